@@ -1,0 +1,54 @@
+"""The command that shows everything: writes the demo, and without a display the full example."""
+
+import os
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from pantelos.cli.reporting import shown_progress
+from pantelos.demo.files import ensure_demo
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.opening import record_of
+from pantelos.study.storage import load_study
+from pantelos.study.tabulation import build_tables
+from pantelos.tables.writers import WRITERS, write_tables
+
+
+def demo(
+    to: Annotated[Path | None, typer.Option("--to", help="Folder for the demo (the cache folder).")] = None,
+    no_window: Annotated[
+        bool, typer.Option("--no-window", help="Write tables and pictures instead of opening the window.")
+    ] = False,
+) -> None:
+    """Open the goods lift acceptance run; without a display write its tables and pictures."""
+    with shown_progress("writing the demo") as progress:
+        study = ensure_demo(to, progress)
+    typer.echo(f"study:    {study}")
+    if no_window or not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
+        _without_window(study)
+        return
+    from pantelos.cli.window import open_window
+
+    open_window(study)
+
+
+def _without_window(study: Path) -> None:
+    """Write the tables and pictures of the demo beside the study and say where they are."""
+    opened = load_study(study)
+    with shown_progress("computing") as progress:
+        tables = build_tables(Evaluation(opened, record_of(opened)), progress=progress)
+    for writer in WRITERS:
+        path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name("goods-lift-tables.csv")
+        write_tables(tables, path, writer)
+        typer.echo(f"tables:   {path}")
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from pantelos.desktop.screenshots import take_screenshots
+
+    for picture in take_screenshots(study, study.parent / "pictures"):
+        typer.echo(f"picture:  {picture}")
+
+
+def add_to(app: typer.Typer) -> None:
+    """Register the commands of this module."""
+    app.command()(demo)

@@ -1,0 +1,53 @@
+"""Output of the command line: progress, tables, machine-readable values."""
+
+import json
+import math
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import typer
+from rich.console import Console
+from rich.progress import BarColumn, TimeRemainingColumn
+from rich.progress import Progress as Bar
+from rich.table import Table as Grid
+
+from pantelos.notation import number
+from pantelos.progress import Progress
+from pantelos.tables.table import Table
+
+
+@contextmanager
+def shown_progress(title: str) -> Iterator[Progress]:
+    """Show a bar on standard error while the work goes on; nothing where that is not a terminal."""
+    console = Console(stderr=True)
+    with Bar("{task.description}", BarColumn(), "{task.percentage:>3.0f} %", TimeRemainingColumn(),
+             console=console, transient=True, disable=not console.is_terminal) as bar:  # fmt: skip
+        task = bar.add_task(title, total=1.0)
+        yield Progress(lambda fraction: bar.update(task, completed=fraction))
+
+
+def say_json(content: Any) -> None:
+    """Print machine-readable output; missing numbers are null."""
+    typer.echo(json.dumps(_finite(content), ensure_ascii=False, indent=1))
+
+
+def _finite(content: Any) -> Any:
+    if isinstance(content, float):
+        return content if math.isfinite(content) else None
+    if isinstance(content, dict):
+        return {key: _finite(value) for key, value in content.items()}
+    if isinstance(content, list | tuple):
+        return [_finite(value) for value in content]
+    return content
+
+
+def say_table(table: Table) -> None:
+    """Print a table for people."""
+    grid = Grid(title=f"{table.title} · {table.subtitle}", title_justify="left", box=None, pad_edge=False)
+    for column in table.columns:
+        numeric = not any(isinstance(cell, str) for cell in table.column(column.key))
+        grid.add_column(column.heading, justify="right" if numeric else "left", no_wrap=True)
+    for row in table.rows:
+        grid.add_row(*(cell if isinstance(cell, str) else str(cell) if isinstance(cell, int) else number(cell) for cell in row))
+    Console(width=max(200, Console().width)).print(grid)

@@ -1,0 +1,74 @@
+"""The one family of errors that are meant for people.
+
+Every message has the form *what: found; expected this. Next step.* Programming mistakes stay
+`TypeError`, `ValueError` or `AssertionError` and are never caught.
+"""
+
+from pathlib import Path
+
+
+class PantelosError(Exception):
+    """Something the user can understand and put right; its text is one clear sentence or two."""
+
+
+class FormatError(PantelosError):
+    """A file does not hold what its format promises."""
+
+    def __init__(self, path: Path, found: str, expected: str, advice: str = "") -> None:
+        super().__init__(path, found, expected, advice)  # whole args: survives pickling
+
+    def __str__(self) -> str:
+        path, found, expected, advice = self.args
+        return f"{Path(path).name}: {found}; expected {expected}. {advice}".rstrip()
+
+
+class FileAccessError(PantelosError):
+    """A file cannot be read or written, for a reason the operating system gives."""
+
+    def __init__(self, path: Path, action: str, reason: str, advice: str) -> None:
+        super().__init__(path, action, reason, advice)
+
+    def __str__(self) -> str:
+        path, action, reason, advice = self.args
+        return f"{path} cannot be {action}: {reason}. {advice}"
+
+
+class UnitError(PantelosError):
+    """A unit is unknown, or two units do not go together."""
+
+
+class ScalingError(PantelosError):
+    """A scaling chain cannot be read or does not lead to the stated unit."""
+
+
+class FormulaError(PantelosError):
+    """A formula cannot be computed; carries the place in its text."""
+
+    def __init__(self, text: str, start: int, stop: int, message: str) -> None:
+        super().__init__(text, start, stop, message)
+        self.text, self.start, self.stop, self.message = text, start, stop, message
+
+    def __str__(self) -> str:
+        place = self.text[self.start : self.stop] or "the end"
+        return f'Formula "{self.text}", at "{place}": {self.message}'
+
+
+class StudyError(PantelosError):
+    """An operation does not fit the study it is applied to."""
+
+
+class Cancelled(Exception):
+    """A long computation was given up on request; never shown as a failure."""
+
+
+def access_error(path: Path, action: str, cause: OSError) -> FileAccessError:
+    """Return the error that says why the operating system refused `path`."""
+    advice = {
+        "FileNotFoundError": "Check the name and the folder.",
+        "PermissionError": "Check the permissions of the file and its folder.",
+        "IsADirectoryError": "Give the name of a file.",
+    }.get(type(cause).__name__, "")
+    if cause.errno == 28:  # ENOSPC
+        advice = "Free some space or choose another disk; what was there before is untouched."
+    reason = (cause.strerror or str(cause)).lower()
+    return FileAccessError(path, action, reason, advice or "Try another place.")

@@ -1,0 +1,20 @@
+"""What every file format offers."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from pantelos.formats.dialect import Dialect, Preview
+from pantelos.progress import Progress
+from pantelos.record.record import Record
+
+
+@dataclass(frozen=True, slots=True)
+class Format:
+    """A file format: how it is recognised, looked into and read."""
+
+    id: str
+    title: str
+    suffixes: tuple[str, ...]
+    preview: Callable[[Path], Preview]
+    read: Callable[[Path, Dialect, Progress], Record]

@@ -1,0 +1,77 @@
+"""From text to a tree, with the place of every node; and which names a formula uses."""
+
+import re
+from functools import cache
+from importlib import resources
+
+from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, UnexpectedToken
+
+from pantelos.errors import FormulaError
+
+KEYWORDS = frozenset({"where", "in", "over", "and", "or", "not", "cycles"})
+NAME = re.compile(r"[^\W\d]\w*\Z")
+
+
+@cache
+def _parser() -> Lark:
+    grammar = resources.files("pantelos.formula").joinpath("grammar.lark").read_text(encoding="utf-8")
+    return Lark(grammar, parser="lalr", propagate_positions=True, maybe_placeholders=True)
+
+
+def parse(text: str) -> tuple[str | None, Tree[Token]]:
+    """Return (name, expression): `p1 = u1 * i1` defines a name, `mean(p1)` only asks.
+
+    Raises
+    ------
+    FormulaError
+        Pointing at the first place that does not fit.
+    """
+    try:
+        definition, expression = _parser().parse(text).children
+    except UnexpectedInput as cause:
+        raise _misplaced(text, cause) from cause
+    name = str(definition.children[0]) if isinstance(definition, Tree) else None
+    assert isinstance(expression, Tree)
+    return name, expression
+
+
+def _misplaced(text: str, cause: UnexpectedInput) -> FormulaError:
+    start = cause.pos_in_stream or 0
+    if isinstance(cause, UnexpectedToken) and cause.token.type == "$END":
+        return FormulaError(text, len(text), len(text), "the formula stops too early; a value, a name or a bracket is missing.")
+    length = len(cause.token) if isinstance(cause, UnexpectedToken) else 1
+    if isinstance(cause, UnexpectedCharacters):
+        return FormulaError(text, start, start + length, "this character has no meaning here. Use + - * / ^ ( ) and names.")
+    return FormulaError(text, start, start + length, "this does not fit here. Check for a missing operator or bracket before it.")
+
+
+def span(node: Tree[Token] | Token) -> tuple[int, int]:
+    """Return start and stop of a node in the text."""
+    if isinstance(node, Token):
+        return node.start_pos or 0, node.end_pos or 0
+    return node.meta.start_pos, node.meta.end_pos
+
+
+def names_used(text: str) -> frozenset[str]:
+    """Return the channels and formulas a formula refers to."""
+    _, expression = parse(text)
+    found = {str(node.children[0]) for node in expression.find_data("name")}
+    found |= {str(node.children[1]) for node in expression.find_data("over_cycles")}
+    return frozenset(found)
+
+
+def readings_taken(text: str) -> frozenset[str]:
+    """Return the functions a formula calls over an interval, so not once per cycle."""
+    _, expression = parse(text)
+    per_cycle = {id(node.children[0]) for node in expression.find_data("over_cycles")}
+    return frozenset(str(call.children[0]) for call in expression.find_data("call") if id(call) not in per_cycle)
+
+
+def with_name_changed(text: str, old: str, new: str) -> str:
+    """Return a formula in which a channel or formula is called by another name."""
+    _, expression = parse(text)
+    tokens = [node.children[0] for node in expression.find_data("name")]
+    tokens += [node.children[1] for node in expression.find_data("over_cycles")]
+    for start, stop in sorted((span(token) for token in tokens if token == old), reverse=True):
+        text = text[:start] + new + text[stop:]
+    return text

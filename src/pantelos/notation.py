@@ -1,0 +1,69 @@
+"""How numbers are written: engineering prefixes, significant digits, times.
+
+The one place that turns an SI value into text; axis labels, table cells and messages all come here.
+"""
+
+import math
+
+from pantelos.units import Unit
+
+_PREFIXES = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
+_TAKE_PREFIX = frozenset({"V", "A", "W", "Ω", "J", "s", "Hz", "C", "F", "H", "VA", "var", "N·m", "N", "Wb", "S"})
+MISSING = "—"
+_NOTHING = 1e-12  # below that a number in the unit it is shown in is rounding
+
+
+def prefix_for(magnitude: float, unit: Unit) -> tuple[float, str]:
+    """Return (scale, symbol): a value in SI divided by `scale` reads well with `symbol` behind it."""
+    if unit.symbol not in _TAKE_PREFIX or unit.factor != 1.0:
+        return unit.factor, unit.symbol if unit.symbol != "1" else ""
+    if not math.isfinite(magnitude) or magnitude == 0:
+        return 1.0, unit.symbol
+    power = min(max(3 * math.floor(math.log10(abs(magnitude) * (1 + 1e-12)) / 3), -12), 12)
+    return 10.0**power, _PREFIXES[power] + unit.symbol
+
+
+def digits_after_point(magnitude: float, digits: int) -> int:
+    """Return how many decimals show `digits` significant digits of a number of that size."""
+    if not math.isfinite(magnitude) or magnitude == 0:
+        return max(digits - 1, 0)
+    return min(max(digits - 1 - math.floor(math.log10(abs(magnitude))), 0), 12)
+
+
+def minus(text: str) -> str:
+    """Return the text with a true minus sign."""
+    return text.replace("-", "\N{MINUS SIGN}")
+
+
+def number(value: float | None, digits: int = 5) -> str:
+    """Return a plain number with `digits` significant digits; a missing one as a dash."""
+    if value is None or not math.isfinite(value):
+        return MISSING
+    if abs(value) < _NOTHING:
+        return "0"
+    return minus(f"{value:.{digits_after_point(value, digits)}f}")
+
+
+def with_unit(value: float | None, unit: Unit, digits: int = 5) -> str:
+    """Return an SI value with prefix and unit, such as `14.620 A` or `3.21 kW`."""
+    if value is None or not math.isfinite(value):
+        return MISSING
+    scale, symbol = prefix_for(value, unit)
+    return f"{number(value / scale, digits)} {symbol}".rstrip()
+
+
+def count(samples: float) -> str:
+    """Return a count in words that fit a line: `480 k`, `2.5 M`."""
+    scale, prefix = prefix_for(samples, Unit("S"))
+    return f"{samples / scale:.4g} {prefix.removesuffix('S')}".rstrip()
+
+
+def seconds(value: float, resolution_s: float = 1e-4) -> str:
+    """Return an instant or a duration in seconds with the decimals that `resolution_s` deserves."""
+    decimals = min(max(math.ceil(-math.log10(resolution_s)), 0), 9) if resolution_s > 0 else 6
+    return minus(f"{value:.{decimals}f} s")
+
+
+def duration(value: float, digits: int = 4) -> str:
+    """Return a duration with a prefix that suits it: `60.00 ms`, `2.000 s`."""
+    return with_unit(value, Unit("s"), digits)

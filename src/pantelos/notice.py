@@ -1,0 +1,24 @@
+"""Notices: what may be wrong with data or evaluation, as values; calculations return them, windows show them."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Severity(StrEnum):
+    """How much a notice matters."""
+
+    FINE = "fine"  # a check that was made and found nothing
+    CAUTION = "caution"
+    FAULT = "fault"
+
+
+@dataclass(frozen=True, slots=True)
+class Notice:
+    """One finding: a stable code, a sentence, a second line with figures or the remedy, and what it concerns."""
+
+    severity: Severity
+    code: str
+    text: str
+    detail: str = ""
+    channel: str | None = None
+    connection: str | None = None

@@ -1,0 +1,1 @@
+"""What is wired where, and the power, energy and harmonics that follow from it."""

@@ -1,0 +1,1 @@
+"""Readings: scalars of a waveform over a stretch, each with its unit, place and method."""

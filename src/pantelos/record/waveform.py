@@ -1,0 +1,26 @@
+"""What the rest of the program asks of anything that has one value per sample."""
+
+from typing import Protocol, runtime_checkable
+
+from pantelos.signal.arrays import FloatArray
+from pantelos.units import Unit
+
+
+@runtime_checkable
+class Waveform(Protocol):
+    """A recorded channel or one derived by formula; samples come in coherent SI units, block by block."""
+
+    @property
+    def n_samples(self) -> int:
+        """Number of samples."""
+
+    @property
+    def rate_hz(self) -> float:
+        """Samples per second."""
+
+    @property
+    def unit(self) -> Unit:
+        """The unit the values are shown in; values served are in SI whatever it is."""
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples start to stop, SI, shape (stop - start,); NaN where missing."""

@@ -1,0 +1,17 @@
+"""The array types that the kernels speak of."""
+
+from collections.abc import Callable
+from typing import Any, TypeAlias
+
+import numpy as np
+import numpy.typing as npt
+
+FloatArray: TypeAlias = npt.NDArray[np.float64]
+ComplexArray: TypeAlias = npt.NDArray[np.complex128]
+BoolArray: TypeAlias = npt.NDArray[np.bool_]
+AnyArray: TypeAlias = npt.NDArray[Any]
+# Samples start to stop of something that may be far larger than memory; shape (..., stop - start).
+Reader: TypeAlias = Callable[[int, int], FloatArray]
+
+# Samples handled at a time: small enough for the processor's cache, large enough to hide Python's cost.
+BLOCK = 1 << 16

@@ -1,0 +1,118 @@
+"""Mean, rms and extremes of stretches of any length, block by block in float64."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from pantelos.progress import Progress
+from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.integrals import CompensatedSum, blocks, integral_at
+from pantelos.signal.window import Rule, Window
+
+
+@dataclass(frozen=True, slots=True)
+class Extremes:
+    """Smallest and largest valid sample, where they are, and how many samples were valid."""
+
+    low: float
+    high: float
+    low_at: int
+    high_at: int
+    n_valid: int
+    n_samples: int
+
+    @property
+    def coverage(self) -> float:
+        """The share of valid samples, 0 to 1."""
+        return self.n_valid / self.n_samples if self.n_samples else 0.0
+
+
+def extremes(read: Reader, start: int, stop: int, progress: Progress | None = None) -> Extremes:
+    """Return the extremes of samples `start` to `stop`; NaN where no sample is valid."""
+    low, high, low_at, high_at, n_valid = math.inf, -math.inf, start, start, 0
+    for first, last in blocks(start, stop):
+        x = read(first, last)
+        valid = len(x)
+        if math.isnan(float(x.sum())):
+            missing = np.isnan(x)
+            valid -= int(missing.sum())
+            if not valid:
+                continue
+            at_low, at_high = int(np.nanargmin(x)), int(np.nanargmax(x))
+        else:
+            at_low, at_high = int(x.argmin()), int(x.argmax())
+        n_valid += valid
+        if x[at_low] < low:
+            low, low_at = float(x[at_low]), first + at_low
+        if x[at_high] > high:
+            high, high_at = float(x[at_high]), first + at_high
+        if progress is not None:
+            progress.at((last - start) / (stop - start))
+    if not n_valid:
+        low = high = math.nan
+    return Extremes(low, high, low_at, high_at, n_valid, stop - start)
+
+
+def window_means(read: Reader, window: Window, n_samples: int, progress: Progress | None = None) -> tuple[FloatArray, FloatArray]:
+    """Return the mean over a window of whatever `read` serves, by the rule the window asks for.
+
+    Missing samples (NaN) are left out and the weights renormalised, row by row.
+
+    Returns
+    -------
+    array (...), the leading shape of what `read` serves; NaN where nothing is valid
+    array (...), share of the window that is valid, 0 to 1
+    """
+    if window.rule is Rule.RECTANGULAR:
+        return _sample_means(read, window.first, window.end, progress)
+    totals, coverage = integral_at(read, np.array([window.start, window.stop]), n_samples, progress)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.asarray(totals[..., 1] / (coverage * (window.stop - window.start))), coverage
+
+
+def _sample_means(read: Reader, start: int, stop: int, progress: Progress | None = None) -> tuple[FloatArray, FloatArray]:
+    shape = read(0, 0).shape[:-1]
+    sums, counts = CompensatedSum(shape), np.zeros(shape)
+    for first, last in blocks(start, stop):
+        y = read(first, last)
+        part = y.sum(axis=-1)
+        if np.isnan(part).any():
+            part = np.nansum(y, axis=-1)
+            counts += np.count_nonzero(~np.isnan(y), axis=-1)
+        else:
+            counts += y.shape[-1]
+        sums.add(part)
+        if progress is not None:
+            progress.at((last - start) / (stop - start))
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.asarray(sums.value / counts), counts / max(stop - start, 1)
+
+
+def clipped_share(x: FloatArray, run: int = 3) -> float:
+    """Return the share of samples that sit in runs at the extremes, as a clipped channel shows them.
+
+    A run is `run` or more equal consecutive samples at the largest or smallest value whose magnitude
+    exceeds half the peak. Two-state signals (PWM) clip by nature: they are reported as 0.
+
+    Parameters
+    ----------
+    x : array (n_samples,), unit of the channel or raw counts
+    """
+    valid = x[~np.isnan(x)]
+    if len(valid) < run:
+        return 0.0
+    low, high = float(valid.min()), float(valid.max())
+    at_low, at_high = valid == low, valid == high
+    if low == high or (at_low | at_high).mean() > 0.9:
+        return 0.0
+    half_peak = 0.5 * max(abs(low), abs(high))
+    share = sum(in_runs(at, run) for at, level in ((at_low, low), (at_high, high)) if abs(level) > half_peak)
+    return share / len(valid)
+
+
+def in_runs(marked: np.ndarray, run: int) -> int:
+    """Return how many marked samples belong to runs of at least `run`."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
+    lengths = edges[1::2] - edges[::2]
+    return int(lengths[lengths >= run].sum())

@@ -1,0 +1,330 @@
+"""The engine: everything that can be computed of a study and its record, each result kept by what it depends on."""
+
+import math
+from collections.abc import Callable, Sequence
+from functools import cached_property
+from typing import TypeVar
+
+import numpy as np
+
+from pantelos.errors import FormulaError, PantelosError, StudyError
+from pantelos.formula.compile import Compiled, Kind, Types, compile_formula
+from pantelos.formula.derived import Condition, Scalar, Series
+from pantelos.formula.syntax import names_used, readings_taken
+from pantelos.power.measurement import ConnectionPower, measure_connection
+from pantelos.power.wiring import Wiring, wiring
+from pantelos.progress import Progress
+from pantelos.reading.kinds import reading_kind
+from pantelos.reading.reading import LOW_SIGNAL_SHARE, Reading, ReadingKind, Stretch, take
+from pantelos.record.record import Channel, Record, scaled_channel
+from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray
+from pantelos.signal.cycles import Cycles, find_cycles
+from pantelos.signal.harmonics import Orders, harmonic_orders
+from pantelos.signal.pyramid import Pyramid, build_pyramid
+from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
+from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
+from pantelos.study.model import Connection, Interval, Study
+from pantelos.study.results import ResultCache, identity_of
+from pantelos.units import Unit, unit
+
+WHOLE_RECORD = "whole record"
+T = TypeVar("T")
+
+
+class Evaluation:
+    """One study and its record, ready to be asked. Cheap to make: results live in the cache it is given."""
+
+    def __init__(self, study: Study, record: Record, results: ResultCache | None = None) -> None:
+        self.study, self.record = study, record
+        self._results = results if results is not None else ResultCache()
+        self._identities: dict[str, str] = {}
+
+    # names and types
+
+    @cached_property
+    def _compiled(self) -> tuple[dict[str, Compiled], dict[str, PantelosError]]:
+        """Return the formulas that make sense and the errors of those that do not."""
+        good: dict[str, Compiled] = {}
+        bad: dict[str, PantelosError] = {}
+        types: dict[str, tuple[Kind, Unit]] = {}
+        for setup in self.study.channels:
+            _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
+            types[setup.name] = (Kind.SIGNAL, shown)
+        waiting = list(self.study.formulas)
+        while waiting:
+            ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
+            for formula in ready or waiting:
+                try:
+                    _, good[formula.name] = compile_formula(formula.text, types)
+                    types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
+                except (FormulaError, StudyError) as error:
+                    bad[formula.name] = error
+            waiting = [f for f in waiting if f.name not in good and f.name not in bad]
+        self._types = types
+        return good, bad
+
+    @property
+    def types(self) -> Types:
+        """Kind and unit of every channel and every formula that makes sense."""
+        self._compiled  # noqa: B018 - fills the types
+        return self._types
+
+    @property
+    def broken(self) -> dict[str, PantelosError]:
+        """The formulas that cannot be computed, and why."""
+        return self._compiled[1]
+
+    def kind(self, name: str) -> Kind:
+        """Return what a name stands for."""
+        return self.types[name][0]
+
+    def unit(self, name: str) -> Unit:
+        """Return the unit a channel or formula is shown in."""
+        return self.types[name][1]
+
+    def identity(self, name: str) -> str:
+        """Return the digest of everything the samples of a channel or formula depend on."""
+        if name not in self._identities:
+            self._identities[name] = self._identify(name)
+        return self._identities[name]
+
+    def _identify(self, name: str) -> str:
+        formula = self.study.formula(name)
+        if formula is None:
+            setup = self.study.channel(name)
+            return identity_of(self.record.fingerprint, self.study.record, setup.column, setup.recorder_unit, setup.scaling)
+        used = [self.identity(other) for other in sorted(names_used(formula.expression))]
+        taken = any(reading_kind(called) for called in readings_taken(formula.expression))
+        reference = self.identity(self.study.reference) if taken and self.study.reference not in (None, name) else ""
+        places = (self.study.active, self.study.intervals, reference) if taken else ()
+        return identity_of(formula.expression, used, places, self.study.highest_order)
+
+    # waveforms
+
+    def resolve(self, name: str) -> Waveform | Scalar:
+        """Return what a channel or formula stands for (scope of formulas)."""
+        formula = self.study.formula(name)
+        if formula is None:
+            setup = self.study.channel(name)
+            raw = self.record.raw(setup.column)
+            return scaled_channel(name, raw, self.record.rate_hz, unit(setup.recorder_unit), setup.scaling)
+        good, bad = self._compiled
+        if name in bad:
+            raise bad[name]
+        made: Waveform | Scalar = self._results.get(("value", self.identity(name)), lambda: good[name].make(self))
+        return made
+
+    def waveform(self, name: str) -> Waveform:
+        """Return a channel, or a formula that has samples."""
+        found = self.resolve(name)
+        if isinstance(found, Scalar):
+            raise StudyError(f'"{name}" is a single value and has no samples.')
+        return found
+
+    def value(self, text: str) -> Waveform | Scalar | Condition:
+        """Return what a formula results in, without adding it to the study."""
+        _, compiled = compile_formula(text, self.types)
+        result: Waveform | Scalar | Condition = compiled.make(self)
+        return result
+
+    def low_signal(self, name: str) -> float:
+        """Return the rms below which a channel is too small for ratios and angles: 0.1 % of a stated range, SI."""
+        full_scale = getattr(self.resolve(name), "full_scale", None)
+        return LOW_SIGNAL_SHARE * full_scale if full_scale else 0.0
+
+    def pyramid(self, name: str) -> Pyramid:
+        """Return the pyramid of a channel or formula in SI units."""
+        wave = self.waveform(name)
+        if isinstance(wave, Channel):
+            return self._results.get(("pyramid", self.identity(name)), lambda: wave.pyramid)
+        return self._results.get(("pyramid", self.identity(name)), lambda: build_pyramid(wave.read, wave.n_samples))
+
+    def has_pyramid(self, name: str) -> bool:
+        """Return whether the pyramid is there without work."""
+        return self.study.formula(name) is None or self._results.has(("pyramid", self.identity(name)))
+
+    # places
+
+    def place(self, interval: str | None) -> Interval:
+        """Return a named interval, the active one for None, the whole record where there is none."""
+        if interval == WHOLE_RECORD or (interval is None and self.study.active is None):
+            return Interval(WHOLE_RECORD, 0.0, self.record.duration_s)
+        found = self.study.interval(interval) if interval is not None else self.study.active_interval
+        assert found is not None
+        return found
+
+    def interval_name(self, interval: str | None) -> str:
+        """Return the name of the interval a reading is taken in (scope of formulas)."""
+        return self.place(interval).name
+
+    def span(self, interval: str | None) -> tuple[float, float]:
+        """Return start and stop of an interval in samples."""
+        place = self.place(interval)
+        return place.start_s * self.record.rate_hz, min(place.stop_s * self.record.rate_hz, float(self.record.n_samples))
+
+    def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
+        """Return the cycles of a channel over the whole record."""
+        return self._results.get(("cycles", self.identity(name)), lambda: self._find_cycles(name, progress))
+
+    def _find_cycles(self, name: str, progress: Progress | None) -> Cycles:
+        wave = self.waveform(name)
+        return find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
+
+    def has_cycles(self, name: str) -> bool:
+        """Return whether the cycles of a channel are known without work."""
+        return self._results.has(("cycles", self.identity(name)))
+
+    @property
+    def reference_cycles(self) -> Cycles | None:
+        """The cycles of the reference channel, or None where there is none or it shows no cycles."""
+        if self.study.reference is None:
+            return None
+        cycles = self.cycles(self.study.reference)
+        return cycles if len(cycles.whole) else None
+
+    def n_cycles(self, interval: str | None) -> float:
+        """Return how many cycles of the reference an interval holds; NaN when unknown."""
+        return cycles_in(self.reference_cycles, *self.span(interval))
+
+    def snapped(self, interval: Interval) -> Interval:
+        """Return the interval with its edges on the nearest crossings of the reference, at least one cycle long."""
+        cycles = self.reference_cycles
+        if cycles is None:
+            raise StudyError("There is no reference channel with cycles to snap to. Choose one first.")
+        at = np.searchsorted(cycles.crossings, [t * self.record.rate_hz for t in (interval.start_s, interval.stop_s)])
+        start, stop = (self._nearest(cycles, int(k), t * self.record.rate_hz)
+                       for k, t in zip(at, (interval.start_s, interval.stop_s), strict=True))  # fmt: skip
+        if start == stop:
+            stop += 1
+        if stop >= len(cycles.crossings):
+            raise StudyError("No whole cycle of the reference lies near this interval.")
+        edges = cycles.crossings[[start, stop]] / self.record.rate_hz
+        return Interval(interval.name, float(edges[0]), float(edges[1]))
+
+    @staticmethod
+    def _nearest(cycles: Cycles, k: int, position: float) -> int:
+        low, high = max(k - 1, 0), min(k, len(cycles.crossings) - 1)
+        return low if abs(cycles.crossings[low] - position) <= abs(cycles.crossings[high] - position) else high
+
+    def stretch(self, kind: ReadingKind, channels: Sequence[str], interval: str | None) -> Stretch:
+        """Return where a reading is taken and whose cycles count (scope of formulas)."""
+        start, stop = self.span(interval)
+        if kind.own_cycles:
+            if not channels[0]:
+                raise StudyError(f"{kind.name} needs a channel with a name. Give the expression a name first, then take "
+                                 f"{kind.name} of it.")  # fmt: skip
+            cycles: Cycles | None = self.cycles(channels[0])
+        else:
+            cycles = self.reference_cycles
+            if cycles is None and kind.name in ("phase", "thd") and channels[-1]:
+                cycles = self.cycles(channels[-1])
+        return Stretch(start, stop, cycles, self.study.highest_order)
+
+    def window(self, interval: str | None) -> Window:
+        """Return the whole cycles of the reference that numbers of this interval rest on."""
+        return evaluation_window(self.reference_cycles, *self.span(interval))
+
+    # results
+
+    def cached(self, key: tuple[str, ...], make: Callable[[], T]) -> T:
+        """Return a result kept under a key that holds all it depends on."""
+        return self._results.get(key, make)
+
+    def _key(self, what: str, interval: str | None, *parts: str) -> tuple[str, ...]:
+        reference = self.identity(self.study.reference) if self.study.reference else ""
+        start, stop = self.span(interval)
+        return (what, reference, start.hex(), stop.hex(), str(self.study.highest_order), *parts)
+
+    def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
+        """Return a reading of channels over an interval (the active one for None)."""
+        key = self._key("reading", interval, kind.name, *(self.identity(name) for name in channels))
+        return self._results.get(
+            key, lambda: take(kind, [self.waveform(name) for name in channels], self.stretch(kind, channels, interval))
+        )
+
+    def spectrum(self, channel: str, interval: str | None, window: SpectralWindow, progress: Progress | None = None) -> Spectrum:
+        """Return the rms spectrum of a channel over the samples of an interval."""
+        span = samples_between(*self.span(interval))
+        if span.end - span.first < 8:
+            raise StudyError(
+                f'Interval "{self.interval_name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.'
+            )
+        wave = self.waveform(channel)
+        key = self._key("spectrum", interval, str(window), self.identity(channel))
+        return self._results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
+
+    def harmonics(self, channels: Sequence[str], interval: str | None, progress: Progress | None = None) -> Orders:
+        """Return the phasors of channels over the whole cycles of an interval; the last row is the reference.
+
+        Raises
+        ------
+        StudyError
+            When there is no reference, or no whole cycle of it in the interval.
+        """
+        reference = self.study.reference
+        cycles = self.reference_cycles
+        if reference is None or cycles is None:
+            raise StudyError("Harmonics need a reference channel with cycles. Choose one on the Wiring page.")
+        window = self.window(interval)
+        if not window.n_cycles:
+            raise StudyError(f'Interval "{self.interval_name(interval)}" holds no whole cycle of {reference}. Make it longer.')
+        read = self.stacked([*channels, reference])
+        key = self._key("harmonics", interval, *(self.identity(name) for name in channels))
+        return self._results.get(
+            key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
+        )
+
+    def stacked(self, channels: Sequence[str]) -> "_Stacked":
+        """Return a reader of several channels at once, shape (n_channels, n)."""
+        return _Stacked([self.waveform(name) for name in channels])
+
+    def wiring_of(self, connection: Connection) -> Wiring:
+        """Return a connection's kind as it is wired, checked to be complete.
+
+        Raises
+        ------
+        StudyError
+            When a required socket is empty or a channel measures something else.
+        """
+        kind = wiring(connection.wiring).with_sockets(connection.sockets)
+        missing = [socket.name for socket in kind.sockets if socket.name not in connection.sockets]
+        if missing:
+            raise StudyError(f'Connection "{connection.name}": no channel in {", ".join(missing)}. Place one on the Wiring page '
+                             f"or with --connect {connection.name}.{missing[0]}=CHANNEL.")  # fmt: skip
+        for socket in kind.sockets:
+            name = connection.sockets[socket.name]
+            if name in self.broken:
+                raise self.broken[name]
+            wanted = unit("V" if socket.quantity == "voltage" else "A")
+            if not self.unit(name).like(wanted):
+                found = self.unit(name).symbol
+                raise StudyError(f'Connection "{connection.name}": {name} in socket {socket.name} is in {found}, '
+                                 f"not in {wanted.symbol}. State its transducer, such as a clamp or a shunt.")  # fmt: skip
+        return kind
+
+    def power(self, connection: Connection, interval: str | None, progress: Progress | None = None) -> ConnectionPower:
+        """Return power and energy of a connection over an interval."""
+        kind = self.wiring_of(connection)
+        channels = [connection.sockets[socket.name] for socket in kind.sockets]
+        key = self._key("power", interval, kind.id, *(self.identity(name) for name in channels))
+        start, stop = self.span(interval)
+        return self._results.get(key, lambda: measure_connection(
+            kind, self.stacked(channels), self.record.n_samples, self.record.rate_hz,
+            self.reference_cycles if kind.alternating else None, start, stop,
+            np.array([self.low_signal(name) for name in channels]), progress))  # fmt: skip
+
+
+class _Stacked:
+    """Reads several waveforms at once, shape (n_channels, n)."""
+
+    def __init__(self, waves: list[Waveform]) -> None:
+        self._waves = waves
+
+    def __call__(self, start: int, stop: int) -> FloatArray:
+        return np.stack([wave.read(start, stop) for wave in self._waves])
+
+
+def series_points(series: Series) -> list[tuple[float, float]]:
+    """Return (start in s, value in SI) of each cycle that has a value."""
+    return [(t, v) for t, v in zip(series.starts_s.tolist(), series.values.tolist(), strict=True) if math.isfinite(v)]

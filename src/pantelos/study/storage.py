@@ -1,0 +1,84 @@
+"""The study file: JSON with a version and a published schema, saved whole or not at all."""
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from pantelos.errors import FormatError, access_error
+from pantelos.files import write_whole
+from pantelos.study.model import Study
+
+FORMAT = "pantelos-study"
+VERSION = 1
+SUFFIX = ".pantelos"
+
+
+class StudyFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What the file holds: which format it is, in which version, and the study."""
+
+    format: str
+    version: int
+    study: Study
+
+
+def save_study(study: Study, path: Path) -> None:
+    """Write a study; the record is referred to relative to the folder of the study.
+
+    Raises
+    ------
+    FileAccessError
+        When it cannot be written; the file that was there is untouched.
+    """
+    if study.record is not None:
+        relative = os.path.relpath(study.record.path, path.resolve().parent)
+        study = msgspec.structs.replace(study, record=msgspec.structs.replace(study.record, path=relative))
+    content = msgspec.json.format(msgspec.json.encode(StudyFile(FORMAT, VERSION, study)), indent=2)
+    write_whole(path, content + b"\n")
+
+
+def load_study(path: Path) -> Study:
+    """Return the study in a file, its record with an absolute path.
+
+    Raises
+    ------
+    FileAccessError
+        When it cannot be read.
+    FormatError
+        When it is not a study, damaged, or written by a newer version; the file is left as it is.
+    """
+    try:
+        content = path.read_bytes()
+    except OSError as cause:
+        raise access_error(path, "read", cause) from cause
+    _check_version(path, content)
+    try:
+        study = msgspec.json.decode(content, type=StudyFile).study
+    except msgspec.DecodeError as cause:
+        raise FormatError(path, f"the study is damaged ({cause})", "the content a study has",
+                          "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
+    if study.record is not None:
+        absolute = str((path.resolve().parent / study.record.path).resolve())
+        study = msgspec.structs.replace(study, record=msgspec.structs.replace(study.record, path=absolute))
+    return study
+
+
+def _check_version(path: Path, content: bytes) -> None:
+    try:
+        found: Any = json.loads(content)
+    except ValueError as cause:
+        raise FormatError(path, "the study cannot be read as JSON", "a complete study",
+                          "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
+    if not isinstance(found, dict) or found.get("format") != FORMAT:
+        raise FormatError(path, "this is not a study", f'a file that says "format": "{FORMAT}"', "Choose another file.")
+    version = found.get("version")
+    if not isinstance(version, int) or version > VERSION:
+        raise FormatError(path, f"the study is of version {version}", f"version {VERSION} or older",
+                          "Open it with a newer Pantelos; it was left as it is.")  # fmt: skip
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON schema of the study file."""
+    return msgspec.json.schema(StudyFile)

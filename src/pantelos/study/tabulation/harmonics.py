@@ -1,0 +1,91 @@
+"""Harmonics per order, and distortion per channel."""
+
+import math
+from collections.abc import Sequence
+
+from pantelos.errors import StudyError
+from pantelos.progress import Progress
+from pantelos.reading.kinds import READINGS
+from pantelos.signal.harmonics import Orders, total_harmonic_distortion
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.tabulation.places import conductor_of, harmonic_channels, windows_used
+from pantelos.tables.table import Cell, Table, TableColumn, cell
+
+_PERCENT = 100.0
+
+
+def _all_orders(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> tuple[list[str], dict[str, Orders]]:
+    channels = harmonic_channels(evaluation)
+    if not channels:
+        raise StudyError("There is no reference channel and no alternating connection, so there are no harmonics to tabulate.")
+    found = {}
+    for at, place in enumerate(places):
+        found[place] = evaluation.harmonics(channels, place, progress.part(at / len(places), (at + 1) / len(places)))
+    return channels, found
+
+
+_HARMONIC_METHOD = (
+    "windows of about 200 ms (10 or 12 cycles), synchronised to the reference, rectangular; IEC 61000-4-7 components",
+    "magnitude: rms, root of the mean of squares over the windows",
+    "angle: against the fundamental of the reference, sine-referenced",
+)
+
+
+def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return magnitude, share and angle per order of the channels in alternating connections."""
+    channels, found = _all_orders(evaluation, places, progress)
+    low = [evaluation.low_signal(name) for name in channels]
+    columns = [TableColumn("interval", "interval"), TableColumn("order", "order"), TableColumn("f", "f", "Hz")]
+    for name in channels:
+        conductor = conductor_of(evaluation.study, name)
+        columns += [
+            TableColumn(name, name, evaluation.unit(name).symbol, "rms of the order", conductor),
+            TableColumn(f"{name}_percent", name, "% of order 1", "share of the fundamental", conductor),
+            TableColumn(f"{name}_angle", f"{name} angle", "°", "angle against the fundamental of the reference", conductor),
+        ]
+    rows: list[tuple[Cell, ...]] = []
+    for place, orders in found.items():
+        rms, angles = orders.rms, orders.relative_angles(len(channels))
+        for h in range(1, orders.highest + 1):
+            cells: list[Cell] = [place, h, cell(h * orders.frequency_hz)]
+            for k, name in enumerate(channels):
+                share = rms[k, h] / rms[k, 1] if rms[k, 1] > low[k] else math.nan
+                cells += [cell(float(rms[k, h]) / evaluation.unit(name).factor), cell(_PERCENT * share),
+                          cell(math.degrees(angles[k, h]) if math.isfinite(share) and rms[k, h] > 0 else math.nan)]  # fmt: skip
+            rows.append(tuple(cells))
+    method = (*_HARMONIC_METHOD, *windows_used(evaluation, places))
+    return Table("harmonics", "Harmonics", f"{len(channels)} channels, to order {evaluation.study.highest_order}",
+                 tuple(columns), tuple(rows), method)  # fmt: skip
+
+
+def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return rms, fundamental and distortion of those channels, one row each."""
+    channels, found = _all_orders(evaluation, places, progress)
+    columns = (
+        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit of the channel"),
+        TableColumn("rms", "rms", "", "all orders and the mean"), TableColumn("fundamental", "fundamental", "", "rms of order 1"),
+        TableColumn("dc", "mean", "", "order 0"), TableColumn("harmonics", "rms of orders 2 and up"),
+        TableColumn("thd", "THD", "%", "against the fundamental"),
+        TableColumn("thd_r", "THD_R", "%", "against the rms of all orders"),
+        TableColumn("largest_order", "largest order", "", "of orders 2 and up"),
+        TableColumn("largest_percent", "largest", "% of order 1"),
+    )  # fmt: skip
+    rms_kind = next(kind for kind in READINGS if kind.name == "rms")
+    rows: list[tuple[Cell, ...]] = []
+    for place, orders in found.items():
+        table = orders.rms
+        for k, name in enumerate(channels):
+            shown, row = evaluation.unit(name), table[k]
+            given = row[1] > evaluation.low_signal(name)
+            thd = float(total_harmonic_distortion(row)) if given else math.nan
+            upper = [x if math.isfinite(x) else -1.0 for x in row[2:].tolist()]
+            largest = 2 + upper.index(max(upper))
+            rows.append((
+                place, name, shown.symbol, cell(evaluation.reading(rms_kind, [name], place).value / shown.factor),
+                cell(float(row[1]) / shown.factor), cell(float(row[0]) / shown.factor),
+                cell(thd * float(row[1]) / shown.factor), cell(_PERCENT * thd), cell(_PERCENT * thd / math.hypot(1, thd)),
+                largest if given else None, cell(_PERCENT * float(row[largest] / row[1]) if given else math.nan),
+            ))  # fmt: skip
+    method = ("THD: orders 2 to the highest given, harmonic components, against the fundamental; THD_R against all orders",
+               *_HARMONIC_METHOD, *windows_used(evaluation, places))  # fmt: skip
+    return Table("distortion", "Distortion", f"{len(channels)} channels, {len(places)} intervals", columns, tuple(rows), method)

@@ -1,0 +1,47 @@
+"""Which intervals a table is made for, and what its numbers really rest on there."""
+
+from collections.abc import Sequence
+
+from pantelos.power.wiring import wiring
+from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.study.model import Study
+
+
+def conductor_of(study: Study, channel: str) -> str:
+    """Return the conductor a channel is wired to, or an empty text."""
+    for connection in study.connections:
+        for socket, name in connection.sockets.items():
+            if name == channel:
+                return wiring(connection.wiring).socket(socket).conductor
+    return ""
+
+
+def chosen_intervals(study: Study, names: Sequence[str] | None = None) -> list[str]:
+    """Return the intervals tables are made for: those asked for, else all, else the whole record."""
+    if names:
+        return [name if name == WHOLE_RECORD else study.interval(name).name for name in names]
+    return [interval.name for interval in study.intervals] or [WHOLE_RECORD]
+
+
+def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
+    """Return, per interval, the stretch that cycle-bound numbers really rest on."""
+    rate = evaluation.record.rate_hz
+    lines = []
+    for name in places:
+        window = evaluation.window(name)
+        held = f"{window.n_cycles} whole cycles of {evaluation.study.reference}" if window.n_cycles else "all samples"
+        lines.append(f"{name}: {held}, {window.start / rate:.6f} s to {window.stop / rate:.6f} s, {window.rule} rule")
+    return lines
+
+
+def harmonic_channels(evaluation: Evaluation) -> list[str]:
+    """Return the channels whose harmonics are tabulated: voltages and currents in alternating connections."""
+    placed = [
+        channel
+        for connection in evaluation.study.connections
+        if wiring(connection.wiring).alternating
+        for channel in connection.sockets.values()
+    ]
+    if not placed and evaluation.study.reference:
+        placed = [evaluation.study.reference]
+    return [name for name in dict.fromkeys(placed) if name in evaluation.types]

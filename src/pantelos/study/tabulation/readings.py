@@ -1,0 +1,50 @@
+"""Readings per channel and interval."""
+
+import math
+from collections.abc import Sequence
+
+from pantelos.formula.compile import Kind
+from pantelos.progress import Progress
+from pantelos.reading.kinds import READINGS
+from pantelos.reading.reading import ReadingKind
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.tabulation.places import harmonic_channels, windows_used
+from pantelos.tables.table import Cell, Table, TableColumn, cell
+from pantelos.units import unit
+
+_READING_COLUMNS = tuple(kind for kind in READINGS if len(kind.arguments) == 1)
+
+
+def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return every reading of every channel in every interval."""
+    names = [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR]
+    columns = [
+        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit of the channel"),
+        *(TableColumn(kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help)
+          for kind in _READING_COLUMNS),
+    ]  # fmt: skip
+    rows: list[tuple[Cell, ...]] = []
+    for place in places:
+        for name in names:
+            shown = evaluation.unit(name)
+            cells: list[Cell] = [place, name, shown.symbol]
+            for kind in _READING_COLUMNS:
+                given = _applies(evaluation, kind, name)
+                value = evaluation.reading(kind, [name], place).value if given else math.nan
+                cells.append(cell(value / kind.unit(shown).factor))
+            rows.append(tuple(cells))
+            progress.at(len(rows) / (len(places) * len(names)))
+    method = [f"{kind.title}: {kind.method.replace('{rule}', '')}" for kind in _READING_COLUMNS]
+    subtitle = f"{len(names)} channels, {len(places)} intervals"
+    method += windows_used(evaluation, places)
+    return Table("readings", "Readings", subtitle, tuple(columns), tuple(rows), tuple(method))
+
+
+def _applies(evaluation: Evaluation, kind: ReadingKind, name: str) -> bool:
+    """Return whether a reading says something of a channel: frequency of voltages and currents, THD of alternating ones."""
+    if kind.name == "thd":
+        return name in harmonic_channels(evaluation)
+    if kind.name == "frequency":
+        shown = evaluation.unit(name)
+        return evaluation.kind(name) is Kind.SIGNAL and (shown.like(unit("V")) or shown.like(unit("A")))
+    return True

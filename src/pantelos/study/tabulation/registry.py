@@ -1,0 +1,95 @@
+"""The registry of tables, and what every export states about where its numbers come from."""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from pantelos import __version__
+from pantelos.errors import StudyError
+from pantelos.power.wiring import wiring
+from pantelos.progress import Progress
+from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.study.tabulation.harmonics import distortion_table, harmonics_table
+from pantelos.study.tabulation.places import chosen_intervals
+from pantelos.study.tabulation.power import power_table
+from pantelos.study.tabulation.readings import readings_table
+from pantelos.study.tabulation.readouts import readouts_table
+from pantelos.tables.table import Provenance, Table, TableSet
+from pantelos.units import unit
+
+
+@dataclass(frozen=True, slots=True)
+class TableKind:
+    """One table a study can have."""
+
+    id: str
+    title: str
+    help: str
+    build: Callable[[Evaluation, Sequence[str], Progress], Table]
+
+
+def build_tables(
+    evaluation: Evaluation,
+    ids: Sequence[str] | None = None,
+    intervals: Sequence[str] | None = None,
+    progress: Progress | None = None,
+) -> TableSet:
+    """Return the tables asked for (all that the study can fill, when None), and their provenance.
+
+    Raises
+    ------
+    StudyError
+        When a table asked for by name cannot be filled.
+    """
+    progress = progress or Progress()
+    places = chosen_intervals(evaluation.study, intervals)
+    tables = []
+    for at, id_ in enumerate(ids or [kind.id for kind in TABLES]):
+        kind = table_kind(id_)
+        try:
+            tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))
+        except StudyError:
+            if ids:
+                raise
+    return TableSet(tuple(tables), _provenance(evaluation, places))
+
+
+def table_kind(id_: str) -> TableKind:
+    """Return the kind of table of that id."""
+    for kind in TABLES:
+        if kind.id == id_:
+            return kind
+    raise StudyError(f'There is no table "{id_}"; there are {", ".join(kind.id for kind in TABLES)}.')
+
+
+def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
+    study, record = evaluation.study, evaluation.record
+    facts = [
+        ("source file", record.source.name),
+        ("fingerprint (BLAKE2b-256)", record.fingerprint),
+        ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.duration_s:.6f} s"),
+    ]
+    for setup in study.channels:
+        shown = setup.scaling.text(unit(setup.recorder_unit))
+        facts.append((f"channel {setup.name}", f'column "{setup.column}" in {setup.recorder_unit}: {shown}'))
+    facts += [(f"formula {formula.name}", formula.text) for formula in study.formulas]
+    for connection in study.connections:
+        sockets = ", ".join(f"{socket} = {channel}" for socket, channel in connection.sockets.items())
+        facts.append((f"connection {connection.name}", f"{wiring(connection.wiring).title}: {sockets}"))
+    if study.reference:
+        facts.append(("reference channel", study.reference))
+    for name in places:
+        place = evaluation.place(None if name == WHOLE_RECORD and study.active is None else name)
+        n = evaluation.n_cycles(name)
+        cycles = f", {n:.4f} cycles" if math.isfinite(n) else ""
+        facts.append((f"interval {name}", f"{place.start_s:.9g} s to {place.stop_s:.9g} s, {place.length_s:.9g} s{cycles}"))
+    return Provenance(study.title, f"Pantelos {__version__}", tuple(facts))
+
+
+TABLES: tuple[TableKind, ...] = (
+    TableKind("readings", "Readings", "every channel in every interval", readings_table),
+    TableKind("power", "Power and energy", "per phase and total", power_table),
+    TableKind("harmonics", "Harmonics", "magnitude, share, angle per order", harmonics_table),
+    TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table),
+    TableKind("readouts", "Readouts", "formulas with a single value", readouts_table),
+)

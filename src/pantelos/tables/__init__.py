@@ -1,0 +1,1 @@
+"""Tables as values, and the files they are handed over in."""

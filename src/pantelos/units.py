@@ -1,0 +1,137 @@
+"""Units as values: a symbol to show, a factor to SI, a dimension to check.
+
+pint knows the units; it is asked when a unit is named or a formula is compiled, never per sample.
+Samples are held in coherent SI units throughout, prefixes are chosen when a number is shown.
+"""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import cache
+from types import MappingProxyType
+from typing import TYPE_CHECKING, TypeAlias
+
+from pantelos.errors import UnitError
+
+if TYPE_CHECKING:
+    import pint
+
+Dimension: TypeAlias = tuple[tuple[str, Fraction], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A unit of measure: `1 symbol = factor` in coherent SI units of `dimension`."""
+
+    symbol: str
+    factor: float = 1.0
+    dimension: Dimension = ()
+
+    def like(self, other: "Unit") -> bool:
+        """Return whether the two measure the same kind of quantity."""
+        return self.dimension == other.dimension
+
+    def __mul__(self, other: "Unit") -> "Unit":
+        return coherent(_combine(self.dimension, other.dimension, 1))
+
+    def __truediv__(self, other: "Unit") -> "Unit":
+        return coherent(_combine(self.dimension, other.dimension, -1))
+
+    def __pow__(self, exponent: Fraction) -> "Unit":
+        return coherent(tuple((base, power * exponent) for base, power in self.dimension))
+
+
+def _combine(left: Dimension, right: Dimension, sign: int) -> Dimension:
+    powers = dict(left)
+    for base, power in right:
+        powers[base] = powers.get(base, Fraction(0)) + sign * power
+    return tuple(sorted((base, power) for base, power in powers.items() if power))
+
+
+# Spellings found on recorders and in files that pint does not read, or reads as something else.
+_SPELLINGS: Mapping[str, str] = MappingProxyType(
+    {"Nm": "N*m", "N m": "N*m", "1/min": "rpm", "min-1": "rpm", "min⁻¹": "rpm", "r/min": "rpm",
+     "%": "percent", "°": "degree", "deg": "degree", "Ω": "ohm", "Ohm": "ohm", "°C": "celsius_reading",
+     "degC": "celsius_reading", "Vrms": "V", "Arms": "A", "": "dimensionless", "1": "dimensionless"}
+)  # fmt: skip
+# The symbol shown for a coherent SI unit; the first that fits the dimension wins.
+_PREFERRED = ("V", "A", "W", "ohm", "J", "s", "Hz", "C", "F", "H", "Wb", "N", "kg", "m", "K", "S",
+              "m/s", "V/s", "A/s", "W/s", "V**2", "A**2")  # fmt: skip
+_SHOWN: Mapping[str, str] = MappingProxyType(
+    {"ohm": "Ω", "N*m": "N·m", "rpm": "min⁻¹", "percent": "%", "degree": "°", "dimensionless": "1",
+     "celsius_reading": "°C", "V**2": "V²", "A**2": "A²"}
+)  # fmt: skip
+
+
+@cache
+def _registry() -> "pint.UnitRegistry[float]":
+    import pint  # here, for the sake of a quick start: most runs need units late or from the cache
+
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry(cache_folder=":auto:")
+    registry.define("var = volt * ampere")
+    registry.define("celsius_reading = kelvin")  # differences only: no offset is applied
+    return registry
+
+
+@cache
+def unit(text: str) -> Unit:
+    """Return the unit written as `text`, such as `mV/A`, `kW`, `Ω`, `N·m` or `min⁻¹`.
+
+    Raises
+    ------
+    UnitError
+        When the text names no unit.
+    """
+    plain = text.strip().strip("[]()").replace("·", "*").replace("µ", "u").replace("μ", "u")
+    plain = _SPELLINGS.get(plain, plain).replace("Ω", "ohm").replace("²", "**2").replace("^", "**")
+    if not re.fullmatch(r"[A-Za-z_]\w*(\s*(\*\*|\*|/)\s*-?\w+)*", plain):
+        raise UnitError(f'"{text}" is not a unit. Write it like V, mA, mV/A, kW or ohm.')
+    import pint
+
+    try:
+        quantity = _registry().Quantity(1.0, plain).to_base_units()
+    except (pint.PintError, AttributeError, ValueError) as cause:
+        raise UnitError(f'"{text}" is not a known unit. Write it like V, mA, mV/A, kW or ohm.') from cause
+    dimension = tuple(sorted((str(base), Fraction(str(power))) for base, power in quantity.unit_items()
+                             if base not in ("radian", "delta_degree_Celsius")))  # fmt: skip
+    shown = _SHOWN.get(plain, re.sub(r"\bu(?=[VAWsHFNmJC])", "µ", text.strip().strip("[]()")))
+    return Unit(shown.replace("Ohm", "Ω").replace("ohm", "Ω"), float(quantity.magnitude), dimension)
+
+
+@cache
+def coherent(dimension: Dimension) -> Unit:
+    """Return the coherent SI unit of a dimension under the symbol the trade uses for it."""
+    if not dimension:
+        return ONE
+    for name in _PREFERRED:
+        found = unit(name)
+        if found.dimension == dimension and found.factor == 1.0:
+            return found
+    base = {"kilogram": "kg", "meter": "m", "second": "s", "ampere": "A", "kelvin": "K"}
+    # Voltage is what our users think in, so kg·m² leaves as V·A·s³ wherever a mass remains.
+    powers = dict(dimension)
+    mass = powers.pop("kilogram", Fraction(0))
+    if mass and powers.get("meter", Fraction(0)) == 2 * mass:
+        powers.pop("meter")
+        powers["second"] = powers.get("second", Fraction(0)) + 3 * mass
+        powers["ampere"] = powers.get("ampere", Fraction(0)) + mass
+        powers["V"] = mass
+    elif mass:
+        powers["kilogram"] = mass
+    parts = [base.get(name, name) + (f"^{power}" if power != 1 else "")
+             for name, power in sorted(powers.items(), key=lambda item: (-item[1], item[0])) if power]  # fmt: skip
+    return Unit("·".join(parts), 1.0, dimension)
+
+
+ONE = Unit("1")
+
+
+def volt() -> Unit:
+    """Return the volt."""
+    return unit("V")
+
+
+def ampere() -> Unit:
+    """Return the ampere."""
+    return unit("A")
