@@ -14,6 +14,7 @@ from pantelos.signal.integrals import blocks
 # Cycles this close to an end of the record stand on reflected data.
 _UNCERTAIN_CYCLES = 1.5
 _LONGEST_TRANSFORM = 1 << 20
+_CONTINUED_CYCLES = 12
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -74,7 +75,11 @@ def find_cycles(
     coarse = coarse_frequency(x, rate, band_hz)
     if not math.isfinite(coarse):
         return Cycles(np.zeros(0), np.zeros(0, dtype=bool), rate_hz, n_samples)
-    filtered = fundamental_of(x, rate, coarse)
+    return _crossed(fundamental_of(x, rate, coarse), rate, coarse, step, n_samples)
+
+
+def _crossed(filtered: FloatArray, rate: float, coarse: float, step: int, n_samples: int) -> Cycles:
+    """Return the cycles of a filtered, decimated reference."""
     peak = ndimage.maximum_filter1d(np.abs(filtered), max(int(1.5 * rate / coarse), 1) * 2 + 1)
     floor = 0.02 * float(peak.max())  # below that there is no reference, only noise
     crossings = rising_crossings(filtered, 0.0, np.maximum(0.1 * peak, floor))
@@ -84,7 +89,7 @@ def find_cycles(
         whole = np.abs(periods - usual) <= 0.2 * usual
     else:
         whole = np.zeros(0, dtype=bool)
-    return Cycles(crossings * step, whole, rate_hz, n_samples)
+    return Cycles(crossings * step, whole, rate * step, n_samples)
 
 
 def _decimated(
@@ -145,11 +150,25 @@ def _busiest(x: FloatArray, size: int) -> FloatArray:
 def fundamental_of(x: FloatArray, rate_hz: float, frequency_hz: float) -> FloatArray:
     """Return `x` through a zero-phase band-pass from 0.5 to 1.5 times the frequency, same shape and unit.
 
-    Butterworth of order 2, forward and backward; the ends are continued by odd reflection of 3 cycles.
+    Butterworth of order 2, forward and backward. Beyond its ends the signal is continued by what it was a
+    whole number of periods further in, so that the ends of a steady waveform are as good as its middle.
     """
     edges = np.array([0.5, 1.5]) * frequency_hz
     if edges[1] >= rate_hz / 2:
-        return x - x.mean()
+        return np.asarray(x - x.mean())
     sos = signal.butter(2, edges, btype="bandpass", fs=rate_hz, output="sos")
-    pad = min(int(3 * rate_hz / frequency_hz), len(x) - 1)
-    return np.asarray(signal.sosfiltfilt(sos, x, padtype="odd", padlen=pad))
+    longer, pad = _continued(x, rate_hz / frequency_hz)
+    return np.asarray(signal.sosfiltfilt(sos, longer, padtype="odd", padlen=min(pad, len(longer) - 1))[pad : pad + len(x)])
+
+
+def _continued(x: FloatArray, period: float) -> tuple[FloatArray, int]:
+    """Return `x` with some periods more at either end, and by how many samples; by odd reflection when it is short."""
+    pad = int(_CONTINUED_CYCLES * period)
+    shifts = np.arange(1, int(len(x) / period) + 1)[:_CONTINUED_CYCLES] * period
+    if not len(shifts):
+        pad = min(pad, len(x) - 1)
+        return np.pad(x, pad, mode="reflect", reflect_type="odd"), pad
+    # The number of periods that comes closest to whole samples.
+    shift = min(int(np.round(shifts[np.argmin(np.abs(shifts - np.round(shifts)))])), len(x))
+    beyond = np.arange(pad) % shift
+    return np.concatenate([x[shift - 1 - beyond[::-1]], x, x[len(x) - shift + beyond]]), pad

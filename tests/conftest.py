@@ -1,0 +1,68 @@
+"""What tests share: a cache of their own, sines with known answers, studies on arrays in memory."""
+
+import os
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+import pytest
+from pantelos.record.record import RawChannel, Record
+from pantelos.signal.pyramid import build_pyramid
+from pantelos.study import operations as op
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import ChannelSetup, Study
+from pantelos.units import unit
+
+
+@pytest.fixture(autouse=True)
+def own_cache(tmp_path_factory, monkeypatch):
+    """Keep every test away from the user's cache; one cache for the whole run saves imports."""
+    monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "cache"))
+
+
+@pytest.fixture
+def sine():
+    """Return S(A, f, φ) of the reference cases: rms A, degrees φ, sampled at rate_hz over seconds."""
+
+    def make(rms, freq_hz, angle_deg=0.0, *, rate_hz=10_000.0, seconds=0.2):
+        t = np.arange(round(rate_hz * seconds)) / rate_hz
+        return np.sqrt(2) * rms * np.sin(2 * np.pi * freq_hz * t + np.radians(angle_deg))
+
+    return make
+
+
+@pytest.fixture
+def evaluation_of():
+    """Return an evaluation of channels given as arrays; names beginning with u are V, with i A."""
+
+    def make(rate_hz, connection=None, reference=None, **channels):
+        raws, setups = [], []
+        for name, samples in channels.items():
+            x = np.asarray(samples, dtype=float)
+            symbol = {"u": "V", "i": "A"}.get(name[0], "1")
+            raws.append(RawChannel(name, x, unit(symbol), build_pyramid(lambda a, b, x=x: x[a:b], len(x))))
+            setups.append(ChannelSetup(name, name, symbol))
+        n = len(raws[0].samples)
+        record = Record(tuple(raws), n, rate_hz, Path("made.csv"), "0" * 64)
+        study = Study(channels=tuple(setups), reference=reference)
+        if connection:
+            study = op.add_connection(study, "c", connection)
+            for name in channels:
+                study = op.place_channel(study, "c", name, name)
+        return Evaluation(study, record)
+
+    return make
+
+
+LINES = ("# recorder: bench 4", "sample rate: 10 kHz", "", "u1 [V],i1 [mA]")
+
+
+@pytest.fixture
+def csv_file(tmp_path, sine):
+    """Return a CSV recording of one phase: 230 V, 5 A at 60 degrees behind, 10 kHz, 1 s."""
+    u, i = sine(230, 50, seconds=1), 1000 * sine(5, 50, -60, seconds=1)
+    path = tmp_path / "run.csv"
+    rows = "\n".join(f"{a!r},{b!r}" for a, b in zip(u.tolist(), i.tolist(), strict=True))
+    path.write_text("\n".join(LINES) + "\n" + rows + "\n")
+    return path
