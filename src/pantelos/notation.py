@@ -31,7 +31,9 @@ def digits_after_point(magnitude: float, digits: int) -> int:
 
 
 def minus(text: str) -> str:
-    """Return the text with a true minus sign."""
+    """Return the text with a true minus sign; none before a number that is rounded to zero."""
+    if text.startswith("-") and not text.strip("-0."):
+        text = text[1:]
     return text.replace("-", "\N{MINUS SIGN}")
 
 

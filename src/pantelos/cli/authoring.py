@@ -85,7 +85,8 @@ def new(
     """Import a recording into a new study, with wiring, scaling, formulas and intervals in one go."""
     if study.exists() and not force:
         raise StudyError(f"{study} exists already. Use edit to change it, or --force to replace it.")
-    dialect = corrected(preview(recording), delimiter, decimal, rate, column or [])
+    kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
+    dialect = corrected(preview(recording, *kept), rate, column or [])
     with shown_progress("importing") as progress:
         made, record = import_record(Study(), recording, dialect, progress)
     made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
@@ -138,13 +139,9 @@ def relink(study: StudyPath, recording: RecordPath) -> None:
     typer.echo(f"{study}: {recording.name}, {record.n_samples} samples")
 
 
-def corrected(found: Preview, delimiter: str | None, decimal: str | None, rate: str | None, columns: list[str]) -> Dialect:
+def corrected(found: Preview, rate: str | None, columns: list[str]) -> Dialect:
     """Return the dialect with the corrections given on the command line."""
     dialect = found.dialect
-    if delimiter is not None:
-        dialect = msgspec.structs.replace(dialect, delimiter=_choice(delimiter, _DELIMITERS, "separator"))
-    if decimal is not None:
-        dialect = msgspec.structs.replace(dialect, decimal=_choice(decimal, _DECIMALS, "decimal sign"))
     if rate is not None:
         dialect = msgspec.structs.replace(dialect, rate_hz=op.rate_from(rate))
     for text in columns:
@@ -157,7 +154,9 @@ def corrected(found: Preview, delimiter: str | None, decimal: str | None, rate: 
     return dialect
 
 
-def _choice(text: str, known: dict[str, str], what: str) -> str:
+def _choice(text: str | None, known: dict[str, str], what: str) -> str | None:
+    if text is None:
+        return None
     if text not in known:
         raise StudyError(f'"{text}" is not a {what}; choose one of {", ".join(name for name in known if name.isalpha())}.')
     return known[text]
@@ -257,17 +256,11 @@ def _with_connection(study: Study, text: str) -> Study:
     return study
 
 
-_INTERVAL = re.compile(r"^(?P<name>[^=]+)=\s*(?P<start>[-+.\deE]+?)\s*\.\.\s*(?P<stop>[-+.\deE]+)\s*s?\s*(?P<snap>snap)?\s*$")
-
-
 def _with_interval(study: Study, record: Record, text: str) -> Study:
-    match = _INTERVAL.match(text)
-    try:
-        assert match is not None
-        interval = Interval(match["name"].strip(), float(match["start"]), float(match["stop"]))
-    except (AssertionError, ValueError) as cause:
-        raise StudyError(f'--interval {text}: write NAME=START..STOP in seconds, as in "steady=6.4..8.4".') from cause
-    if match["snap"]:
+    name, edges = _pair(text, 'NAME=START..STOP in seconds, as in "steady=6.4..8.4"')
+    snap = edges.endswith("snap")
+    interval = Interval(name, *op.edges_from(edges.removesuffix("snap")))
+    if snap:
         interval = Evaluation(study, record).snapped(interval)
     if any(known.name == interval.name for known in study.intervals):
         study = op.move_interval(study, interval.name, interval.start_s, interval.stop_s, record.duration_s)

@@ -17,7 +17,7 @@ from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
-_EDITION = 1  # raised when the generated content changes
+_EDITION = 2  # raised when the generated content changes
 
 _INTERVALS = (("idle", 0.5, 1.5), ("inrush", 2.0, 2.5), ("steady lift", 6.0, 8.0), ("mains dip", 9.0, 9.2),
               ("hold", 12.5, 13.5), ("lowering, energy returned", 16.0, 20.0))  # fmt: skip
@@ -106,8 +106,10 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
 
 def _arranged(study: Study) -> Study:
     """Return the study with the lanes and panels of the demo."""
-    shown = (("u1", "u2", "u3"), ("i1", "i2", "i3"), ("p",), ("e",), ("u_dc",), ("iU", "iV"), ("n",), ("M",))
+    shown = (("u1", "u2", "u3"), ("i1", "i2", "i3"), ("p",), ("e",), ("u_dc",), ("n",))
     study = op.arrange_lanes(study, shown)
+    for at, weight in enumerate((1.3, 1.3, 1.1, 0.8, 0.75, 0.75)):
+        study = op.resize_lane(study, at, weight)
     study = op.add_panel(study, Panel("spectrum", ("i1",)))
     study = op.add_panel(study, Panel("harmonics", ("i1",)))
     return op.add_panel(study, Panel("phasors", ("mains",)))

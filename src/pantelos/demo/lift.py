@@ -125,7 +125,7 @@ def recorded_volts() -> dict[str, FloatArray]:
         clean = found[channel.name] * channel.volts_per_unit
         noisy = clean + noise.normal(0.0, NOISE_V, len(t))
         steps = np.round(np.clip(noisy, -RANGE_V, RANGE_V) / STEP_V)
-        volts[channel.name] = steps / round(1 / STEP_V)
+        volts[channel.name] = steps / round(1 / STEP_V) + 0.0  # no negative zeros in the file
     return volts
 
 

@@ -33,8 +33,8 @@ class _Layout:
     n_numeric: int
 
 
-def preview_delimited(path: Path) -> Preview:
-    """Return what can be understood of a text file from its first 64 KiB.
+def preview_delimited(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
+    """Return what can be understood of a text file from its first 64 KiB; a given separator or decimal sign is kept to.
 
     Raises
     ------
@@ -53,7 +53,7 @@ def preview_delimited(path: Path) -> Preview:
     lines = text.splitlines()
     if len(head) == _LOOKED_AT and len(lines) > 1:
         lines.pop()  # cut in the middle
-    layout = _best_layout(path, lines)
+    layout = _best_layout(path, lines, delimiter, decimal)
     dialect, metadata, reasons = _dialect(lines, layout, encoding)
     rows = [split(line, layout.delimiter) for line in lines[layout.first : layout.first + _SHOWN_ROWS]]
     bytes_per_row = max(len(head) / max(len(lines), 1), 1.0)
@@ -102,12 +102,12 @@ def _decoded(path: Path, head: bytes) -> tuple[str, str]:
     return head.decode("latin-1"), "latin-1"
 
 
-def _best_layout(path: Path, lines: list[str]) -> _Layout:
+def _best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: str | None) -> _Layout:
     candidates = [
         layout
-        for delimiter in _DELIMITERS
-        for decimal in (".", ",")
-        if decimal != delimiter and (layout := _layout(lines, delimiter, decimal)) is not None
+        for separator in ((delimiter,) if delimiter else _DELIMITERS)
+        for sign in ((decimal,) if decimal else (".", ","))
+        if sign != separator and (layout := _layout(lines, separator, sign)) is not None
     ]
     if not candidates:
         raise FormatError(path, "there are no rows of numbers in it", "rows of numbers below a header",

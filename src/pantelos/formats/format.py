@@ -16,5 +16,5 @@ class Format:
     id: str
     title: str
     suffixes: tuple[str, ...]
-    preview: Callable[[Path], Preview]
+    preview: Callable[[Path, str | None, str | None], Preview]  # path, separator and decimal sign to keep to
     read: Callable[[Path, Dialect, Progress], Record]

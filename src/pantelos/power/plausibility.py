@@ -14,12 +14,12 @@ _NO_POWER = 0.01  # |P| / S below which the sign says nothing
 def phase_order(sequence: Sequence, connection: str) -> Notice:
     """Check that the voltages follow each other as L1, L2, L3."""
     if sequence.order == "123":
-        return Notice(Severity.FINE, "wiring.phase-order", "phase order L1 L2 L3",
+        return Notice(Severity.FINE, "wiring.phase-order", f"{connection}: phase order L1 L2 L3",
                       f"unbalance {100 * sequence.unbalance:.2f} %", connection=connection)  # fmt: skip
     if sequence.order == "132":
-        return Notice(Severity.FAULT, "wiring.phase-order", "phase order is L1 L3 L2",
+        return Notice(Severity.FAULT, "wiring.phase-order", f"{connection}: phase order is L1 L3 L2",
                       "two voltages are swapped, or the supply turns the other way", connection=connection)  # fmt: skip
-    return Notice(Severity.CAUTION, "wiring.phase-order", "phase order cannot be told",
+    return Notice(Severity.CAUTION, "wiring.phase-order", f"{connection}: phase order cannot be told",
                   "the three voltages are not a rotating system", connection=connection)  # fmt: skip
 
 
@@ -38,7 +38,7 @@ def power_signs(wiring: Wiring, power: ConnectionPower, sockets: dict[str, str],
                     channel, connection))  # fmt: skip
     if not found and abs(total) > _NO_POWER * power.total.S:
         way = "from supply to load" if total > 0 else "back to the supply"
-        found.append(Notice(Severity.FINE, "wiring.sign-of-power", f"power flows {way}",
+        found.append(Notice(Severity.FINE, "wiring.sign-of-power", f"{connection}: power flows {way}",
                             with_unit(total, unit("W"), 4), connection=connection))  # fmt: skip
     return found
 

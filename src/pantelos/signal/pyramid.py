@@ -112,6 +112,7 @@ def _reduce(low: FloatArray, high: FloatArray, edges: FloatArray) -> tuple[Float
     first, last = columns[0], columns[-1]
     cuts = np.minimum(starts[first : last + 1], n - 1)
     end = int(min(max(np.ceil(edges[last + 1]), cuts[-1] + 1), n))
-    lows[first : last + 1] = np.fmin.reduceat(low[:end], cuts)
-    highs[first : last + 1] = np.fmax.reduceat(high[:end], cuts)
+    last_in = np.clip(np.ceil(edges[first + 1 : last + 2]).astype(np.intp) - 1, cuts, n - 1)  # may lie partly in the column
+    lows[first : last + 1] = np.fmin(np.fmin.reduceat(low[:end], cuts), low[last_in])
+    highs[first : last + 1] = np.fmax(np.fmax.reduceat(high[:end], cuts), high[last_in])
     return lows, highs

@@ -22,9 +22,9 @@ def format_of(path: Path) -> Format:
     return FORMATS[0]
 
 
-def preview(path: Path) -> Preview:
-    """Return what is understood of a file, before anything is built."""
-    return format_of(path).preview(path)
+def preview(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
+    """Return what is understood of a file, before anything is built; a given separator or decimal sign is kept to."""
+    return format_of(path).preview(path, delimiter, decimal)
 
 
 def import_record(study: Study, path: Path, dialect: Dialect, progress: Progress | None = None) -> tuple[Study, Record]:

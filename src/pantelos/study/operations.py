@@ -389,3 +389,36 @@ def rate_from(text: str) -> float:
     except (AssertionError, ValueError, UnitError) as cause:
         raise StudyError(f'"{text}" is not a sample rate. Write it like 20 kHz, or a sample interval like 50 us.') from cause
     return 1.0 / amount
+
+
+def change_recorder(study: Study, name: str, text: str) -> Study:
+    """Return the study with the recorder unit of a channel, and its range when one is given: `V`, or `±10 V`.
+
+    Raises
+    ------
+    StudyError
+        When the text is neither.
+    """
+    match = re.match(r"^\s*[±]?\s*(\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)?\s*(\S+)\s*$", text)
+    if match is None:
+        raise StudyError(f'"{text}" is not a recorder range. Write it like ±10 V, or just the unit.')
+    symbol = unit(match[2]).symbol
+    reach = float(match[1]) if match[1] else None
+    scaling = replace(study.channel(name).scaling, recorder_range=reach)
+    return change_channel(study, name, recorder_unit=symbol, scaling=scaling)
+
+
+def edges_from(text: str) -> tuple[float, float]:
+    """Return start and stop in seconds written like `6.4 .. 8.4`.
+
+    Raises
+    ------
+    StudyError
+        When the text is not of that form.
+    """
+    start, sign, stop = text.partition("..")
+    try:
+        assert sign
+        return float(start), float(stop.strip().removesuffix("s"))
+    except (AssertionError, ValueError) as cause:
+        raise StudyError(f'"{text}" does not name two edges. Write start and stop in seconds, as in 6.4 .. 8.4.') from cause

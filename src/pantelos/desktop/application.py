@@ -1,0 +1,34 @@
+"""Start the window."""
+
+import signal
+import sys
+from pathlib import Path
+
+from PyQt6.QtWidgets import QApplication
+
+from pantelos.desktop.theme import apply_theme, desktop_theme
+from pantelos.desktop.window import Window
+
+
+def make_application() -> QApplication:
+    """Return the application, made once per process."""
+    existing = QApplication.instance()
+    if isinstance(existing, QApplication):
+        return existing
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("pantelos")
+    app.setApplicationDisplayName("Pantelos")
+    return app
+
+
+def run(path: Path | None) -> int:
+    """Open the window, on a study or recording when one is given; return the exit code when it closes."""
+    app = make_application()
+    signal.signal(signal.SIGINT, signal.SIG_DFL)
+    theme = desktop_theme()
+    apply_theme(app, theme)
+    window = Window(theme)
+    window.show()
+    if path is not None:
+        window.open_path(path)
+    return app.exec()

@@ -1,0 +1,73 @@
+"""The header line: study, active interval, whether it is whole, what goes on, and how many checks ask for attention."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QToolButton, QWidget
+
+from pantelos.desktop.presenter.headline import Headline
+from pantelos.desktop.theme import Theme
+
+
+class Header(QFrame):
+    """Shows a headline."""
+
+    checks_wanted = pyqtSignal()
+    cancel_wanted = pyqtSignal()
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent, objectName="header")
+        self._theme = theme
+        self.title, self.interval, self.times = QLabel(), QLabel(), QLabel()
+        self.length, self.cycles, self.whole = QLabel(), QLabel(), QLabel()
+        self.progress = QProgressBar(maximum=1000)
+        self.progress.setFixedWidth(170)
+        self.cancel = QToolButton(text="Cancel", toolTip="Give up what is going on")
+        self.cancel.clicked.connect(self.cancel_wanted)
+        self.checks = QToolButton(toolTip="Show what may be wrong with the data or the wiring")
+        self.checks.clicked.connect(self.checks_wanted)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(14, 5, 12, 5)
+        row.setSpacing(13)
+        for label in (self.title, self.interval, self.times, self.length, self.cycles, self.whole):
+            row.addWidget(label)
+        row.addStretch(1)
+        for widget in (self.progress, self.cancel, self.checks):
+            row.addWidget(widget)
+        self.show_progress(None, 0.0)
+        self.show_checks(None)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self._theme = theme
+
+    def show_headline(self, said: Headline, modified: bool) -> None:
+        """Show title, interval and cycles."""
+        self.title.setText(f"<b>{said.title}</b>{' •' if modified else ''}")
+        self.title.setToolTip("Not saved yet" if modified else "")
+        self.interval.setText(
+            f'<span style="color:{self._theme.edge}">●&nbsp;<b>{said.interval}</b></span>' if said.interval else ""
+        )
+        self.times.setText(said.times)
+        self.length.setText(said.length)
+        self.cycles.setText(said.cycles)
+        self.whole.setVisible(said.whole is not None)
+        self.whole.setText("whole cycles" if said.whole else "broken cycles")
+        self.whole.setToolTip("" if said.whole else "Readings use the whole cycles inside; press S to snap the edges")
+        self.whole.setProperty("whole", "true" if said.whole else "false")
+        style = self.whole.style()
+        assert style is not None
+        style.polish(self.whole)
+
+    def show_progress(self, what: str | None, fraction: float) -> None:
+        """Show what goes on and how far it is; nothing for None."""
+        self.progress.setVisible(what is not None)
+        self.cancel.setVisible(what is not None)
+        if what is not None:
+            self.progress.setFormat(f"{what} %p %")
+            self.progress.setValue(round(1000 * fraction))
+
+    def show_checks(self, n: int | None) -> None:
+        """Show how many checks ask for attention; nothing while they are not known."""
+        self.checks.setVisible(n is not None)
+        colour = self._theme.caution if n else self._theme.good
+        self.checks.setText("no checks open" if n == 0 else f"⚑ {n} check{'s' if n != 1 else ''}")
+        self.checks.setStyleSheet(f"color: {colour}; font-weight: 600;")

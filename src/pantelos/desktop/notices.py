@@ -1,0 +1,68 @@
+"""A card that lists findings: a mark, a sentence, and a second line with figures or the remedy."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from pantelos.desktop.theme import Theme
+from pantelos.notice import Notice, Severity
+
+_MARKS = {Severity.FINE: "✓", Severity.CAUTION: "!", Severity.FAULT: "!!"}
+
+
+class NoticeCard(QFrame):
+    """Shows notices, the grave ones first."""
+
+    def __init__(self, title: str, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent, objectName="card")
+        self._theme = theme
+        self._notices: tuple[Notice, ...] = ()
+        heading = QLabel(title)
+        heading.setProperty("heading", True)
+        self._body = QWidget()
+        scroll = QScrollArea()
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidgetResizable(True)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setStyleSheet("background: transparent;")
+        scroll.setWidget(self._body)
+        self._grid = QGridLayout(self._body)
+        self._grid.setContentsMargins(0, 4, 6, 0)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(1)
+        self._grid.setColumnStretch(1, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 14, 10, 12)
+        column.addWidget(heading)
+        column.addWidget(scroll, 1)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self._theme = theme
+        self.show_notices(self._notices)
+
+    def show_notices(self, notices: tuple[Notice, ...]) -> None:
+        """Show these findings."""
+        self._notices = notices
+        while self._grid.count():
+            item = self._grid.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
+        order = [Severity.FAULT, Severity.CAUTION, Severity.FINE]
+        colours = {Severity.FINE: self._theme.good, Severity.CAUTION: self._theme.caution, Severity.FAULT: self._theme.fault}
+        line = 0
+        for notice in sorted(notices, key=lambda n: order.index(n.severity)):
+            mark = QLabel(f'<span style="color:{colours[notice.severity]}; font-weight:600">{_MARKS[notice.severity]}</span>')
+            text = QLabel(notice.text)
+            detail = QLabel(notice.detail)
+            detail.setProperty("soft", True)
+            for label in (text, detail):
+                label.setWordWrap(True)
+                label.setTextFormat(Qt.TextFormat.PlainText)
+                label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            self._grid.addWidget(mark, line, 0, Qt.AlignmentFlag.AlignTop)
+            self._grid.addWidget(text, line, 1)
+            self._grid.addWidget(detail, line + 1, 1)
+            self._grid.setRowMinimumHeight(line + 2, 8)
+            line += 3
+        self._grid.setRowStretch(line, 1)

@@ -1,0 +1,142 @@
+"""Drawing of traces and axes. Cost follows pixels: envelopes are filled as polygons, without antialiasing."""
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
+
+from pantelos.desktop.presenter.axis import Tick
+from pantelos.desktop.presenter.hues import Weight
+from pantelos.signal.arrays import AnyArray, FloatArray
+
+_HALF_WIDTH = {Weight.THIN: 0.5, Weight.HEAVY: 1.0, Weight.AREA: 0.5, Weight.PLAIN: 0.7}
+_DENSE = 12.0  # pixels between lowest and highest: from there on a trace is a band rather than a line
+_THROUGH = 105  # opacity of such a band, of 255
+
+
+def tabular(size: float, bold: bool = False) -> QFont:
+    """Return the window's font with figures of equal width."""
+    font = QFont()
+    font.setPointSizeF(size)
+    font.setBold(bold)
+    font.setStyleStrategy(QFont.StyleStrategy.PreferAntialias)
+    return font
+
+
+def to_y(values: FloatArray, rect: QRectF, scale: tuple[float, float]) -> FloatArray:
+    """Return heights in pixels of values on a scale, shape as given; far values are kept near the picture."""
+    low, high = scale
+    y = rect.bottom() - (values - low) / (high - low) * rect.height()
+    return np.asarray(np.clip(y, rect.top() - 4000, rect.bottom() + 4000))
+
+
+def _runs(valid: np.ndarray) -> list[tuple[int, int]]:
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], valid.astype(np.int8), [0]))))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def joined(lows: FloatArray, highs: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return an envelope in which neighbouring columns touch, as the waveform between them does."""
+    low, high = lows.copy(), highs.copy()
+    np.fmin(low[1:], highs[:-1], out=low[1:], where=~np.isnan(lows[1:]))
+    np.fmax(high[1:], lows[:-1], out=high[1:], where=~np.isnan(highs[1:]))
+    return low, high
+
+
+def draw_envelope(
+    painter: QPainter, rect: QRectF, lows: FloatArray, highs: FloatArray, scale: tuple[float, float], colour: QColor,
+    look: Weight, through: bool = False,
+) -> None:  # fmt: skip
+    """Fill the band between lowest and highest sample of each pixel column.
+
+    With `through`, dense bands let those below shine through: several channels overlaid stay visible.
+    """
+    low, high = joined(lows, highs)
+    x = rect.left() + (np.arange(len(low)) + 0.5) * (rect.width() / len(low))
+    half = _HALF_WIDTH[look]
+    top, bottom = to_y(high, rect, scale) - half, to_y(low, rect, scale) + half
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.setPen(Qt.PenStyle.NoPen)
+    fill = QColor(colour)
+    solid = not through or float(np.nanmedian(bottom - top)) < _DENSE
+    fill.setAlpha(colour.alpha() if solid else _THROUGH)
+    for a, b in _runs(np.isfinite(top) & np.isfinite(bottom)):
+        painter.setBrush(fill)
+        if b - a == 1:
+            painter.drawRect(QRectF(x[a] - 0.5, top[a], 1.0, bottom[a] - top[a]))
+            continue
+        painter.drawPolygon(_band(x[a:b], top[a:b], bottom[a:b]))
+        if not solid:  # the outline keeps its full colour, so that each envelope can be followed
+            painter.setBrush(colour)
+            painter.drawPolygon(_band(x[a:b], top[a:b], top[a:b] + 1.2))
+            painter.drawPolygon(_band(x[a:b], bottom[a:b] - 1.2, bottom[a:b]))
+
+
+def _band(x: AnyArray, top: AnyArray, bottom: AnyArray) -> QPolygonF:
+    xs = np.concatenate([x, x[::-1]]).tolist()
+    ys = np.concatenate([top, bottom[::-1]]).tolist()
+    return QPolygonF(list(map(QPointF, xs, ys)))
+
+
+def draw_samples(painter: QPainter, x: AnyArray, y: AnyArray, colour: QColor, look: Weight, points: bool) -> None:
+    """Draw a polyline through samples, antialiased; a dot on each where they lie far apart."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(QPen(colour, 2 * _HALF_WIDTH[look] + 0.2))
+    painter.setBrush(colour)
+    for a, b in _runs(np.isfinite(y)):
+        polygon = QPolygonF(list(map(QPointF, x[a:b].tolist(), y[a:b].tolist())))
+        painter.drawPolyline(polygon)
+        if points:
+            for at in range(a, b):
+                painter.drawEllipse(QPointF(x[at], y[at]), 2.0, 2.0)
+
+
+def fill_to_zero(
+    painter: QPainter, rect: QRectF, lows: FloatArray, highs: FloatArray, scale: tuple[float, float], colour: QColor
+) -> None:
+    """Fill from zero to the envelope: plain where positive, hatched where negative (energy returned)."""
+    low, high = joined(lows, highs)
+    x = rect.left() + (np.arange(len(low)) + 0.5) * (rect.width() / len(low))
+    zero = float(to_y(np.zeros(1), rect, scale)[0])
+    plain, hatched = QColor(colour), QColor(colour)
+    plain.setAlpha(70)
+    hatched.setAlpha(170)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.setPen(Qt.PenStyle.NoPen)
+    for values, brush in (
+        (np.maximum(high, 0.0), QBrush(plain)),
+        (np.minimum(low, 0.0), QBrush(hatched, Qt.BrushStyle.BDiagPattern)),
+    ):
+        y = to_y(values, rect, scale)
+        painter.setBrush(brush)
+        for a, b in _runs(np.isfinite(y)):
+            if b - a > 1:
+                painter.drawPolygon(_band(x[a:b], np.minimum(y[a:b], zero), np.maximum(y[a:b], zero)))
+
+
+def draw_value_axis(
+    painter: QPainter, rect: QRectF, marks: list[Tick], scale: tuple[float, float], ink: QColor, rule: QColor, label_left: float
+) -> None:
+    """Draw thin rules across and the numbers left of them; the rule at zero is stronger."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.setFont(tabular(8))
+    metrics = painter.fontMetrics()
+    for mark in marks:
+        y = float(to_y(np.array([mark.value]), rect, scale)[0])
+        if not rect.top() + 2 <= y <= rect.bottom() - 2:
+            continue
+        painter.setPen(QPen(rule, 1))
+        painter.drawLine(QPointF(rect.left(), round(y) + 0.5), QPointF(rect.right(), round(y) + 0.5))
+        top = min(max(y - metrics.height() / 2, rect.top()), rect.bottom() - metrics.height())
+        painter.setPen(ink)
+        box = QRectF(label_left, top, rect.left() - label_left - 5, metrics.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, mark.text)
+
+
+def line_through(painter: QPainter, x: float, top: float, bottom: float, colour: QColor, width: float = 1.0) -> None:
+    """Draw an upright line on whole pixels."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.setPen(QPen(colour, width))
+    place = math.floor(x) + 0.5
+    painter.drawLine(QPointF(place, top), QPointF(place, bottom))

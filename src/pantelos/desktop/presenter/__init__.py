@@ -1,0 +1,1 @@
+"""What the window shows and what gestures mean, without Qt."""

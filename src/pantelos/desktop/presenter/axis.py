@@ -1,0 +1,56 @@
+"""Axes: round values to mark, and how they are written."""
+
+import math
+from dataclasses import dataclass
+
+from pantelos.notation import minus, prefix_for
+from pantelos.units import Unit
+
+
+@dataclass(frozen=True, slots=True)
+class Tick:
+    """One mark: its value and the text beside it."""
+
+    value: float
+    text: str
+
+
+def round_step(span: float, n_wanted: float) -> float:
+    """Return a step of 1, 2 or 5 times a power of ten that divides `span` into about `n_wanted` parts."""
+    raw = span / max(n_wanted, 1)
+    power = 10.0 ** math.floor(math.log10(raw))
+    return next(factor * power for factor in (1, 2, 5, 10) if factor * power >= 0.7 * raw)
+
+
+def ticks(low: float, high: float, n_wanted: float, scale: float = 1.0) -> list[Tick]:
+    """Return round marks between two values; texts are in units of `scale`."""
+    if not (math.isfinite(low) and math.isfinite(high) and high > low):
+        return []
+    step = round_step((high - low) / scale, n_wanted)
+    decimals = max(0, -math.floor(math.log10(step) + 1e-9))
+    first, last = math.ceil(low / scale / step - 1e-9), math.floor(high / scale / step + 1e-9)
+    return [Tick(k * step * scale, minus(f"{k * step:.{decimals}f}")) for k in range(first, last + 1)]
+
+
+def value_ticks(low: float, high: float, unit: Unit, n_wanted: float) -> tuple[list[Tick], str]:
+    """Return marks of a value axis in SI and the unit with its prefix, chosen by the larger end."""
+    scale, symbol = prefix_for(max(abs(low), abs(high)), unit)
+    return ticks(low, high, n_wanted, scale), symbol
+
+
+def decade_ticks(low: float, high: float) -> list[float]:
+    """Return the powers of ten between two positive values."""
+    return [10.0**k for k in range(math.ceil(math.log10(low) - 1e-9), math.floor(math.log10(high) + 1e-9) + 1)]
+
+
+def fitted(low: float, high: float, zero: bool = False) -> tuple[float, float]:
+    """Return a scale that shows low to high with a margin; with `zero` it includes zero."""
+    if not (math.isfinite(low) and math.isfinite(high)):
+        return -1.0, 1.0
+    if zero:
+        low, high = min(low, 0.0), max(high, 0.0)
+    if high <= low:
+        half = abs(high) * 0.1 or 1.0
+        return low - half, high + half
+    margin = 0.08 * (high - low)
+    return low - margin, high + margin

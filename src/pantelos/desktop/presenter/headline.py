@@ -1,0 +1,45 @@
+"""The header line: which interval every number belongs to, and whether it holds whole cycles."""
+
+import math
+from dataclasses import dataclass
+
+from pantelos.notation import duration, seconds
+from pantelos.signal.window import is_whole
+from pantelos.study.evaluation import Evaluation
+
+
+@dataclass(frozen=True, slots=True)
+class Headline:
+    """The texts of the header line."""
+
+    title: str
+    interval: str = ""
+    times: str = ""
+    length: str = ""
+    cycles: str = ""
+    whole: bool | None = None  # None: not known, or nothing to be whole of
+
+
+def headline(evaluation: Evaluation | None, title: str, cycles_known: bool) -> Headline:
+    """Return what the header line says; cycles only when they are known without work."""
+    if evaluation is None:
+        return Headline(title)
+    place = evaluation.place(None)
+    step = 10 ** math.floor(math.log10(max(place.length_s, 1e-9))) / 1000
+    times = f"{seconds(place.start_s, step)} – {seconds(place.stop_s, step)}"
+    length = f"Δ {duration(place.length_s, 5)}"
+    if not cycles_known or evaluation.study.reference is None:
+        return Headline(title, place.name, times, length)
+    n = evaluation.n_cycles(None)
+    if not math.isfinite(n):
+        return Headline(title, place.name, times, length, f"no cycles of {evaluation.study.reference}")
+    whole = is_whole(n)
+    return Headline(title, place.name, times, length, f"{n:.2f} cycles of {evaluation.study.reference}", whole)
+
+
+def edge_text(length_s: float, n_cycles: float) -> str:
+    """Return the caption between the edges of the active interval."""
+    parts = [f"Δt {duration(length_s)}", f"1/Δt {1 / length_s:.4g} Hz" if length_s > 0 else ""]
+    if math.isfinite(n_cycles):
+        parts.append(f"{n_cycles:.2f} cycles")
+    return "   ".join(part for part in parts if part)

@@ -1,0 +1,50 @@
+"""Which conductor a channel belongs to, and what it measures: the two things its look says."""
+
+import re
+from enum import StrEnum
+
+from pantelos.errors import FormulaError
+from pantelos.formula.syntax import names_used
+from pantelos.study.model import Study
+from pantelos.study.tabulation.places import conductor_of
+from pantelos.units import Unit, unit
+
+_ENDINGS = {"1": "L1", "2": "L2", "3": "L3", "U": "L1", "V": "L2", "W": "L3", "a": "L1", "b": "L2", "c": "L3", "N": "N", "n": "N"}
+
+
+class Weight(StrEnum):
+    """How a quantity is drawn."""
+
+    THIN = "thin"  # voltage
+    HEAVY = "heavy"  # current
+    AREA = "area"  # power
+    PLAIN = "plain"
+
+
+def conductor(study: Study, name: str) -> str:
+    """Return the conductor whose hue a channel carries: by its wiring, else by what it is made of, else by its name."""
+    wired = conductor_of(study, name)
+    if wired:
+        return wired
+    formula = study.formula(name)
+    if formula is not None:
+        try:
+            used = {conductor(study, other) for other in names_used(formula.expression) if other != name and other in study.names}
+        except FormulaError:
+            return ""
+        return used.pop() if len(used) == 1 else ""
+    if re.search(r"(?i)dc", name):
+        return "DC"
+    setup = study.channel(name)
+    _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
+    if shown.like(unit("rpm")) or shown.like(unit("N*m")):
+        return "shaft"
+    return _ENDINGS.get(name[-1], "") if re.match(r"(?i)[ui]", name) else ""
+
+
+def weight(shown: Unit) -> Weight:
+    """Return how a quantity of that unit is drawn."""
+    for symbol, look in (("V", Weight.THIN), ("A", Weight.HEAVY), ("W", Weight.AREA)):
+        if shown.like(unit(symbol)):
+            return look
+    return Weight.PLAIN

@@ -1,0 +1,139 @@
+"""What the panels show: computed off the interface thread, as plain values to draw."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from pantelos.desktop.presenter import hues
+from pantelos.errors import StudyError
+from pantelos.notation import with_unit
+from pantelos.power.wiring import wiring
+from pantelos.progress import Progress
+from pantelos.signal.arrays import FloatArray
+from pantelos.signal.harmonics import total_harmonic_distortion
+from pantelos.signal.spectrum import SpectralWindow
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import Panel
+from pantelos.study.tabulation.places import harmonic_channels
+from pantelos.units import Unit, unit
+
+PANEL_TITLES = {"spectrum": "Spectrum", "harmonics": "Harmonics", "phasors": "Phasors"}
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class SpectrumPicture:
+    """Rms lines of one channel."""
+
+    caption: str
+    frequencies_hz: FloatArray
+    rms: FloatArray
+    unit: Unit
+    conductor: str
+    top_hz: float  # the range shown at first
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class HarmonicsPicture:
+    """Share of the fundamental per order, percent, order 1 first."""
+
+    caption: str
+    percent: FloatArray
+    headline: str
+    conductor: str
+
+
+@dataclass(frozen=True, slots=True)
+class Arrow:
+    """One phasor: its length as a share of the longest of its quantity, and its sine-referenced angle."""
+
+    name: str
+    conductor: str
+    heavy: bool
+    length: float
+    angle_rad: float
+
+
+@dataclass(frozen=True, slots=True)
+class PhasorPicture:
+    """Fundamental phasors of a connection, and lines of figures beside them."""
+
+    caption: str
+    arrows: tuple[Arrow, ...]
+    lines: tuple[tuple[str, str], ...]  # text and the conductor whose hue it carries
+
+
+Picture = SpectrumPicture | HarmonicsPicture | PhasorPicture
+
+
+def panel_subjects(evaluation: Evaluation, kind: str) -> list[str]:
+    """Return what a panel of that kind can show: channels, or connections."""
+    if kind == "phasors":
+        return [c.name for c in evaluation.study.connections if wiring(c.wiring).alternating]
+    if kind == "harmonics":
+        return harmonic_channels(evaluation)
+    return [name for name, (of, _) in evaluation.types.items() if of == "one value per sample"]
+
+
+def panel_picture(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
+    """Return what a panel shows; raises `StudyError` where there is nothing to show, saying why."""
+    if not panel.channels:
+        raise StudyError("Choose a channel in the title of this panel.")
+    return {"spectrum": _spectrum, "harmonics": _harmonics, "phasors": _phasors}[panel.kind](evaluation, panel, progress)
+
+
+def _place(evaluation: Evaluation, panel: Panel) -> str:
+    pinned = "pinned: " if panel.interval is not None else ""
+    return pinned + evaluation.interval_name(panel.interval)
+
+
+def _spectrum(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
+    name = panel.channels[0]
+    found = evaluation.spectrum(name, panel.interval, SpectralWindow(panel.window), progress)
+    averaged = f" · {found.n_blocks} blocks" if found.n_blocks > 1 else ""
+    caption = f"{name} · rms · {_place(evaluation, panel)} · {panel.window} · Δf {found.spacing_hz:.3g} Hz{averaged}"
+    reference = evaluation.reference_cycles
+    fundamental = reference.frequency_hz if reference is not None else math.nan
+    half = evaluation.record.rate_hz / 2
+    top = min(25 * fundamental, half) if math.isfinite(fundamental) else half
+    return SpectrumPicture(caption, found.frequencies_hz, found.rms, evaluation.unit(name),
+                           hues.conductor(evaluation.study, name), top)  # fmt: skip
+
+
+def _harmonics(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
+    name = panel.channels[0]
+    orders = evaluation.harmonics([name], panel.interval, progress)
+    rms = orders.rms[0]
+    caption = f"{name} · {_place(evaluation, panel)} · {int(orders.weights.sum())} cycles"
+    given = rms[1] > evaluation.low_signal(name)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        percent = np.where(given, 100 * rms[1:] / rms[1], np.nan)
+    thd = 100 * float(total_harmonic_distortion(rms))
+    headline = (
+        f"THD {thd:.2f} %   {with_unit(float(rms[1]), evaluation.unit(name), 4)}" if given else "no fundamental to speak of"
+    )
+    return HarmonicsPicture(caption, percent, headline, hues.conductor(evaluation.study, name))
+
+
+def _phasors(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
+    connection = evaluation.study.connection(panel.channels[0])
+    kind = evaluation.wiring_of(connection)
+    channels = [connection.sockets[socket.name] for socket in kind.sockets]
+    orders = evaluation.harmonics(channels, panel.interval, progress)
+    rms, angles = orders.rms[:, 1], orders.relative_angles(len(channels))[:, 1]
+    longest = {
+        q: max((float(rms[k]) for k, s in enumerate(kind.sockets) if s.quantity == q), default=0.0)
+        for q in ("voltage", "current")
+    }
+    arrows = []
+    for k, socket in enumerate(kind.sockets):
+        if longest[socket.quantity] > 0 and rms[k] > evaluation.low_signal(channels[k]):
+            heavy = socket.quantity == "current"
+            length = float(rms[k]) / longest[socket.quantity] * (0.72 if heavy else 1.0)
+            arrows.append(Arrow(channels[k], socket.conductor, heavy, length, float(angles[k])))
+    power = evaluation.power(connection, panel.interval)
+    lines = [(f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
+             for e, p in zip(kind.elements, power.elements, strict=True)]  # fmt: skip
+    lines += [(f"P   {with_unit(power.total.P, unit('W'), 4)}", ""),
+              (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", "")]  # fmt: skip
+    return PhasorPicture(f"{connection.name} · {_place(evaluation, panel)}", tuple(arrows), tuple(lines))

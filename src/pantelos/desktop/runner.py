@@ -1,0 +1,89 @@
+"""Long work off the interface thread: a newer request of a kind replaces the older, stale answers are dropped."""
+
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pantelos.errors import Cancelled, PantelosError
+from pantelos.progress import Progress
+
+
+@dataclass(slots=True)
+class _Request:
+    """One piece of work on its way."""
+
+    kind: str
+    progress: Progress
+    done: Callable[[Any], None]
+    failed: Callable[[PantelosError], None] | None
+    future: "Future[Any] | None" = None
+
+
+class Runner(QObject):
+    """Runs jobs on threads and delivers their results on the interface thread."""
+
+    busy_changed = pyqtSignal()
+    progressed = pyqtSignal(str, float)
+    failed = pyqtSignal(PantelosError)
+    _finished = pyqtSignal(object, object)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(2, thread_name_prefix="work")
+        self._current: dict[str, _Request] = {}
+        self._finished.connect(self._deliver)
+
+    def run(
+        self,
+        kind: str,
+        job: Callable[[Progress], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[PantelosError], None] | None = None,
+    ) -> None:
+        """Start a job; one of the same kind that still runs is given up, and its answer never arrives."""
+        self.cancel(kind)
+        request = _Request(kind, Progress(lambda fraction: self.progressed.emit(kind, fraction)), done, failed)
+        self._current[kind] = request
+        request.future = self._pool.submit(job, request.progress)
+        request.future.add_done_callback(lambda finished: self._finished.emit(request, finished))
+        self.busy_changed.emit()
+
+    def cancel(self, kind: str) -> None:
+        """Give up the job of that kind, if there is one."""
+        request = self._current.pop(kind, None)
+        if request is not None:
+            request.progress.cancel()
+            if request.future is not None:
+                request.future.cancel()
+            self.busy_changed.emit()
+
+    def busy(self, kind: str | None = None) -> bool:
+        """Return whether a job of that kind, or any, is on its way."""
+        return bool(self._current) if kind is None else kind in self._current
+
+    @property
+    def kinds(self) -> tuple[str, ...]:
+        """The kinds of the jobs on their way."""
+        return tuple(self._current)
+
+    def close(self) -> None:
+        """Give everything up and wait for the threads."""
+        for kind in tuple(self._current):
+            self.cancel(kind)
+        self._pool.shutdown(wait=True, cancel_futures=True)
+
+    def _deliver(self, request: _Request, future: "Future[Any]") -> None:
+        if self._current.get(request.kind) is not request:
+            return
+        del self._current[request.kind]
+        self.busy_changed.emit()
+        error = future.exception()
+        if error is None:
+            request.done(future.result())
+        elif isinstance(error, PantelosError):
+            (request.failed or self.failed.emit)(error)
+        elif not isinstance(error, Cancelled):
+            raise error

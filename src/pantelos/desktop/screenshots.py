@@ -1,0 +1,101 @@
+"""Pictures of every main view, made from the demo data."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QEventLoop, QTimer
+from PyQt6.QtWidgets import QApplication, QWidget
+
+from pantelos.desktop.application import make_application
+from pantelos.desktop.import_dialog import ImportDialog
+from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.theme import DARK, LIGHT, apply_theme
+from pantelos.desktop.window import Window
+from pantelos.errors import access_error
+from pantelos.study.storage import load_study
+
+SIZE = (1280, 800)
+_PATIENCE_MS = 60_000
+
+
+def take_screenshots(study: Path, folder: Path) -> list[Path]:
+    """Open the demo study and save a picture of each main view; return their paths.
+
+    Raises
+    ------
+    FileAccessError
+        When the folder cannot be written.
+    """
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as cause:
+        raise access_error(folder, "written", cause) from cause
+    app = make_application()
+    apply_theme(app, LIGHT)
+    window = Window(LIGHT)
+    window.resize(*SIZE)
+    window.show()
+    taken: list[Path] = []
+
+    def shoot(name: str, widget: QWidget | None = None) -> None:
+        settle(window)
+        path = folder / f"{name}.png"
+        (widget or window).grab().save(str(path))
+        taken.append(path)
+
+    shoot("start")
+    window.open_study(study)
+    settle(window)
+    window.document.show(TimeView(0.0, window.document.duration_s))
+    window.show_page(1)
+    shoot("traces-whole-record")
+    active = window.document.study.active_interval
+    assert active is not None
+    window.document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
+    shoot("traces-detail")
+    window.show_page(0)
+    shoot("wiring")
+    window.show_page(2)
+    settle(window)
+    window.tables.choose_intervals(["steady lift", "mains dip", "lowering, energy returned"])
+    for table in ("power", "harmonics", "readings"):
+        window.tables.select(table)
+        shoot(f"tables-{table}")
+    record = load_study(study).record
+    assert record is not None
+    dialog = ImportDialog(draft(Path(record.path)), window)
+    dialog.show()
+    shoot("import", dialog)
+    dialog.close()
+    window.set_theme(DARK)
+    window.show_page(1)
+    shoot("traces-dark")
+    window.close()
+    return taken
+
+
+def settle(window: Window) -> None:
+    """Let events and work run until nothing is on its way."""
+    wait_until(lambda: not window.runner.busy())
+    for _ in range(3):
+        QApplication.processEvents()
+    wait_until(lambda: not window.runner.busy())
+
+
+def wait_until(reached: Callable[[], bool], patience_ms: int = _PATIENCE_MS) -> None:
+    """Run the event loop until a condition holds.
+
+    Raises
+    ------
+    TimeoutError
+        When it does not hold in time.
+    """
+    loop = QEventLoop()
+    tick, limit = QTimer(interval=10), QTimer(singleShot=True, interval=patience_ms)
+    tick.timeout.connect(lambda: loop.quit() if reached() else None)
+    limit.timeout.connect(lambda: loop.exit(1))
+    tick.start()
+    limit.start()
+    if not reached() and loop.exec() == 1:
+        raise TimeoutError("the window did not come to rest")

@@ -1,0 +1,1 @@
+"""The Tables page: the tables of the study as they will be exported."""

@@ -1,0 +1,84 @@
+"""A table for Qt: the same values the exports write, shown with the digits that fit a line."""
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
+from PyQt6.QtGui import QColor
+
+from pantelos.desktop.theme import Theme
+from pantelos.notation import MISSING, digits_after_point, minus
+from pantelos.tables.table import Table
+
+_DIGITS = 6
+
+
+def _decimals(table: Table, column: int) -> int:
+    """Return the decimals a column is shown with: its largest number has six digits, and all points stand in line."""
+    sizes = [abs(value) for row in table.rows if isinstance(value := row[column], float)]
+    return digits_after_point(max(sizes, default=0.0), _DIGITS)
+
+
+class TableModel(QAbstractTableModel):
+    """Serves one table."""
+
+    def __init__(self, theme: Theme, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self.table: Table | None = None
+        self._decimals: list[int] = []
+
+    def show_table(self, table: Table | None) -> None:
+        """Show another table."""
+        self.beginResetModel()
+        self.table = table
+        self._decimals = [_decimals(table, at) for at in range(len(table.columns))] if table is not None else []
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        """Return the number of rows."""
+        return len(self.table.rows) if self.table is not None and not parent.isValid() else 0
+
+    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
+        """Return the number of columns."""
+        return len(self.table.columns) if self.table is not None else 0
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        """Return title and unit of a column, its help, and how it is aligned."""
+        if self.table is None or orientation is not Qt.Orientation.Horizontal:
+            return None
+        column = self.table.columns[section]
+        if role == Qt.ItemDataRole.DisplayRole:
+            return f"{column.title}\n{column.unit}" if column.unit else column.title
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return column.help or column.title
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return self._alignment(section)
+        return None
+
+    def _alignment(self, column: int) -> Qt.AlignmentFlag:
+        assert self.table is not None
+        text = any(isinstance(row[column], str) for row in self.table.rows)
+        return (Qt.AlignmentFlag.AlignLeft if text else Qt.AlignmentFlag.AlignRight) | Qt.AlignmentFlag.AlignVCenter
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        """Return text, exact value and look of a cell."""
+        if self.table is None:
+            return None
+        value, column = self.table.rows[index.row()][index.column()], self.table.columns[index.column()]
+        if role == Qt.ItemDataRole.DisplayRole:
+            if isinstance(value, float):
+                return minus(f"{value:.{self._decimals[index.column()]}f}")
+            return MISSING if value is None else str(value)
+        if role == Qt.ItemDataRole.ToolTipRole and isinstance(value, float):
+            return f"{column.title} = {value!r} {column.unit}"
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return self._alignment(index.column())
+        if role == Qt.ItemDataRole.ForegroundRole and column.conductor:
+            return QColor(self.theme.conductor(column.conductor))
+        return None
+
+    def as_text(self) -> str:
+        """Return the table as tab-separated text with units in the heading, for the clipboard."""
+        if self.table is None:
+            return ""
+        lines = ["\t".join(column.heading for column in self.table.columns)]
+        lines += ["\t".join("" if cell is None else str(cell) for cell in row) for row in self.table.rows]
+        return "\n".join(lines)

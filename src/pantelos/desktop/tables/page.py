@@ -1,0 +1,244 @@
+"""The Tables page put together: which table, which intervals, the table itself, and how it was computed."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QScrollArea,
+    QSplitter,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pantelos.desktop.document import Document
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.tables.model import TableModel
+from pantelos.desktop.tables.share_bar import ShareBar
+from pantelos.desktop.theme import Theme
+from pantelos.progress import Progress
+from pantelos.study.evaluation import WHOLE_RECORD
+from pantelos.study.tabulation import TABLES, build_tables
+from pantelos.tables.table import TableSet
+from pantelos.tables.writers import WRITERS, write_tables
+
+
+class TablesPage(QWidget):
+    """Shows the tables of the study as they will be exported."""
+
+    export_wanted = pyqtSignal(str)
+
+    def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._runner = document, runner
+        self.tables: TableSet | None = None
+        self._shown_for: object = None
+        self.kinds = QListWidget()
+        self.kinds.setAccessibleName("Tables")
+        self.intervals = QListWidget()
+        self.intervals.setAccessibleName("Intervals in the tables")
+        self._title, self._subtitle = QLabel(), QLabel()
+        self._title.setProperty("heading", True)
+        self._subtitle.setProperty("soft", True)
+        self.model = TableModel(theme, self)
+        self.view = QTableView()
+        self.view.setModel(self.model)
+        self.view.setItemDelegate(ShareBar(self.model, self.view))
+        self.view.setAlternatingRowColors(True)
+        self.view.setShowGrid(False)
+        self.view.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
+        vertical = self.view.verticalHeader()
+        assert vertical is not None
+        vertical.hide()
+        vertical.setDefaultSectionSize(26)
+        self._method = QLabel()
+        self._method.setWordWrap(True)
+        self._method.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._method.setTextFormat(Qt.TextFormat.PlainText)
+        self._method.setProperty("soft", True)
+        self._method.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        split = QSplitter()
+        split.addWidget(self._side())
+        split.addWidget(self._middle())
+        split.addWidget(self._explained())
+        split.setSizes([232, 680, 260])
+        split.setStretchFactor(1, 1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(split)
+        document.changed.connect(self._study_changed)
+        self.kinds.currentRowChanged.connect(self._show_table)
+        self.intervals.itemChanged.connect(self.compute)
+
+    def _side(self) -> QWidget:
+        side = QFrame(objectName="side")
+        column = QVBoxLayout(side)
+        column.setContentsMargins(8, 12, 8, 12)
+        self.kinds.setStyleSheet("background: transparent;")
+        self.intervals.setStyleSheet("background: transparent;")
+        self.intervals.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.intervals.setTextElideMode(Qt.TextElideMode.ElideRight)
+        for kind in TABLES:
+            item = QListWidgetItem(kind.title)
+            item.setToolTip(kind.help)
+            self.kinds.addItem(item)
+        self.kinds.setFixedHeight(34 * len(TABLES) + 8)
+        column.addWidget(self.kinds)
+        column.addWidget(self._soft("Intervals"))
+        column.addWidget(self.intervals, 1)
+        column.addWidget(self._soft("Hand over"))
+        grid = QGridLayout()
+        for at, writer in enumerate(WRITERS):
+            button = QPushButton(writer.title, toolTip=f"Write all tables to a {writer.title} file")
+            button.clicked.connect(lambda _=False, suffix=writer.suffix: self.export_wanted.emit(suffix))
+            grid.addWidget(button, 0, at)
+        copy = QPushButton("Copy", toolTip="Copy the shown table with units, for a spreadsheet")
+        copy.clicked.connect(self.copy)
+        grid.addWidget(copy, 1, 0)
+        column.addLayout(grid)
+        return side
+
+    def _soft(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setProperty("soft", True)
+        return label
+
+    def _middle(self) -> QWidget:
+        middle = QWidget()
+        column = QVBoxLayout(middle)
+        column.setContentsMargins(18, 14, 8, 8)
+        column.addWidget(self._title)
+        column.addWidget(self._subtitle)
+        column.addWidget(self.view, 1)
+        return middle
+
+    def _explained(self) -> QWidget:
+        side = QWidget()
+        column = QVBoxLayout(side)
+        column.setContentsMargins(14, 14, 12, 8)
+        heading = QLabel("How this was computed")
+        heading.setProperty("heading", True)
+        column.addWidget(heading)
+        scroll = QScrollArea()
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        scroll.setWidgetResizable(True)
+        scroll.setWidget(self._method)
+        column.addWidget(scroll, 1)
+        return side
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.model.theme = theme
+        self.model.show_table(self.model.table)
+
+    def _study_changed(self) -> None:
+        """Keep the list of intervals; tables are computed when the page is looked at."""
+        names = [interval.name for interval in self._document.study.intervals] or [WHOLE_RECORD]
+        shown = [self._item(at).text() for at in range(self.intervals.count())]
+        if names != shown:
+            unchecked = {self._item(at).text() for at in range(self.intervals.count())
+                         if self._item(at).checkState() is Qt.CheckState.Unchecked}  # fmt: skip
+            self.intervals.blockSignals(True)
+            self.intervals.clear()
+            for name in names:
+                item = QListWidgetItem(name)
+                item.setCheckState(Qt.CheckState.Unchecked if name in unchecked else Qt.CheckState.Checked)
+                self.intervals.addItem(item)
+            self.intervals.blockSignals(False)
+        if self.isVisible():
+            self.compute()
+
+    def _item(self, at: int) -> QListWidgetItem:
+        item = self.intervals.item(at)
+        assert item is not None
+        return item
+
+    def chosen_intervals(self) -> list[str]:
+        """Return the intervals that are ticked."""
+        items = (self._item(at) for at in range(self.intervals.count()))
+        return [item.text() for item in items if item.checkState() is Qt.CheckState.Checked]
+
+    def choose_intervals(self, names: list[str]) -> None:
+        """Tick these intervals and no others."""
+        for at in range(self.intervals.count()):
+            item = self._item(at)
+            item.setCheckState(Qt.CheckState.Checked if item.text() in names else Qt.CheckState.Unchecked)
+
+    def compute(self) -> None:
+        """Have the tables computed off the interface thread."""
+        evaluation, intervals = self._document.evaluation, self.chosen_intervals()
+        state = (self._document.study, tuple(intervals))
+        if evaluation is None or state == self._shown_for:
+            return
+        if not intervals:
+            self._subtitle.setText("Tick an interval to fill the tables.")
+            return
+        self._subtitle.setText("computing …")
+
+        def job(progress: Progress) -> TableSet:
+            return build_tables(evaluation, None, intervals, progress)
+
+        def take(tables: TableSet) -> None:
+            self._shown_for = state
+            self.show_tables(tables)
+
+        self._runner.run("tables", job, take)
+
+    def show_tables(self, tables: TableSet) -> None:
+        """Show computed tables; those the study cannot fill are greyed."""
+        self.tables = tables
+        there = {table.id for table in tables.tables}
+        for at, kind in enumerate(TABLES):
+            item = self.kinds.item(at)
+            if item is not None:
+                item.setFlags(
+                    Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable if kind.id in there else Qt.ItemFlag.NoItemFlags
+                )
+        if self.kinds.currentRow() < 0:
+            self.kinds.setCurrentRow(1 if "power" in there else 0)
+        self._show_table(self.kinds.currentRow())
+
+    def _show_table(self, at: int) -> None:
+        if self.tables is None or at < 0:
+            return
+        table = next((table for table in self.tables.tables if table.id == TABLES[at].id), None)
+        self.model.show_table(table)
+        self._title.setText(TABLES[at].title)
+        self._subtitle.setText(table.subtitle if table is not None else "nothing to show yet")
+        self._method.setText("\n\n".join(table.method) if table is not None else "")
+        self.view.resizeColumnsToContents()
+        for column in range(self.model.columnCount()):
+            self.view.setColumnWidth(column, min(max(self.view.columnWidth(column) + 10, 58), 220))
+
+    def select(self, id_: str) -> None:
+        """Show the table of that id."""
+        self.kinds.setCurrentRow([kind.id for kind in TABLES].index(id_))
+
+    def copy(self) -> None:
+        """Copy the shown table to the clipboard."""
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setText(self.model.as_text())
+
+    def export(self, path: Path) -> None:
+        """Compute and write all tables off the interface thread."""
+        evaluation, intervals = self._document.evaluation, self.chosen_intervals()
+        if evaluation is None:
+            return
+
+        def job(progress: Progress) -> Path:
+            write_tables(build_tables(evaluation, None, intervals, progress), path)
+            return path
+
+        self._runner.run("export", job, self._exported)
+
+    def _exported(self, path: Path) -> None:
+        self._subtitle.setText(f"written to {path}")

@@ -1,0 +1,1 @@
+"""The Traces page: derive line, ledger, panels, strip."""

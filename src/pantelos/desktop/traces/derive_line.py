@@ -1,0 +1,213 @@
+"""The derive line: type a formula, see its unit or what is wrong and where, and a preview of the curve."""
+
+import numpy as np
+from PyQt6.QtCore import QRectF, QSize, QStringListModel, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
+
+from pantelos.desktop import painting
+from pantelos.desktop.document import Document
+from pantelos.desktop.presenter.axis import fitted
+from pantelos.desktop.presenter.derive import Judgement, answer, completions, judge
+from pantelos.desktop.presenter.hues import Weight
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.theme import Theme
+from pantelos.errors import PantelosError
+from pantelos.formula.compile import Kind
+from pantelos.formula.functions import function_help
+from pantelos.progress import Progress
+from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray
+from pantelos.study import operations as op
+
+_PREVIEW_SAMPLES = 4000
+_WAIT_MS = 250
+
+
+class Preview(QWidget):
+    """A small picture of what the formula would give in the visible stretch."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self.values: FloatArray | None = None
+        self.setFixedSize(QSize(130, 26))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Paint the curve."""
+        if self.values is None or not len(self.values):
+            return
+        good = self.values[self.values == self.values]
+        if not len(good):
+            return
+        painter = QPainter(self)
+        rect = QRectF(self.rect()).adjusted(2, 2, -2, -2)
+        step = rect.width() / max(len(self.values) - 1, 1)
+        x = rect.left() + step * np.arange(len(self.values))
+        scale = fitted(float(good.min()), float(good.max()))
+        painting.draw_samples(
+            painter, x, painting.to_y(self.values, rect, scale), QColor(self.theme.ink), Weight.THIN, points=False
+        )
+
+
+class DeriveLine(QWidget):
+    """One line above the ledger. Enter takes a formula with a name, and answers one without."""
+
+    taken = pyqtSignal(str)
+
+    def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent, objectName="derive")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._document, self._runner = document, runner
+        self.edit = QLineEdit(placeholderText='derive a channel:  p1 = u1 * i1     or ask:  mean(p1) in "steady lift"')
+        self.edit.setAccessibleName("Derive line")
+        self.edit.setClearButtonEnabled(True)
+        self._words = QStringListModel(self)
+        self._completer = QCompleter(self._words, self)
+        self._completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self._completer.setWidget(self.edit)
+        self._completer.activated.connect(self._complete)
+        self.said = QLabel()
+        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self.preview = Preview(theme)
+        functions = QToolButton(text="ƒ", toolTip="Functions by category; one is put into the line with its example")
+        functions.setAccessibleName("Functions")
+        functions.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        functions.setMenu(self._function_menu(functions))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 0, 12, 0)
+        row.addWidget(functions)
+        row.addWidget(self.edit, 3)
+        row.addWidget(self.preview)
+        row.addWidget(self.said, 2)
+        self._later = QTimer(self, singleShot=True, interval=_WAIT_MS)
+        self._later.timeout.connect(self._draw_preview)
+        self.edit.textEdited.connect(self._typed)
+        self.edit.returnPressed.connect(self.enter)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.preview.theme = theme
+        self.preview.update()
+
+    def _function_menu(self, parent: QWidget) -> QMenu:
+        menu = QMenu(parent)
+        menu.setToolTipsVisible(True)
+        for category in dict.fromkeys(entry.category for entry in function_help()):
+            section = menu.addMenu(category)
+            assert section is not None
+            section.setToolTipsVisible(True)
+            for entry in function_help():
+                if entry.category == category:
+                    action = section.addAction(f"{entry.name}({', '.join(entry.arguments)})   {entry.help}")
+                    assert action is not None
+                    action.setToolTip(f"{entry.help}\nExample: {entry.example}")
+                    action.triggered.connect(lambda _=False, text=entry.example: self.put(text))
+        return menu
+
+    def put(self, text: str) -> None:
+        """Put a text into the line, ready to be changed."""
+        self.edit.setText(text)
+        self.edit.setFocus()
+        self._typed(text)
+
+    def _typed(self, text: str) -> None:
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            return
+        self._offer(text)
+        self._say(judge(evaluation, text))
+        self.preview.values = None
+        self.preview.update()
+        self._later.start()
+
+    def _word(self, text: str) -> str:
+        """Return the word being typed."""
+        at = self.edit.cursorPosition()
+        start = at
+        while start > 0 and (text[start - 1].isalnum() or text[start - 1] == "_"):
+            start -= 1
+        return text[start:at]
+
+    def _offer(self, text: str) -> None:
+        """Offer words that begin like the one being typed."""
+        evaluation = self._document.evaluation
+        word = self._word(text)
+        popup = self._completer.popup()
+        assert evaluation is not None and popup is not None
+        matching = [known for known in completions(evaluation) if known.lower().startswith(word.lower()) and known != word]
+        if len(word) < 2 or not matching:
+            popup.hide()
+            return
+        self._words.setStringList(matching)
+        self._completer.setCompletionPrefix(word)
+        self._completer.complete()
+
+    def _complete(self, word: str) -> None:
+        text, at = self.edit.text(), self.edit.cursorPosition()
+        start = at - len(self._word(text))
+        self.edit.setText(text[:start] + word + text[at:])
+        self.edit.setCursorPosition(start + len(word))
+        self._typed(self.edit.text())
+
+    def _say(self, said: Judgement) -> None:
+        """Show unit and kind, or the error with its place marked in the line."""
+        mark = "✓ " if said.good and said.text else ""
+        self.said.setText(mark + said.text)
+        self.said.setToolTip(said.text)
+        self.said.setProperty("fault", not said.good)
+        style = self.said.style()
+        assert style is not None
+        style.polish(self.said)
+        if not said.good and said.stop > said.start:
+            shown = self.edit.text()
+            self.said.setText(f"{shown[said.start : said.stop]}  ←  {said.text}")
+
+    def _draw_preview(self) -> None:
+        """Have a stretch of the result computed for the preview."""
+        evaluation, text = self._document.evaluation, self.edit.text()
+        if evaluation is None:
+            return
+        said = judge(evaluation, text)
+        if not said.good or said.kind is not Kind.SIGNAL:
+            return
+        middle = int((self._document.view.start_s + self._document.view.stop_s) / 2 * evaluation.record.rate_hz)
+        expression = text.partition("=")[2] if said.names else text
+
+        def job(progress: Progress) -> FloatArray | None:
+            found = evaluation.value(expression)
+            if not isinstance(found, Waveform):
+                return None
+            values = found.read(max(middle - _PREVIEW_SAMPLES // 8, 0), middle + _PREVIEW_SAMPLES // 8)
+            return values[:: max(len(values) // 500, 1)]
+
+        self._runner.run("preview", job, self._show_preview, lambda error: None)
+
+    def _show_preview(self, values: FloatArray | None) -> None:
+        self.preview.values = values
+        self.preview.update()
+
+    def enter(self) -> None:
+        """Take the formula, or answer it when it has no name."""
+        evaluation, text = self._document.evaluation, self.edit.text()
+        if evaluation is None or not text.strip():
+            return
+        said = judge(evaluation, text)
+        self._say(said)
+        if not said.good:
+            return
+        if not said.names:
+            self._runner.run("answer", lambda progress: answer(evaluation, text), self.said.setText, self._refuse)
+            return
+        name = text.partition("=")[0].strip()
+        study = op.set_formula(self._document.study, text)
+        if said.kind is not Kind.SCALAR and not any(name in lane.channels for lane in study.lanes):
+            study = op.show_alone(study, name, len(study.lanes))
+        self._document.take(study, f"derive {name}")
+        self.edit.clear()
+        self.preview.values = None
+        self.said.setText(f"{name} added")
+        self.taken.emit(name)
+
+    def _refuse(self, error: PantelosError) -> None:
+        self._say(Judgement(False, str(error)))

@@ -1,0 +1,60 @@
+"""The picture of one lane: its traces in the visible stretch, without the active interval and its edges."""
+
+import numpy as np
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
+
+from pantelos.desktop import painting
+from pantelos.desktop.presenter import hues
+from pantelos.desktop.presenter.hues import Weight
+from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.theme import Theme
+from pantelos.formula.compile import Kind
+from pantelos.signal.pyramid import envelope
+from pantelos.study.evaluation import Evaluation
+
+_SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, samples are joined by a line
+_SAMPLES_AS_POINTS = 0.08  # per pixel: with fewer, each is marked
+
+
+def draw_traces(
+    painter: QPainter, rect: QRectF, evaluation: Evaluation, channels: tuple[str, ...], view: TimeView,
+    scale: tuple[float, float], theme: Theme,
+) -> list[str]:  # fmt: skip
+    """Draw the channels of a lane; return those that cannot be drawn yet."""
+    waiting = []
+    painter.save()
+    painter.setClipRect(rect)
+    for name in channels:
+        if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
+            continue
+        if not evaluation.has_pyramid(name):
+            waiting.append(name)
+            continue
+        _draw(painter, rect, evaluation, name, view, scale, theme, through=len(channels) > 1)
+    painter.restore()
+    return waiting
+
+
+def _draw(
+    painter: QPainter, rect: QRectF, evaluation: Evaluation, name: str, view: TimeView, scale: tuple[float, float],
+    theme: Theme, through: bool,
+) -> None:  # fmt: skip
+    wave = evaluation.waveform(name)
+    colour = theme.conductor(hues.conductor(evaluation.study, name))
+    look = hues.weight(evaluation.unit(name))
+    start, stop = view.start_s * wave.rate_hz, view.stop_s * wave.rate_hz
+    per_pixel = (stop - start) / max(rect.width(), 1)
+    if per_pixel < _SAMPLES_AS_LINE and evaluation.kind(name) is Kind.SIGNAL:
+        first, last = max(int(start) - 1, 0), min(int(stop) + 3, wave.n_samples)
+        values = wave.read(first, last)
+        x = rect.left() + (np.arange(first, last) - start) / (stop - start) * rect.width()
+        if look is Weight.AREA:
+            columns = np.interp(np.arange(int(rect.width())) + rect.left(), x, values)
+            painting.fill_to_zero(painter, rect, columns, columns, scale, colour)
+        painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, per_pixel < _SAMPLES_AS_POINTS)
+        return
+    lows, highs = envelope(wave.read, evaluation.pyramid(name), start, stop, max(int(rect.width()), 1))
+    if look is Weight.AREA:
+        painting.fill_to_zero(painter, rect, lows, highs, scale, colour)
+    painting.draw_envelope(painter, rect, lows, highs, scale, colour, look, through)

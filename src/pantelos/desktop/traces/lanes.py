@@ -1,0 +1,442 @@
+"""The lanes of the ledger: label, waveform and readings per row; zoom, pan, edges, dragging of labels."""
+
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QDrag,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QWidget
+
+from pantelos.desktop import painting
+from pantelos.desktop.document import Document
+from pantelos.desktop.presenter import hues
+from pantelos.desktop.presenter.axis import value_ticks
+from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, Row, lane_extent, reading_text, row_at, rows
+from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.lane_picture import draw_traces
+from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
+from pantelos.notation import MISSING, prefix_for
+from pantelos.study import operations as op
+from pantelos.study.evaluation import Evaluation
+from pantelos.units import ONE
+
+CHANNEL_MIME = "application/x-pantelos-channel"
+_REACH = 5
+_LINE = 17  # height of one reading
+
+
+@dataclass(slots=True)
+class _Gesture:
+    """What the pressed button is doing: `zoom`, `pan`, `interval`, `edge`, `resize` or `label`."""
+
+    kind: str
+    start: QPointF
+    now: QPointF
+    view: TimeView
+    edge: int = 0
+    row: Row | None = None
+    channel: str = ""
+
+
+class Lanes(QWidget):
+    """Paints from pictures kept per lane: moving an edge repaints no trace."""
+
+    interval_drawn = pyqtSignal(float, float)
+    edges_dragged = pyqtSignal(float, float, bool)
+    pointed = pyqtSignal(float)
+    menu_wanted = pyqtSignal(str, QPoint)
+    reading_clicked = pyqtSignal(str, int)
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._theme = document, theme
+        self._pictures: dict[int, tuple[tuple[object, ...], QImage, tuple[str, ...]]] = {}
+        self._gesture: _Gesture | None = None
+        self.readings: dict[str, tuple[float, ...]] = {}
+        self.readings_stale = True
+        self.edges: tuple[float, float] | None = None
+        self.view_height = 300
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Ledger of traces")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self._theme = theme
+        self._pictures.clear()
+        self.update()
+
+    # geometry
+
+    def rows(self) -> list[Row]:
+        """Return the lanes with their places."""
+        return rows(self._document.study, self.view_height)
+
+    def fit_height(self, view_height: int) -> None:
+        """Take the height of the visible part; grow beyond it when there are many lanes."""
+        self.view_height = max(view_height, LEAST_HEIGHT)
+        found = self.rows()
+        self.setMinimumHeight(found[-1].bottom if found else 0)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        """Return a size for layouts."""
+        return QSize(900, self.view_height)
+
+    def _columns(self) -> Columns:
+        return Columns(self.width())
+
+    def _x(self, t_s: float) -> float:
+        return LEFT + self._document.view.to_x(t_s, self._columns().trace_width)
+
+    def _time(self, x: float) -> float:
+        columns = self._columns()
+        t = self._document.view.to_time(min(max(x - LEFT, 0), columns.trace_width), columns.trace_width)
+        return min(max(t, 0.0), self._document.duration_s)
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Paint ground, interval, traces, labels and readings of what is visible."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self._theme.ground))
+        evaluation = self._document.evaluation
+        if evaluation is None or event is None:
+            return
+        columns, found = self._columns(), self.rows()
+        bottom = found[-1].bottom if found else 0
+        band = columns.trace(0, bottom)
+        if self.edges is not None:
+            wash = QRectF(QPointF(self._x(self.edges[0]), 0), QPointF(self._x(self.edges[1]), bottom)).intersected(band)
+            painter.fillRect(wash, QColor(self._theme.wash))
+        for row in found:
+            if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom:
+                self._paint_lane(painter, row, evaluation, columns)
+        painter.setPen(QColor(self._theme.rule))
+        for x in (LEFT, columns.readings_left):
+            painting.line_through(painter, x, 0, bottom, QColor(self._theme.rule))
+        self._paint_edges(painter, band, bottom)
+        self._paint_gesture(painter, band)
+
+    def _paint_lane(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns) -> None:
+        rect = columns.trace(row.top + 3, row.height - 6)
+        picture, waiting = self._picture(row, evaluation, rect)
+        painter.drawImage(QPointF(0, row.top), picture)
+        self._paint_label(painter, row, evaluation)
+        self._paint_readings(painter, row, evaluation, columns)
+        if waiting:
+            painter.setPen(QColor(self._theme.soft))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, f"computing {', '.join(waiting)} …")
+        painter.setPen(QPen(QColor(self._theme.rule), 1))
+        painter.drawLine(QPointF(0, row.bottom - 0.5), QPointF(self.width(), row.bottom - 0.5))
+
+    def _picture(self, row: Row, evaluation: Evaluation, rect: QRectF) -> tuple[QImage, tuple[str, ...]]:
+        """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
+        known = [name for name in row.lane.channels if name in evaluation.types]
+        scale = lane_extent(evaluation, row.lane)
+        ratio = self.devicePixelRatioF()
+        hue = tuple(hues.conductor(evaluation.study, name) for name in known)
+        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.has_pyramid(name) for name in known),
+                 scale, self._document.view, self.width(), row.height, ratio, hue)  # fmt: skip
+        kept = self._pictures.get(row.index)
+        if kept is not None and kept[0] == state:
+            return kept[1], kept[2]
+        image = QImage(int(self.width() * ratio), int(row.height * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(ratio)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        local = QRectF(rect.left(), 3, rect.width(), rect.height())
+        marks, _ = value_ticks(*scale, evaluation.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
+        painting.draw_value_axis(painter, local, marks, scale, QColor(self._theme.soft), QColor(self._theme.rule), LABELS)
+        waiting = tuple(draw_traces(painter, local, evaluation, tuple(known), self._document.view, scale, self._theme))
+        painter.end()
+        self._pictures[row.index] = (state, image, waiting)
+        return image, waiting
+
+    def _paint_label(self, painter: QPainter, row: Row, evaluation: Evaluation) -> None:
+        for rect, name in self._labels(row):
+            painter.setFont(painting.tabular(10, bold=True))
+            colour = self._theme.conductor(hues.conductor(evaluation.study, name))
+            broken = name not in evaluation.types
+            painter.setPen(QColor(self._theme.fault) if broken else colour)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name + (" !" if broken else ""))
+        known = [name for name in row.lane.channels if name in evaluation.types]
+        if not known:
+            return
+        scale = lane_extent(evaluation, row.lane)
+        _, symbol = prefix_for(max(abs(scale[0]), abs(scale[1])), evaluation.unit(known[0]))
+        painter.setFont(painting.tabular(8.5))
+        painter.setPen(QColor(self._theme.soft))
+        last = self._labels(row)[-1][0]
+        fixed = "  fixed" if row.lane.scale is not None else ""
+        painter.drawText(QRectF(10, last.bottom() + 1, LABELS, 14), Qt.AlignmentFlag.AlignLeft, symbol + fixed)
+
+    def _labels(self, row: Row) -> list[tuple[QRectF, str]]:
+        """Return the boxes of the names in a lane, wrapped within the label column."""
+        metrics = self.fontMetrics()
+        found, x, y = [], 10.0, row.top + 5.0
+        for name in row.lane.channels:
+            width = metrics.horizontalAdvance(name) * 1.15 + 8
+            if x > 10 and x + width > LABELS:
+                x, y = 10.0, y + 16
+            found.append((QRectF(x, y, min(width, LABELS + 20), 16), name))
+            x += width
+        return found
+
+    def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns) -> None:
+        scale = lane_extent(evaluation, row.lane)
+        full = max(abs(scale[0]), abs(scale[1]))
+        painter.setFont(painting.tabular(9.5))
+        room = max((row.height - 8) // _LINE, 1)
+        names = row.lane.channels[:room]
+        top = row.top + 5
+        for name in names:
+            values = self.readings.get(name)
+            colour = self._theme.conductor(hues.conductor(evaluation.study, name))
+            painter.setPen(QColor(self._theme.soft) if self.readings_stale else colour)
+            for at in range(3):
+                known = values is not None and name in evaluation.types
+                text = reading_text(values[at], full, evaluation, name) if known and values else MISSING
+                cell = columns.reading(at, top, _LINE)
+                painter.drawText(cell, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+            top += _LINE
+
+    def _paint_edges(self, painter: QPainter, band: QRectF, bottom: int) -> None:
+        if self.edges is None:
+            return
+        for t in self.edges:
+            x = self._x(t)
+            if band.left() <= x <= band.right():
+                painting.line_through(painter, x, 0, bottom, QColor(self._theme.edge))
+
+    def _paint_gesture(self, painter: QPainter, band: QRectF) -> None:
+        gesture = self._gesture
+        if gesture is None or gesture.kind not in ("zoom", "interval"):
+            return
+        box = QRectF(gesture.start, gesture.now).normalized().intersected(band)
+        if gesture.kind == "interval":
+            box = QRectF(box.left(), 0, box.width(), band.height())
+        painter.setPen(QPen(QColor(self._theme.edge), 1, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box)
+
+    # gestures
+
+    def _edge_near(self, x: float) -> int | None:
+        if self.edges is None:
+            return None
+        near = [at for at, t in enumerate(self.edges) if abs(self._x(t) - x) <= _REACH]
+        return near[0] if near else None
+
+    def _gesture_at(self, event: QMouseEvent) -> _Gesture | None:
+        """Return what a press at this place begins."""
+        place, keys = event.position(), event.modifiers()
+        found = self.rows()
+        row = row_at(found, place.y())
+        common = {"start": place, "now": place, "view": self._document.view, "row": row}
+        near = next((r for r in found if abs(place.y() - r.bottom) <= 3), None)
+        if near is not None and place.x() < LEFT:
+            return _Gesture("resize", **{**common, "row": near})  # type: ignore[arg-type]
+        if place.x() < LEFT and row is not None:
+            name = next((name for rect, name in self._labels(row) if rect.contains(place)), row.lane.channels[0])
+            return _Gesture("label", **common, channel=name)  # type: ignore[arg-type]
+        if not LEFT <= place.x() <= self._columns().readings_left:
+            return None
+        if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
+            return _Gesture("pan", **common)  # type: ignore[arg-type]
+        if event.button() is not Qt.MouseButton.LeftButton:
+            return None
+        edge = self._edge_near(place.x())
+        if edge is not None:
+            return _Gesture("edge", **common, edge=edge)  # type: ignore[arg-type]
+        kind = "interval" if keys & Qt.KeyboardModifier.ShiftModifier else "zoom"
+        return _Gesture(kind, **common)  # type: ignore[arg-type]
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Begin a gesture."""
+        if event is not None and self._document.record is not None:
+            self._gesture = self._gesture_at(event)
+            if self._gesture is None and event.button() is Qt.MouseButton.LeftButton:
+                self._click_reading(event.position())
+
+    def _click_reading(self, place: QPointF) -> None:
+        row = row_at(self.rows(), place.y())
+        columns = self._columns()
+        if row is None or place.x() < columns.readings_left:
+            return
+        line = min(int((place.y() - row.top - 5) // _LINE), len(row.lane.channels) - 1)
+        column = min(int((place.x() - columns.readings_left) // columns.reading(0, 0, 0).width()), 2)
+        self.reading_clicked.emit(row.lane.channels[max(line, 0)], column)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Go on with the gesture; without one show what is under the pointer."""
+        if event is None:
+            return
+        gesture = self._gesture
+        if gesture is None:
+            self._hover(event.position())
+            return
+        gesture.now = event.position()
+        width = self._columns().trace_width
+        match gesture.kind:
+            case "pan":
+                shift = (gesture.start.x() - gesture.now.x()) / width * gesture.view.length_s
+                self._document.show(gesture.view.moved(shift), "pan")
+            case "edge":
+                self._drag_edge(released=False)
+            case "label":
+                if (gesture.now - gesture.start).manhattanLength() > 8:
+                    self._gesture = None
+                    self._drag_label(gesture.channel)
+            case "zoom" | "interval":
+                self.update()
+
+    def _hover(self, place: QPointF) -> None:
+        near_border = place.x() < LEFT and any(abs(place.y() - row.bottom) <= 3 for row in self.rows())
+        inside = LEFT <= place.x() <= self._columns().readings_left
+        if near_border:
+            self.setCursor(Qt.CursorShape.SizeVerCursor)
+        elif place.x() < LEFT:
+            self.setCursor(Qt.CursorShape.OpenHandCursor)
+        elif inside and self._edge_near(place.x()) is not None:
+            self.setCursor(Qt.CursorShape.SizeHorCursor)
+        else:
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+        if inside:
+            self.pointed.emit(self._time(place.x()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """Finish the gesture."""
+        gesture, self._gesture = self._gesture, None
+        if gesture is None or event is None:
+            return
+        gesture.now = event.position()
+        match gesture.kind:
+            case "zoom":
+                self._zoom_to(gesture)
+            case "interval":
+                start, stop = sorted((self._time(gesture.start.x()), self._time(gesture.now.x())))
+                if abs(gesture.now.x() - gesture.start.x()) > 3:
+                    self.interval_drawn.emit(start, stop)
+            case "edge":
+                self._gesture = gesture
+                self._drag_edge(released=True)
+                self._gesture = None
+            case "resize" if gesture.row is not None:
+                height = max(gesture.row.height + gesture.now.y() - gesture.start.y(), 20)
+                weight = gesture.row.lane.weight * height / gesture.row.height
+                self._document.take(op.resize_lane(self._document.study, gesture.row.index, weight), "resize lane")
+            case "pan":
+                self._document.views.settle()
+        self.update()
+
+    def _drag_edge(self, released: bool) -> None:
+        gesture = self._gesture
+        assert gesture is not None and self.edges is not None
+        moved = list(self.edges)
+        moved[gesture.edge] = self._time(gesture.now.x())
+        if moved[0] < moved[1]:
+            self.edges_dragged.emit(moved[0], moved[1], released)
+        elif released:
+            self.edges_dragged.emit(*self.edges, True)
+
+    def _zoom_to(self, gesture: _Gesture) -> None:
+        """Show the rectangle: its time, and its values too when it stays well inside one lane."""
+        box = QRectF(gesture.start, gesture.now).normalized()
+        row = gesture.row
+        if row is not None and row.top <= box.top() and box.bottom() <= row.bottom and 20 < box.height() < 0.85 * row.height:
+            evaluation = self._document.evaluation
+            assert evaluation is not None
+            low, high = lane_extent(evaluation, row.lane)
+            per_pixel = (high - low) / (row.height - 6)
+            ends = [high - (y - row.top - 3) * per_pixel for y in (box.bottom(), box.top())]
+            self._document.take(op.fix_scale(self._document.study, row.index, (ends[0], ends[1])), "zoom into lane")
+        if box.width() > 5:
+            self._document.show(TimeView(self._time(box.left()), self._time(box.right())))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Show the whole record."""
+        if event is not None and LEFT <= event.position().x() <= self._columns().readings_left:
+            self._gesture = None
+            self._document.show(TimeView(0.0, self._document.duration_s))
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Zoom at the pointer; with Shift move in time; over labels and readings scroll the lanes."""
+        if event is None:
+            return
+        place, turn = event.position(), event.angleDelta().y() or event.angleDelta().x()
+        if not LEFT <= place.x() <= self._columns().readings_left or self._document.record is None:
+            event.ignore()
+            return
+        view = self._document.view
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._document.show(view.moved(-turn / 1200 * view.length_s), "wheel")
+        else:
+            self._document.show(view.zoomed(1.0015**-turn, self._time(place.x())), "wheel")
+        event.accept()
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Ask for the menu of the channel under the pointer."""
+        if event is None:
+            return
+        row = row_at(self.rows(), event.pos().y())
+        if row is not None:
+            place = QPointF(event.pos())
+            name = next((name for rect, name in self._labels(row) if rect.contains(place)), row.lane.channels[0])
+            self.menu_wanted.emit(name, event.globalPos())
+
+    # dragging of labels
+
+    def _drag_label(self, channel: str) -> None:
+        data = QMimeData()
+        data.setData(CHANNEL_MIME, channel.encode())
+        drag = QDrag(self)
+        drag.setMimeData(data)
+        drag.exec(Qt.DropAction.MoveAction)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Accept channels."""
+        if event is not None and event.mimeData() is not None and event.mimeData().hasFormat(CHANNEL_MIME):  # type: ignore[union-attr]
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        """Keep accepting."""
+        if event is not None:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Put a channel into a lane, or between lanes into one of its own."""
+        if event is None or event.mimeData() is None:
+            return
+        name = bytes(event.mimeData().data(CHANNEL_MIME)).decode()  # type: ignore[union-attr, arg-type]
+        self.drop_channel(name, event.position().y())
+        event.acceptProposedAction()
+
+    def drop_channel(self, name: str, y: float) -> None:
+        """Place a channel at a height: near a border in a lane of its own, else overlaid on the lane there."""
+        found, study = self.rows(), self._document.study
+        row = row_at(found, y)
+        evaluation = self._document.evaluation
+        if row is None or evaluation is None:
+            self._document.take(op.show_alone(study, name, len(study.lanes)), f"show {name}")
+            return
+        near_top, near_bottom = y - row.top < 0.2 * row.height, row.bottom - y < 0.2 * row.height
+        unlike = name in evaluation.types and not evaluation.unit(name).like(evaluation.unit(row.lane.channels[0]))
+        if near_top or near_bottom or unlike:
+            self._document.take(op.show_alone(study, name, row.index + (1 if near_bottom else 0)), f"move {name}")
+        else:
+            self._document.take(op.show_with(study, name, row.lane.channels), f"overlay {name}")

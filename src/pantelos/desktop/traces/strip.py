@@ -1,0 +1,177 @@
+"""The strip: the whole record, the view as a frame to move and stretch, intervals as labelled bars."""
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from pantelos.desktop import painting
+from pantelos.desktop.document import Document
+from pantelos.desktop.presenter import hues
+from pantelos.desktop.presenter.axis import fitted, ticks
+from pantelos.desktop.presenter.strip import bar_rows, strip_channel
+from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.theme import Theme
+from pantelos.signal.pyramid import envelope
+
+_MARGIN = 14
+_WAVE = 38
+_BAR = 17
+_FOOT = 15
+_REACH = 6
+
+
+class Strip(QWidget):
+    """Drag inside the frame to move it, its sides to stretch it, elsewhere to draw a new one; click a bar to activate it."""
+
+    activated = pyqtSignal(str)
+    zoom_to = pyqtSignal(str)
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._theme = document, theme
+        self._wave: tuple[tuple[object, ...], QImage] | None = None
+        self._hold: tuple[str, float, TimeView] | None = None
+        self.setMouseTracking(True)
+        self.setToolTip(
+            "The whole record: drag the frame to move the view, its sides to stretch it; click an interval to make it active"
+        )
+        self.fit()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self._theme, self._wave = theme, None
+        self.update()
+
+    def fit(self) -> None:
+        """Take the height that the bars need."""
+        n_rows = max([row for _, row in bar_rows(self._document.study)], default=0) + 1
+        self.setFixedHeight(_WAVE + n_rows * _BAR + _FOOT + 10)
+        self.update()
+
+    def _width(self) -> float:
+        return max(self.width() - 2 * _MARGIN, 10)
+
+    def _x(self, t_s: float) -> float:
+        return _MARGIN + t_s / self._document.duration_s * self._width()
+
+    def _time(self, x: float) -> float:
+        return min(max((x - _MARGIN) / self._width(), 0.0), 1.0) * self._document.duration_s
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Paint the envelope, the bars, the frame and the time marks."""
+        painter = QPainter(self)
+        theme = self._theme
+        painter.fillRect(self.rect(), QColor(theme.panel))
+        if self._document.evaluation is None:
+            return
+        image = self._envelope()
+        if image is not None:
+            painter.drawImage(QPointF(_MARGIN, 3), image)
+        painter.setFont(painting.tabular(8))
+        for rect, name, active in self._bars():
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+            painter.setPen(QPen(QColor(theme.edge if active else theme.rule), 1.4 if active else 1))
+            painter.setBrush(QColor(theme.wash if active else theme.ground))
+            painter.drawRoundedRect(rect, 2, 2)
+            painter.setPen(QColor(theme.edge if active else theme.ink))
+            wanted = painter.fontMetrics().horizontalAdvance(name) + 8
+            beside = rect.width() < wanted
+            box = QRectF(rect.right() + 3, rect.top(), wanted, rect.height()) if beside else rect.adjusted(5, 0, 0, 0)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+        painter.setPen(QColor(theme.soft))
+        for mark in ticks(0, self._document.duration_s, self._width() / 120):
+            painter.drawText(
+                QRectF(self._x(mark.value) - 50, self.height() - _FOOT, 100, 13), Qt.AlignmentFlag.AlignCenter, f"{mark.text} s"
+            )
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+        painter.setPen(QPen(QColor(theme.ink), 1.5))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(self._frame())
+
+    def _frame(self) -> QRectF:
+        view = self._document.view
+        left, right = self._x(view.start_s), self._x(view.stop_s)
+        return QRectF(left, 2, max(right - left, 5), _WAVE + 2)
+
+    def _envelope(self) -> QImage | None:
+        evaluation = self._document.evaluation
+        assert evaluation is not None
+        name = strip_channel(evaluation)
+        if name is None:
+            return None
+        width, ratio = int(self._width()), self.devicePixelRatioF()
+        state = (evaluation.identity(name), width, ratio)
+        if self._wave is None or self._wave[0] != state:
+            wave = evaluation.waveform(name)
+            lows, highs = envelope(wave.read, evaluation.pyramid(name), 0, wave.n_samples, width)
+            image = QImage(int(width * ratio), int(_WAVE * ratio), QImage.Format.Format_ARGB32_Premultiplied)
+            image.setDevicePixelRatio(ratio)
+            image.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(image)
+            colour = self._theme.conductor(hues.conductor(evaluation.study, name))
+            colour.setAlpha(120)
+            given = np.isfinite(lows).any()
+            extent = fitted(float(np.nanmin(lows)), float(np.nanmax(highs))) if given else (-1.0, 1.0)
+            painting.draw_envelope(painter, QRectF(0, 0, width, _WAVE), lows, highs, extent, colour, hues.Weight.PLAIN)
+            painter.end()
+            self._wave = (state, image)
+        return self._wave[1]
+
+    def _bars(self) -> list[tuple[QRectF, str, bool]]:
+        """Return box, name and whether active of every interval."""
+        study = self._document.study
+        found = []
+        for interval, row in bar_rows(study):
+            left, right = self._x(interval.start_s), self._x(interval.stop_s)
+            box = QRectF(left, _WAVE + 8 + row * _BAR, max(right - left, 4), _BAR - 3)
+            found.append((box, interval.name, interval.name == study.active))
+        return found
+
+    def bar_at(self, place: QPointF) -> str | None:
+        """Return the interval whose bar is at a place."""
+        return next((name for rect, name, _ in self._bars() if rect.adjusted(-3, 0, 3, 0).contains(place)), None)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Take hold of the frame or one of its sides, activate a bar, or begin a new frame."""
+        if event is None or self._document.record is None:
+            return
+        place = event.position()
+        bar = self.bar_at(place)
+        if bar is not None:
+            self.activated.emit(bar)
+            return
+        frame = self._frame()
+        x = place.x()
+        if abs(x - frame.left()) <= _REACH and frame.width() > 3 * _REACH:
+            kind = "left"
+        elif abs(x - frame.right()) <= _REACH and frame.width() > 3 * _REACH:
+            kind = "right"
+        else:
+            kind = "move" if frame.contains(place) else "draw"
+        self._hold = (kind, self._time(x), self._document.view)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Move, stretch or draw the frame."""
+        if event is None or self._hold is None:
+            return
+        kind, start, view = self._hold
+        now = self._time(event.position().x())
+        moved = {
+            "move": view.moved(now - start),
+            "left": TimeView(min(now, view.stop_s), view.stop_s),
+            "right": TimeView(view.start_s, max(now, view.start_s)),
+            "draw": TimeView(min(start, now), max(start, now)),
+        }[kind]
+        if moved.length_s > 0:
+            self._document.show(moved, "strip")
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """Let go."""
+        self._hold = None
+        self._document.views.settle()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Zoom to an interval."""
+        if event is not None and (bar := self.bar_at(event.position())) is not None:
+            self.zoom_to.emit(bar)

@@ -1,0 +1,544 @@
+"""The main window: header, rail, three pages, and the commands that act on the document."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pantelos import __version__
+from pantelos.demo.files import ensure_demo
+from pantelos.desktop.commands import Command, Menu, Needs, commands
+from pantelos.desktop.document import Document
+from pantelos.desktop.find_action import FindAction
+from pantelos.desktop.header import Header
+from pantelos.desktop.import_dialog import ImportDialog
+from pantelos.desktop.notice_bar import NoticeBar
+from pantelos.desktop.presenter.explaining import explanation
+from pantelos.desktop.presenter.headline import headline
+from pantelos.desktop.presenter.importing import ImportDraft, draft
+from pantelos.desktop.presenter.keys import keys_text
+from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.start_page import StartPage
+from pantelos.desktop.tables.page import TablesPage
+from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme
+from pantelos.desktop.traces.page import TracesPage
+from pantelos.desktop.wiring.page import WiringPage
+from pantelos.errors import PantelosError
+from pantelos.formats import FORMATS
+from pantelos.notice import Notice
+from pantelos.progress import Progress
+from pantelos.record.record import Record
+from pantelos.study import operations as op
+from pantelos.study.checks import concerns, run_checks
+from pantelos.study.model import Interval, Study
+from pantelos.study.opening import import_record, record_of, relinked
+from pantelos.study.samples import write_samples
+from pantelos.study.storage import SUFFIX, load_study
+from pantelos.tables.writers import WRITERS
+
+_SHOWN_WORK = {"open": "opening", "import": "importing", "export": "writing", "tables": "computing", "checks": ""}
+
+
+class Window(QMainWindow):
+    """Everything the user sees; what it does is in operations, presenters and jobs."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.document = Document(self)
+        self.runner = Runner(self)
+        self.header = Header(theme)
+        self.notice_bar = NoticeBar()
+        self.start = StartPage()
+        self.wiring = WiringPage(self.document, theme)
+        self.traces = TracesPage(self.document, self.runner, theme)
+        self.tables = TablesPage(self.document, self.runner, theme)
+        self.notices: tuple[Notice, ...] = ()
+        self._actions: dict[str, QAction] = {}
+        self._pages = QStackedWidget()
+        for page in (self.wiring, self.traces, self.tables, self.start):
+            self._pages.addWidget(page)
+        self._rail = self._make_rail()
+        self._lay_out()
+        self._make_menus()
+        self._connect()
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.setWindowTitle("Pantelos")
+        self._refresh()
+
+    # building
+
+    def _make_rail(self) -> QFrame:
+        rail = QFrame(objectName="rail")
+        rail.setFixedWidth(78)
+        column = QVBoxLayout(rail)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(2)
+        self._rail_buttons = QButtonGroup(self)
+        for at, text in enumerate(("Wiring", "Traces", "Tables")):
+            button = QToolButton(text=text, checkable=True)
+            button.setFixedSize(78, 44)
+            button.clicked.connect(lambda _=False, at=at: self.show_page(at))
+            self._rail_buttons.addButton(button, at)
+            column.addWidget(button)
+        column.addStretch(1)
+        return rail
+
+    def _lay_out(self) -> None:
+        body = QWidget()
+        row = QHBoxLayout(body)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._rail)
+        row.addWidget(self._pages, 1)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.notice_bar)
+        column.addWidget(body, 1)
+        self.setCentralWidget(whole)
+
+    def _make_menus(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        menus: dict[Menu, QMenu] = {}
+        for menu in Menu:
+            made = bar.addMenu(str(menu))
+            assert made is not None
+            made.setToolTipsVisible(True)
+            menus[menu] = made
+        self._commands = commands()
+        for command in self._commands:
+            action = QAction(command.title, self)
+            action.setToolTip(command.help)
+            action.setStatusTip(command.help)
+            if command.shortcut:
+                action.setShortcut(QKeySequence(command.shortcut))
+            action.triggered.connect(self._runner_of(command))
+            menus[command.menu].addAction(action)
+            self._actions[command.id] = action
+
+    def _runner_of(self, command: Command) -> Callable[[], None]:
+        def run() -> None:
+            try:
+                command.run(self)
+            except PantelosError as error:
+                self.show_error(error)
+
+        return run
+
+    def _connect(self) -> None:
+        self.document.changed.connect(self._refresh)
+        self.runner.failed.connect(self.show_error)
+        self.runner.progressed.connect(self._show_progress)
+        self.runner.busy_changed.connect(self._work_changed)
+        self.header.checks_wanted.connect(self.show_checks)
+        self.header.cancel_wanted.connect(self._cancel)
+        for page in (self.wiring, self.traces):
+            page.failed.connect(self.show_error)
+        self.traces.explain.connect(self._explain)
+        self.tables.export_wanted.connect(self.ask_export)
+        self.start.record_wanted.connect(self.ask_record)
+        self.start.study_wanted.connect(self.ask_study)
+        self.start.demo_wanted.connect(self.open_demo)
+        self.start.recovery_wanted.connect(self.recover)
+
+    # showing
+
+    def show_page(self, at: int) -> None:
+        """Show Wiring, Traces or Tables; the cards while nothing is open."""
+        if self.document.record is None:
+            self._pages.setCurrentWidget(self.start)
+            return
+        button = self._rail_buttons.button(at)
+        if button is not None:
+            button.setChecked(True)
+        self._pages.setCurrentIndex(at)
+        if self._pages.currentWidget() is self.tables:
+            self.tables.compute()
+
+    def _refresh(self) -> None:
+        there = self.document.record is not None
+        study = self.document.study
+        self._rail.setVisible(there)
+        self.header.setVisible(there or self.runner.busy())
+        if not there:
+            self._pages.setCurrentWidget(self.start)
+            self.start.offer_recovery(self.document.recovery_path.exists())
+        for command in self._commands:
+            enabled = (
+                there if command.needs is Needs.RECORD else study.active is not None if command.needs is Needs.INTERVAL else True
+            )
+            self._actions[command.id].setEnabled(enabled)
+        for which, step in (("undo", self.document.history.undo_step), ("redo", self.document.history.redo_step)):
+            action = self._actions[f"edit.{which}"]
+            action.setEnabled(step is not None)
+            action.setText(f"&{which.capitalize()} {step or ''}".rstrip())
+        name = self.document.path.name if self.document.path is not None else study.title
+        self.setWindowTitle(f"{name} – Pantelos" if there else "Pantelos")
+        self._show_headline()
+        if there:
+            self._run_checks()
+
+    def _show_headline(self) -> None:
+        evaluation, reference = self.document.evaluation, self.document.study.reference
+        known = evaluation is not None and reference is not None and evaluation.has_cycles(reference)
+        title = self.document.study.title if self.document.record is not None else "Pantelos"
+        self.header.show_headline(headline(evaluation, title, known), self.document.modified and self.document.record is not None)
+
+    def _run_checks(self) -> None:
+        evaluation = self.document.evaluation
+        if evaluation is not None:
+            self.runner.run(
+                "checks", lambda progress: run_checks(evaluation), self._show_checks, lambda error: self._show_checks(())
+            )
+
+    def _show_checks(self, notices: tuple[Notice, ...]) -> None:
+        self.notices = notices
+        self.header.show_checks(len(concerns(notices)))
+        self.wiring.show_notices(notices)
+        self._show_headline()
+
+    def show_checks(self) -> None:
+        """Show the findings on the Wiring page."""
+        self.show_page(0)
+
+    def show_error(self, error: PantelosError) -> None:
+        """Show what went wrong as one sentence under the header, until it is closed or something else is said."""
+        self.notice_bar.say(str(error), fault=True)
+
+    def _explain(self, channel: str, reading: str) -> None:
+        evaluation = self.document.evaluation
+        if evaluation is not None:
+            self.runner.run("explain", lambda progress: explanation(evaluation, channel, reading), self.notice_bar.say)
+
+    def _show_progress(self, kind: str, fraction: float) -> None:
+        if _SHOWN_WORK.get(kind) and self.runner.busy(kind):
+            self.header.show_progress(_SHOWN_WORK[kind], fraction)
+
+    def _work_changed(self) -> None:
+        shown = [kind for kind in self.runner.kinds if _SHOWN_WORK.get(kind)]
+        self.header.setVisible(bool(shown) or self.document.record is not None)
+        if shown:
+            self.header.show_progress(_SHOWN_WORK[shown[0]], 0.0)
+        else:
+            self.header.show_progress(None, 0.0)
+
+    def _cancel(self) -> None:
+        for kind in self.runner.kinds:
+            if _SHOWN_WORK.get(kind):
+                self.runner.cancel(kind)
+
+    def turn_theme(self) -> None:
+        """Change between light and dark."""
+        self.set_theme(LIGHT if self.theme is DARK else DARK)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours everywhere."""
+        self.theme = theme
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, theme)
+        for part in (self.header, self.wiring, self.traces, self.tables):
+            part.set_theme(theme)
+        self.header.show_checks(len(concerns(self.notices)) if self.document.record is not None else None)
+        self._show_headline()
+
+    # opening and saving
+
+    def open_path(self, path: Path) -> None:
+        """Open a study, or import anything else."""
+        if path.suffix == SUFFIX:
+            self.open_study(path)
+        else:
+            self.import_path(path)
+
+    def open_study(self, path: Path, saved: bool = True) -> None:
+        """Open a study and its record off the interface thread."""
+        if not self._may_leave():
+            return
+
+        def job(progress: Progress) -> tuple[Study, Record]:
+            study = load_study(path)
+            return study, record_of(study, progress)
+
+        def done(found: tuple[Study, Record]) -> None:
+            self._opened(*found, path if saved else None)
+
+        self.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
+
+    def _opening_failed(self, error: PantelosError, path: Path) -> None:
+        self.show_error(error)
+        try:
+            study = load_study(path)
+        except PantelosError:
+            return
+        if study.record is not None:
+            self.notice_bar.offer("Find the record…", lambda: self._relink(study, path))
+
+    def _relink(self, study: Study, path: Path) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Where is the record?", str(path.parent))
+        if name:
+            self.runner.run(
+                "open", lambda progress: relinked(study, Path(name), progress), lambda found: self._opened(*found, path)
+            )
+
+    def _opened(self, study: Study, record: Record, path: Path | None) -> None:
+        self.notice_bar.hide()
+        self.header.show_checks(None)
+        self.document.open(study, record, path)
+        self.show_page(1 if study.connections or path is not None else 0)
+
+    def open_demo(self) -> None:
+        """Write the demo where it is not there yet, and open it."""
+        if not self._may_leave():
+            return
+
+        def job(progress: Progress) -> tuple[Study, Record, Path]:
+            path = ensure_demo(progress=progress)
+            study = load_study(path)
+            return study, record_of(study), path
+
+        self.runner.run("open", job, lambda found: self._opened(*found))
+
+    def ask_record(self) -> None:
+        """Ask for a recording and show how it is understood."""
+        suffixes = " ".join(f"*{suffix}" for fmt in FORMATS for suffix in fmt.suffixes)
+        name, _ = QFileDialog.getOpenFileName(self, "Open a record", "", f"Recordings ({suffixes});;All files (*)")
+        if name:
+            self.import_path(Path(name))
+
+    def import_path(self, path: Path) -> None:
+        """Show how a recording is understood; import it when the user agrees."""
+        try:
+            dialog = ImportDialog(draft(path), self)
+        except PantelosError as error:
+            self.show_error(error)
+            return
+        dialog.accepted.connect(lambda: self.import_draft(dialog.draft))
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.open()
+
+    def import_draft(self, agreed: ImportDraft) -> None:
+        """Import a recording into a new study off the interface thread."""
+        if not self._may_leave():
+            return
+
+        def job(progress: Progress) -> tuple[Study, Record]:
+            return import_record(Study(), agreed.path, agreed.dialect, progress)
+
+        self.runner.run("import", job, lambda found: self._opened(*found, None))
+
+    def ask_study(self) -> None:
+        """Ask for a study and open it."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a study", "", f"Studies (*{SUFFIX})")
+        if name:
+            self.open_study(Path(name))
+
+    def recover(self) -> None:
+        """Open what a crash left unsaved."""
+        self.open_study(self.document.recovery_path, saved=False)
+
+    def save(self) -> None:
+        """Save; ask for a name the first time."""
+        if self.document.path is None:
+            self.ask_save()
+        else:
+            self.document.save(self.document.path)
+
+    def ask_save(self) -> None:
+        """Ask for a name and save."""
+        suggested = str(self.document.path or f"{self.document.study.title}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the study", suggested, f"Studies (*{SUFFIX})")
+        if name:
+            self.document.save(Path(name).with_suffix(SUFFIX))
+
+    def ask_export(self, suffix: str) -> None:
+        """Ask for a file and write all tables to it."""
+        kinds = ";;".join(f"{w.title} (*{w.suffix})" for w in WRITERS if suffix in ("", w.suffix))
+        suggested = f"{self.document.study.title}{suffix or '.xlsx'}"
+        name, _ = QFileDialog.getSaveFileName(self, "Export tables", suggested, kinds)
+        if name:
+            self.tables.export(Path(name) if Path(name).suffix else Path(name + (suffix or ".xlsx")))
+
+    def ask_samples(self) -> None:
+        """Ask for a file and write the samples of the active interval to it."""
+        kinds = "CSV (*.csv);;Parquet (*.parquet);;NPZ (*.npz)"
+        name, _ = QFileDialog.getSaveFileName(self, "Export samples", f"{self.document.study.title}.csv", kinds)
+        evaluation = self.document.evaluation
+        if name and evaluation is not None:
+            path = Path(name) if Path(name).suffix else Path(name + ".csv")
+
+            def done(n: int) -> None:
+                self.notice_bar.say(f"{n} samples of each channel written to {path}")
+
+            self.runner.run("export", lambda progress: write_samples(evaluation, path, progress=progress), done)
+
+    def _may_leave(self) -> bool:
+        """Ask what to do with unsaved changes; return whether to go on."""
+        if not self.document.modified or self.document.record is None:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(self, "Pantelos", f'Save "{self.document.study.title}" first?',
+                                      buttons.Save | buttons.Discard | buttons.Cancel)  # fmt: skip
+        if answer == buttons.Save:
+            self.save()
+            return not self.document.modified
+        if answer == buttons.Discard:
+            self.document.forget_recovery()
+        return answer == buttons.Discard
+
+    def leave(self) -> None:
+        """Close the window."""
+        self.close()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Ask about unsaved changes and stop the work before going."""
+        if event is None:
+            return
+        if self._may_leave():
+            self.runner.close()
+            event.accept()
+        else:
+            event.ignore()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Accept files."""
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Open what was dropped."""
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.urls():
+            event.acceptProposedAction()
+            self.open_path(Path(mime.urls()[0].toLocalFile()))
+
+    # view
+
+    def zoom(self, factor: float) -> None:
+        """Show more or less time around the middle."""
+        view = self.document.view
+        self.document.show(view.zoomed(factor, (view.start_s + view.stop_s) / 2))
+
+    def pan(self, share: float) -> None:
+        """Move the view by a share of its length."""
+        view = self.document.view
+        self.document.show(view.moved(share * view.length_s), "keys")
+
+    def show_whole(self) -> None:
+        """Show all of the record."""
+        self.document.show(TimeView(0.0, self.document.duration_s))
+
+    def focus_derive(self) -> None:
+        """Go to the derive line."""
+        self.show_page(1)
+        self.traces.derive.edit.setFocus()
+
+    # intervals and study
+
+    def interval_from_view(self) -> None:
+        """Make an interval of what is visible."""
+        view, study = self.document.view, self.document.study
+        interval = Interval(op.new_interval_name(study), view.start_s, view.stop_s)
+        self.document.take(op.add_interval(study, interval, self.document.duration_s), f"new {interval.name}")
+
+    def zoom_to_interval(self) -> None:
+        """Show the active interval."""
+        if self.document.study.active is not None:
+            self.traces.zoom_to(self.document.study.active)
+
+    def step_interval(self, step: int) -> None:
+        """Make another interval the active one, in the order of time."""
+        names = [i.name for i in sorted(self.document.study.intervals, key=lambda i: i.start_s)]
+        if self.document.study.active in names:
+            self.traces.activate(names[(names.index(self.document.study.active) + step) % len(names)])
+
+    def ask_interval_name(self) -> None:
+        """Ask for another name of the active interval."""
+        old = self.document.study.active
+        if old is not None:
+            name, agreed = QInputDialog.getText(self, "Rename interval", "Name", text=old)
+            if agreed:
+                self.document.take(op.rename_interval(self.document.study, old, name.strip()), "rename interval")
+
+    def ask_edges(self) -> None:
+        """Ask for the edges of the active interval in seconds."""
+        interval = self.document.study.active_interval
+        if interval is None:
+            return
+        text, agreed = QInputDialog.getText(
+            self, "Edges", "Start and stop in s", text=f"{interval.start_s:.9g} .. {interval.stop_s:.9g}"
+        )
+        if agreed:
+            start, stop = op.edges_from(text)
+            self.document.take(
+                op.move_interval(self.document.study, interval.name, start, stop, self.document.duration_s), "set edges"
+            )
+
+    def delete_interval(self) -> None:
+        """Remove the active interval."""
+        if self.document.study.active is not None:
+            self.document.take(op.remove_interval(self.document.study, self.document.study.active), "delete interval")
+
+    def ask_title(self) -> None:
+        """Ask for another title."""
+        title, agreed = QInputDialog.getText(self, "Title", "Title of the study", text=self.document.study.title)
+        if agreed and title.strip():
+            self.document.take(replace(self.document.study, title=title.strip()), "title")
+
+    def ask_channel(self) -> None:
+        """Ask which hidden channel to show."""
+        study = self.document.study
+        hidden = [name for name in study.names if not any(name in lane.channels for lane in study.lanes)]
+        if not hidden:
+            self.notice_bar.say("All channels are shown already.")
+            return
+        name, agreed = QInputDialog.getItem(self, "Show a channel", "Channel", hidden, 0, False)
+        if agreed:
+            self.traces.show_channel(name)
+
+    # help
+
+    def find_action(self) -> None:
+        """Search everything the window can do."""
+        FindAction([self._actions[command.id] for command in self._commands], self).open()
+
+    def show_keys(self) -> None:
+        """Show what the mouse and the keys do."""
+        rows = [(c.title.replace("&", "").replace("…", ""), c.shortcut) for c in self._commands if c.shortcut]
+        box = QMessageBox(self)
+        box.setWindowTitle("Keys and gestures")
+        box.setTextFormat(Qt.TextFormat.RichText)
+        box.setText(keys_text(rows))
+        box.open()
+
+    def show_about(self) -> None:
+        """Show version and licence."""
+        about = (
+            f"Pantelos {__version__}\n\nPower, energy and harmonics from recorded voltages and currents.\n"
+            "Free software under the GNU General Public License, version 3 or later."
+        )
+        QMessageBox.about(self, "Pantelos", about)

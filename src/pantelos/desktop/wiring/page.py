@@ -1,0 +1,177 @@
+"""The Wiring page put together."""
+
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSplitter, QTabBar, QToolButton, QVBoxLayout, QWidget
+
+from pantelos.desktop.document import Document
+from pantelos.desktop.notices import NoticeCard
+from pantelos.desktop.theme import Theme
+from pantelos.desktop.wiring.chain_table import ChainTable
+from pantelos.desktop.wiring.scheme_view import SchemeView
+from pantelos.errors import PantelosError
+from pantelos.notice import Notice
+from pantelos.power.wiring import WIRINGS, wiring
+from pantelos.study import operations as op
+
+
+class WiringPage(QWidget):
+    """Says what each channel is."""
+
+    failed = pyqtSignal(PantelosError)
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document = document
+        self.tabs = QTabBar()
+        self.tabs.setDrawBase(False)
+        self.tabs.setExpanding(False)
+        self.tabs.setAccessibleName("Connections")
+        self._kind = QLabel()
+        self._kind.setProperty("soft", True)
+        self._change = self._menu_button(
+            "Change connection", "Another kind of connection; channels stay where it has the same sockets"
+        )
+        self._add = self._menu_button("Add connection", "Add a connection of another part of the set-up")
+        self.scheme = SchemeView(document, theme)
+        self.notices = NoticeCard("Does the wiring make sense?", theme)
+        self.notices.setMinimumWidth(250)
+        self.table = ChainTable(document, theme)
+        head = QHBoxLayout()
+        head.setContentsMargins(18, 8, 12, 4)
+        head.addWidget(self.tabs)
+        head.addWidget(self._kind)
+        head.addStretch(1)
+        head.addWidget(self._change)
+        head.addSpacing(8)
+        head.addWidget(self._add)
+        upper = QWidget()
+        row = QHBoxLayout(upper)
+        row.setContentsMargins(6, 0, 14, 8)
+        row.addWidget(self.scheme, 1)
+        side = QVBoxLayout()
+        side.addWidget(self.notices)
+        row.addLayout(side)
+        self.notices.setFixedWidth(330)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(upper)
+        split.addWidget(self.table)
+        split.setSizes([410, 250])
+        split.setStretchFactor(0, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(head)
+        column.addWidget(split, 1)
+        document.changed.connect(self.refresh)
+        self.tabs.currentChanged.connect(self._choose)
+        self.scheme.socket_chosen.connect(self.ask_channel)
+        self.table.chain.failed.connect(self.failed)
+
+    def _menu_button(self, text: str, help_text: str) -> QToolButton:
+        button = QToolButton(text=text, toolTip=help_text)
+        button.setProperty("boxed", True)
+        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(button)
+        adding = text.startswith("Add")
+        for kind in WIRINGS:
+            action = menu.addAction(kind.title)
+            assert action is not None
+            action.triggered.connect(lambda _=False, kind=kind.id: self.add(kind) if adding else self.change(kind))
+        if not adding:
+            menu.addSeparator()
+            action = menu.addAction("Remove this connection")
+            assert action is not None
+            action.triggered.connect(self.remove)
+        button.setMenu(menu)
+        return button
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.scheme.set_theme(theme)
+        self.notices.set_theme(theme)
+        self.table.chain.theme = theme
+        self.table.viewport().update()  # type: ignore[union-attr]
+
+    def refresh(self) -> None:
+        """Show the present study."""
+        connections = self._document.study.connections
+        names = [connection.name for connection in connections]
+        shown = [self.tabs.tabText(at) for at in range(self.tabs.count())]
+        if names != shown:
+            self.tabs.blockSignals(True)
+            while self.tabs.count():
+                self.tabs.removeTab(0)
+            for name in names:
+                self.tabs.addTab(name)
+            self.tabs.blockSignals(False)
+        if self.scheme.connection not in names:
+            self.scheme.connection = names[0] if names else None
+        if self.scheme.connection is not None:
+            self.tabs.setCurrentIndex(names.index(self.scheme.connection))
+            self._kind.setText(wiring(self._document.study.connection(self.scheme.connection).wiring).title)
+        else:
+            self._kind.setText("")
+        self._change.setEnabled(self.scheme.connection is not None)
+        self.scheme.update()
+        self.table.chain.refresh()
+
+    def show_notices(self, notices: tuple[Notice, ...]) -> None:
+        """Show the findings of the checks."""
+        self.notices.show_notices(notices)
+
+    def _choose(self, at: int) -> None:
+        if at >= 0:
+            self.scheme.connection = self.tabs.tabText(at)
+            self.refresh()
+
+    def add(self, kind: str) -> None:
+        """Add a connection and show it."""
+        taken = {connection.name for connection in self._document.study.connections}
+        base = {"dc": "DC", "single-phase": "single-phase"}.get(kind, "mains")
+        name = base if base not in taken else next(n for k in range(2, 99) if (n := f"{base} {k}") not in taken)
+        self.scheme.connection = name
+        self._document.take(op.add_connection(self._document.study, name, kind), "add connection")
+
+    def change(self, kind: str) -> None:
+        """Make the shown connection one of another kind."""
+        if self.scheme.connection is not None:
+            self._document.take(op.change_wiring(self._document.study, self.scheme.connection, kind), "change connection")
+
+    def remove(self) -> None:
+        """Remove the shown connection."""
+        if self.scheme.connection is not None:
+            self._document.take(op.remove_connection(self._document.study, self.scheme.connection), "remove connection")
+
+    def ask_channel(self, socket: str, place: QPoint) -> None:
+        """Offer the channels for a socket."""
+        connection = self.scheme.connection
+        if connection is None:
+            return
+        study = self._document.study
+        menu = QMenu(self)
+        sitting = study.connection(connection).sockets.get(socket)
+        title = menu.addAction(wiring(study.connection(connection).wiring).socket(socket).title)
+        assert title is not None
+        title.setEnabled(False)
+        menu.addSeparator()
+        for name in study.names:
+            action = menu.addAction(name)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(name == sitting)
+            action.triggered.connect(lambda _=False, name=name: self.place(socket, name))
+        if sitting is not None:
+            menu.addSeparator()
+            empty = menu.addAction(f"Take {sitting} out")
+            assert empty is not None
+            empty.triggered.connect(
+                lambda: self._document.take(op.take_channel_out(study, connection, socket), f"take {sitting} out")
+            )
+        menu.popup(place)
+
+    def place(self, socket: str, channel: str) -> None:
+        """Put a channel into a socket of the shown connection."""
+        if self.scheme.connection is not None:
+            self._document.take(
+                op.place_channel(self._document.study, self.scheme.connection, socket, channel), f"place {channel}"
+            )

@@ -1,0 +1,263 @@
+"""The drawn connection: channels are dropped on its sockets, or chosen from a socket's menu."""
+
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QDrag,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PyQt6.QtWidgets import QWidget
+
+from pantelos.desktop import painting
+from pantelos.desktop.document import Document
+from pantelos.desktop.presenter.scheme import HEIGHT, WIDTH, PlacedSocket, scheme
+from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.lanes import CHANNEL_MIME
+from pantelos.power.wiring import wiring
+from pantelos.study import operations as op
+
+_CAPSULE = (58.0, 26.0)
+
+
+class SchemeView(QWidget):
+    """Paints one connection and the channels that have no place in it yet."""
+
+    socket_chosen = pyqtSignal(str, QPoint)
+
+    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._theme = document, theme
+        self.connection: str | None = None
+        self._over: str | None = None
+        self._held: tuple[str, QPointF] | None = None
+        self._focused = 0
+        self.setAcceptDrops(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(QSize(560, 330))
+        self.setAccessibleName("Drawn connection with sockets")
+        self.setToolTip("Drop a channel on a socket, or click a socket to choose one; arrow keys and Enter work too")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self._theme = theme
+        self.update()
+
+    def _scale(self) -> tuple[float, float, float]:
+        room = self.height() - 66
+        factor = min(self.width() / WIDTH, room / HEIGHT, 1.35)
+        return factor, (self.width() - WIDTH * factor) / 2, 4.0
+
+    def _at(self, x: float, y: float) -> QPointF:
+        factor, left, top = self._scale()
+        return QPointF(left + x * factor, top + y * factor)
+
+    def sockets(self) -> list[tuple[PlacedSocket, QRectF]]:
+        """Return every socket with its box in the widget."""
+        if self.connection is None:
+            return []
+        drawn = scheme(wiring(self._document.study.connection(self.connection).wiring))
+        width, height = _CAPSULE
+        found = []
+        for placed in drawn.sockets:
+            centre = self._at(placed.x, placed.y)
+            found.append((placed, QRectF(centre.x() - width / 2, centre.y() - height / 2, width, height)))
+        return found
+
+    def free_channels(self) -> list[str]:
+        """Return the channels that sit in no socket of any connection."""
+        study = self._document.study
+        used = {channel for connection in study.connections for channel in connection.sockets.values()}
+        return [channel.name for channel in study.channels if channel.name not in used]
+
+    def chips(self) -> list[tuple[str, QRectF]]:
+        """Return the free channels with their boxes along the foot."""
+        painterless = self.fontMetrics()
+        x, y, found = 18.0, self.height() - 34.0, []
+        for name in self.free_channels():
+            width = max(painterless.horizontalAdvance(name) + 26.0, 54.0)
+            if x + width > self.width() - 10:
+                break
+            found.append((name, QRectF(x, y, width, 26.0)))
+            x += width + 8
+        return found
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Paint supply, conductors, sockets, load, and the channels not placed."""
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self._theme.ground))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+        if self.connection is None:
+            painter.setPen(QColor(self._theme.soft))
+            text = "No connection yet.\nAdd one above: DC, single-phase, three-phase."
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
+        else:
+            self._paint_connection(painter)
+        self._paint_chips(painter)
+
+    def _paint_connection(self, painter: QPainter) -> None:
+        theme = self._theme
+        connection = self._document.study.connection(self.connection or "")
+        drawn = scheme(wiring(connection.wiring))
+        for line in drawn.conductors:
+            painter.setPen(QPen(theme.conductor(line.carries), 2))
+            painter.drawLine(self._at(48, line.y), self._at(480, line.y))
+            painter.setFont(painting.tabular(11, bold=True))
+            place = self._at(14, line.y)
+            painter.drawText(QRectF(place.x() - 4, place.y() - 11, 44, 22), Qt.AlignmentFlag.AlignVCenter, line.name)
+        top, bottom = drawn.conductors[0].y, drawn.conductors[-1].y
+        for x, first, last in drawn.bridges:
+            carries = next(line.carries for line in drawn.conductors if line.y == first)
+            painter.setPen(QPen(theme.conductor(carries), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(self._at(x, first), self._at(x, last))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.conductor(carries))
+            for y in (first, last):
+                painter.drawEllipse(self._at(x, y), 3.5, 3.5)
+        load = QRectF(self._at(470, top - 32), self._at(600, bottom + 32))
+        painter.setPen(QPen(QColor(theme.rule), 1.4))
+        painter.setBrush(QColor(theme.panel))
+        painter.drawRoundedRect(load, 5, 5)
+        painter.setPen(QColor(theme.ink))
+        painter.setFont(painting.tabular(10.5, bold=True))
+        painter.drawText(load, Qt.AlignmentFlag.AlignCenter, drawn.load)
+        painter.setFont(painting.tabular(9))
+        painter.setPen(QColor(theme.soft))
+        painter.drawText(self._at(60, top - 20), drawn.supply)
+        for at, (placed, rect) in enumerate(self.sockets()):
+            self._paint_socket(painter, placed, rect, connection.sockets.get(placed.socket.name), at)
+
+    def _paint_socket(self, painter: QPainter, placed: PlacedSocket, rect: QRectF, channel: str | None, at: int) -> None:
+        theme = self._theme
+        colour = theme.conductor(placed.socket.conductor)
+        heavy = placed.socket.quantity == "current"
+        over = self._over == placed.socket.name
+        focused = self.hasFocus() and at == self._focused
+        painter.setPen(QPen(QColor(theme.edge) if focused or over else colour, 2.2 if heavy or over else 1.3,
+                            Qt.PenStyle.SolidLine if channel else Qt.PenStyle.DashLine))  # fmt: skip
+        painter.setBrush(QColor(theme.wash if over else theme.ground))
+        painter.drawRoundedRect(rect, rect.height() / 2, rect.height() / 2)
+        painter.setFont(painting.tabular(10 if channel else 9, bold=bool(channel)))
+        painter.setPen(colour if channel else QColor(theme.soft))
+        text = channel or f"{placed.socket.name} ?"
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_chips(self, painter: QPainter) -> None:
+        chips = self.chips()
+        painter.setFont(painting.tabular(9))
+        painter.setPen(QColor(self._theme.soft))
+        if chips:
+            painter.drawText(QPointF(18, self.height() - 42), "Not placed yet: drag onto a socket")
+        for name, rect in chips:
+            painter.setPen(QPen(QColor(self._theme.rule), 1))
+            painter.setBrush(QColor(self._theme.panel))
+            painter.drawRoundedRect(rect, 13, 13)
+            painter.setPen(QColor(self._theme.ink))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, name)
+
+    def socket_at(self, place: QPointF) -> str | None:
+        """Return the socket at a place, or None."""
+        return next((s.socket.name for s, rect in self.sockets() if rect.adjusted(-8, -6, 8, 6).contains(place)), None)
+
+    def _channel_at(self, place: QPointF) -> str | None:
+        """Return the channel that can be taken hold of at a place."""
+        for name, rect in self.chips():
+            if rect.contains(place):
+                return name
+        socket = self.socket_at(place)
+        if socket is None or self.connection is None:
+            return None
+        return self._document.study.connection(self.connection).sockets.get(socket)
+
+    # gestures
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Take hold of a channel."""
+        if event is not None and event.button() is Qt.MouseButton.LeftButton:
+            name = self._channel_at(event.position())
+            self._held = (name or "", event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Drag the channel that is held."""
+        if event is None or self._held is None or not self._held[0]:
+            return
+        if (event.position() - self._held[1]).manhattanLength() > 8:
+            name, self._held = self._held[0], None
+            data = QMimeData()
+            data.setData(CHANNEL_MIME, name.encode())
+            drag = QDrag(self)
+            drag.setMimeData(data)
+            drag.exec(Qt.DropAction.MoveAction)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """A click on a socket asks what to put there."""
+        held, self._held = self._held, None
+        if event is not None and held is not None:
+            socket = self.socket_at(event.position())
+            if socket is not None:
+                self.socket_chosen.emit(socket, event.globalPosition().toPoint())
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrow keys walk the sockets; Enter asks what to put there; Delete empties one."""
+        found = self.sockets()
+        if event is None or not found:
+            return
+        step = {Qt.Key.Key_Right: 1, Qt.Key.Key_Down: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Up: -1}.get(Qt.Key(event.key()))
+        if step is not None:
+            self._focused = (self._focused + step) % len(found)
+            self.update()
+            return
+        placed, rect = found[min(self._focused, len(found) - 1)]
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.socket_chosen.emit(placed.socket.name, self.mapToGlobal(rect.bottomLeft().toPoint()))
+        elif event.key() == Qt.Key.Key_Delete and self.connection is not None:
+            self._document.take(op.take_channel_out(self._document.study, self.connection, placed.socket.name), "empty socket")
+        else:
+            super().keyPressEvent(event)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Accept channels."""
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.hasFormat(CHANNEL_MIME):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        """Light up the socket under the pointer."""
+        if event is None:
+            return
+        self._over = self.socket_at(event.position())
+        self.update()
+        event.acceptProposedAction()
+
+    def dragLeaveEvent(self, event: QDragLeaveEvent | None) -> None:
+        """Put the light out."""
+        self._over = None
+        self.update()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Put the channel into the socket under the pointer."""
+        self._over = None
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None:
+            self.drop_channel(bytes(mime.data(CHANNEL_MIME)).decode(), event.position())
+            event.acceptProposedAction()
+
+    def drop_channel(self, name: str, place: QPointF) -> None:
+        """Put a channel into the socket at a place; beside all sockets it leaves the one it had."""
+        if self.connection is None:
+            return
+        study, socket = self._document.study, self.socket_at(place)
+        if socket is not None:
+            self._document.take(op.place_channel(study, self.connection, socket, name), f"place {name}")
+            return
+        had = next((s for s, channel in study.connection(self.connection).sockets.items() if channel == name), None)
+        if had is not None:
+            self._document.take(op.take_channel_out(study, self.connection, had), f"take {name} out")
+        self.update()
