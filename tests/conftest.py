@@ -7,6 +7,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
 import pytest
+
 from pantelos.record.record import RawChannel, Record
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+
 from pantelos.reading.kinds import reading_kind
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycles import find_cycles

@@ -38,7 +38,7 @@ def read_delimited(path: Path, dialect: Dialect, progress: Progress) -> Record:
     """
     path = path.resolve()
     for problem in problems_of(dialect):
-        raise FormatError(path, problem.split(". ")[0], "something that can be read", problem.split(". ", 1)[1])
+        raise FormatError(path, problem.found, problem.expected, problem.advice)
     known = remembered_fingerprint(path)
     if known is not None and (record := stored_record(_key(known, dialect), path)) is not None:
         return record

@@ -23,6 +23,18 @@ _NUMBER = {
 
 
 @dataclass(frozen=True, slots=True)
+class Problem:
+    """Something that must be corrected before a file can be read."""
+
+    found: str
+    expected: str
+    advice: str
+
+    def __str__(self) -> str:
+        return f"{self.found}; expected {self.expected}. {self.advice}"
+
+
+@dataclass(frozen=True, slots=True)
 class _Layout:
     """One way to read the lines, and how many of them it explains."""
 
@@ -61,25 +73,27 @@ def preview_delimited(path: Path, delimiter: str | None = None, decimal: str | N
         dialect, tuple(reasons), tuple(metadata), tuple(tuple(row) for row in rows),
         n_rows_about=max(int(size / bytes_per_row) - layout.first, len(rows)), size_bytes=size,
     )  # fmt: skip
-    return replace(preview, problems=tuple(problems_of(dialect)))
+    return replace(preview, problems=tuple(map(str, problems_of(dialect))))
 
 
-def problems_of(dialect: Dialect) -> list[str]:
-    """Return what keeps a file from being read this way, one sentence each."""
+def problems_of(dialect: Dialect) -> list[Problem]:
+    """Return what keeps a file from being read this way."""
     found = []
     seen: dict[str, int] = {}
     for k, column in enumerate(dialect.columns, start=1):
         if column.role is Role.SKIP:
             continue
         if column.name in seen:
-            found.append(f'the name "{column.name}" stands over columns {seen[column.name]} and {k}. Rename one of them.')
+            what = f'the name "{column.name}" stands over columns {seen[column.name]} and {k}'
+            found.append(Problem(what, "each name once", "Rename one of them."))
         seen.setdefault(column.name, k)
         if header.known_unit(column.unit) is None:
-            found.append(f'column {k}, "{column.name}", is in "{column.unit}", which is not a known unit. Set its unit.')
+            what = f'column {k}, "{column.name}", is in "{column.unit}", which is not a known unit'
+            found.append(Problem(what, "a unit such as V or mA", "Set its unit."))
     if not dialect.channels:
-        found.append("no column is a channel. Mark at least one as a channel.")
+        found.append(Problem("no column is a channel", "at least one", "Mark a column as a channel."))
     if dialect.time_column is None and not dialect.rate_hz:
-        found.append("neither a time column nor a sample rate is stated. Give the sample rate.")
+        found.append(Problem("neither a time column nor a sample rate is stated", "one of them", "Give the sample rate."))
     return found
 
 
@@ -161,7 +175,9 @@ def _header_lines(lines: list[str], layout: _Layout) -> tuple[int | None, int | 
     fitting = []
     for at in above:
         cells = split(lines[at].lstrip("# "), layout.delimiter)
-        if abs(len(cells) - layout.n_columns) > 1 or is_numeric(cells, layout.decimal):
+        fits = len(cells) == layout.n_columns or (abs(len(cells) - layout.n_columns) == 1 and layout.n_columns > 2)
+        pair = header.key_value(lines[at])
+        if not fits or is_numeric(cells, layout.decimal) or (pair and header.stated_rate([pair], layout.decimal)):
             break
         fitting.append(at)
     if not fitting:

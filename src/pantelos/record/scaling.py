@@ -10,7 +10,6 @@ from enum import StrEnum
 import msgspec
 
 from pantelos.errors import ScalingError
-from pantelos.notation import minus
 from pantelos.units import Unit, ampere, unit
 
 
@@ -120,7 +119,7 @@ class Scaling(msgspec.Struct, frozen=True):
         if self.accuracy is not None:
             _, _, result = self.resolve(recorder_unit)
             parts.append(f"accuracy {self.accuracy.gain_percent:g} % + {self.accuracy.offset / result.factor:g} {result.symbol}")
-        return minus(", ".join(parts)) or "direct"
+        return ", ".join(parts) or "direct"
 
 
 _NUMBER = r"([-+\N{MINUS SIGN}]?\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)"

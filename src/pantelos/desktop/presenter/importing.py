@@ -27,7 +27,7 @@ class ImportDraft:
     @property
     def problems(self) -> tuple[str, ...]:
         """What still keeps it from being read."""
-        return tuple(problems_of(self.dialect)) + ((self.rate_problem,) if self.rate_problem else ())
+        return tuple(map(str, problems_of(self.dialect))) + ((self.rate_problem,) if self.rate_problem else ())
 
     @property
     def summary(self) -> str:

@@ -10,8 +10,9 @@ from pantelos.signal.harmonics import Orders, total_harmonic_distortion
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.tabulation.places import conductor_of, harmonic_channels, windows_used
 from pantelos.tables.table import Cell, Table, TableColumn, cell
+from pantelos.units import unit
 
-_PERCENT = 100.0
+_PERCENT = unit("%").factor  # as everywhere, so that all ways to a number agree to the last digit
 
 
 def _all_orders(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> tuple[list[str], dict[str, Orders]]:
@@ -50,7 +51,7 @@ def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Pro
             cells: list[Cell] = [place, h, cell(h * orders.frequency_hz)]
             for k, name in enumerate(channels):
                 share = rms[k, h] / rms[k, 1] if rms[k, 1] > low[k] else math.nan
-                cells += [cell(float(rms[k, h]) / evaluation.unit(name).factor), cell(_PERCENT * share),
+                cells += [cell(float(rms[k, h]) / evaluation.unit(name).factor), cell(share / _PERCENT),
                           cell(math.degrees(angles[k, h]) if math.isfinite(share) and rms[k, h] > 0 else math.nan)]  # fmt: skip
             rows.append(tuple(cells))
     method = (*_HARMONIC_METHOD, *windows_used(evaluation, places))
@@ -83,8 +84,8 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
             rows.append((
                 place, name, shown.symbol, cell(evaluation.reading(rms_kind, [name], place).value / shown.factor),
                 cell(float(row[1]) / shown.factor), cell(float(row[0]) / shown.factor),
-                cell(thd * float(row[1]) / shown.factor), cell(_PERCENT * thd), cell(_PERCENT * thd / math.hypot(1, thd)),
-                largest if given else None, cell(_PERCENT * float(row[largest] / row[1]) if given else math.nan),
+                cell(thd * float(row[1]) / shown.factor), cell(thd / _PERCENT), cell(thd / math.hypot(1, thd) / _PERCENT),
+                largest if given else None, cell(float(row[largest] / row[1]) / _PERCENT if given else math.nan),
             ))  # fmt: skip
     method = ("THD: orders 2 to the highest given, harmonic components, against the fundamental; THD_R against all orders",
                *_HARMONIC_METHOD, *windows_used(evaluation, places))  # fmt: skip

@@ -1,0 +1,247 @@
+"""The real window, driven by mouse and keys without a display."""
+
+import json
+
+import openpyxl
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QApplication, QMessageBox
+from typer.testing import CliRunner
+
+from pantelos.cli.main import app as cli
+from pantelos.desktop.import_dialog import ImportDialog
+from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.screenshots import settle, wait_until
+from pantelos.desktop.theme import DARK, LIGHT, apply_theme
+from pantelos.desktop.traces.layout import LEFT, Columns
+from pantelos.desktop.window import Window
+from pantelos.study.storage import load_study
+
+
+@pytest.fixture
+def window(qtbot, monkeypatch):
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
+    apply_theme(QApplication.instance(), LIGHT)
+    made = Window(LIGHT)
+    made.show()
+    yield made
+    made.close()
+    made.deleteLater()
+
+
+@pytest.fixture
+def opened(window, csv_file):
+    """A window with the recording of one phase, wired, and an interval of ten cycles."""
+    window.import_draft(draft(csv_file))
+    settle(window)
+    window.wiring.add("single-phase")
+    for socket, channel in (("u", "u1"), ("i", "i1")):
+        window.wiring.place(socket, channel)
+    window.show_page(1)
+    settle(window)
+    return window
+
+
+def x_of(window, t_s):
+    ruler = window.traces.ruler
+    return int(LEFT + window.document.view.to_x(t_s, Columns(ruler.width() - ruler.beside).trace_width))
+
+
+def drag(qtbot, widget, start, stop, modifier=Qt.KeyboardModifier.NoModifier, button=Qt.MouseButton.LeftButton):
+    qtbot.mousePress(widget, button, modifier, QPoint(*start))
+    for share in (0.3, 0.7, 1.0):
+        place = QPoint(*(round(a + (b - a) * share) for a, b in zip(start, stop, strict=True)))
+        qtbot.mouseMove(widget, place)
+    qtbot.mouseRelease(widget, button, modifier, QPoint(*stop))
+
+
+def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(window, csv_file, qtbot, tmp_path, monkeypatch):
+    assert window._pages.currentWidget() is window.start
+    window.import_path(csv_file)
+    dialog = window.findChild(ImportDialog)
+    assert "10000 samples per second" in dialog._reasons.text()
+    dialog.grid.item(0, 1).setText("iL")
+    qtbot.mouseClick(dialog.import_button, Qt.MouseButton.LeftButton)
+    settle(window)
+    assert window._pages.currentWidget() is window.wiring
+    window.wiring.add("single-phase")
+    scheme = window.wiring.scheme
+    for name, socket in (("u1", "u"), ("iL", "i")):
+        rect = next(r for placed, r in scheme.sockets() if placed.socket.name == socket)
+        scheme.drop_channel(name, rect.center())
+    assert scheme.free_channels() == []
+    window.show_page(1)
+    settle(window)
+    drag(qtbot, window.traces.ruler, (x_of(window, 0.21), 20), (x_of(window, 0.68), 20))
+    settle(window)
+    assert window.document.study.active == "interval 1"
+    qtbot.keyClicks(window.traces.derive.edit, "p1 = u1 * iL")
+    assert window.traces.derive.said.text().startswith("✓ W")
+    qtbot.keyClick(window.traces.derive.edit, Qt.Key.Key_Return)
+    window._actions["interval.snap"].trigger()
+    settle(window)
+    assert window.header.whole.text() == "whole cycles"
+    assert window.traces.lanes.readings["p1"][1] == pytest.approx(575, rel=1e-6)
+    window.document.save(tmp_path / "made.pantelos")
+    window.show_page(2)
+    settle(window)
+    window.tables.export(tmp_path / "made.xlsx")
+    settle(window)
+    sheet = openpyxl.load_workbook(tmp_path / "made.xlsx")["Power and energy"]
+    found = dict(zip((c.value for c in sheet[1]), (c.value for c in sheet[2]), strict=True))
+    printed = CliRunner().invoke(cli, ["tables", str(tmp_path / "made.pantelos"), "--table", "power", "--json"]).stdout
+    asked = json.loads(printed)["tables"][0]["rows"][0]
+    assert found["P [W]"] == asked["P"]
+    assert found["P [W]"] == pytest.approx(575, rel=1e-6)
+    assert not window.document.modified
+
+
+def test_edges_are_dragged_zoomed_panned_and_every_step_is_undone(opened, qtbot):
+    window, document = opened, opened.document
+    drag(qtbot, window.traces.ruler, (x_of(window, 0.2), 25), (x_of(window, 0.6), 25))
+    before = document.study
+    drag(qtbot, window.traces.lanes, (x_of(window, document.study.active_interval.stop_s), 60), (x_of(window, 0.8), 60))
+    assert document.study.active_interval.stop_s == pytest.approx(0.8, abs=0.005)
+    window._actions["edit.undo"].trigger()
+    assert document.study == before
+    whole = document.view
+    drag(qtbot, window.traces.lanes, (x_of(window, 0.3), 30), (x_of(window, 0.5), 36))
+    assert (document.view.start_s, document.view.stop_s) == pytest.approx((0.3, 0.5), abs=0.005)
+    zoomed = document.view
+    drag(qtbot, window.traces.lanes, (x_of(window, 0.4), 60), (x_of(window, 0.35), 60), button=Qt.MouseButton.MiddleButton)
+    assert document.view.start_s == pytest.approx(zoomed.start_s + 0.05, abs=0.005)
+    place = QPointF(x_of(window, 0.45), 60)
+    window.traces.lanes.wheelEvent(QWheelEvent(place, place, QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+                                               Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))  # fmt: skip
+    assert document.view.length_s < zoomed.length_s
+    for _ in range(3):
+        window._actions["view.back"].trigger()
+    assert document.view == whole
+    drag(qtbot, window.traces.lanes, (x_of(window, 0.7), 60), (x_of(window, 0.9), 70), Qt.KeyboardModifier.ShiftModifier)
+    assert document.study.active_interval.start_s == pytest.approx(0.7, abs=0.005)
+    drag(qtbot, window.traces.strip, (int(window.traces.strip._x(0.2)), 20), (int(window.traces.strip._x(0.2)) + 1, 20))
+    bar = next(rect for rect, name, _ in window.traces.strip._bars() if name == "interval 1")
+    qtbot.mouseClick(window.traces.strip, Qt.MouseButton.LeftButton, pos=bar.center().toPoint())
+    assert document.study.active == "interval 1"
+
+
+def test_lanes_are_overlaid_split_resized_zoomed_and_fitted(opened, qtbot):
+    window, document, lanes = opened, opened.document, opened.traces.lanes
+    window.traces.derive.put("u_half = u1 / 2")
+    window.traces.derive.enter()
+    settle(window)
+    top = lanes.rows()
+    lanes.drop_channel("u_half", top[0].top + top[0].height / 2)
+    assert document.study.lanes[0].channels == ("u1", "u_half")
+    lanes.drop_channel("i1", top[0].top + top[0].height / 2)  # amperes do not go on volts
+    assert [lane.channels for lane in document.study.lanes] == [("i1",), ("u1", "u_half")]
+    document.undo()
+    lanes.drop_channel("u_half", lanes.rows()[-1].bottom - 2)
+    assert document.study.lanes[-1].channels == ("u_half",)
+    height = lanes.rows()[0].height
+    drag(qtbot, lanes, (20, lanes.rows()[0].bottom), (20, lanes.rows()[0].bottom + 60))
+    assert lanes.rows()[0].height > height
+    row = lanes.rows()[0]
+    drag(qtbot, lanes, (x_of(window, 0.1), row.top + 10), (x_of(window, 0.2), row.top + row.height // 2))
+    low, high = document.study.lanes[0].scale
+    assert -50 < low < high < 400
+    window._actions["scales.record"].trigger()
+    assert document.study.lanes[0].scale is None
+    window._actions["scales.visible"].trigger()
+    assert all(lane.scale is not None for lane in document.study.lanes)
+    settle(window)
+    grabbed = window.grab().toImage()
+    assert grabbed.width() >= 1100
+
+
+def test_panels_tables_theme_and_scaling_table_follow_the_study(opened, qtbot):
+    window = opened
+    for kind in ("spectrum", "harmonics", "phasors"):
+        window._actions[f"panel.{kind}"].trigger()
+    settle(window)
+    assert [frame.canvas.message for frame in window.traces.panels.frames] == ["", "", ""]
+    spectrum = window.traces.panels.frames[0].canvas
+    drag(qtbot, spectrum, (90, 20), (150, 60))
+    assert spectrum.span is not None
+    spectrum.grab()
+    window.show_page(0)
+    table = window.wiring.table.chain
+    assert table.setData(table.index(1, 3), "clamp 1 A/V") is False
+    assert "as in clamp" in window.notice_bar.text.text()
+    table.turn_over(1)
+    settle(window)
+    assert any("back to the supply" in notice.text for notice in window.notices)
+    window.set_theme(DARK)
+    window.show_page(2)
+    settle(window)
+    window.tables.select("power")
+    at = [column.key for column in window.tables.model.table.columns].index("P")
+    assert window.tables.model.index(0, at).data().startswith("−575")
+    window.tables.copy()
+    assert "P [W]" in QApplication.clipboard().text()
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "said"),
+    [
+        ("gone.csv", None, "cannot be read"), ("empty.csv", "", "the file is empty"), ("bad.pantelos", "{", "cannot be read as JSON"),
+        ("gone.pantelos", None, "cannot be read"),
+    ],
+)  # fmt: skip
+def test_bad_files_are_said_under_the_header_and_change_nothing(opened, tmp_path, name, content, said):
+    study = opened.document.study
+    if content is not None:
+        (tmp_path / name).write_text(content)
+    opened.open_path(tmp_path / name)
+    settle(opened)
+    assert said in opened.notice_bar.text.text()
+    assert opened.notice_bar.isVisible()
+    assert opened.document.study == study
+
+
+def test_a_ragged_file_fails_after_the_preview_without_losing_the_open_study(opened, tmp_path):
+    path = tmp_path / "ragged.csv"
+    path.write_text("rate: 1 kHz\nu [V],i [A]\n" + "1,2\n" * 50 + "1,2,3\n")
+    before = opened.document.record
+    opened.import_draft(draft(path))
+    settle(opened)
+    assert "line 53 has 3 columns" in opened.notice_bar.text.text()
+    assert opened.document.record is before
+
+
+def test_a_full_disk_on_save_is_said_and_nothing_is_lost(opened, tmp_path, monkeypatch):
+    path = tmp_path / "made.pantelos"
+    opened.document.save(path)
+    opened.wiring.add("dc")
+
+    def full(handle):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("os.fsync", full)
+    opened._actions["study.save"].trigger()
+    assert "no space left on device" in opened.notice_bar.text.text()
+    assert opened.document.modified
+    assert len(load_study(path).connections) == 1
+
+
+def test_what_was_not_saved_is_kept_for_recovery(opened, window):
+    opened.document._keep_for_recovery()
+    assert load_study(opened.document.recovery_path) == opened.document.study
+    opened.document.forget_recovery()
+    assert not opened.document.recovery_path.exists()
+
+
+def test_everything_can_be_found_by_typing_and_run_with_enter(opened, qtbot):
+    opened._actions["actions.find"].trigger()
+    dialog = next(child for child in opened.findChildren(object) if type(child).__name__ == "FindAction")
+    qtbot.keyClicks(dialog.edit, "interval view")
+    qtbot.keyClick(dialog.edit, Qt.Key.Key_Return)
+    assert opened.document.study.active == "interval 1"
+    opened.document.show(TimeView(0.1, 0.2))
+    opened._actions["interval.zoom"].trigger()
+    assert opened.document.view.length_s > 0.9
+    opened.traces.explain.emit("u1", "rms")
+    wait_until(opened.notice_bar.isVisible)
+    assert 'rms(u1) = 230.00000 V in "interval 1"' in opened.notice_bar.text.text()
