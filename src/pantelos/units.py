@@ -4,6 +4,7 @@ pint knows the units; it is asked when a unit is named or a formula is compiled,
 Samples are held in coherent SI units throughout, prefixes are chosen when a number is shown.
 """
 
+import math
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -64,6 +65,24 @@ _SHOWN: Mapping[str, str] = MappingProxyType(
 )  # fmt: skip
 
 
+def _of(**powers: int) -> Dimension:
+    return tuple(sorted((base, Fraction(power)) for base, power in powers.items()))
+
+
+_VOLT = _of(kilogram=1, meter=2, second=-3, ampere=-1)
+_WATT = _of(kilogram=1, meter=2, second=-3)
+_OHM = _of(kilogram=1, meter=2, second=-3, ampere=-2)
+# What nearly every record uses, so that opening one does not wait for pint; a test holds them against it.
+_COMMON: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
+    {"dimensionless": (1.0, ()), "percent": (0.01, ()), "degree": (math.pi / 180, ()), "V": (1.0, _VOLT), "mV": (1e-3, _VOLT),
+     "kV": (1e3, _VOLT), "A": (1.0, _of(ampere=1)), "mA": (1e-3, _of(ampere=1)), "kA": (1e3, _of(ampere=1)), "W": (1.0, _WATT),
+     "kW": (1e3, _WATT), "VA": (1.0, _WATT), "var": (1.0, _WATT), "ohm": (1.0, _OHM), "mohm": (1e-3, _OHM), "mV/A": (1e-3, _OHM),
+     "V/A": (1.0, _OHM), "J": (1.0, _of(kilogram=1, meter=2, second=-2)), "N*m": (1.0, _of(kilogram=1, meter=2, second=-2)),
+     "s": (1.0, _of(second=1)), "ms": (1e-3, _of(second=1)), "us": (1e-6, _of(second=1)), "Hz": (1.0, _of(second=-1)),
+     "kHz": (1e3, _of(second=-1)), "rpm": (math.pi / 30, _of(second=-1)), "C": (1.0, _of(second=1, ampere=1))}
+)  # fmt: skip
+
+
 @cache
 def _registry() -> "pint.UnitRegistry[float]":
     import pint  # here, for the sake of a quick start: most runs need units late or from the cache
@@ -85,6 +104,27 @@ def unit(text: str) -> Unit:
     """
     plain = text.strip().strip("[]()").replace("·", "*").replace("µ", "u").replace("μ", "u")
     plain = _SPELLINGS.get(plain, plain).replace("Ω", "ohm").replace("²", "**2").replace("^", "**")
+    factor, dimension = _COMMON.get(plain) or _quotient(plain) or ask_pint(plain, text)
+    shown = _SHOWN.get(plain, re.sub(r"\bu(?=[VAWsHFNmJC])", "µ", text.strip().strip("[]()")))
+    return Unit(shown.replace("Ohm", "Ω").replace("ohm", "Ω"), factor, dimension)
+
+
+def _quotient(plain: str) -> tuple[float, Dimension] | None:
+    """Return factor and dimension of a common unit per common unit, such as `rpm/V`, or None."""
+    above, _, below = (part.strip() for part in plain.partition("/"))
+    if above not in _COMMON or below not in _COMMON:
+        return None
+    return _COMMON[above][0] / _COMMON[below][0], _combine(_COMMON[above][1], _COMMON[below][1], -1)
+
+
+def ask_pint(plain: str, text: str) -> tuple[float, Dimension]:
+    """Return (factor to SI, dimension) of a unit in pint's spelling; `text` is what the user wrote, for the message.
+
+    Raises
+    ------
+    UnitError
+        When pint does not know it.
+    """
     if not re.fullmatch(r"[A-Za-z_]\w*(\s*(\*\*|\*|/)\s*-?\w+)*", plain):
         raise UnitError(f'"{text}" is not a unit. Write it like V, mA, mV/A, kW or ohm.')
     import pint
@@ -93,10 +133,9 @@ def unit(text: str) -> Unit:
         quantity = _registry().Quantity(1.0, plain).to_base_units()
     except (pint.PintError, AttributeError, ValueError) as cause:
         raise UnitError(f'"{text}" is not a known unit. Write it like V, mA, mV/A, kW or ohm.') from cause
-    dimension = tuple(sorted((str(base), Fraction(str(power))) for base, power in quantity.unit_items()
-                             if base not in ("radian", "delta_degree_Celsius")))  # fmt: skip
-    shown = _SHOWN.get(plain, re.sub(r"\bu(?=[VAWsHFNmJC])", "µ", text.strip().strip("[]()")))
-    return Unit(shown.replace("Ohm", "Ω").replace("ohm", "Ω"), float(quantity.magnitude), dimension)
+    bases = ((str(base), Fraction(str(power))) for base, power in quantity.unit_items())
+    dimension = tuple(sorted((base, power) for base, power in bases if base != "radian"))
+    return float(quantity.magnitude), dimension
 
 
 @cache
@@ -104,7 +143,7 @@ def coherent(dimension: Dimension) -> Unit:
     """Return the coherent SI unit of a dimension under the symbol the trade uses for it."""
     if not dimension:
         return ONE
-    for name in _PREFERRED:
+    for name in _PREFERRED:  # the common ones first: asking pint takes its time
         found = unit(name)
         if found.dimension == dimension and found.factor == 1.0:
             return found

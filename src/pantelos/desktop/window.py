@@ -158,6 +158,7 @@ class Window(QMainWindow):
         for page in (self.wiring, self.traces):
             page.failed.connect(self.show_error)
         self.traces.explain.connect(self._explain)
+        self.traces.drawn.connect(self._run_checks)
         self.tables.export_wanted.connect(self.ask_export)
         self.start.record_wanted.connect(self.ask_record)
         self.start.study_wanted.connect(self.ask_study)
@@ -198,8 +199,6 @@ class Window(QMainWindow):
         name = self.document.path.name if self.document.path is not None else study.title
         self.setWindowTitle(f"{name} – Pantelos" if there else "Pantelos")
         self._show_headline()
-        if there:
-            self._run_checks()
 
     def _show_headline(self) -> None:
         evaluation, reference = self.document.evaluation, self.document.study.reference
@@ -209,6 +208,7 @@ class Window(QMainWindow):
 
     def _run_checks(self) -> None:
         evaluation = self.document.evaluation
+        self._show_headline()
         if evaluation is not None:
             self.runner.run(
                 "checks", lambda progress: run_checks(evaluation), self._show_checks, lambda error: self._show_checks(())

@@ -3,7 +3,7 @@
 import hashlib
 import mmap
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -48,6 +48,7 @@ def read_delimited(path: Path, dialect: Dialect, progress: Progress) -> Record:
 
 
 def _import(path: Path, dialect: Dialect, progress: Progress, digest: Callable[[], str]) -> Record:
+    found = preview_delimited(path, dialect.delimiter, dialect.decimal)
     writer = RecordWriter(len(dialect.channels))
     clock = _Clock(path, dialect)
     try:
@@ -58,13 +59,12 @@ def _import(path: Path, dialect: Dialect, progress: Progress, digest: Callable[[
             writer.add(columns)
         if not writer.n_samples:
             raise FormatError(path, "there are no rows of numbers in it", "at least one", "Check the recording.")
-        rate_hz = dialect.rate_hz if dialect.time_column is None else clock.rate_hz(_time_resolution(path, dialect))
+        rate_hz = dialect.rate_hz if dialect.time_column is None else clock.rate_hz(_time_resolution(found.rows, dialect))
         assert rate_hz is not None
         mark = digest()
-        found = preview_delimited(path).metadata
         names = tuple(column.name for _, column in dialect.channels)
         units = tuple(column.unit for _, column in dialect.channels)
-        writer.finish(_key(mark, dialect), Columns(names, units, rate_hz, found), mark)
+        writer.finish(_key(mark, dialect), Columns(names, units, rate_hz, found.metadata), mark)
     except BaseException:
         writer.abandon()
         raise
@@ -92,7 +92,7 @@ def _pieces(path: Path, dialect: Dialect, progress: Progress) -> Iterator[tuple[
             while low < len(view):
                 high = _end_of_piece(view, low)
                 piece = view[low:high]
-                if piece.strip():
+                if piece[:_PARSED_AT_ONCE].strip() or piece.strip():
                     try:
                         table = pacsv.read_csv(pa.BufferReader(piece), read, parse, convert)
                     except pa.ArrowInvalid as cause:
@@ -194,11 +194,11 @@ class _Clock:
         return rate
 
 
-def _time_resolution(path: Path, dialect: Dialect) -> float:
+def _time_resolution(rows: Sequence[Sequence[str]], dialect: Dialect) -> float:
     """Return the step of the last decimal that the times are printed with, s."""
     at = dialect.time_column
     assert at is not None
-    cells = [row[at] for row in preview_delimited(path).rows if len(row) > at]
+    cells = [row[at] for row in rows if len(row) > at]
     decimals = 0
     for cell in cells:
         mantissa, _, exponent = re.sub(r"[\"\s]", "", cell).lower().partition("e")

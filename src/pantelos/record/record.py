@@ -65,7 +65,9 @@ class Channel:
         return len(self.raw.samples)
 
     def read(self, start: int, stop: int) -> FloatArray:
-        """Return samples start to stop in SI units, shape (stop - start,)."""
+        """Return samples start to stop in SI units, shape (stop - start,); not to be written to."""
+        if self.gain == 1.0 and not self.zero and self.raw.samples.dtype == np.float64:
+            return np.asarray(self.raw.samples[start:stop])  # no copy where there is nothing to scale
         scaled = np.multiply(self.raw.samples[start:stop], self.gain, dtype=np.float64)
         if self.zero:
             scaled += self.zero

@@ -4,7 +4,6 @@ import math
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.interpolate import make_interp_spline
 
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
@@ -69,6 +68,8 @@ def resample(x: FloatArray, instants: FloatArray) -> FloatArray:
 
     Missing samples make the whole row missing: a spectrum needs every sample.
     """
+    from scipy.interpolate import make_interp_spline  # half a second to load, and only harmonics need it
+
     missing = np.isnan(x.sum(axis=-1))
     spline = make_interp_spline(np.arange(x.shape[-1]), np.nan_to_num(x), k=5, axis=-1)
     values = np.asarray(spline(instants), dtype=np.float64)

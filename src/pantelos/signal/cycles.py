@@ -4,17 +4,17 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import ndimage, signal
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
 from pantelos.signal.crossings import rising_crossings
+from pantelos.signal.filters import decimated, fundamental_of
 from pantelos.signal.integrals import blocks
 
 # Cycles this close to an end of the record stand on reflected data.
 _UNCERTAIN_CYCLES = 1.5
-_LONGEST_TRANSFORM = 1 << 20
-_CONTINUED_CYCLES = 12
+_LONGEST_TRANSFORM = 1 << 18
+_NO_REFERENCE = 0.02  # of the largest peak: below that there is noise, not a reference
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -53,13 +53,17 @@ class Cycles:
 
 
 def find_cycles(
-    read: Reader, n_samples: int, rate_hz: float, band_hz: tuple[float, float] = (0.5, 1000.0), progress: Progress | None = None
+    read: Reader,
+    n_samples: int,
+    rate_hz: float,
+    band_hz: tuple[float, float] = (0.5, 1000.0),
+    progress: Progress | None = None,
 ) -> Cycles:
     """Return the cycles of a reference channel over the whole record.
 
     Decimated with a zero-phase filter where the rate is far above the band, filtered with a zero-phase
-    Butterworth band-pass around the coarse frequency, crossed at zero with a hysteresis of 10 % of the
-    local peak; cycles off the running median by more than 20 % open a gap.
+    band-pass around the coarse frequency, crossed at zero with a hysteresis of 10 % of the local peak;
+    cycles off the running median by more than 20 % open a gap.
 
     Source: IEC 61000-4-30 asks for the fundamental without harmonics; order and edges are ours.
 
@@ -70,48 +74,33 @@ def find_cycles(
     rate_hz : float, Hz
     band_hz : search band of the fundamental, Hz
     """
-    x, step = _decimated(read, n_samples, rate_hz, band_hz[1], progress)
+    x, step = decimated(read, n_samples, rate_hz, 200 * band_hz[1], progress)
     rate = rate_hz / step
     coarse = coarse_frequency(x, rate, band_hz)
     if not math.isfinite(coarse):
         return Cycles(np.zeros(0), np.zeros(0, dtype=bool), rate_hz, n_samples)
-    return _crossed(fundamental_of(x, rate, coarse), rate, coarse, step, n_samples)
-
-
-def _crossed(filtered: FloatArray, rate: float, coarse: float, step: int, n_samples: int) -> Cycles:
-    """Return the cycles of a filtered, decimated reference."""
-    peak = ndimage.maximum_filter1d(np.abs(filtered), max(int(1.5 * rate / coarse), 1) * 2 + 1)
-    floor = 0.02 * float(peak.max())  # below that there is no reference, only noise
+    filtered = fundamental_of(x, rate, coarse)
+    peak = _local_peak(filtered, max(int(rate / coarse), 1))
+    floor = _NO_REFERENCE * float(peak.max())
     crossings = rising_crossings(filtered, 0.0, np.maximum(0.1 * peak, floor))
-    periods = np.diff(crossings)
-    if len(periods):
-        usual = ndimage.median_filter(periods, size=min(9, len(periods)), mode="nearest")
-        whole = np.abs(periods - usual) <= 0.2 * usual
-    else:
-        whole = np.zeros(0, dtype=bool)
-    return Cycles(crossings * step, whole, rate * step, n_samples)
+    return Cycles(crossings * step, _plausible(np.diff(crossings)), rate_hz, n_samples)
 
 
-def _decimated(
-    read: Reader, n_samples: int, rate_hz: float, highest_hz: float, progress: Progress | None
-) -> tuple[FloatArray, int]:
-    """Return the channel at a rate of about 200 times the highest frequency, and the step taken."""
-    step = max(int(rate_hz / (200 * highest_hz)), 1) if rate_hz > 400 * highest_hz else 1
-    taps = signal.firwin(16 * step + 1, 0.4 / step, window=("kaiser", 8.0), fs=1.0) if step > 1 else np.ones(1)
-    half = len(taps) // 2
-    size = (1 << 18) // step * step
-    parts = []
-    for low, high in blocks(0, n_samples, max(size, step)):
-        x = read(max(low - half, 0), min(high + half, n_samples))
-        x = np.nan_to_num(x, nan=0.0)
-        left, right = half - (low - max(low - half, 0)), half - (min(high + half, n_samples) - high)
-        if step > 1:
-            x = np.pad(x, (left, right), mode="reflect", reflect_type="odd") if len(x) > half else np.pad(x, (left, right))
-            x = signal.upfirdn(taps, x, down=step)[2 * half // step :][: math.ceil((high - low) / step)]
-        parts.append(x)
-        if progress is not None:
-            progress.at(high / n_samples)
-    return (np.concatenate(parts) if parts else np.zeros(0)), step
+def _local_peak(x: FloatArray, period: int) -> FloatArray:
+    """Return the largest magnitude within about a period and a half of each sample, same shape."""
+    n_periods = -(-len(x) // period)
+    peaks = np.abs(np.pad(x, (0, n_periods * period - len(x)))).reshape(n_periods, period).max(axis=1)
+    around = np.maximum(peaks, np.maximum(np.append(peaks[1:], 0), np.append(0, peaks[:-1])))
+    return np.asarray(np.repeat(around, period)[: len(x)])
+
+
+def _plausible(periods: FloatArray) -> BoolArray:
+    """Return which periods are within 20 % of the running median of nine."""
+    if not len(periods):
+        return np.zeros(0, dtype=bool)
+    beside = np.pad(periods, 4, mode="edge")
+    usual = np.median(np.lib.stride_tricks.sliding_window_view(beside, 9), axis=1)
+    return np.asarray(np.abs(periods - usual) <= 0.2 * usual)
 
 
 def coarse_frequency(x: FloatArray, rate_hz: float, band_hz: tuple[float, float]) -> float:
@@ -121,11 +110,11 @@ def coarse_frequency(x: FloatArray, rate_hz: float, band_hz: tuple[float, float]
     ----------
     x : array (n_samples,), any unit
     """
-    x = x[:_LONGEST_TRANSFORM] if len(x) <= _LONGEST_TRANSFORM else _busiest(x, _LONGEST_TRANSFORM)
+    x = x if len(x) <= _LONGEST_TRANSFORM else _busiest(x, _LONGEST_TRANSFORM)
     if len(x) < 8:
         return math.nan
-    window = signal.windows.hann(len(x), sym=False)
-    lines = np.abs(np.fft.rfft((x - x.mean()) * window))
+    hann = 0.5 - 0.5 * np.cos(2 * math.pi * np.arange(len(x)) / len(x))
+    lines = np.abs(np.fft.rfft((x - x.mean()) * hann))
     freqs = np.fft.rfftfreq(len(x), 1 / rate_hz)
     inside = np.flatnonzero((freqs >= band_hz[0]) & (freqs <= band_hz[1]))
     inside = inside[(inside >= 1) & (inside < len(lines) - 1)]
@@ -145,30 +134,3 @@ def _busiest(x: FloatArray, size: int) -> FloatArray:
     energies = [float(np.dot(x[low:high], x[low:high])) for low, high in blocks(0, len(x) - size + 1, size)]
     low = int(np.argmax(energies)) * size
     return np.asarray(x[low : low + size])
-
-
-def fundamental_of(x: FloatArray, rate_hz: float, frequency_hz: float) -> FloatArray:
-    """Return `x` through a zero-phase band-pass from 0.5 to 1.5 times the frequency, same shape and unit.
-
-    Butterworth of order 2, forward and backward. Beyond its ends the signal is continued by what it was a
-    whole number of periods further in, so that the ends of a steady waveform are as good as its middle.
-    """
-    edges = np.array([0.5, 1.5]) * frequency_hz
-    if edges[1] >= rate_hz / 2:
-        return np.asarray(x - x.mean())
-    sos = signal.butter(2, edges, btype="bandpass", fs=rate_hz, output="sos")
-    longer, pad = _continued(x, rate_hz / frequency_hz)
-    return np.asarray(signal.sosfiltfilt(sos, longer, padtype="odd", padlen=min(pad, len(longer) - 1))[pad : pad + len(x)])
-
-
-def _continued(x: FloatArray, period: float) -> tuple[FloatArray, int]:
-    """Return `x` with some periods more at either end, and by how many samples; by odd reflection when it is short."""
-    pad = int(_CONTINUED_CYCLES * period)
-    shifts = np.arange(1, int(len(x) / period) + 1)[:_CONTINUED_CYCLES] * period
-    if not len(shifts):
-        pad = min(pad, len(x) - 1)
-        return np.pad(x, pad, mode="reflect", reflect_type="odd"), pad
-    # The number of periods that comes closest to whole samples.
-    shift = min(int(np.round(shifts[np.argmin(np.abs(shifts - np.round(shifts)))])), len(x))
-    beyond = np.arange(pad) % shift
-    return np.concatenate([x[shift - 1 - beyond[::-1]], x, x[len(x) - shift + beyond]]), pad

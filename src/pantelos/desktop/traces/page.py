@@ -28,6 +28,7 @@ class TracesPage(QWidget):
 
     failed = pyqtSignal(PantelosError)
     explain = pyqtSignal(str, str)  # channel, reading
+    drawn = pyqtSignal()  # the traces are there, the numbers beside them on their way
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -127,13 +128,16 @@ class TracesPage(QWidget):
                 progress.at((at + 1) / len(shown))
 
         self.lanes.readings_stale = True
-        self._runner.run("pyramids", pyramids, self._pyramids_ready)
-        if self._document.study.active is not None:
-            self._runner.run("readings", reading_job(evaluation, shown), self._show_readings)
-        self.panels.refresh()
+        self.panels.grey()
+        self._runner.run("pyramids", pyramids, lambda nothing: self._pyramids_ready(shown))
 
-    def _pyramids_ready(self, nothing: None) -> None:
+    def _pyramids_ready(self, shown: tuple[str, ...]) -> None:
+        """Draw at once; numbers come after the picture."""
         evaluation = self._document.evaluation
+        if evaluation is not None:
+            self._runner.run("readings", reading_job(evaluation, shown), self._show_readings)
+            self.panels.refresh()
+        self.drawn.emit()
         if evaluation is not None and self._document.study.reference is not None:
             self.ruler.n_cycles = evaluation.n_cycles(None)
             self.ruler.update()

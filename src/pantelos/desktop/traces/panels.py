@@ -216,16 +216,19 @@ class PanelRow(QWidget):
             frame.canvas.theme = theme
             frame.canvas.update()
 
-    def refresh(self) -> None:
-        """Show the panels of the study and have them computed."""
+    def grey(self) -> None:
+        """Show the panels of the study, marked as no longer current."""
         wanted = self._document.study.panels
         if [frame.panel for frame in self.frames] != list(wanted):
             self._rebuild(wanted)
+        for frame in self.frames:
+            frame.grey()
+
+    def refresh(self) -> None:
+        """Have the panels computed."""
         evaluation = self._document.evaluation
         if evaluation is None:
             return
-        for frame in self.frames:
-            frame.grey()
         panels = [frame.panel for frame in self.frames]
 
         def job(progress: object) -> list[Picture | str]:

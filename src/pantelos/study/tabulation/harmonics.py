@@ -10,9 +10,8 @@ from pantelos.signal.harmonics import Orders, total_harmonic_distortion
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.tabulation.places import conductor_of, harmonic_channels, windows_used
 from pantelos.tables.table import Cell, Table, TableColumn, cell
-from pantelos.units import unit
 
-_PERCENT = unit("%").factor  # as everywhere, so that all ways to a number agree to the last digit
+_PERCENT = 0.01  # of SI, as in units; so all ways to a number agree to the last digit
 
 
 def _all_orders(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> tuple[list[str], dict[str, Orders]]:

@@ -1,0 +1,41 @@
+# Everything a developer or a new user needs. `make demo` and `make test` set up what they use.
+PYTHON ?= python3.11
+VENV   := .venv
+BIN    := $(VENV)/bin
+READY  := $(VENV)/.ready
+
+.PHONY: demo test check bench bench-smoke screenshots schema clean
+
+demo: $(READY)
+	$(BIN)/pantelos demo
+
+test: $(READY)
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest
+
+check: $(READY)
+	$(BIN)/ruff format --check src tests benchmarks
+	$(BIN)/ruff check src tests benchmarks
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: $(READY)
+	$(BIN)/python -m benchmarks --record docs/benchmarks.md
+
+bench-smoke: $(READY)
+	$(BIN)/python -m benchmarks --small
+
+screenshots: $(READY)
+	QT_QPA_PLATFORM=offscreen $(BIN)/pantelos screenshots docs/screenshots
+
+schema: $(READY)
+	$(BIN)/pantelos schema > docs/study.schema.json
+
+$(READY): requirements.txt pyproject.toml tools/system-libraries.sh
+	sh tools/system-libraries.sh
+	$(PYTHON) -m venv $(VENV) || python3 -m venv $(VENV)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $(READY)
+
+clean:
+	rm -rf $(VENV) build src/*.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis .import_linter_cache

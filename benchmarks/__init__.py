@@ -1,0 +1,1 @@
+"""Speed as ratios to a plain baseline measured in the same run: `make bench`."""
