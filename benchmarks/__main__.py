@@ -38,7 +38,8 @@ def _page(results: list[Result]) -> str:
     lines = [
         "# Benchmarks", "",
         "Made by `make bench`. Every figure is a ratio to a plain baseline measured in the same run, the median over",
-        f"interleaved repetitions. This run: {os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}.", "",
+        "interleaved repetitions. This run: "
+        f"{os.cpu_count()} cores, Python {platform.python_version()}, {platform.machine()}.", "",
         "| what | baseline | ours | baseline time | ratio | bound |", "|---|---|---|---|---|---|",
         *(result.row() for result in results), "",
     ]  # fmt: skip

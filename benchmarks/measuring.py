@@ -38,7 +38,8 @@ class Result:
     def line(self) -> str:
         """Return a line for the terminal."""
         mark = "  " if self.kept else "! "
-        return f"{mark}{self.ratio:7.2f}  (bound {self.bound:g})  {self.what}: {self._amount(self.ours)} against {self._amount(self.base)}"
+        times = f"{self._amount(self.ours)} against {self._amount(self.base)}"
+        return f"{mark}{self.ratio:7.2f}  (bound {self.bound:g})  {self.what}: {times}"
 
 
 def in_turn(ours: Callable[[], object], base: Callable[[], object], repetitions: int = 5) -> tuple[float, float]:

@@ -83,6 +83,9 @@ _COMMON: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
 )  # fmt: skip
 
 
+_SHAPE = re.compile(r"(1\s*/\s*)?[A-Za-z_]+(\*\*-?\d)?(\s*[*/]\s*[A-Za-z_]+(\*\*-?\d)?)*")
+
+
 @cache
 def _registry() -> "pint.UnitRegistry[float]":
     import pint  # here, for the sake of a quick start: most runs need units late or from the cache
@@ -125,7 +128,7 @@ def ask_pint(plain: str, text: str) -> tuple[float, Dimension]:
     UnitError
         When pint does not know it.
     """
-    if not re.fullmatch(r"[A-Za-z_]\w*(\s*(\*\*|\*|/)\s*-?\w+)*", plain):
+    if not _SHAPE.fullmatch(plain):
         raise UnitError(f'"{text}" is not a unit. Write it like V, mA, mV/A, kW or ohm.')
     import pint
 

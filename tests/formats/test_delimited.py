@@ -115,9 +115,7 @@ def test_pieces_and_rows_across_them_come_out_whole(csv_file, monkeypatch):
 @given(choice=st.data())
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_mutated_files_are_read_or_refused_in_one_sentence(write, choice):
-    content = bytearray(
-        b"# rate: 10 kHz\nt [ms],u [V],i [mA]\n" + b"".join(b"%d,%d.5,-%d\n" % (n, n, n) for n in range(40))
-    )
+    content = bytearray(b"# rate: 10 kHz\nt [ms],u [V],i [mA]\n" + b"".join(b"%d,%d.5,-%d\n" % (n, n, n) for n in range(40)))
     for _ in range(choice.draw(st.integers(1, 6))):
         at = choice.draw(st.integers(0, len(content) - 1))
         content[at : at + choice.draw(st.integers(0, 3))] = choice.draw(st.binary(max_size=3))

@@ -53,11 +53,7 @@ class Cycles:
 
 
 def find_cycles(
-    read: Reader,
-    n_samples: int,
-    rate_hz: float,
-    band_hz: tuple[float, float] = (0.5, 1000.0),
-    progress: Progress | None = None,
+    read: Reader, n_samples: int, rate_hz: float, band_hz: tuple[float, float] = (0.5, 1000.0), progress: Progress | None = None
 ) -> Cycles:
     """Return the cycles of a reference channel over the whole record.
 

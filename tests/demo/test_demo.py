@@ -1,0 +1,104 @@
+"""The demo recording against its own parameters: the whole path from a text file to tables, with known answers."""
+
+import math
+
+import pytest
+
+from pantelos.demo import lift
+from pantelos.demo.files import ensure_demo
+from pantelos.study.checks import run_checks
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.opening import record_of
+from pantelos.study.storage import load_study
+from pantelos.study.tabulation import TABLES, build_tables
+
+LIFT, LOWER = "steady lift", "lowering, energy returned"
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    """The demo, written and opened once."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "demo-cache"))
+        study = load_study(ensure_demo(tmp_path_factory.mktemp("demo")))
+        return Evaluation(study, record_of(study))
+
+
+@pytest.fixture(scope="module")
+def tables(demo):
+    return {table.id: table for table in build_tables(demo).tables}
+
+
+def rows(table, **wanted):
+    """Return the rows of a table as dictionaries, those whose cells are as wanted."""
+    keys = [column.key for column in table.columns]
+    found = (dict(zip(keys, row, strict=True)) for row in table.rows)
+    return [row for row in found if all(row[key] == value for key, value in wanted.items())]
+
+
+def test_it_has_the_size_and_the_phases_that_its_page_states(demo):
+    assert demo.record.n_samples == lift.RATE_HZ * lift.DURATION_S == 480_000
+    assert [i.name for i in demo.study.intervals] == ["idle", "inrush", LIFT, "mains dip", "hold", LOWER]
+    assert demo.broken == {}
+    assert {table.id for table in TABLES} == {"readings", "power", "harmonics", "distortion", "readouts"}
+
+
+@pytest.mark.parametrize(
+    ("interval", "amps", "phi"), [(LIFT, lift.LIFT_A, lift.LIFT_PHI_DEG), (LOWER, lift.LOWER_A, lift.LOWER_PHI_DEG)]
+)
+def test_power_of_each_phase_is_what_the_parameters_say(tables, interval, amps, phi):
+    for k in (1, 2, 3):
+        (row,) = rows(tables["power"], interval=interval, connection="mains", element=f"L{k}")
+        p, q = lift.expected_phase_power(k, amps, phi)
+        assert (row["P"], row["Q1"]) == (pytest.approx(p, rel=1e-4), pytest.approx(q, rel=1e-4))
+        assert row["phi1"] == pytest.approx(phi, abs=0.01)
+        assert row["U"] == pytest.approx(lift.U_RMS[k - 1] * math.sqrt(1 + 0.018**2 + 0.011**2 + 0.005**2), rel=1e-5)
+        assert row["I"] == pytest.approx(amps * lift.I_SHARE[k - 1] * math.hypot(1, lift.expected_thd()), rel=1e-4)
+        assert row["f"] == pytest.approx(lift.MAINS_HZ, abs=1e-4)
+
+
+def test_energy_is_received_lifting_and_returned_lowering(tables):
+    up, down = (rows(tables["power"], interval=name, connection="mains", element="total")[0] for name in (LIFT, LOWER))
+    assert up["E_returned"] == 0
+    assert up["E_received"] == pytest.approx(up["P"] * 100 / lift.MAINS_HZ, rel=1e-5)
+    assert down["E_received"] == 0
+    assert down["E_returned"] == pytest.approx(-down["P"] * 200 / lift.MAINS_HZ, rel=1e-5)
+    assert down["P"] == pytest.approx(sum(lift.expected_phase_power(k, 8.3, 155)[0] for k in (1, 2, 3)), rel=1e-4)
+
+
+def test_harmonics_and_distortion_are_those_put_in(tables):
+    for channel in ("i1", "i2", "i3"):
+        (row,) = rows(tables["distortion"], interval=LIFT, channel=channel)
+        assert row["thd"] == pytest.approx(100 * lift.expected_thd(), abs=0.01)
+        assert row["largest_order"] == 5
+    for order in range(2, 51):
+        (row,) = rows(tables["harmonics"], interval=LIFT, order=order)
+        share = lift.I_ORDERS.get(order, (0.0, 0.0))[0]
+        assert row["i1_percent"] == pytest.approx(100 * share, abs=0.01)
+        u_share, u_angle = lift.U_ORDERS.get(order, (0.0, None))
+        assert row["u1_percent"] == pytest.approx(100 * u_share, abs=0.005)
+        if u_angle is not None:
+            assert row["u1_angle"] == pytest.approx(u_angle, abs=0.2)
+
+
+def test_the_dip_keeps_the_power_at_a_lower_voltage(tables):
+    dip, steady = (rows(tables["power"], interval=name, connection="mains", element="total")[0] for name in ("mains dip", LIFT))
+    assert dip["U"] / steady["U"] == pytest.approx(lift.DIP_RESIDUAL, rel=2e-3)
+    assert dip["P"] == pytest.approx(steady["P"], rel=2e-3)
+
+
+def test_the_shaft_turns_and_pulls_as_stated_and_ratios_of_noise_are_not_given(tables):
+    (n,) = rows(tables["readings"], interval=LIFT, channel="n")
+    (torque,) = rows(tables["readings"], interval=LIFT, channel="M")
+    assert (n["mean"], n["unit"]) == (pytest.approx(lift.SPEED_RPM, abs=0.1), "min⁻¹")
+    assert (torque["mean"], torque["unit"]) == (pytest.approx(lift.LIFT_NM, abs=0.01), "N·m")
+    (eta,) = rows(tables["readouts"], name="eta")
+    p_mech = lift.LIFT_NM * lift.SPEED_RPM * math.pi / 30
+    assert eta["value"] == pytest.approx(p_mech / sum(lift.expected_phase_power(k, 16, 19.5)[0] for k in (1, 2, 3)), rel=1e-4)
+    (idle,) = rows(tables["power"], interval="idle", connection="mains", element="L1")
+    assert idle["PF"] is idle["phi1"] is None
+
+
+def test_checks_find_what_was_put_wrong_on_purpose_and_nothing_else(demo):
+    open_ = {(notice.code, notice.channel) for notice in run_checks(demo) if notice.severity != "fine"}
+    assert open_ == {("record.clipped", "spare"), ("record.range", "iW")}

@@ -1,0 +1,244 @@
+"""Single pages and parts of the window, by mouse and keys."""
+
+import threading
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from pantelos.desktop.import_dialog import ImportDialog
+from pantelos.desktop.painting import joined
+from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.presenter.panels import HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture, panel_subjects
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.screenshots import settle, take_screenshots, wait_until
+from pantelos.desktop.theme import DARK, LIGHT, apply_theme
+from pantelos.desktop.window import Window
+from pantelos.errors import Cancelled, StudyError
+from pantelos.formats.dialect import Role
+from pantelos.progress import Progress
+from pantelos.study import operations as op
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import Interval, Panel, Study
+from pantelos.study.opening import import_record, preview
+from pantelos.study.storage import save_study
+
+
+@pytest.fixture
+def window(qtbot, csv_file, monkeypatch):
+    """A window with the recording of one phase, nothing wired."""
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
+    apply_theme(QApplication.instance(), LIGHT)
+    made = Window(LIGHT)
+    made.show()
+    made.import_draft(draft(csv_file))
+    settle(made)
+    yield made
+    made.close()
+    made.deleteLater()
+
+
+def test_sockets_are_reached_by_keys_and_emptied_with_delete(window, qtbot, monkeypatch):
+    window.wiring.add("three-phase-4w")
+    scheme, chosen = window.wiring.scheme, []
+    scheme.socket_chosen.disconnect()
+    scheme.socket_chosen.connect(lambda socket, place: chosen.append(socket))
+    for key in (Qt.Key.Key_Return, Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Left, Qt.Key.Key_Space):
+        qtbot.keyClick(scheme, key)
+    assert chosen == ["u1", "i1", "u1"]
+    window.wiring.place("u1", "u1")
+    assert window.document.study.reference == "u1"
+    qtbot.keyClick(scheme, Qt.Key.Key_Delete)
+    assert window.document.study.connections[0].sockets == {}
+    window.document.undo()
+    assert window.document.study.connections[0].sockets == {"u1": "u1"}
+    settle(window)
+    assert "no channel in u2, u3, i1, i2, i3" in next(n.detail for n in window.notices if n.code == "wiring.incomplete")
+
+
+def test_a_channel_moves_between_sockets_and_leaves_when_dropped_beside_them(window, qtbot):
+    window.wiring.add("dc")
+    scheme = window.wiring.scheme
+    boxes = {placed.socket.name: rect for placed, rect in scheme.sockets()}
+    scheme.drop_channel("u1", boxes["i"].center())
+    scheme.drop_channel("u1", boxes["u"].center())
+    assert window.document.study.connections[0].sockets == {"u": "u1"}
+    scheme.drop_channel("u1", boxes["u"].topLeft() * 0)
+    assert window.document.study.connections[0].sockets == {}
+    assert [name for name, _ in scheme.chips()] == ["u1", "i1"]
+    window.wiring.change("single-phase")
+    window.wiring.add("dc")
+    assert [c.wiring for c in window.document.study.connections] == ["single-phase", "dc"]
+    window.wiring.tabs.setCurrentIndex(0)
+    assert window.wiring.scheme.connection == "DC"
+    window.wiring.remove()
+    assert len(window.document.study.connections) == 1
+    scheme.grab()
+
+
+def test_the_scaling_table_is_edited_in_place(window, qtbot):
+    table = window.wiring.table.chain
+    assert table.setData(table.index(0, 2), "±500 V")
+    assert table.setData(table.index(1, 0), "iL")
+    assert window.document.study.channels[1].name == "iL"
+    assert table.data(table.index(0, 5)) == "±500.0 V"
+    assert table.setData(table.index(1, 0), "iL") is False  # nothing changed, nothing to undo
+    assert table.setData(table.index(1, 0), "u1") is False
+    assert "is taken" in window.notice_bar.text.text()
+    window.wiring.table.grab()
+
+
+def test_the_preview_is_corrected_by_hand(qtbot, tmp_path, window):
+    path = tmp_path / "odd.csv"
+    path.write_text("stamp;a;a\n0;1,5;7\n1;2,5;8\n2;3,5;9\n")
+    dialog = ImportDialog(draft(path), window)
+    assert not dialog.import_button.isEnabled()
+    assert "stands over columns 2 and 3" in dialog._problems.text()
+    dialog.grid.item(0, 2).setText("b")
+    dialog.grid.item(1, 1).setText("V")
+    box = dialog.grid.cellWidget(2, 0)
+    box.setCurrentIndex(list(Role).index(Role.TIME))
+    box.activated.emit(list(Role).index(Role.TIME))
+    dialog.grid.item(1, 0).setText("ms")
+    assert dialog.draft.problems == ()
+    assert dialog.import_button.isEnabled()
+    assert "1.0000 kHz" in dialog._summary.text()
+    dialog.grid.item(1, 1).setText("parsnip")
+    assert "not a known unit" in dialog._problems.text()
+    dialog.delimiter.setCurrentIndex(3)
+    dialog.delimiter.activated.emit(3)
+    assert "there are no rows of numbers" in dialog._problems.text()
+    dialog.rate.setText("fast")
+    dialog.rate.textEdited.emit("fast")
+    assert "not a sample rate" in dialog._problems.text()
+    dialog.close()
+
+
+def test_a_newer_request_replaces_the_older_and_failures_travel(qtbot):
+    runner, arrived, failed = Runner(), [], []
+    gate = threading.Event()
+    runner.run("a", lambda progress: gate.wait(5) and "old", arrived.append)
+    runner.run("a", lambda progress: "new", arrived.append)
+    wait_until(lambda: bool(arrived))
+    gate.set()
+
+    def fail(progress):
+        raise StudyError("no")
+
+    runner.run("b", fail, arrived.append, lambda error: failed.append(str(error)))
+    wait_until(lambda: bool(failed))
+    runner.failed.connect(lambda error: failed.append("shown"))
+    runner.run("b", fail, arrived.append)
+    wait_until(lambda: len(failed) == 2)
+
+    def endless(progress):
+        while True:
+            progress.at(0.5)
+
+    runner.run("c", endless, arrived.append)
+    assert runner.busy("c")
+    runner.cancel("c")
+    assert not runner.busy()
+    runner.close()
+    assert (arrived, failed) == (["new"], ["no", "shown"])
+
+
+def test_progress_of_parts_adds_up_and_cancelling_reaches_them():
+    seen = []
+    whole = Progress(seen.append)
+    part = whole.part(0.5, 1.0)
+    part.at(0.5)
+    assert seen == [0.75]
+    whole.cancel()
+    with pytest.raises(Cancelled):
+        part.at(0.6)
+
+
+def test_panels_say_what_they_show_or_why_they_cannot(evaluation_of, sine):
+    evaluation = evaluation_of(
+        10_000.0, "single-phase", u=sine(230, 50, seconds=1), i=sine(5, 50, -60, seconds=1) + sine(1, 250, seconds=1)
+    )
+    study = op.add_interval(evaluation.study, Interval("steady", 0.2, 0.4), 1.0)
+    asked = Evaluation(op.add_interval(study, Interval("blink", 0.5, 0.501), 1.0), evaluation.record)
+    spectrum = panel_picture(asked, Panel("spectrum", ("u",), "steady"), Progress())
+    assert isinstance(spectrum, SpectrumPicture)
+    assert spectrum.caption == "u · rms · pinned: steady · hann · Δf 5 Hz"
+    assert spectrum.rms[10] == pytest.approx(230, rel=1e-6)
+    harmonics = panel_picture(asked, Panel("harmonics", ("i",), "steady"), Progress())
+    assert isinstance(harmonics, HarmonicsPicture)
+    assert harmonics.headline.startswith("THD 20.00 %   5.000 A")
+    assert harmonics.percent[[0, 4]] == pytest.approx([100, 20], rel=1e-6)
+    phasors = panel_picture(asked, Panel("phasors", ("c",), "steady"), Progress())
+    assert isinstance(phasors, PhasorPicture)
+    assert [np.degrees(arrow.angle_rad) for arrow in phasors.arrows] == pytest.approx([0, -60], abs=1e-3)
+    assert phasors.lines[0][0] == "φ1 L   60.00°"
+    for kind in ("harmonics", "phasors"):
+        with pytest.raises(StudyError, match='"blink" holds no whole cycle of u'):
+            panel_picture(asked, Panel(kind, tuple(panel_subjects(asked, kind)[:1])), Progress())
+    with pytest.raises(StudyError, match="Choose a channel"):
+        panel_picture(asked, Panel("spectrum"), Progress())
+
+
+def test_neighbouring_columns_of_an_envelope_touch():
+    low, high = joined(np.array([0.0, 5.0, np.nan, 1.0]), np.array([1.0, 6.0, np.nan, 2.0]))
+    assert low.tolist()[:2] == [0.0, 1.0]
+    assert high.tolist()[:2] == [1.0, 6.0]
+    assert np.isnan(low[2])
+
+
+def test_tables_follow_the_ticked_intervals_and_are_copied_with_units(window, qtbot):
+    document = window.document
+    for name, edges in (("a", (0.1, 0.3)), ("b", (0.5, 0.7))):
+        document.take(op.add_interval(document.study, Interval(name, *edges), 1.0), "new")
+    window.show_page(2)
+    settle(window)
+    assert len(window.tables.model.table.rows) == 4
+    window.tables.choose_intervals(["b"])
+    settle(window)
+    assert {row[0] for row in window.tables.model.table.rows} == {"b"}
+    assert window.tables.model.headerData(3, Qt.Orientation.Horizontal) == "mean"
+    window.tables.choose_intervals([])
+    assert "Tick an interval" in window.tables._subtitle.text()
+    window.tables.view.grab()
+
+
+def test_a_study_whose_record_is_gone_offers_to_find_it(window, qtbot, tmp_path, csv_file):
+    study, _ = import_record(Study(), csv_file, preview(csv_file).dialect)
+    save_study(study, tmp_path / "made.pantelos")
+    csv_file.rename(tmp_path / "moved.csv")
+    window.open_study(tmp_path / "made.pantelos")
+    settle(window)
+    assert "cannot be read" in window.notice_bar.text.text()
+    assert window.notice_bar._remedy.text() == "Find the record…"
+
+
+def test_every_action_runs_from_its_menu(window, qtbot, monkeypatch):
+    """Actions that ask something are answered with nothing; none may raise or leave the window broken."""
+    from PyQt6.QtWidgets import QFileDialog, QInputDialog
+
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
+    monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", False))
+    monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("", False))
+    monkeypatch.setattr(QMessageBox, "about", lambda *a: None)
+    window._actions["interval.view"].trigger()
+    settle(window)
+    for id_, action in window._actions.items():
+        if id_ not in ("window.close", "demo.open"):
+            assert action.toolTip()
+            action.trigger()
+            settle(window)
+    for child in QApplication.topLevelWidgets():
+        if child is not window and child.isVisible():
+            child.close()
+    assert window.document.record is not None
+
+
+def test_pictures_of_every_main_view_are_taken(qtbot, tmp_path):
+    from pantelos.demo.files import ensure_demo
+
+    taken = take_screenshots(ensure_demo(), tmp_path / "pictures")
+    assert {path.stem for path in taken} >= {"traces-detail", "wiring", "tables-power", "import", "traces-dark", "start"}
+    assert all(path.stat().st_size > 10_000 for path in taken)
+    apply_theme(QApplication.instance(), DARK)

@@ -1,0 +1,41 @@
+"""The documents stay true: every function, command, table key and connection is in them, and their links lead somewhere."""
+
+import json
+import re
+from pathlib import Path
+
+import pytest
+
+from pantelos.cli.main import app
+from pantelos.formula.functions import function_help
+from pantelos.power.wiring import WIRINGS
+from pantelos.study.storage import schema
+from pantelos.study.tabulation import TABLES
+from pantelos.study.tabulation.power import _POWER_COLUMNS
+
+ROOT = Path(__file__).parent.parent
+DOCS = ROOT / "docs"
+
+
+def test_the_formula_page_names_every_function():
+    page = (DOCS / "formula-language.md").read_text()
+    assert [f.name for f in function_help() if f"`{f.name}(" not in page] == []
+
+
+def test_the_command_line_page_names_every_command_table_key_and_socket():
+    page = (DOCS / "command-line.md").read_text()
+    names = [command.name or command.callback.__name__ for command in app.registered_commands]
+    assert [name for name in names if f"`{name}" not in page] == []
+    assert [table.id for table in TABLES if f"`{table.id}`" not in page] == []
+    assert [column.key for column, _ in _POWER_COLUMNS if column.key not in page] == []
+    assert [(w.id, s.name) for w in WIRINGS for s in w.sockets if w.id not in page or s.name not in page] == []
+
+
+def test_the_published_schema_is_that_of_the_program():
+    assert json.loads((DOCS / "study.schema.json").read_text()) == json.loads(json.dumps(schema()))
+
+
+@pytest.mark.parametrize("page", [*DOCS.glob("*.md"), *ROOT.glob("*.md")], ids=lambda path: path.name)
+def test_links_lead_somewhere(page):
+    targets = re.findall(r"\]\(([^)#:]+)\)", page.read_text())
+    assert [target for target in targets if not (page.parent / target).exists()] == []
