@@ -1,9 +1,11 @@
 """Start the window."""
 
+import logging
 import signal
 import sys
 from pathlib import Path
 
+from PyQt6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.theme import apply_theme, desktop_theme
@@ -15,10 +17,17 @@ def make_application() -> QApplication:
     existing = QApplication.instance()
     if isinstance(existing, QApplication):
         return existing
+    qInstallMessageHandler(_log)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("pantelos")
     app.setApplicationDisplayName("Pantelos")
     return app
+
+
+def _log(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None:
+    """Pass Qt's messages on; those about what a picture without a screen cannot do concern nobody."""
+    if text and not text.startswith("This plugin does not support"):
+        logging.getLogger("qt").warning(text)
 
 
 def run(path: Path | None) -> int:

@@ -18,22 +18,15 @@ class NoticeCard(QFrame):
         self._notices: tuple[Notice, ...] = ()
         heading = QLabel(title)
         heading.setProperty("heading", True)
-        self._body = QWidget()
-        scroll = QScrollArea()
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidgetResizable(True)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        scroll.setStyleSheet("background: transparent;")
-        scroll.setWidget(self._body)
-        self._grid = QGridLayout(self._body)
-        self._grid.setContentsMargins(0, 4, 6, 0)
-        self._grid.setHorizontalSpacing(10)
-        self._grid.setVerticalSpacing(1)
-        self._grid.setColumnStretch(1, 1)
+        self._scroll = QScrollArea()
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setStyleSheet("background: transparent;")
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 10, 12)
         column.addWidget(heading)
-        column.addWidget(scroll, 1)
+        column.addWidget(self._scroll, 1)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
@@ -43,11 +36,12 @@ class NoticeCard(QFrame):
     def show_notices(self, notices: tuple[Notice, ...]) -> None:
         """Show these findings."""
         self._notices = notices
-        while self._grid.count():
-            item = self._grid.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setContentsMargins(0, 4, 6, 0)
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(1)
+        grid.setColumnStretch(1, 1)
         order = [Severity.FAULT, Severity.CAUTION, Severity.FINE]
         colours = {Severity.FINE: self._theme.good, Severity.CAUTION: self._theme.caution, Severity.FAULT: self._theme.fault}
         line = 0
@@ -60,9 +54,10 @@ class NoticeCard(QFrame):
                 label.setWordWrap(True)
                 label.setTextFormat(Qt.TextFormat.PlainText)
                 label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-            self._grid.addWidget(mark, line, 0, Qt.AlignmentFlag.AlignTop)
-            self._grid.addWidget(text, line, 1)
-            self._grid.addWidget(detail, line + 1, 1)
-            self._grid.setRowMinimumHeight(line + 2, 8)
+            grid.addWidget(mark, line, 0, Qt.AlignmentFlag.AlignTop)
+            grid.addWidget(text, line, 1)
+            grid.addWidget(detail, line + 1, 1)
+            grid.setRowMinimumHeight(line + 2, 8)
             line += 3
-        self._grid.setRowStretch(line, 1)
+        grid.setRowStretch(line, 1)
+        self._scroll.setWidget(body)

@@ -110,7 +110,9 @@ def _sheet(t: Theme) -> str:
     QTabBar::tab {{ background: transparent; color: {t.soft}; padding: 5px 12px; border: none; border-bottom: 2px solid transparent; }}
     QTabBar::tab:selected {{ color: {t.ink}; font-weight: 600; border-bottom: 2px solid {t.ink}; }}
     QTabBar::tab:focus {{ color: {t.edge}; }}
-    QComboBox::drop-down {{ border: none; width: 16px; }}
+    QComboBox::drop-down {{ border: none; width: 18px; }}
+    QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid transparent; border-right: 4px solid transparent;
+        border-top: 5px solid {t.soft}; margin-right: 6px; }}
     QListView::item:selected {{ background: {t.wash}; color: {t.ink}; }}
     QScrollBar:vertical {{ background: {t.ground}; width: 10px; margin: 0; }}
     QScrollBar:horizontal {{ background: {t.ground}; height: 10px; margin: 0; }}

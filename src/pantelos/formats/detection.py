@@ -5,6 +5,7 @@ import re
 from dataclasses import dataclass, replace
 from itertools import pairwise
 from pathlib import Path
+from typing import BinaryIO
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import header
@@ -59,6 +60,7 @@ def preview_delimited(path: Path, delimiter: str | None = None, decimal: str | N
         size = path.stat().st_size
         with path.open("rb") as file:
             head = file.read(_LOOKED_AT)
+            n_lines_about = _lines_about(file, size)
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     text, encoding = _decoded(path, head)
@@ -68,12 +70,24 @@ def preview_delimited(path: Path, delimiter: str | None = None, decimal: str | N
     layout = _best_layout(path, lines, delimiter, decimal)
     dialect, metadata, reasons = _dialect(lines, layout, encoding)
     rows = [split(line, layout.delimiter) for line in lines[layout.first : layout.first + _SHOWN_ROWS]]
-    bytes_per_row = max(len(head) / max(len(lines), 1), 1.0)
     preview = Preview(
         dialect, tuple(reasons), tuple(metadata), tuple(tuple(row) for row in rows),
-        n_rows_about=max(int(size / bytes_per_row) - layout.first, len(rows)), size_bytes=size,
+        n_rows_about=max(n_lines_about - layout.first, len(rows)), size_bytes=size,
     )  # fmt: skip
     return replace(preview, problems=tuple(map(str, problems_of(dialect))))
+
+
+def _lines_about(file: BinaryIO, size: int) -> int:
+    """Return about how many lines a file has, from looks at places spread over it."""
+    n_looks = 16 if size > 16 * _LOOKED_AT else 1
+    length = _LOOKED_AT // 4 if n_looks > 1 else size
+    n_found = n_bytes = 0
+    for look in range(n_looks):
+        file.seek((size - length) * look // max(n_looks - 1, 1))
+        part = file.read(length)
+        n_found += part.count(b"\n")
+        n_bytes += len(part)
+    return round(n_found * size / max(n_bytes, 1))
 
 
 def problems_of(dialect: Dialect) -> list[Problem]:

@@ -290,8 +290,9 @@ class Evaluation:
         kind = wiring(connection.wiring).with_sockets(connection.sockets)
         missing = [socket.name for socket in kind.sockets if socket.name not in connection.sockets]
         if missing:
-            raise StudyError(f'Connection "{connection.name}": no channel in {", ".join(missing)}. Place one on the Wiring page '
-                             f"or with --connect {connection.name}.{missing[0]}=CHANNEL.")  # fmt: skip
+            raise StudyError(
+                f'Connection "{connection.name}": no channel in {", ".join(missing)}. Place one in each of these sockets.'
+            )
         for socket in kind.sockets:
             name = connection.sockets[socket.name]
             if name in self.broken:

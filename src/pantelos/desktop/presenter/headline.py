@@ -33,7 +33,7 @@ def headline(evaluation: Evaluation | None, title: str, cycles_known: bool) -> H
     n = evaluation.n_cycles(None)
     if not math.isfinite(n):
         return Headline(title, place.name, times, length, f"no cycles of {evaluation.study.reference}")
-    whole = is_whole(n)
+    whole = is_whole(n) if evaluation.study.active is not None else None
     return Headline(title, place.name, times, length, f"{n:.2f} cycles of {evaluation.study.reference}", whole)
 
 

@@ -216,7 +216,7 @@ class TablesPage(QWidget):
         self._method.setText("\n\n".join(table.method) if table is not None else "")
         self.view.resizeColumnsToContents()
         for column in range(self.model.columnCount()):
-            self.view.setColumnWidth(column, min(max(self.view.columnWidth(column) + 10, 58), 220))
+            self.view.setColumnWidth(column, min(max(self.view.columnWidth(column), 52), 150))
 
     def select(self, id_: str) -> None:
         """Show the table of that id."""

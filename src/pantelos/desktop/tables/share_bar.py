@@ -5,6 +5,7 @@ from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from pantelos.desktop.tables.model import TableModel
+from pantelos.study.tabulation.harmonics import SHARE
 
 _THICK = 3
 
@@ -20,7 +21,7 @@ class ShareBar(QStyledItemDelegate):
         """Paint the cell and its bar."""
         super().paint(painter, option, index)
         table = self._model.table
-        if painter is None or table is None or table.columns[index.column()].unit != "% of order 1":
+        if painter is None or table is None or table.columns[index.column()].unit != SHARE:
             return
         value = table.rows[index.row()][index.column()]
         if isinstance(value, float):

@@ -1,17 +1,19 @@
 """The Wiring page put together."""
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSplitter, QTabBar, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSplitter, QStackedWidget, QTabBar, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.notices import NoticeCard
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.wiring.chain_table import ChainTable
+from pantelos.desktop.wiring.first_connection import FirstConnection
 from pantelos.desktop.wiring.scheme_view import SchemeView
 from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.power.wiring import WIRINGS, wiring
 from pantelos.study import operations as op
+from pantelos.study.suggestion import Suggestion, follow
 
 
 class WiringPage(QWidget):
@@ -33,6 +35,9 @@ class WiringPage(QWidget):
         )
         self._add = self._menu_button("Add connection", "Add a connection of another part of the set-up")
         self.scheme = SchemeView(document, theme)
+        self.first = FirstConnection()
+        self.first.kind_chosen.connect(self.add)
+        self.first.suggestion_chosen.connect(self.follow)
         self.notices = NoticeCard("Does the wiring make sense?", theme)
         self.notices.setMinimumWidth(250)
         self.table = ChainTable(document, theme)
@@ -47,7 +52,10 @@ class WiringPage(QWidget):
         upper = QWidget()
         row = QHBoxLayout(upper)
         row.setContentsMargins(6, 0, 14, 8)
-        row.addWidget(self.scheme, 1)
+        self.drawing = QStackedWidget()
+        self.drawing.addWidget(self.scheme)
+        self.drawing.addWidget(self.first)
+        row.addWidget(self.drawing, 1)
         side = QVBoxLayout()
         side.addWidget(self.notices)
         row.addLayout(side)
@@ -111,6 +119,9 @@ class WiringPage(QWidget):
             self._kind.setText(wiring(self._document.study.connection(self.scheme.connection).wiring).title)
         else:
             self._kind.setText("")
+        self.drawing.setCurrentWidget(self.scheme if names else self.first)
+        if not names:
+            self.first.offer(self._document.study)
         self._change.setEnabled(self.scheme.connection is not None)
         self.scheme.update()
         self.table.chain.refresh()
@@ -126,11 +137,19 @@ class WiringPage(QWidget):
 
     def add(self, kind: str) -> None:
         """Add a connection and show it."""
+        self.scheme.connection = self._free_name(kind)
+        self._document.take(op.add_connection(self._document.study, self.scheme.connection, kind), "add connection")
+
+    def follow(self, suggestion: Suggestion) -> None:
+        """Add what the names of the channels suggest."""
+        name = self._free_name(suggestion.wiring.id)
+        self.scheme.connection = name
+        self._document.take(follow(self._document.study, name, suggestion), "add connection")
+
+    def _free_name(self, kind: str) -> str:
         taken = {connection.name for connection in self._document.study.connections}
         base = {"dc": "DC", "single-phase": "single-phase"}.get(kind, "mains")
-        name = base if base not in taken else next(n for k in range(2, 99) if (n := f"{base} {k}") not in taken)
-        self.scheme.connection = name
-        self._document.take(op.add_connection(self._document.study, name, kind), "add connection")
+        return base if base not in taken else next(n for k in range(2, 99) if (n := f"{base} {k}") not in taken)
 
     def change(self, kind: str) -> None:
         """Make the shown connection one of another kind."""

@@ -94,11 +94,7 @@ class SchemeView(QWidget):
         painter = QPainter(self)
         painter.fillRect(self.rect(), QColor(self._theme.ground))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
-        if self.connection is None:
-            painter.setPen(QColor(self._theme.soft))
-            text = "No connection yet.\nAdd one above: DC, single-phase, three-phase."
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, text)
-        else:
+        if self.connection is not None:
             self._paint_connection(painter)
         self._paint_chips(painter)
 

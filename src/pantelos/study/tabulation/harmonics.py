@@ -3,6 +3,8 @@
 import math
 from collections.abc import Sequence
 
+import numpy as np
+
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS
@@ -11,6 +13,7 @@ from pantelos.study.evaluation import Evaluation
 from pantelos.study.tabulation.places import conductor_of, harmonic_channels, windows_used
 from pantelos.tables.table import Cell, Table, TableColumn, cell
 
+SHARE = "% of 1st"
 _PERCENT = 0.01  # of SI, as in units; so all ways to a number agree to the last digit
 
 
@@ -34,25 +37,25 @@ _HARMONIC_METHOD = (
 def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
     """Return magnitude, share and angle per order of the channels in alternating connections."""
     channels, found = _all_orders(evaluation, places, progress)
-    low = [evaluation.low_signal(name) for name in channels]
+    low = np.array([evaluation.low_signal(name) for name in channels])
+    hues = [conductor_of(evaluation.study, name) for name in channels]
     columns = [TableColumn("interval", "interval"), TableColumn("order", "order"), TableColumn("f", "f", "Hz")]
-    for name in channels:
-        conductor = conductor_of(evaluation.study, name)
-        columns += [
-            TableColumn(name, name, evaluation.unit(name).symbol, "rms of the order", conductor),
-            TableColumn(f"{name}_percent", name, "% of order 1", "share of the fundamental", conductor),
-            TableColumn(f"{name}_angle", f"{name} angle", "°", "angle against the fundamental of the reference", conductor),
-        ]
+    columns += [TableColumn(name, name, evaluation.unit(name).symbol, "rms of the order", hue)
+                for name, hue in zip(channels, hues, strict=True)]  # fmt: skip
+    columns += [TableColumn(f"{name}_percent", name, SHARE, "share of the fundamental", hue)
+                for name, hue in zip(channels, hues, strict=True)]  # fmt: skip
+    columns += [TableColumn(f"{name}_angle", f"{name} angle", "°", "angle against the fundamental of the reference", hue)
+                for name, hue in zip(channels, hues, strict=True)]  # fmt: skip
+    factors = np.array([evaluation.unit(name).factor for name in channels])
     rows: list[tuple[Cell, ...]] = []
     for place, orders in found.items():
-        rms, angles = orders.rms, orders.relative_angles(len(channels))
+        rms, angles = orders.rms[: len(channels)], orders.relative_angles(len(channels))[: len(channels)]
+        with np.errstate(invalid="ignore", divide="ignore"):
+            shares = np.where(rms[:, 1:2] > low[:, None], rms / rms[:, 1:2], np.nan)
+        degrees = np.where(np.isfinite(shares) & (rms > 0), np.degrees(angles), np.nan)
         for h in range(1, orders.highest + 1):
-            cells: list[Cell] = [place, h, cell(h * orders.frequency_hz)]
-            for k, name in enumerate(channels):
-                share = rms[k, h] / rms[k, 1] if rms[k, 1] > low[k] else math.nan
-                cells += [cell(float(rms[k, h]) / evaluation.unit(name).factor), cell(share / _PERCENT),
-                          cell(math.degrees(angles[k, h]) if math.isfinite(share) and rms[k, h] > 0 else math.nan)]  # fmt: skip
-            rows.append(tuple(cells))
+            figures = np.concatenate([rms[:, h] / factors, shares[:, h] / _PERCENT, degrees[:, h]])
+            rows.append((place, h, cell(h * orders.frequency_hz), *(cell(x) for x in figures.tolist())))
     method = (*_HARMONIC_METHOD, *windows_used(evaluation, places))
     return Table("harmonics", "Harmonics", f"{len(channels)} channels, to order {evaluation.study.highest_order}",
                  tuple(columns), tuple(rows), method)  # fmt: skip
@@ -68,7 +71,7 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         TableColumn("thd", "THD", "%", "against the fundamental"),
         TableColumn("thd_r", "THD_R", "%", "against the rms of all orders"),
         TableColumn("largest_order", "largest order", "", "of orders 2 and up"),
-        TableColumn("largest_percent", "largest", "% of order 1"),
+        TableColumn("largest_percent", "largest", SHARE),
     )  # fmt: skip
     rms_kind = next(kind for kind in READINGS if kind.name == "rms")
     rows: list[tuple[Cell, ...]] = []

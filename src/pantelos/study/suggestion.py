@@ -1,0 +1,46 @@
+"""Connections that the names of the channels suggest: u1 u2 u3 i1 i2 i3 look like three phases."""
+
+from dataclasses import dataclass
+
+from pantelos.power.wiring import WIRINGS, Wiring
+from pantelos.study import operations as op
+from pantelos.study.model import Study
+
+_DC_NAMES = {"u": ("u_dc", "udc", "u_zk"), "i": ("i_dc", "idc", "i_zk")}
+
+
+@dataclass(frozen=True, slots=True)
+class Suggestion:
+    """A connection and the channels that would sit in its sockets."""
+
+    wiring: Wiring
+    sockets: dict[str, str]
+
+    @property
+    def text(self) -> str:
+        """What is suggested, in words."""
+        return f"{self.wiring.title}: {' '.join(self.sockets.values())}"
+
+
+def suggestions(study: Study) -> list[Suggestion]:
+    """Return the connections whose required sockets all find a channel of their name, the largest first."""
+    names = {name.lower(): name for name in study.names}
+    found = []
+    for wiring in sorted(WIRINGS, key=lambda w: -len(w.sockets)):
+        sockets = {}
+        for socket in wiring.sockets:
+            known = _DC_NAMES[socket.name] if wiring.id == "dc" else (socket.name.lower(),)
+            name = next((names[each] for each in known if each in names), None)
+            if name is not None:
+                sockets[socket.name] = name
+        if all(socket.name in sockets for socket in wiring.sockets if socket.required):
+            found.append(Suggestion(wiring, sockets))
+    return found
+
+
+def follow(study: Study, name: str, suggestion: Suggestion) -> Study:
+    """Return the study with the suggested connection and its channels placed."""
+    study = op.add_connection(study, name, suggestion.wiring.id)
+    for socket, channel in suggestion.sockets.items():
+        study = op.place_channel(study, name, socket, channel)
+    return study
