@@ -103,7 +103,7 @@ def test_readings_follow_the_interval_they_name(evaluation_of, sine):
     renamed = op.rename_interval(study, "half full", "low")
     assert renamed.formulas[0].expression.endswith('in "low"')
     assert Evaluation(renamed, evaluation.record).resolve("ratio").value == pytest.approx(2, rel=1e-6)
-    with pytest.raises(StudyError, match='no interval "braking"; there are full, half full'):
+    with pytest.raises(FormulaError, match='at "braking": there is no interval "braking"; there are full, half full'):
         asked.value("rms(u) in braking")
 
 

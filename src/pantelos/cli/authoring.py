@@ -39,6 +39,10 @@ Active = Annotated[str | None, typer.Option(help="Interval to make the active on
 Title = Annotated[str | None, typer.Option(help="Title of the study.")]
 Orders = Annotated[int | None, typer.Option("--orders", min=2, max=200, help="Highest harmonic order (50).")]
 
+Lanes = Annotated[str | None, typer.Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
+Panels = Annotated[list[str] | None, typer.Option("--panel", help="A panel: 'spectrum i1', 'harmonics i1 in steady', "
+                   "'phasors mains', 'spectrum u1 flat-top'. Repeatable; the first one replaces those there are.")]  # fmt: skip
+
 _DELIMITERS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|", ",": ",", ";": ";", "\\t": "\t", "|": "|"}
 _DECIMALS = {"point": ".", "comma": ",", ".": ".", ",": ","}
 
@@ -80,6 +84,8 @@ def new(
     active: Active = None,
     title: Title = None,
     orders: Orders = None,
+    lanes: Lanes = None,
+    panel: Panels = None,
     force: Annotated[bool, typer.Option("--force", help="Replace an existing study.")] = False,
 ) -> None:
     """Import a recording into a new study, with wiring, scaling, formulas and intervals in one go."""
@@ -90,6 +96,7 @@ def new(
     with shown_progress("importing") as progress:
         made, record = import_record(Study(), recording, dialect, progress)
     made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
+    made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
 
@@ -105,6 +112,8 @@ def edit(
     active: Active = None,
     title: Title = None,
     orders: Orders = None,
+    lanes: Lanes = None,
+    panel: Panels = None,
     rename: Annotated[list[str] | None, typer.Option(help="Rename a channel or formula: old=new. Repeatable.")] = None,
     rename_interval: Annotated[list[str] | None, typer.Option(help="Rename an interval: old=new. Repeatable.")] = None,
     remove_formula: Annotated[list[str] | None, typer.Option(help="Remove a formula. Repeatable.")] = None,
@@ -129,6 +138,7 @@ def edit(
     for text in disconnect or []:
         made = op.take_channel_out(made, *_socket(text))
     made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
+    made = _arranged(made, lanes, panel or [])
     save_study(made, output or study)
 
 
@@ -214,6 +224,17 @@ def _changed(
     for text in intervals or []:
         study = _with_interval(study, record, text)
     return op.activate(study, active) if active is not None else study
+
+
+def _arranged(study: Study, lanes: str | None, panels: list[str]) -> Study:
+    """Return the study with the lanes and panels asked for."""
+    if lanes is not None:
+        study = op.arrange_lanes(study, [lane.split() for lane in lanes.split(";") if lane.strip()])
+    if panels:
+        study = msgspec.structs.replace(study, panels=())
+    for text in panels:
+        study = op.add_panel(study, op.panel_from(study, text))
+    return study
 
 
 def _check_formulas(study: Study, record: Record, texts: list[str]) -> None:

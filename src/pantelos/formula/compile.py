@@ -4,7 +4,7 @@ The result makes its value later, on request; making it cheap to check while the
 """
 
 import operator
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
@@ -48,8 +48,8 @@ class Compiled:
     name: str | None = None  # set where the whole node is one channel
 
 
-def compile_formula(text: str, types: Types) -> tuple[str | None, Compiled]:
-    """Return (name defined or None, checked formula).
+def compile_formula(text: str, types: Types, places: Collection[str] | None = None) -> tuple[str | None, Compiled]:
+    """Return (name defined or None, checked formula). `places` are the intervals there are; None leaves them unchecked.
 
     Raises
     ------
@@ -57,7 +57,7 @@ def compile_formula(text: str, types: Types) -> tuple[str | None, Compiled]:
         With the place in the text: unknown names, units that do not go together, misuse of a function.
     """
     name, tree = parse(text)
-    return name, _Compiler(text, types).visit(tree)
+    return name, _Compiler(text, types, places).visit(tree)
 
 
 _OPERATORS = {"add": np.add, "subtract": np.subtract, "multiply": np.multiply, "divide": np.divide}
@@ -67,8 +67,8 @@ _COMPARE = {"<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operato
 class _Compiler:
     """Walks the tree; one method per kind of node, named as the grammar names it."""
 
-    def __init__(self, text: str, types: Types) -> None:
-        self._text, self._types = text, types
+    def __init__(self, text: str, types: Types, places: Collection[str] | None) -> None:
+        self._text, self._types, self._places = text, types, places
 
     def visit(self, node: Tree[Token]) -> Compiled:
         method: Callable[[Tree[Token]], Compiled] = getattr(self, f"_{node.data}")
@@ -199,6 +199,9 @@ class _Compiler:
     def _reading_in(self, node: Tree[Token]) -> Compiled:
         call, place = node.children
         interval = str(place.children[0]).strip('"')
+        if self._places is not None and interval not in self._places:
+            known = ", ".join(self._places)
+            raise self._fail(place, f'there is no interval "{interval}"' + (f"; there are {known}." if known else " yet."))
         return self._function(call, interval)
 
     def _function(self, call: Tree[Token], interval: str | None) -> Compiled:

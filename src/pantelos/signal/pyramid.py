@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 
 BUCKET = 256  # samples in a bucket of the finest level
@@ -70,11 +71,13 @@ def pyramid_above(low: FloatArray, high: FloatArray, n_samples: int) -> Pyramid:
     return Pyramid(tuple(lows), tuple(highs), n_samples)
 
 
-def build_pyramid(read: Reader, n_samples: int, block: int = 1 << 16) -> Pyramid:
+def build_pyramid(read: Reader, n_samples: int, block: int = 1 << 16, progress: Progress | None = None) -> Pyramid:
     """Return the pyramid of a channel served by `read`."""
     builder = PyramidBuilder()
     for low in range(0, n_samples, block):
         builder.add(read(low, min(low + block, n_samples)))
+        if progress is not None:
+            progress.at(low / n_samples)
     return builder.finish()
 
 

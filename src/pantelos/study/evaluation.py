@@ -56,13 +56,17 @@ class Evaluation:
             ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
             for formula in ready or waiting:
                 try:
-                    _, good[formula.name] = compile_formula(formula.text, types)
+                    _, good[formula.name] = compile_formula(formula.text, types, self._places)
                     types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
                 except (FormulaError, StudyError) as error:
                     bad[formula.name] = error
             waiting = [f for f in waiting if f.name not in good and f.name not in bad]
         self._types = types
         return good, bad
+
+    @property
+    def _places(self) -> tuple[str, ...]:
+        return tuple(interval.name for interval in self.study.intervals)
 
     @property
     def types(self) -> Types:
@@ -124,7 +128,7 @@ class Evaluation:
 
     def value(self, text: str) -> Waveform | Scalar | Condition:
         """Return what a formula results in, without adding it to the study."""
-        _, compiled = compile_formula(text, self.types)
+        _, compiled = compile_formula(text, self.types, self._places)
         result: Waveform | Scalar | Condition = compiled.make(self)
         return result
 
@@ -133,12 +137,14 @@ class Evaluation:
         full_scale = getattr(self.resolve(name), "full_scale", None)
         return LOW_SIGNAL_SHARE * full_scale if full_scale else 0.0
 
-    def pyramid(self, name: str) -> Pyramid:
+    def pyramid(self, name: str, progress: Progress | None = None) -> Pyramid:
         """Return the pyramid of a channel or formula in SI units."""
         wave = self.waveform(name)
         if isinstance(wave, Channel):
             return self._results.get(("pyramid", self.identity(name)), lambda: wave.pyramid)
-        return self._results.get(("pyramid", self.identity(name)), lambda: build_pyramid(wave.read, wave.n_samples))
+        return self._results.get(
+            ("pyramid", self.identity(name)), lambda: build_pyramid(wave.read, wave.n_samples, progress=progress)
+        )
 
     def has_pyramid(self, name: str) -> bool:
         """Return whether the pyramid is there without work."""

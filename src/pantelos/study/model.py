@@ -1,13 +1,16 @@
 """The study: one immutable value that holds everything the user decided, and nothing that can be computed."""
 
 from collections.abc import Iterable
-from typing import Literal
+from typing import Literal, TypeAlias, get_args
 
 import msgspec
 
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Dialect
 from pantelos.record.scaling import Scaling
+
+PanelKind: TypeAlias = Literal["spectrum", "harmonics", "phasors"]
+PANEL_KINDS: tuple[PanelKind, ...] = get_args(PanelKind)
 
 
 class RecordSource(msgspec.Struct, frozen=True):
@@ -72,7 +75,7 @@ class Lane(msgspec.Struct, frozen=True):
 class Panel(msgspec.Struct, frozen=True):
     """One panel below the ledger, bound to channels and to an interval (None: the active one)."""
 
-    kind: Literal["spectrum", "harmonics", "phasors"]
+    kind: PanelKind
     channels: tuple[str, ...] = ()
     interval: str | None = None
     window: str = "hann"

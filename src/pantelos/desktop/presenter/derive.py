@@ -27,8 +27,11 @@ def judge(evaluation: Evaluation, text: str) -> Judgement:
     """Return what a formula would result in; touches no sample."""
     if not text.strip():
         return Judgement(True, "")
+    places = [interval.name for interval in evaluation.study.intervals]
     try:
-        name, compiled = compile_formula(text, {k: v for k, v in evaluation.types.items() if not text.startswith(f"{k} =")})
+        name, compiled = compile_formula(
+            text, {k: v for k, v in evaluation.types.items() if not text.startswith(f"{k} =")}, places
+        )
         if name is not None:
             op.set_formula(evaluation.study, text)
     except FormulaError as error:

@@ -122,10 +122,9 @@ class TracesPage(QWidget):
 
         def pyramids(progress: Progress) -> None:
             if evaluation.study.reference is not None:
-                evaluation.cycles(evaluation.study.reference)
+                evaluation.cycles(evaluation.study.reference, progress.part(0.0, 0.2))
             for at, name in enumerate(shown):
-                evaluation.pyramid(name)
-                progress.at((at + 1) / len(shown))
+                evaluation.pyramid(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
 
         self.lanes.readings_stale = True
         self.panels.grey()

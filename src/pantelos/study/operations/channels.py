@@ -1,0 +1,115 @@
+"""Records and recorded channels: columns, names, scaling chains, the reference."""
+
+import re
+
+from msgspec.structs import replace
+
+from pantelos.errors import StudyError
+from pantelos.formula.syntax import with_name_changed
+from pantelos.record.record import Record
+from pantelos.record.scaling import Scaling, parse_scaling
+from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
+from pantelos.study.operations.names import checked_name, formula_name
+from pantelos.units import unit
+
+
+def open_record(study: Study, source: RecordSource, record: Record) -> Study:
+    """Return the study with a record: one channel per column, in lanes of up to three of one unit."""
+    channels: list[ChannelSetup] = []
+    for raw in record.channels:
+        name = formula_name(raw.name)
+        while any(name == channel.name for channel in channels):
+            name += "_"
+        channels.append(ChannelSetup(name, raw.name, raw.unit.symbol))
+    title = study.title if study.title != "untitled" else record.source.stem
+    return replace(study, title=title, record=source, channels=tuple(channels), lanes=_lanes_for(channels))
+
+
+def _lanes_for(channels: list[ChannelSetup]) -> tuple[Lane, ...]:
+    """Return lanes that put channels of one unit together, three at the most, in their order."""
+    lanes: list[Lane] = []
+    units: list[str] = []
+    for channel in channels:
+        if units and units[-1] == channel.recorder_unit and len(lanes[-1].channels) < 3:
+            lanes[-1] = Lane((*lanes[-1].channels, channel.name))
+        else:
+            lanes.append(Lane((channel.name,)))
+            units.append(channel.recorder_unit)
+    return tuple(lanes)
+
+
+def rename_channel(study: Study, old: str, new: str) -> Study:
+    """Return the study with a channel or formula under another name, wherever it is used."""
+    checked_name(study, new, but=old)
+
+    def changed(names: tuple[str, ...]) -> tuple[str, ...]:
+        return tuple(new if name == old else name for name in names)
+
+    return replace(
+        study,
+        channels=tuple(replace(c, name=new) if c.name == old else c for c in study.channels),
+        formulas=tuple(
+            Formula(new if f.name == old else f.name, with_name_changed(f.expression, old, new)) for f in study.formulas
+        ),
+        reference=new if study.reference == old else study.reference,
+        connections=tuple(
+            replace(c, sockets={s: new if channel == old else channel for s, channel in c.sockets.items()})
+            for c in study.connections
+        ),
+        lanes=tuple(replace(lane, channels=changed(lane.channels)) for lane in study.lanes),
+        panels=tuple(replace(panel, channels=changed(panel.channels)) for panel in study.panels),
+    )
+
+
+def change_channel(study: Study, name: str, **changes: object) -> Study:
+    """Return the study with other properties of a recorded channel: `recorder_unit`, `scaling`."""
+    changed = replace(study.channel(name), **changes)
+    changed.scaling.resolve(unit(changed.recorder_unit))
+    return replace(study, channels=tuple(changed if c.name == name else c for c in study.channels))
+
+
+def scale_channel(study: Study, name: str, text: str) -> Study:
+    """Return the study with the scaling chain of a channel as written in `text`."""
+    recorder_unit = unit(study.channel(name).recorder_unit)
+    return change_channel(study, name, scaling=parse_scaling(text, recorder_unit))
+
+
+def reverse_channel(study: Study, name: str) -> Study:
+    """Return the study with the direction of a channel turned over."""
+    scaling: Scaling = study.channel(name).scaling
+    return change_channel(study, name, scaling=replace(scaling, reversed=not scaling.reversed))
+
+
+def define_channel(study: Study, name: str, column: str, recorder_unit: str, scaling: str) -> Study:
+    """Return the study with the channel of a column named and scaled in one go, as the command line does."""
+    current = next((channel.name for channel in study.channels if channel.column == column), None)
+    if current is None:
+        raise StudyError(f'The record has no column "{column}".')
+    if current != name:
+        study = rename_channel(study, current, name)
+    study = change_channel(study, name, recorder_unit=recorder_unit, scaling=Scaling())
+    return scale_channel(study, name, scaling)
+
+
+def set_reference(study: Study, name: str) -> Study:
+    """Return the study with another reference channel, whose cycles count everywhere."""
+    if name not in study.names:
+        raise StudyError(f'There is no channel "{name}" to take cycles from.')
+    return replace(study, reference=name)
+
+
+def change_recorder(study: Study, name: str, text: str) -> Study:
+    """Return the study with the recorder unit of a channel, and its range when one is given: `V`, or `±10 V`.
+
+    Raises
+    ------
+    StudyError
+        When the text is neither.
+    """
+    match = re.match(r"^\s*[±]?\s*(\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)?\s*(\S+)\s*$", text)
+    if match is None:
+        raise StudyError(f'"{text}" is not a recorder range. Write it like ±10 V, or just the unit.')
+    symbol = unit(match[2]).symbol
+    reach = float(match[1]) if match[1] else None
+    scaling = replace(study.channel(name).scaling, recorder_range=reach)
+    return change_channel(study, name, recorder_unit=symbol, scaling=scaling)

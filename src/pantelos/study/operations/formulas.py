@@ -1,0 +1,65 @@
+"""Formulas: added, replaced, removed; never in a circle."""
+
+from msgspec.structs import replace
+
+from pantelos.errors import FormulaError, StudyError
+from pantelos.formula.syntax import names_used, parse
+from pantelos.study.model import Formula, Study
+from pantelos.study.operations.names import checked_name
+from pantelos.study.operations.showing import without_channel
+
+
+def set_formula(study: Study, text: str) -> Study:
+    """Return the study with a formula `name = expression` added, or replaced where the name exists.
+
+    Raises
+    ------
+    FormulaError
+        When it cannot be read, or refers to itself over any number of steps.
+    StudyError
+        When the name is that of a recorded channel or a word of the language.
+    """
+    name, _ = parse(text)
+    if name is None:
+        raise FormulaError(text, 0, len(text), "give the result a name, as in p1 = u1 * i1.")
+    known = study.formula(name)
+    checked_name(study, name, but=name if known is not None else "")
+    new = Formula(name, text.partition("=")[2].strip())
+    formulas = tuple(new if f is known else f for f in study.formulas) if known else (*study.formulas, new)
+    changed = replace(study, formulas=formulas)
+    _check_no_circle(changed, text, name)
+    return changed
+
+
+def _check_no_circle(study: Study, text: str, name: str) -> None:
+    path = _way_back(study, name, name, ())
+    if path:
+        raise FormulaError(text, 0, len(name), f"this refers to itself: {' → '.join((name, *path))}. Take one reference out.")
+
+
+def _way_back(study: Study, at: str, to: str, seen: tuple[str, ...]) -> tuple[str, ...]:
+    """Return the references that lead from one formula to another, empty when there are none."""
+    formula = study.formula(at)
+    if formula is None:
+        return ()
+    for used in sorted(names_used(formula.expression)):
+        if used == to:
+            return (used,)
+        if used not in seen and (rest := _way_back(study, used, to, (*seen, used))):
+            return (used, *rest)
+    return ()
+
+
+def remove_formula(study: Study, name: str) -> Study:
+    """Return the study without a formula; refused while others use it."""
+    users = [f.name for f in study.formulas if name in names_used(f.expression)]
+    if users:
+        raise StudyError(f'"{name}" is used by {", ".join(users)}. Change or remove those first.')
+    return replace(
+        study,
+        formulas=tuple(f for f in study.formulas if f.name != name),
+        lanes=without_channel(study.lanes, name),
+        panels=tuple(panel for panel in study.panels if name not in panel.channels),
+        connections=tuple(replace(c, sockets={s: ch for s, ch in c.sockets.items() if ch != name}) for c in study.connections),
+        reference=None if study.reference == name else study.reference,
+    )

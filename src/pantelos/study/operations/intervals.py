@@ -1,0 +1,82 @@
+"""Intervals: added, moved, renamed, removed, made active."""
+
+import re
+
+from msgspec.structs import replace
+
+from pantelos.errors import StudyError
+from pantelos.study.model import Interval, Study
+
+
+def add_interval(study: Study, interval: Interval, duration_s: float) -> Study:
+    """Return the study with another interval, which becomes the active one.
+
+    Raises
+    ------
+    StudyError
+        When the name is taken, the stretch is empty, or lies outside the record.
+    """
+    if any(known.name == interval.name for known in study.intervals):
+        raise StudyError(f'There is already an interval "{interval.name}". Choose another name.')
+    return replace(study, intervals=(*study.intervals, _inside(interval, duration_s)), active=interval.name)
+
+
+def _inside(interval: Interval, duration_s: float) -> Interval:
+    if not interval.name.strip() or '"' in interval.name:
+        raise StudyError("An interval needs a name, without quotation marks.")
+    if not interval.start_s < interval.stop_s:
+        raise StudyError(
+            f'Interval "{interval.name}" ends at {interval.stop_s:g} s, not after its start at {interval.start_s:g} s.'
+        )
+    if interval.start_s < -1e-9 or interval.stop_s > duration_s * (1 + 1e-12) + 1e-9:
+        raise StudyError(f'Interval "{interval.name}", {interval.start_s:g} to {interval.stop_s:g} s, lies outside the record, '
+                         f"which runs from 0 to {duration_s:g} s. Choose times inside.")  # fmt: skip
+    return replace(interval, start_s=max(interval.start_s, 0.0), stop_s=min(interval.stop_s, duration_s))
+
+
+def move_interval(study: Study, name: str, start_s: float, stop_s: float, duration_s: float) -> Study:
+    """Return the study with other edges of an interval."""
+    moved = _inside(replace(study.interval(name), start_s=start_s, stop_s=stop_s), duration_s)
+    return replace(study, intervals=tuple(moved if i.name == name else i for i in study.intervals))
+
+
+def rename_interval(study: Study, old: str, new: str) -> Study:
+    """Return the study with an interval under another name, in formulas and panels too."""
+    found = study.interval(old)
+    if new != old and any(i.name == new for i in study.intervals):
+        raise StudyError(f'There is already an interval "{new}". Choose another name.')
+    renamed = _inside(replace(found, name=new), found.stop_s)
+    return replace(
+        study,
+        intervals=tuple(renamed if i is found else i for i in study.intervals),
+        active=new if study.active == old else study.active,
+        panels=tuple(replace(p, interval=new) if p.interval == old else p for p in study.panels),
+        formulas=tuple(replace(f, expression=_with_place_changed(f.expression, old, new)) for f in study.formulas),
+    )
+
+
+def _with_place_changed(expression: str, old: str, new: str) -> str:
+    quoted = f'in "{new}"'
+    return re.sub(rf'\bin\s+("{re.escape(old)}"|{re.escape(old)}(?!\w))', lambda match: quoted, expression)
+
+
+def remove_interval(study: Study, name: str) -> Study:
+    """Return the study without an interval; the one before it becomes active, panels follow the active one."""
+    at = study.intervals.index(study.interval(name))
+    rest = study.intervals[:at] + study.intervals[at + 1 :]
+    active = study.active
+    if active == name:
+        active = rest[max(at - 1, 0)].name if rest else None
+    panels = tuple(replace(p, interval=None) if p.interval == name else p for p in study.panels)
+    return replace(study, intervals=rest, active=active, panels=panels)
+
+
+def activate(study: Study, name: str) -> Study:
+    """Return the study with another active interval."""
+    return replace(study, active=study.interval(name).name)
+
+
+def new_interval_name(study: Study) -> str:
+    """Return a name that no interval has yet."""
+    taken = {interval.name for interval in study.intervals}
+    return next(name for k in range(1, len(taken) + 2) if (name := f"interval {k}") not in taken)

@@ -1,0 +1,69 @@
+"""Operands written as text, in dialogs and on the command line."""
+
+import re
+
+from pantelos.errors import StudyError, UnitError
+from pantelos.signal.spectrum import SpectralWindow
+from pantelos.study.model import PANEL_KINDS, Panel, Study
+from pantelos.units import unit
+
+
+def rate_from(text: str) -> float:
+    """Return a sample rate in Hz written like `20 kHz`, `20000` or `50 us` (a sample interval).
+
+    Raises
+    ------
+    StudyError
+        When the text is neither.
+    """
+    match = re.match(r"^\s*([\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$", text)
+    try:
+        assert match is not None
+        given = unit(match[2].replace("S/s", "Hz") or "Hz")
+        amount = float(match[1]) * given.factor
+        assert amount > 0
+        if given.like(unit("Hz")):
+            return amount
+        assert given.like(unit("s"))
+    except (AssertionError, ValueError, UnitError) as cause:
+        raise StudyError(f'"{text}" is not a sample rate. Write it like 20 kHz, or a sample interval like 50 us.') from cause
+    return 1.0 / amount
+
+
+def edges_from(text: str) -> tuple[float, float]:
+    """Return start and stop in seconds written like `6.4 .. 8.4`.
+
+    Raises
+    ------
+    StudyError
+        When the text is not of that form.
+    """
+    start, sign, stop = text.partition("..")
+    try:
+        assert sign
+        return float(start), float(stop.strip().removesuffix("s"))
+    except (AssertionError, ValueError) as cause:
+        raise StudyError(f'"{text}" does not name two edges. Write start and stop in seconds, as in 6.4 .. 8.4.') from cause
+
+
+def panel_from(study: Study, text: str) -> Panel:
+    """Return a panel written like `spectrum i1 in steady` or `spectrum u1 flat-top`.
+
+    Raises
+    ------
+    StudyError
+        When the kind, the channel or connection, the interval or the window is not there.
+    """
+    head, sign, place = text.partition(" in ")
+    kind, *words = head.split() or [""]
+    if kind not in PANEL_KINDS or not words:
+        raise StudyError(f'"{text}" is not a panel. Write one of {", ".join(PANEL_KINDS)} and a channel, as in spectrum i1.')
+    windows = [str(window) for window in SpectralWindow]
+    window = words.pop() if len(words) > 1 and words[-1] in windows else windows[0]
+    subject = " ".join(words)
+    if kind == "phasors":
+        study.connection(subject)
+    elif subject not in study.names:
+        raise StudyError(f'There is no channel "{subject}" for a panel; there are {", ".join(study.names)}.')
+    interval = study.interval(place.strip()).name if sign else None
+    return Panel(kind, (subject,), interval, window)
