@@ -166,7 +166,7 @@ from pantelos.desktop.screenshots import wait_until
 from pantelos.desktop.theme import LIGHT, apply_theme
 from pantelos.desktop.window import Window
 app = make_application(); apply_theme(app, LIGHT)
-window = Window(LIGHT); window.show(); window.open_study(Path(sys.argv[1]))
+window = Window(LIGHT); window.show(); window.files.open_study(Path(sys.argv[1]))
 wait_until(lambda: window.document.record is not None and all(
     window.document.evaluation.has_pyramid(n) for lane in window.document.study.lanes for n in lane.channels))
 app.processEvents(); window.grab()

@@ -32,7 +32,7 @@ def window(qtbot, csv_file, monkeypatch):
     apply_theme(QApplication.instance(), LIGHT)
     made = Window(LIGHT)
     made.show()
-    made.import_draft(draft(csv_file))
+    made.files.import_draft(draft(csv_file))
     settle(made)
     yield made
     made.close()
@@ -207,7 +207,7 @@ def test_a_study_whose_record_is_gone_offers_to_find_it(window, qtbot, tmp_path,
     study, _ = import_record(Study(), csv_file, preview(csv_file).dialect)
     save_study(study, tmp_path / "made.pantelos")
     csv_file.rename(tmp_path / "moved.csv")
-    window.open_study(tmp_path / "made.pantelos")
+    window.files.open_study(tmp_path / "made.pantelos")
     settle(window)
     assert "cannot be read" in window.notice_bar.text.text()
     assert window.notice_bar._remedy.text() == "Find the record…"

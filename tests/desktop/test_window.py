@@ -34,7 +34,7 @@ def window(qtbot, monkeypatch):
 @pytest.fixture
 def opened(window, csv_file):
     """A window with the recording of one phase, wired, and an interval of ten cycles."""
-    window.import_draft(draft(csv_file))
+    window.files.import_draft(draft(csv_file))
     settle(window)
     window.wiring.add("single-phase")
     for socket, channel in (("u", "u1"), ("i", "i1")):
@@ -59,7 +59,7 @@ def drag(qtbot, widget, start, stop, modifier=Qt.KeyboardModifier.NoModifier, bu
 
 def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(window, csv_file, qtbot, tmp_path, monkeypatch):
     assert window._pages.currentWidget() is window.start
-    window.import_path(csv_file)
+    window.files.import_path(csv_file)
     dialog = window.findChild(ImportDialog)
     assert "10000 samples per second" in dialog._reasons.text()
     dialog.grid.item(0, 1).setText("iL")
@@ -194,7 +194,7 @@ def test_bad_files_are_said_under_the_header_and_change_nothing(opened, tmp_path
     study = opened.document.study
     if content is not None:
         (tmp_path / name).write_text(content)
-    opened.open_path(tmp_path / name)
+    opened.files.open_path(tmp_path / name)
     settle(opened)
     assert said in opened.notice_bar.text.text()
     assert opened.notice_bar.isVisible()
@@ -205,7 +205,7 @@ def test_a_ragged_file_fails_after_the_preview_without_losing_the_open_study(ope
     path = tmp_path / "ragged.csv"
     path.write_text("rate: 1 kHz\nu [V],i [A]\n" + "1,2\n" * 50 + "1,2,3\n")
     before = opened.document.record
-    opened.import_draft(draft(path))
+    opened.files.import_draft(draft(path))
     settle(opened)
     assert "line 53 has 3 columns" in opened.notice_bar.text.text()
     assert opened.document.record is before

@@ -39,5 +39,5 @@ def run(path: Path | None) -> int:
     window = Window(theme)
     window.show()
     if path is not None:
-        window.open_path(path)
+        window.files.open_path(path)
     return app.exec()

@@ -45,7 +45,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         taken.append(path)
 
     shoot("start")
-    window.open_study(study)
+    window.files.open_study(study)
     settle(window)
     window.document.show(TimeView(0.0, window.document.duration_s))
     window.show_page(1)

@@ -9,7 +9,6 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyS
 from PyQt6.QtWidgets import (
     QApplication,
     QButtonGroup,
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QInputDialog,
@@ -23,16 +22,14 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos import __version__
-from pantelos.demo.files import ensure_demo
 from pantelos.desktop.commands import Command, Menu, Needs, commands
 from pantelos.desktop.document import Document
+from pantelos.desktop.files import Files
 from pantelos.desktop.find_action import FindAction
 from pantelos.desktop.header import Header
-from pantelos.desktop.import_dialog import ImportDialog
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.explaining import explanation
 from pantelos.desktop.presenter.headline import headline
-from pantelos.desktop.presenter.importing import ImportDraft, draft
 from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.runner import Runner
@@ -42,17 +39,10 @@ from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme
 from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
 from pantelos.errors import PantelosError
-from pantelos.formats import FORMATS
 from pantelos.notice import Notice
-from pantelos.progress import Progress
-from pantelos.record.record import Record
 from pantelos.study import operations as op
 from pantelos.study.checks import concerns, run_checks
-from pantelos.study.model import Interval, Study
-from pantelos.study.opening import import_record, record_of, relinked
-from pantelos.study.samples import write_samples
-from pantelos.study.storage import SUFFIX, load_study
-from pantelos.tables.writers import WRITERS
+from pantelos.study.model import Interval
 
 _SHOWN_WORK = {"open": "opening", "import": "importing", "export": "writing", "tables": "computing", "checks": ""}
 
@@ -65,6 +55,7 @@ class Window(QMainWindow):
         self.theme = theme
         self.document = Document(self)
         self.runner = Runner(self)
+        self.files = Files(self)
         self.header = Header(theme)
         self.notice_bar = NoticeBar()
         self.start = StartPage()
@@ -159,11 +150,11 @@ class Window(QMainWindow):
             page.failed.connect(self.show_error)
         self.traces.explain.connect(self._explain)
         self.traces.drawn.connect(self._run_checks)
-        self.tables.export_wanted.connect(self.ask_export)
-        self.start.record_wanted.connect(self.ask_record)
-        self.start.study_wanted.connect(self.ask_study)
-        self.start.demo_wanted.connect(self.open_demo)
-        self.start.recovery_wanted.connect(self.recover)
+        self.tables.export_wanted.connect(self.files.ask_export)
+        self.start.record_wanted.connect(self.files.ask_record)
+        self.start.study_wanted.connect(self.files.ask_study)
+        self.start.demo_wanted.connect(self.files.open_demo)
+        self.start.recovery_wanted.connect(self.files.recover)
 
     # showing
 
@@ -265,149 +256,7 @@ class Window(QMainWindow):
         self.header.show_checks(len(concerns(self.notices)) if self.document.record is not None else None)
         self._show_headline()
 
-    # opening and saving
-
-    def open_path(self, path: Path) -> None:
-        """Open a study, or import anything else."""
-        if path.suffix == SUFFIX:
-            self.open_study(path)
-        else:
-            self.import_path(path)
-
-    def open_study(self, path: Path, saved: bool = True) -> None:
-        """Open a study and its record off the interface thread."""
-        if not self._may_leave():
-            return
-
-        def job(progress: Progress) -> tuple[Study, Record]:
-            study = load_study(path)
-            return study, record_of(study, progress)
-
-        def done(found: tuple[Study, Record]) -> None:
-            self._opened(*found, path if saved else None)
-
-        self.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
-
-    def _opening_failed(self, error: PantelosError, path: Path) -> None:
-        self.show_error(error)
-        try:
-            study = load_study(path)
-        except PantelosError:
-            return
-        if study.record is not None:
-            self.notice_bar.offer("Find the record…", lambda: self._relink(study, path))
-
-    def _relink(self, study: Study, path: Path) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Where is the record?", str(path.parent))
-        if name:
-            self.runner.run(
-                "open", lambda progress: relinked(study, Path(name), progress), lambda found: self._opened(*found, path)
-            )
-
-    def _opened(self, study: Study, record: Record, path: Path | None) -> None:
-        self.notice_bar.hide()
-        self.header.show_checks(None)
-        self.document.open(study, record, path)
-        self.show_page(1 if study.connections or path is not None else 0)
-
-    def open_demo(self) -> None:
-        """Write the demo where it is not there yet, and open it."""
-        if not self._may_leave():
-            return
-
-        def job(progress: Progress) -> tuple[Study, Record, Path]:
-            path = ensure_demo(progress=progress)
-            study = load_study(path)
-            return study, record_of(study), path
-
-        self.runner.run("open", job, lambda found: self._opened(*found))
-
-    def ask_record(self) -> None:
-        """Ask for a recording and show how it is understood."""
-        suffixes = " ".join(f"*{suffix}" for fmt in FORMATS for suffix in fmt.suffixes)
-        name, _ = QFileDialog.getOpenFileName(self, "Open a record", "", f"Recordings ({suffixes});;All files (*)")
-        if name:
-            self.import_path(Path(name))
-
-    def import_path(self, path: Path) -> None:
-        """Show how a recording is understood; import it when the user agrees."""
-        try:
-            dialog = ImportDialog(draft(path), self)
-        except PantelosError as error:
-            self.show_error(error)
-            return
-        dialog.accepted.connect(lambda: self.import_draft(dialog.draft))
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.open()
-
-    def import_draft(self, agreed: ImportDraft) -> None:
-        """Import a recording into a new study off the interface thread."""
-        if not self._may_leave():
-            return
-
-        def job(progress: Progress) -> tuple[Study, Record]:
-            return import_record(Study(), agreed.path, agreed.dialect, progress)
-
-        self.runner.run("import", job, lambda found: self._opened(*found, None))
-
-    def ask_study(self) -> None:
-        """Ask for a study and open it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a study", "", f"Studies (*{SUFFIX})")
-        if name:
-            self.open_study(Path(name))
-
-    def recover(self) -> None:
-        """Open what a crash left unsaved."""
-        self.open_study(self.document.recovery_path, saved=False)
-
-    def save(self) -> None:
-        """Save; ask for a name the first time."""
-        if self.document.path is None:
-            self.ask_save()
-        else:
-            self.document.save(self.document.path)
-
-    def ask_save(self) -> None:
-        """Ask for a name and save."""
-        suggested = str(self.document.path or f"{self.document.study.title}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the study", suggested, f"Studies (*{SUFFIX})")
-        if name:
-            self.document.save(Path(name).with_suffix(SUFFIX))
-
-    def ask_export(self, suffix: str) -> None:
-        """Ask for a file and write all tables to it."""
-        kinds = ";;".join(f"{w.title} (*{w.suffix})" for w in WRITERS if suffix in ("", w.suffix))
-        suggested = f"{self.document.study.title}{suffix or '.xlsx'}"
-        name, _ = QFileDialog.getSaveFileName(self, "Export tables", suggested, kinds)
-        if name:
-            self.tables.export(Path(name) if Path(name).suffix else Path(name + (suffix or ".xlsx")))
-
-    def ask_samples(self) -> None:
-        """Ask for a file and write the samples of the active interval to it."""
-        kinds = "CSV (*.csv);;Parquet (*.parquet);;NPZ (*.npz)"
-        name, _ = QFileDialog.getSaveFileName(self, "Export samples", f"{self.document.study.title}.csv", kinds)
-        evaluation = self.document.evaluation
-        if name and evaluation is not None:
-            path = Path(name) if Path(name).suffix else Path(name + ".csv")
-
-            def done(n: int) -> None:
-                self.notice_bar.say(f"{n} samples of each channel written to {path}")
-
-            self.runner.run("export", lambda progress: write_samples(evaluation, path, progress=progress), done)
-
-    def _may_leave(self) -> bool:
-        """Ask what to do with unsaved changes; return whether to go on."""
-        if not self.document.modified or self.document.record is None:
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(self, "Pantelos", f'Save "{self.document.study.title}" first?',
-                                      buttons.Save | buttons.Discard | buttons.Cancel)  # fmt: skip
-        if answer == buttons.Save:
-            self.save()
-            return not self.document.modified
-        if answer == buttons.Discard:
-            self.document.forget_recovery()
-        return answer == buttons.Discard
+    # leaving and dropping
 
     def leave(self) -> None:
         """Close the window."""
@@ -417,7 +266,7 @@ class Window(QMainWindow):
         """Ask about unsaved changes and stop the work before going."""
         if event is None:
             return
-        if self._may_leave():
+        if self.files.may_leave():
             self.runner.close()
             event.accept()
         else:
@@ -434,7 +283,7 @@ class Window(QMainWindow):
         mime = event.mimeData() if event is not None else None
         if event is not None and mime is not None and mime.urls():
             event.acceptProposedAction()
-            self.open_path(Path(mime.urls()[0].toLocalFile()))
+            self.files.open_path(Path(mime.urls()[0].toLocalFile()))
 
     # view
 
