@@ -83,7 +83,7 @@ def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(
     window._actions["interval.snap"].trigger()
     settle(window)
     assert window.header.whole.text() == "whole cycles"
-    assert window.traces.lanes.readings["p1"][1] == pytest.approx(575, rel=1e-6)
+    assert window.traces.lanes.painter.readings["p1"][1] == pytest.approx(575, rel=1e-6)
     window.document.save(tmp_path / "made.pantelos")
     window.show_page(2)
     settle(window)

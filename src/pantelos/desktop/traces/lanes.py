@@ -10,7 +10,6 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
-    QImage,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -21,21 +20,15 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import value_ticks
-from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, Row, lane_extent, reading_text, row_at, rows
+from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, Row, lane_extent, row_at, rows
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.lane_picture import draw_traces
-from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
-from pantelos.notation import MISSING, prefix_for
+from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
+from pantelos.desktop.traces.layout import LEFT, Columns
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
-from pantelos.units import ONE
 
 CHANNEL_MIME = "application/x-pantelos-channel"
 _REACH = 5
-_LINE = 17  # height of one reading
 
 
 @dataclass(slots=True)
@@ -63,10 +56,8 @@ class Lanes(QWidget):
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
-        self._pictures: dict[int, tuple[tuple[object, ...], QImage, tuple[str, ...]]] = {}
+        self.painter = LanePainter(document, theme)
         self._gesture: _Gesture | None = None
-        self.readings: dict[str, tuple[float, ...]] = {}
-        self.readings_stale = True
         self.edges: tuple[float, float] | None = None
         self.view_height = 300
         self.setMouseTracking(True)
@@ -77,7 +68,7 @@ class Lanes(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
         self._theme = theme
-        self._pictures.clear()
+        self.painter.set_theme(theme)
         self.update()
 
     # geometry
@@ -125,95 +116,12 @@ class Lanes(QWidget):
             painter.fillRect(wash, QColor(self._theme.wash))
         for row in found:
             if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom:
-                self._paint_lane(painter, row, evaluation, columns)
+                self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF())
         painter.setPen(QColor(self._theme.rule))
         for x in (LEFT, columns.readings_left):
             painting.line_through(painter, x, 0, bottom, QColor(self._theme.rule))
         self._paint_edges(painter, band, bottom)
         self._paint_gesture(painter, band)
-
-    def _paint_lane(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns) -> None:
-        rect = columns.trace(row.top + 3, row.height - 6)
-        picture, waiting = self._picture(row, evaluation, rect)
-        painter.drawImage(QPointF(0, row.top), picture)
-        self._paint_label(painter, row, evaluation)
-        self._paint_readings(painter, row, evaluation, columns)
-        if waiting:
-            painter.setPen(QColor(self._theme.soft))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, f"computing {', '.join(waiting)} …")
-        painter.setPen(QPen(QColor(self._theme.rule), 1))
-        painter.drawLine(QPointF(0, row.bottom - 0.5), QPointF(self.width(), row.bottom - 0.5))
-
-    def _picture(self, row: Row, evaluation: Evaluation, rect: QRectF) -> tuple[QImage, tuple[str, ...]]:
-        """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
-        known = [name for name in row.lane.channels if name in evaluation.types]
-        scale = lane_extent(evaluation, row.lane)
-        ratio = self.devicePixelRatioF()
-        hue = tuple(hues.conductor(evaluation.study, name) for name in known)
-        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.has_pyramid(name) for name in known),
-                 scale, self._document.view, self.width(), row.height, ratio, hue)  # fmt: skip
-        kept = self._pictures.get(row.index)
-        if kept is not None and kept[0] == state:
-            return kept[1], kept[2]
-        image = QImage(int(self.width() * ratio), int(row.height * ratio), QImage.Format.Format_ARGB32_Premultiplied)
-        image.setDevicePixelRatio(ratio)
-        image.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(image)
-        local = QRectF(rect.left(), 3, rect.width(), rect.height())
-        marks, _ = value_ticks(*scale, evaluation.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
-        painting.draw_value_axis(painter, local, marks, scale, QColor(self._theme.soft), QColor(self._theme.rule), LABELS)
-        waiting = tuple(draw_traces(painter, local, evaluation, tuple(known), self._document.view, scale, self._theme))
-        painter.end()
-        self._pictures[row.index] = (state, image, waiting)
-        return image, waiting
-
-    def _paint_label(self, painter: QPainter, row: Row, evaluation: Evaluation) -> None:
-        for rect, name in self._labels(row):
-            painter.setFont(painting.tabular(10, bold=True))
-            colour = self._theme.conductor(hues.conductor(evaluation.study, name))
-            broken = name not in evaluation.types
-            painter.setPen(QColor(self._theme.fault) if broken else colour)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name + (" !" if broken else ""))
-        known = [name for name in row.lane.channels if name in evaluation.types]
-        if not known:
-            return
-        scale = lane_extent(evaluation, row.lane)
-        _, symbol = prefix_for(max(abs(scale[0]), abs(scale[1])), evaluation.unit(known[0]))
-        painter.setFont(painting.tabular(8.5))
-        painter.setPen(QColor(self._theme.soft))
-        last = self._labels(row)[-1][0]
-        fixed = "  fixed" if row.lane.scale is not None else ""
-        painter.drawText(QRectF(10, last.bottom() + 1, LABELS, 14), Qt.AlignmentFlag.AlignLeft, symbol + fixed)
-
-    def _labels(self, row: Row) -> list[tuple[QRectF, str]]:
-        """Return the boxes of the names in a lane, wrapped within the label column."""
-        metrics = self.fontMetrics()
-        found, x, y = [], 10.0, row.top + 5.0
-        for name in row.lane.channels:
-            width = metrics.horizontalAdvance(name) * 1.15 + 8
-            if x > 10 and x + width > LABELS:
-                x, y = 10.0, y + 16
-            found.append((QRectF(x, y, min(width, LABELS + 20), 16), name))
-            x += width
-        return found
-
-    def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns) -> None:
-        scale = lane_extent(evaluation, row.lane)
-        full = max(abs(scale[0]), abs(scale[1]))
-        painter.setFont(painting.tabular(9.5))
-        room = max((row.height - 8) // _LINE, 1)
-        names = row.lane.channels[:room]
-        top = row.top + 5
-        for name in names:
-            values = self.readings.get(name)
-            colour = self._theme.conductor(hues.conductor(evaluation.study, name))
-            painter.setPen(QColor(self._theme.soft) if self.readings_stale else colour)
-            for at in range(3):
-                known = values is not None and name in evaluation.types
-                text = reading_text(values[at], full, evaluation, name) if known and values else MISSING
-                cell = columns.reading(at, top, _LINE)
-                painter.drawText(cell, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
-            top += _LINE
 
     def _paint_edges(self, painter: QPainter, band: QRectF, bottom: int) -> None:
         if self.edges is None:
@@ -252,7 +160,7 @@ class Lanes(QWidget):
         if near is not None and place.x() < LEFT:
             return _Gesture("resize", **{**common, "row": near})  # type: ignore[arg-type]
         if place.x() < LEFT and row is not None:
-            name = next((name for rect, name in self._labels(row) if rect.contains(place)), row.lane.channels[0])
+            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), row.lane.channels[0])
             return _Gesture("label", **common, channel=name)  # type: ignore[arg-type]
         if not LEFT <= place.x() <= self._columns().readings_left:
             return None
@@ -278,7 +186,7 @@ class Lanes(QWidget):
         columns = self._columns()
         if row is None or place.x() < columns.readings_left:
             return
-        line = min(int((place.y() - row.top - 5) // _LINE), len(row.lane.channels) - 1)
+        line = min(int((place.y() - row.top - 5) // READING_LINE), len(row.lane.channels) - 1)
         column = min(int((place.x() - columns.readings_left) // columns.reading(0, 0, 0).width()), 2)
         self.reading_clicked.emit(row.lane.channels[max(line, 0)], column)
 
@@ -396,7 +304,7 @@ class Lanes(QWidget):
         row = row_at(self.rows(), event.pos().y())
         if row is not None:
             place = QPointF(event.pos())
-            name = next((name for rect, name in self._labels(row) if rect.contains(place)), row.lane.channels[0])
+            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), row.lane.channels[0])
             self.menu_wanted.emit(name, event.globalPos())
 
     # dragging of labels

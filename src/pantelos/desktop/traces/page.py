@@ -126,7 +126,7 @@ class TracesPage(QWidget):
             for at, name in enumerate(shown):
                 evaluation.pyramid(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
 
-        self.lanes.readings_stale = True
+        self.lanes.painter.readings_stale = True
         self.panels.grey()
         self._runner.run("pyramids", pyramids, lambda nothing: self._pyramids_ready(shown))
 
@@ -144,8 +144,8 @@ class TracesPage(QWidget):
         self.strip.update()
 
     def _show_readings(self, readings: dict[str, tuple[float, ...]]) -> None:
-        self.lanes.readings = readings
-        self.lanes.readings_stale = False
+        self.lanes.painter.readings = readings
+        self.lanes.painter.readings_stale = False
         self.lanes.update()
 
     # intervals
