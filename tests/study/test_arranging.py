@@ -1,0 +1,129 @@
+"""What the Traces page shows, suggestions, operands written as text: the window and the command line share them."""
+
+import pytest
+from typer.testing import CliRunner
+
+from pantelos.cli.main import app
+from pantelos.errors import StudyError
+from pantelos.study import operations as op
+from pantelos.study.model import ChannelSetup, Interval, Lane, Panel, Study
+from pantelos.study.storage import load_study
+from pantelos.study.suggestion import follow, suggestions
+
+
+def study_of(*names):
+    return Study(channels=tuple(ChannelSetup(name, name) for name in names), lanes=tuple(Lane((name,)) for name in names))
+
+
+def lanes(study):
+    return [" ".join(lane.channels) for lane in study.lanes]
+
+
+def test_channels_move_between_lanes_and_none_is_shown_twice():
+    study = study_of("a", "b", "c")
+    together = op.show_with(study, "c", ("a",))
+    assert lanes(together) == ["a c", "b"]
+    assert lanes(op.show_with(together, "c", ("a", "c"))) == ["a c", "b"]
+    assert lanes(op.show_alone(together, "c", 0)) == ["c", "a", "b"]
+    assert lanes(op.show_alone(together, "a", 2)) == ["c", "b", "a"]
+    assert lanes(op.hide_channel(together, "b")) == ["a c"]
+    assert lanes(op.show_alone(op.hide_channel(together, "b"), "b", 9)) == ["a c", "b"]
+    assert lanes(op.arrange_lanes(study, [["c", "a"]])) == ["c a"]
+    assert op.resize_lane(study, 0, 99).lanes[0].weight == 6.0
+    with pytest.raises(StudyError, match='no channel "z" to show; there are a, b, c'):
+        op.arrange_lanes(study, [["z"]])
+
+
+@pytest.mark.parametrize(
+    ("names", "first"),
+    [
+        (("u1", "u2", "u3", "i1", "i2", "i3", "u_dc", "i_dc"), "Three-phase, four-wire: u1 u2 u3 i1 i2 i3"),
+        (("U1", "U2", "U3", "I1", "I2", "I3", "IN"), "Three-phase, four-wire: U1 U2 U3 I1 I2 I3 IN"),
+        (("u13", "i1", "u23", "i2"), "Three-phase, three-wire, two wattmeters: u13 i1 u23 i2"), (("u", "i"), "Single-phase: u i"),
+        (("udc", "idc"), "DC: udc idc"),
+    ],
+)  # fmt: skip
+def test_names_suggest_a_connection(names, first):
+    study = study_of(*names)
+    found = suggestions(study)[0]
+    assert found.text == first
+    wired = follow(study, "x", found)
+    assert dict(wired.connections[0].sockets) == found.sockets
+    assert wired.reference == (None if found.wiring.id == "dc" else found.sockets[found.wiring.sockets[0].name])
+
+
+def test_names_that_say_nothing_suggest_nothing():
+    assert suggestions(study_of("speed", "u1", "torque")) == []
+
+
+@pytest.mark.parametrize(
+    ("text", "panel"),
+    [
+        ("spectrum a", Panel("spectrum", ("a",))), ("spectrum a flat-top in late", Panel("spectrum", ("a",), "late", "flat-top")),
+        ("harmonics b in late", Panel("harmonics", ("b",), "late")), ("phasors dc link", Panel("phasors", ("dc link",))),
+    ],
+)  # fmt: skip
+def test_panels_are_written_as_text(text, panel):
+    study = op.add_connection(op.add_interval(study_of("a", "b"), Interval("late", 0, 1), 1), "dc link", "dc")
+    assert op.panel_from(study, text) == panel
+
+
+@pytest.mark.parametrize("text", ["foo a", "spectrum", "spectrum z", "harmonics a in never", "phasors mains", ""])
+def test_panels_of_what_is_not_there_are_refused(text):
+    with pytest.raises(StudyError):
+        op.panel_from(study_of("a"), text)
+
+
+@pytest.mark.parametrize(
+    ("text", "rate"), [("20 kHz", 20e3), ("20000", 20e3), ("20 kS/s", 20e3), ("50 us", 20e3), ("0.05 ms", 20e3), ("2e4 Hz", 2e4)]
+)
+def test_rates_are_written_as_frequency_or_interval(text, rate):
+    assert op.rate_from(text) == pytest.approx(rate, rel=1e-12)
+
+
+@pytest.mark.parametrize("text", ["fast", "20 V", "0 Hz", "", "-5 Hz", "20 parsnips"])
+def test_what_is_no_rate_is_refused(text):
+    with pytest.raises(StudyError, match="Write it like 20 kHz"):
+        op.rate_from(text)
+
+
+def test_the_recorder_is_written_as_unit_or_range():
+    study = study_of("a")
+    assert op.change_recorder(study, "a", "±10 V").channels[0].scaling.recorder_range == 10
+    assert op.change_recorder(study, "a", "mA").channels[0].recorder_unit == "mA"
+    with pytest.raises(StudyError, match="Write it like ±10 V"):
+        op.change_recorder(study, "a", "ten volts")
+
+
+def test_columns_and_rate_are_corrected_and_the_page_arranged_from_the_command_line(tmp_path):
+    path, study = tmp_path / "raw.csv", tmp_path / "s.pantelos"
+    path.write_text("a;b;c\n" + "".join(f"{n};{n},5;{-n}\n" for n in range(100)))
+    bad = CliRunner().invoke(app, ["new", str(study), str(path)])
+    assert "Use --column or --rate" in str(bad.exception)
+    arguments = ["new", str(study), str(path), "--rate", "1 kHz", "--column", "1=skip", "--column", "2=u [V]", "--column", "3=i [mA]",
+                 "--decimal", "comma", "--lanes", "u i", "--panel", "spectrum u flat-top", "--interval", "x=0..0.05"]  # fmt: skip
+    assert CliRunner().invoke(app, arguments).exception is None
+    made = load_study(study)
+    assert [(c.name, c.recorder_unit) for c in made.channels] == [("u", "V"), ("i", "mA")]
+    assert (lanes(made), made.panels) == (["u i"], (Panel("spectrum", ("u",), None, "flat-top"),))
+    timed = CliRunner().invoke(app, [*arguments[:3], "--force", "--column", "1=time:ms", "--column", "3=skip"])
+    assert timed.exception is None
+    assert "100 samples at 1000 Hz" in timed.stdout
+    moved = path.rename(tmp_path / "elsewhere.csv")
+    assert "cannot be read" in str(CliRunner().invoke(app, ["show", str(study)]).exception)
+    assert CliRunner().invoke(app, ["relink", str(study), str(moved)]).exception is None
+    assert CliRunner().invoke(app, ["show", str(study)]).exception is None
+
+
+def test_the_demo_without_a_window_leaves_tables_and_pictures(tmp_path):
+    done = CliRunner().invoke(app, ["demo", "--to", str(tmp_path), "--no-window"])
+    assert done.exception is None
+    assert {f.name for f in tmp_path.iterdir()} >= {
+        "goods-lift.csv",
+        "goods-lift.pantelos",
+        "goods-lift.xlsx",
+        "goods-lift-tables.csv",
+        "goods-lift.json",
+    }
+    assert len(list((tmp_path / "pictures").glob("*.png"))) >= 8
+    assert str(tmp_path / "goods-lift.xlsx") in done.stdout
