@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from typer.testing import CliRunner
 
 from pantelos.cli.main import app as cli
+from pantelos.desktop.application import _Mishap
 from pantelos.desktop.import_dialog import ImportDialog
 from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.view import TimeView
@@ -231,6 +232,33 @@ def test_what_was_not_saved_is_kept_for_recovery(opened, window):
     assert load_study(opened.document.recovery_path) == opened.document.study
     opened.document.forget_recovery()
     assert not opened.document.recovery_path.exists()
+
+
+def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkeypatch):
+    crashed, record = opened.document.study, opened.document.record
+    mishap = _Mishap(opened)
+    mishap(ValueError, ValueError("a mistake of ours"), None)
+    assert "Your study was kept aside" in opened.notice_bar.text.text()
+    after = Window(LIGHT)
+    after.show()
+    assert after.start._recovery.isVisible()
+    after.start.recovery_wanted.emit()
+    settle(after)
+    assert (after.document.study, after.document.record.fingerprint) == (crashed, record.fingerprint)
+    assert after.document.modified
+    after.close()
+    assert after.document.recoverable() is None  # discarded on purpose
+    after.deleteLater()
+
+
+def test_the_demo_opens_without_a_name_and_leaves_nothing_to_save(window, qtbot):
+    window.files.open_demo()
+    settle(window)
+    assert window.document.study.title == "goods lift, acceptance 3"
+    assert window.document.path is None
+    assert not window.document.modified
+    assert window._pages.currentWidget() is window.traces
+    assert window.header.checks.text() == "⚑ 2 checks"
 
 
 def test_everything_can_be_found_by_typing_and_run_with_enter(opened, qtbot):

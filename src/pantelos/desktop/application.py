@@ -4,6 +4,7 @@ import logging
 import signal
 import sys
 from pathlib import Path
+from types import TracebackType
 
 from PyQt6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
@@ -30,13 +31,30 @@ def _log(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None
         logging.getLogger("qt").warning(text)
 
 
+class _Mishap:
+    """What happens on a mistake of ours: it is written down, the study is kept aside, the window stays."""
+
+    def __init__(self, window: Window) -> None:
+        self._window = window
+
+    def __call__(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        logging.getLogger("pantelos").error("unexpected", exc_info=(kind, error, trace))
+        self._window.document.keep_now()
+        self._window.notice_bar.say(
+            f"Something unexpected went wrong inside the program ({kind.__name__}: {error}). "
+            "Your study was kept aside; save it and start again.", fault=True,
+        )  # fmt: skip
+
+
 def run(path: Path | None) -> int:
     """Open the window, on a study or recording when one is given; return the exit code when it closes."""
     app = make_application()
+    logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     theme = desktop_theme()
     apply_theme(app, theme)
     window = Window(theme)
+    sys.excepthook = _Mishap(window)
     window.show()
     if path is not None:
         window.files.open_path(path)

@@ -92,7 +92,7 @@ def commands() -> tuple[Command, ...]:
                 "Make the next interval the active one", Needs.INTERVAL),
         Command("interval.previous", "&Previous interval", Menu.INTERVAL, "Ctrl+Up", lambda w: w.step_interval(-1),
                 "Make the previous interval the active one", Needs.INTERVAL),
-        Command("interval.rename", "&Rename…", Menu.INTERVAL, "Ctrl+N", lambda w: w.ask_interval_name(),
+        Command("interval.rename", "&Rename…", Menu.INTERVAL, "N", lambda w: w.ask_interval_name(),
                 "Give the active interval another name", Needs.INTERVAL),
         Command("interval.edges", "Set &edges…", Menu.INTERVAL, "", lambda w: w.ask_edges(),
                 "Type start and stop of the active interval", Needs.INTERVAL),

@@ -58,13 +58,13 @@ class Document(QObject):
         """Whether there is something to save."""
         return self.study != self._saved
 
-    def open(self, study: Study, record: Record | None, path: Path | None) -> None:
-        """Start with another study; the undo history begins anew."""
+    def open(self, study: Study, record: Record | None, path: Path | None, to_save: bool = False) -> None:
+        """Start with another study; the undo history begins anew. `to_save`: it exists nowhere else yet."""
         self.history = History(study)
         self.record, self.path = record, path
         self._results = ResultCache()
         self._evaluation = None
-        self._saved = study if path is not None else Study()
+        self._saved = Study() if to_save else study
         whole = TimeView(0.0, self.duration_s)
         self.views = ViewHistory(TimeView(*study.view).inside(self.duration_s, self._sample_s) if study.view else whole)
         self.changed.emit()
@@ -140,6 +140,15 @@ class Document(QObject):
             save_study(self.study, self.recovery_path)
         except (OSError, PantelosError):
             return
+
+    def recoverable(self) -> Path | None:
+        """Return the newest study that was kept and never saved, or None."""
+        kept = sorted(self.recovery_path.parent.glob(f"*{SUFFIX}"), key=lambda path: path.stat().st_mtime)
+        return kept[-1] if kept else None
+
+    def keep_now(self) -> None:
+        """Keep the unsaved study aside without waiting: something went wrong inside the program."""
+        self._keep_for_recovery()
 
     def forget_recovery(self) -> None:
         """The study was saved or given up on purpose: nothing is left to recover."""

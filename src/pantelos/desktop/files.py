@@ -47,7 +47,7 @@ class Files(QObject):
             return study, record_of(study, progress)
 
         def done(found: tuple[Study, Record]) -> None:
-            self._opened(*found, path if saved else None)
+            self._opened(*found, path if saved else None, to_save=not saved)
 
         self._window.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
 
@@ -67,23 +67,22 @@ class Files(QObject):
                 "open", lambda progress: relinked(study, Path(name), progress), lambda found: self._opened(*found, path)
             )
 
-    def _opened(self, study: Study, record: Record, path: Path | None) -> None:
+    def _opened(self, study: Study, record: Record, path: Path | None, to_save: bool = False) -> None:
         self._window.notice_bar.hide()
         self._window.header.show_checks(None)
-        self._window.document.open(study, record, path)
+        self._window.document.open(study, record, path, to_save)
         self._window.show_page(1 if study.connections or path is not None else 0)
 
     def open_demo(self) -> None:
-        """Write the demo where it is not there yet, and open it."""
+        """Write the demo where it is not there yet, and open it without a name: saving asks for one."""
         if not self.may_leave():
             return
 
-        def job(progress: Progress) -> tuple[Study, Record, Path]:
-            path = ensure_demo(progress=progress)
-            study = load_study(path)
-            return study, record_of(study), path
+        def job(progress: Progress) -> tuple[Study, Record]:
+            study = load_study(ensure_demo(progress=progress))
+            return study, record_of(study)
 
-        self._window.runner.run("open", job, lambda found: self._opened(*found))
+        self._window.runner.run("open", job, lambda found: self._opened(*found, None))
 
     def ask_record(self) -> None:
         """Ask for a recording and show how it is understood."""
@@ -111,7 +110,7 @@ class Files(QObject):
         def job(progress: Progress) -> tuple[Study, Record]:
             return import_record(Study(), agreed.path, agreed.dialect, progress)
 
-        self._window.runner.run("import", job, lambda found: self._opened(*found, None))
+        self._window.runner.run("import", job, lambda found: self._opened(found[0], found[1], None, to_save=True))
 
     def ask_study(self) -> None:
         """Ask for a study and open it."""
@@ -121,7 +120,9 @@ class Files(QObject):
 
     def recover(self) -> None:
         """Open what a crash left unsaved."""
-        self.open_study(self._window.document.recovery_path, saved=False)
+        kept = self._window.document.recoverable()
+        if kept is not None:
+            self.open_study(kept, saved=False)
 
     def save(self) -> None:
         """Save; ask for a name the first time."""

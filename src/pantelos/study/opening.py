@@ -4,7 +4,7 @@ from pathlib import Path
 
 import msgspec
 
-from pantelos.errors import FormatError
+from pantelos.errors import FormatError, StudyError
 from pantelos.formats import FORMATS
 from pantelos.formats.dialect import Dialect, Preview
 from pantelos.formats.format import Format
@@ -46,7 +46,8 @@ def record_of(study: Study, progress: Progress | None = None) -> Record:
         When its content is not what the study was made with.
     """
     source = study.record
-    assert source is not None
+    if source is None:
+        raise StudyError(f'The study "{study.title}" refers to no record. Import a recording into a new study.')
     path = Path(source.path)
     record = next(f for f in FORMATS if f.id == source.format).read(path, source.dialect, progress or Progress())
     if record.fingerprint != source.fingerprint:

@@ -71,6 +71,7 @@ class TracesPage(QWidget):
         for source in (self.ruler, self.lanes):
             source.interval_drawn.connect(self._new_interval)
             source.edges_dragged.connect(self._drag_edges)
+        self.lanes.pointed.connect(self._point)
         self.lanes.menu_wanted.connect(self._channel_menu)
         self.lanes.reading_clicked.connect(lambda name, at: self.explain.emit(name, READING_COLUMNS[at]))
         self.strip.activated.connect(self.activate)
@@ -107,6 +108,10 @@ class TracesPage(QWidget):
         self.ruler.edges = self.lanes.edges = edges
         self.ruler.update()
         self.lanes.update()
+
+    def _point(self, t_s: float) -> None:
+        self.ruler.pointer_s = t_s
+        self.ruler.update()
 
     def _show_view(self) -> None:
         for part in (self.ruler, self.lanes, self.strip):

@@ -13,6 +13,7 @@ from pantelos.desktop.presenter.headline import edge_text
 from pantelos.desktop.presenter.ledger import READING_COLUMNS
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.layout import LEFT, Columns
+from pantelos.notation import seconds
 from pantelos.reading.kinds import reading_kind
 
 _HEIGHT = 38
@@ -33,6 +34,7 @@ class Ruler(QWidget):
         self._edge: int | None = None
         self.edges: tuple[float, float] | None = None
         self.n_cycles = math.nan  # in the active interval, as far as known
+        self.pointer_s: float | None = None  # the instant under the pointer
         self.beside = 0  # width of the scroll bar beside the lanes
         self.setFixedHeight(_HEIGHT)
         self.setMouseTracking(True)
@@ -68,6 +70,9 @@ class Ruler(QWidget):
             painter.drawLine(QPointF(x, _HEIGHT - 3), QPointF(x, _HEIGHT))
             text = f"{mark.text} s"
             painter.drawText(QRectF(x - 50, 2, 100, 16), Qt.AlignmentFlag.AlignCenter, text)
+        if self.pointer_s is not None:
+            box = QRectF(10, 2, LEFT - 12, 16)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"at {seconds(self.pointer_s, view.length_s / 2000)}")
         if self._document.record is not None:
             for at, name in enumerate(READING_COLUMNS):
                 kind = reading_kind(name)
