@@ -1,9 +1,9 @@
-"""Drawing of traces and axes. Cost follows pixels: envelopes are filled as polygons, without antialiasing."""
+"""Drawing of traces and axes. Cost follows pixels: envelopes are filled column by column, without antialiasing."""
 
 import math
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
 
 from pantelos.desktop.presenter.axis import Tick
@@ -53,24 +53,28 @@ def draw_envelope(
     With `through`, dense bands let those below shine through: several channels overlaid stay visible.
     """
     low, high = joined(lows, highs)
-    x = rect.left() + (np.arange(len(low)) + 0.5) * (rect.width() / len(low))
     half = _HALF_WIDTH[look]
-    top, bottom = to_y(high, rect, scale) - half, to_y(low, rect, scale) + half
+    given = np.flatnonzero(np.isfinite(low) & np.isfinite(high))
+    if not len(given):
+        return
+    x = (round(rect.left()) + given * (rect.width() / len(low))).astype(int)
+    top = np.round(to_y(high[given], rect, scale) - half).astype(int)
+    bottom = np.maximum(np.round(to_y(low[given], rect, scale) + half).astype(int), top + 1)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
     painter.setPen(Qt.PenStyle.NoPen)
     fill = QColor(colour)
-    solid = not through or float(np.nanmedian(bottom - top)) < _DENSE
+    solid = not through or float(np.median(bottom - top)) < _DENSE
     fill.setAlpha(colour.alpha() if solid else _THROUGH)
-    for a, b in _runs(np.isfinite(top) & np.isfinite(bottom)):
-        painter.setBrush(fill)
-        if b - a == 1:
-            painter.drawRect(QRectF(x[a] - 0.5, top[a], 1.0, bottom[a] - top[a]))
-            continue
-        painter.drawPolygon(_band(x[a:b], top[a:b], bottom[a:b]))
-        if not solid:  # the outline keeps its full colour, so that each envelope can be followed
-            painter.setBrush(colour)
-            painter.drawPolygon(_band(x[a:b], top[a:b], top[a:b] + 1.2))
-            painter.drawPolygon(_band(x[a:b], bottom[a:b] - 1.2, bottom[a:b]))
+    painter.setBrush(fill)
+    painter.drawRects(_columns(x, top, bottom))
+    if not solid:  # the outline keeps its full colour, so that each envelope can be followed
+        painter.setBrush(colour)
+        painter.drawRects(_columns(x, top, top + 1) + _columns(x, bottom - 1, bottom))
+
+
+def _columns(x: AnyArray, top: AnyArray, bottom: AnyArray) -> list[QRect]:
+    """Return one rectangle a pixel wide per column: what Qt fills fastest."""
+    return list(map(QRect, x.tolist(), top.tolist(), [1] * len(x), (bottom - top).tolist()))
 
 
 def _band(x: AnyArray, top: AnyArray, bottom: AnyArray) -> QPolygonF:

@@ -1,7 +1,7 @@
 """From text to a tree, with the place of every node; and which names a formula uses."""
 
 import re
-from functools import cache
+from functools import cache, lru_cache
 from importlib import resources
 
 from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, UnexpectedToken
@@ -18,6 +18,7 @@ def _parser() -> Lark:
     return Lark(grammar, parser="lalr", propagate_positions=True, maybe_placeholders=True)
 
 
+@lru_cache(maxsize=2048)
 def parse(text: str) -> tuple[str | None, Tree[Token]]:
     """Return (name, expression): `p1 = u1 * i1` defines a name, `mean(p1)` only asks.
 
@@ -52,6 +53,7 @@ def span(node: Tree[Token] | Token) -> tuple[int, int]:
     return node.meta.start_pos, node.meta.end_pos
 
 
+@lru_cache(maxsize=2048)
 def names_used(text: str) -> frozenset[str]:
     """Return the channels and formulas a formula refers to."""
     _, expression = parse(text)

@@ -4,6 +4,8 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
+
 from pantelos.desktop.presenter.axis import fitted
 from pantelos.errors import PantelosError
 from pantelos.formula.compile import Kind
@@ -53,13 +55,13 @@ def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
     """Return the scale of a lane: fixed by the user, else fitted to the whole record, so that it stays when moving."""
     if lane.scale is not None:
         return lane.scale
-    lows, highs = [], []
+    low, high = math.inf, -math.inf
     for name in lane.channels:
         if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.has_pyramid(name):
             pyramid = evaluation.pyramid(name)
-            lows += [float(x) for x in pyramid.lows[-1] if math.isfinite(x)]
-            highs += [float(x) for x in pyramid.highs[-1] if math.isfinite(x)]
-    return fitted(min(lows), max(highs)) if lows else (-1.0, 1.0)
+            low = min(low, float(np.fmin.reduce(pyramid.lows[-1], initial=math.inf)))
+            high = max(high, float(np.fmax.reduce(pyramid.highs[-1], initial=-math.inf)))
+    return fitted(low, high)
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,11 @@ def _decimals(table: Table, column: int) -> int:
     return digits_after_point(max(sizes, default=0.0), _DIGITS)
 
 
+def _alignment(table: Table, column: int) -> Qt.AlignmentFlag:
+    text = any(isinstance(row[column], str) for row in table.rows)
+    return (Qt.AlignmentFlag.AlignLeft if text else Qt.AlignmentFlag.AlignRight) | Qt.AlignmentFlag.AlignVCenter
+
+
 class TableModel(QAbstractTableModel):
     """Serves one table."""
 
@@ -24,12 +29,15 @@ class TableModel(QAbstractTableModel):
         self.theme = theme
         self.table: Table | None = None
         self._decimals: list[int] = []
+        self._alignments: list[Qt.AlignmentFlag] = []
 
     def show_table(self, table: Table | None) -> None:
         """Show another table."""
         self.beginResetModel()
         self.table = table
-        self._decimals = [_decimals(table, at) for at in range(len(table.columns))] if table is not None else []
+        columns = range(len(table.columns)) if table is not None else range(0)
+        self._decimals = [_decimals(table, at) for at in columns] if table is not None else []
+        self._alignments = [_alignment(table, at) for at in columns] if table is not None else []
         self.endResetModel()
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
@@ -50,13 +58,8 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             return column.help or column.title
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return self._alignment(section)
+            return self._alignments[section]
         return None
-
-    def _alignment(self, column: int) -> Qt.AlignmentFlag:
-        assert self.table is not None
-        text = any(isinstance(row[column], str) for row in self.table.rows)
-        return (Qt.AlignmentFlag.AlignLeft if text else Qt.AlignmentFlag.AlignRight) | Qt.AlignmentFlag.AlignVCenter
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         """Return text, exact value and look of a cell."""
@@ -70,7 +73,7 @@ class TableModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole and isinstance(value, float):
             return f"{column.title} = {value!r} {column.unit}"
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return self._alignment(index.column())
+            return self._alignments[index.column()]
         if role == Qt.ItemDataRole.ForegroundRole and column.conductor:
             return QColor(self.theme.conductor(column.conductor))
         return None

@@ -55,8 +55,9 @@ class TablesPage(QWidget):
         self.view.setAlternatingRowColors(True)
         self.view.setShowGrid(False)
         self.view.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
-        vertical = self.view.verticalHeader()
-        assert vertical is not None
+        vertical, horizontal = self.view.verticalHeader(), self.view.horizontalHeader()
+        assert vertical is not None and horizontal is not None
+        horizontal.setResizeContentsPrecision(60)  # rows looked at for the width of a column
         vertical.hide()
         vertical.setDefaultSectionSize(26)
         self._method = QLabel()
