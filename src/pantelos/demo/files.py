@@ -2,9 +2,6 @@
 
 from pathlib import Path
 
-import pyarrow as pa
-import pyarrow.csv as pacsv
-
 from pantelos.demo import lift
 from pantelos.errors import access_error
 from pantelos.progress import Progress
@@ -63,6 +60,9 @@ def write_demo(folder: Path, progress: Progress | None = None) -> Path:
 
 
 def _write_record(path: Path, progress: Progress) -> None:
+    import pyarrow as pa  # here, for the sake of a quick start: the demo is written once
+    import pyarrow.csv as pacsv
+
     volts = lift.recorded_volts()
     progress.at(0.5)
     aside = path.with_suffix(".part")

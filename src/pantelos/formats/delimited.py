@@ -6,11 +6,10 @@ import re
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 import numpy as np
-import pyarrow as pa
-import pyarrow.csv as pacsv
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.detection import MISSING_CELLS, is_numeric, preview_delimited, problems_of, split, time_factor
@@ -21,6 +20,9 @@ from pantelos.record.fingerprint import fingerprint, remember_fingerprint, remem
 from pantelos.record.record import Record
 from pantelos.record.store import Columns, RecordWriter, stored_record
 from pantelos.signal.arrays import FloatArray
+
+if TYPE_CHECKING:
+    import pyarrow as pa
 
 _PIECE = 24 << 20  # bytes read at a time: memory stays bounded, threads stay busy
 _PARSED_AT_ONCE = 1 << 20
@@ -75,8 +77,11 @@ def _import(path: Path, dialect: Dialect, progress: Progress, digest: Callable[[
     return record
 
 
-def _pieces(path: Path, dialect: Dialect, progress: Progress) -> Iterator[tuple[int, pa.Table]]:
+def _pieces(path: Path, dialect: Dialect, progress: Progress) -> "Iterator[tuple[int, pa.Table]]":
     """Yield (number of the first row, table of float64 columns named by index) for the whole file."""
+    import pyarrow as pa  # here, for the sake of a quick start: a stored record is opened without it
+    import pyarrow.csv as pacsv
+
     wanted = [str(k) for k, column in enumerate(dialect.columns) if column.role is not Role.SKIP]
     names = [str(k) for k in range(len(dialect.columns))]
     read = pacsv.ReadOptions(column_names=names, block_size=_PARSED_AT_ONCE, encoding=dialect.encoding)
@@ -123,7 +128,7 @@ def _end_of_piece(view: mmap.mmap, low: int) -> int:
     return end if end > low else len(view)
 
 
-def _numbers(column: pa.ChunkedArray) -> FloatArray:
+def _numbers(column: "pa.ChunkedArray") -> FloatArray:
     """Return a column as float64, missing cells as NaN."""
     parts = [chunk.to_numpy(zero_copy_only=False) for chunk in column.chunks]
     return np.asarray(parts[0] if len(parts) == 1 else np.concatenate(parts), dtype=np.float64)

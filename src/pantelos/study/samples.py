@@ -4,9 +4,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.csv as pacsv
-import pyarrow.parquet as pq
 
 from pantelos.errors import StudyError, access_error
 from pantelos.formula.compile import Kind
@@ -62,6 +59,9 @@ _Rows = Callable[[int, int], list[FloatArray]]
 
 
 def _csv(path: Path, headings: list[str], rows: _Rows, span: tuple[int, int], progress: Progress) -> None:
+    import pyarrow as pa  # here, for the sake of a quick start
+    import pyarrow.csv as pacsv
+
     schema = pa.schema([(name, pa.float64()) for name in headings])
     with path.open("wb") as file, pacsv.CSVWriter(file, schema, write_options=pacsv.WriteOptions(quoting_style="needed")) as out:
         for low, high in blocks(*span):
@@ -70,6 +70,9 @@ def _csv(path: Path, headings: list[str], rows: _Rows, span: tuple[int, int], pr
 
 
 def _parquet(path: Path, headings: list[str], rows: _Rows, span: tuple[int, int], progress: Progress) -> None:
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
     schema = pa.schema([(name, pa.float64()) for name in headings])
     with pq.ParquetWriter(path, schema) as out:
         for low, high in blocks(*span):

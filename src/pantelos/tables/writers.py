@@ -6,8 +6,7 @@ import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-
-import xlsxwriter
+from typing import Any
 
 from pantelos.errors import StudyError
 from pantelos.files import write_whole
@@ -85,6 +84,8 @@ def _json(tables: TableSet) -> bytes:
 
 def _xlsx(tables: TableSet) -> bytes:
     """One sheet a table, numbers as numbers, and a sheet that says where they come from."""
+    import xlsxwriter  # here, for the sake of a quick start
+
     out = io.BytesIO()
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
         head = book.add_format({"bold": True, "text_wrap": True, "valign": "top", "bottom": 1})
@@ -104,7 +105,7 @@ def _xlsx(tables: TableSet) -> bytes:
     return out.getvalue()
 
 
-def _write_sheet(sheet: "xlsxwriter.worksheet.Worksheet", table: Table, head: "xlsxwriter.format.Format") -> None:
+def _write_sheet(sheet: Any, table: Table, head: Any) -> None:
     for at, column in enumerate(table.columns):
         sheet.write_string(0, at, column.heading, head)
         widest = max([len(column.heading), *(len(f"{row[at]:.6g}") if isinstance(row[at], float) else len(str(row[at] or ""))
