@@ -1,24 +1,21 @@
 """Delimited text: numbers read with pyarrow in large pieces, in parallel, into the store."""
 
-import hashlib
 import mmap
 import re
-from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.detection import MISSING_CELLS, is_numeric, preview_delimited, problems_of, split, time_factor
+from pantelos.formats.detection import MISSING_CELLS, is_numeric, preview_delimited, split, time_factor
 from pantelos.formats.dialect import Dialect, Role
 from pantelos.formats.format import Format
+from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
-from pantelos.record.fingerprint import fingerprint, remember_fingerprint, remembered_fingerprint
 from pantelos.record.record import Record
-from pantelos.record.store import Columns, RecordWriter, stored_record
+from pantelos.record.store import StoredColumn
 from pantelos.signal.arrays import FloatArray
 
 if TYPE_CHECKING:
@@ -38,43 +35,21 @@ def read_delimited(path: Path, dialect: Dialect, progress: Progress) -> Record:
     FileAccessError
         When the file cannot be read or the store cannot be written.
     """
-    path = path.resolve()
-    for problem in problems_of(dialect):
-        raise FormatError(path, problem.found, problem.expected, problem.advice)
-    known = remembered_fingerprint(path)
-    if known is not None and (record := stored_record(_key(known, dialect), path)) is not None:
-        return record
-    with ThreadPoolExecutor(1) as pool:
-        digest = pool.submit(fingerprint, path)  # beside the parsing, which waits for the disk now and then
-        return _import(path, dialect, progress, digest.result)
+    return stored(path, dialect, lambda: _opened(path, dialect, progress))
 
 
-def _import(path: Path, dialect: Dialect, progress: Progress, digest: Callable[[], str]) -> Record:
+def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = preview_delimited(path, dialect.delimiter, dialect.decimal)
-    writer = RecordWriter(len(dialect.channels))
-    clock = _Clock(path, dialect)
-    try:
+    at = dialect.time_column
+
+    def blocks() -> Iterator[Block]:
         for first_row, table in _pieces(path, dialect, progress):
-            columns = [_numbers(table.column(str(k))) for k, _ in dialect.channels]
-            if (at := dialect.time_column) is not None:
-                clock.add(_numbers(table.column(str(at))), first_row)
-            writer.add(columns)
-        if not writer.n_samples:
-            raise FormatError(path, "there are no rows of numbers in it", "at least one", "Check the recording.")
-        rate_hz = dialect.rate_hz if dialect.time_column is None else clock.rate_hz(_time_resolution(found.rows, dialect))
-        assert rate_hz is not None
-        mark = digest()
-        names = tuple(column.name for _, column in dialect.channels)
-        units = tuple(column.unit for _, column in dialect.channels)
-        writer.finish(_key(mark, dialect), Columns(names, units, rate_hz, found.metadata), mark)
-    except BaseException:
-        writer.abandon()
-        raise
-    remember_fingerprint(path, mark)
-    record = stored_record(_key(mark, dialect), path)
-    if record is None:
-        raise FormatError(path, "the imported record vanished from the cache", "it to stay", "Import it again.")
-    return record
+            times = _numbers(table.column(str(at))) * time_factor(dialect) if at is not None else None
+            yield Block(first_row, [_numbers(table.column(str(k))) for k, _ in dialect.channels], times)
+
+    columns = tuple(StoredColumn(column.name, column.unit) for _, column in dialect.channels)
+    resolution = _time_resolution(found.rows, dialect) if at is not None else 0.0
+    return Source(columns, blocks(), found.metadata, resolution)
 
 
 def _pieces(path: Path, dialect: Dialect, progress: Progress) -> "Iterator[tuple[int, pa.Table]]":
@@ -151,54 +126,6 @@ def _bad_row(path: Path, dialect: Dialect, piece: bytes, first_row: int) -> Form
                        "Check the separator and the decimal sign.")  # fmt: skip
 
 
-class _Clock:
-    """Checks that the time column is even, and finds the rate."""
-
-    def __init__(self, path: Path, dialect: Dialect) -> None:
-        self._path = path
-        self._factor = time_factor(dialect) if dialect.time_column is not None else 1.0
-        self._first = self._last = 0.0
-        self._n = 0
-        self._step = 0.0
-
-    def add(self, times: FloatArray, first_row: int) -> None:
-        """Take the next times; the first piece sets the step that all later ones must keep."""
-        t = times * self._factor
-        if self._n == 0:
-            self._first = float(t[0])
-            self._step = (float(t[-1]) - self._first) / max(len(t) - 1, 1)
-        elif self._step:
-            self._step = (float(t[-1]) - self._first) / (self._n + len(t) - 1)
-        expected = self._first + (self._n + np.arange(len(t))) * self._step
-        off = ~(np.abs(t - expected) <= 0.5 * self._step) if self._step > 0 else np.ones(len(t), dtype=bool)
-        if len(t) > 1 and off.any():
-            back = np.flatnonzero(~(np.diff(t) > 0))
-            row = first_row + (int(back[0]) + 1 if len(back) else int(np.argmax(off)))
-            found = "does not rise" if len(back) else "leaves an even grid by more than half a step"
-            raise FormatError(self._path, f"the time in line {row} {found}", f"one sample every {abs(self._step):.6g} s",
-                              "Cut the file there, or give the sample rate and leave the time column out.")  # fmt: skip
-        self._n += len(t)
-        self._last = float(t[-1])
-
-    def rate_hz(self, resolution_s: float) -> float:
-        """Return the rate, rounded as far as the decimals of the printed times leave it open.
-
-        Raises
-        ------
-        FormatError
-            When a single row gives no rate.
-        """
-        if self._n < 2:
-            raise FormatError(self._path, "one row gives no sample rate", "two rows or more", "Give the sample rate.")
-        rate = (self._n - 1) / (self._last - self._first)
-        slack = rate * max(resolution_s / (self._last - self._first), 1e-12)
-        for digits in range(1, 15):
-            rounded = float(f"{rate:.{digits}g}")
-            if abs(rounded - rate) <= slack:
-                return rounded
-        return rate
-
-
 def _time_resolution(rows: Sequence[Sequence[str]], dialect: Dialect) -> float:
     """Return the step of the last decimal that the times are printed with, s."""
     at = dialect.time_column
@@ -209,10 +136,6 @@ def _time_resolution(rows: Sequence[Sequence[str]], dialect: Dialect) -> float:
         mantissa, _, exponent = re.sub(r"[\"\s]", "", cell).lower().partition("e")
         decimals = max(decimals, len(mantissa.partition(dialect.decimal)[2]) - int(exponent or 0))
     return float(time_factor(dialect) * 10.0**-decimals)
-
-
-def _key(digest: str, dialect: Dialect) -> str:
-    return hashlib.blake2b(digest.encode() + msgspec.json.encode(dialect), digest_size=20).hexdigest()
 
 
 FORMAT = Format(

@@ -19,7 +19,9 @@ class RawChannel:
     name: str
     samples: AnyArray  # (n_samples,), any real type, usually memory-mapped
     unit: Unit
-    pyramid: Pyramid
+    pyramid: Pyramid  # of the numbers as stored
+    scale: float = 1.0  # the recorder's value is number * scale + zero, in `unit`
+    zero: float = 0.0
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -85,4 +87,4 @@ class Channel:
 def scaled_channel(name: str, raw: RawChannel, rate_hz: float, recorder_unit: Unit, scaling: Scaling) -> Channel:
     """Return the channel `name` made of a raw column and a scaling chain."""
     gain, zero, unit = scaling.resolve(recorder_unit)
-    return Channel(name, raw, rate_hz, unit, gain, zero, scaling.full_scale(recorder_unit))
+    return Channel(name, raw, rate_hz, unit, gain * raw.scale, gain * raw.zero + zero, scaling.full_scale(recorder_unit))
