@@ -49,8 +49,9 @@ class ImportDialog(QDialog):
         self.grid = QTableWidget()
         self.grid.setAccessibleName("Columns and first rows")
         form = QFormLayout()
-        form.addRow("Separator", self.delimiter)
-        form.addRow("Decimal sign", self.decimal)
+        if start.preview.textual:
+            form.addRow("Separator", self.delimiter)
+            form.addRow("Decimal sign", self.decimal)
         form.addRow("Sample rate", self.rate)
         understood = QFrame(objectName="card")
         column = QVBoxLayout(understood)

@@ -1,6 +1,32 @@
 """One module per file format, found through one tuple."""
 
+from pathlib import Path
+
+from pantelos.errors import access_error
+from pantelos.formats.columnar import FORMAT as COLUMNAR
 from pantelos.formats.delimited import FORMAT as DELIMITED
 from pantelos.formats.format import Format
+from pantelos.formats.numpy_file import FORMAT as NUMPY
+from pantelos.formats.wav import FORMAT as WAV
 
-FORMATS: tuple[Format, ...] = (DELIMITED,)
+# The first one that recognises a file reads it; text comes last, as it takes whatever is not binary.
+FORMATS: tuple[Format, ...] = (WAV, NUMPY, COLUMNAR, DELIMITED)
+
+
+def format_of(path: Path) -> Format:
+    """Return the format of a file, by its first bytes; by its suffix where those say nothing.
+
+    Raises
+    ------
+    FileAccessError
+        When it cannot be read.
+    """
+    try:
+        with path.open("rb") as file:
+            head = file.read(64)
+    except OSError as cause:
+        raise access_error(path, "read", cause) from cause
+    for candidate in FORMATS:
+        if head and candidate.recognise(head):
+            return candidate
+    return next((known for known in FORMATS if path.suffix.lower() in known.suffixes), DELIMITED)

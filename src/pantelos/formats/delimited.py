@@ -139,5 +139,10 @@ def _time_resolution(rows: Sequence[Sequence[str]], dialect: Dialect) -> float:
 
 
 FORMAT = Format(
-    id="delimited", title="Delimited text", suffixes=(".csv", ".tsv", ".txt"), preview=preview_delimited, read=read_delimited
+    id="delimited",
+    title="Delimited text",
+    suffixes=(".csv", ".tsv", ".txt"),
+    recognise=lambda head: b"\0" not in head,  # whatever is not binary is tried as text
+    preview=preview_delimited,
+    read=read_delimited,
 )

@@ -56,6 +56,7 @@ class Preview:
     n_rows_about: int
     size_bytes: int
     problems: tuple[str, ...] = field(default=())  # what must be corrected before it can be read
+    textual: bool = True  # has a separator and a decimal sign
 
     @property
     def rate_hz(self) -> float | None:

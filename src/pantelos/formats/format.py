@@ -16,5 +16,6 @@ class Format:
     id: str
     title: str
     suffixes: tuple[str, ...]
+    recognise: Callable[[bytes], bool]  # from the first 64 bytes of a file
     preview: Callable[[Path, str | None, str | None], Preview]  # path, separator and decimal sign to keep to
     read: Callable[[Path, Dialect, Progress], Record]

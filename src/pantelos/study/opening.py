@@ -5,21 +5,12 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import FormatError, StudyError
-from pantelos.formats import FORMATS
+from pantelos.formats import FORMATS, format_of
 from pantelos.formats.dialect import Dialect, Preview
-from pantelos.formats.format import Format
 from pantelos.progress import Progress
 from pantelos.record.record import Record
 from pantelos.study import operations
 from pantelos.study.model import RecordSource, Study
-
-
-def format_of(path: Path) -> Format:
-    """Return the format to read a file with; text is tried for whatever is not known by its suffix."""
-    for candidate in FORMATS:
-        if path.suffix.lower() in candidate.suffixes:
-            return candidate
-    return FORMATS[0]
 
 
 def preview(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:

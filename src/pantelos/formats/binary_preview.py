@@ -1,0 +1,49 @@
+"""Previews of files whose numbers need no parsing: columns by name, first rows as text."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import numpy as np
+
+from pantelos.formats import header
+from pantelos.formats.detection import problems_of
+from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.signal.arrays import AnyArray
+
+SHOWN_ROWS = 30
+
+
+def column_of(name: str, unit: str | None = None) -> Column:
+    """Return the column a name such as `u1 [V]` or `time [ms]` stands for."""
+    plain, symbol = header.split_name(name)
+    symbol = unit or symbol
+    if header.is_time(plain, symbol):
+        return Column(plain, symbol or "s", Role.TIME)
+    return Column(plain, symbol or "1", Role.SKIP if header.is_index(plain) else Role.CHANNEL)
+
+
+def only_one_time(columns: Sequence[Column]) -> tuple[Column, ...]:
+    """Return the columns with the first time kept as such and others as channels."""
+    seen, kept = False, []
+    for column in columns:
+        is_time = column.role is Role.TIME
+        kept.append(Column(column.name, column.unit) if is_time and seen else column)
+        seen = seen or is_time
+    return tuple(kept)
+
+
+def binary_preview(
+    path: Path,
+    columns: Sequence[Column],
+    rate_hz: float | None,
+    first: Sequence[AnyArray],
+    n_rows: int,
+    reasons: Sequence[str],
+    metadata: Sequence[tuple[str, str]] = (),
+) -> Preview:
+    """Return the preview of a file; `first` holds the first rows of every column."""
+    dialect = Dialect(columns=only_one_time(columns), rate_hz=rate_hz)
+    rows = zip(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), strict=True)
+    shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
+    problems = tuple(map(str, problems_of(dialect)))
+    return Preview(dialect, tuple(reasons), tuple(metadata), shown, n_rows, path.stat().st_size, problems, textual=False)

@@ -1,0 +1,180 @@
+"""WAV and RF64: interleaved samples behind a header; read as far as they are there.
+
+Source: Microsoft RIFF WAVE, EBU Tech 3306 (RF64), ITU-R BS.2088 (BW64). Integer samples become shares of
+full scale; the file does not say what full scale is, the scaling chain of the channel does.
+"""
+
+import mmap
+import struct
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from pantelos.errors import FormatError, access_error
+from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview
+from pantelos.formats.dialect import Column, Dialect, Preview
+from pantelos.formats.format import Format
+from pantelos.formats.storing import Block, Source, stored
+from pantelos.progress import Progress
+from pantelos.record.record import Record
+from pantelos.record.store import StoredColumn
+from pantelos.signal.arrays import AnyArray
+from pantelos.signal.integrals import blocks
+
+_PCM, _FLOAT, _EXTENSIBLE = 1, 3, 0xFFFE
+_UNKNOWN_SIZE = 0xFFFFFFFF
+# (tag, bits): dtype as it stands in the file, dtype it is kept in, scale, zero
+_KINDS: dict[tuple[int, int], tuple[str, str, float, float]] = {
+    (_PCM, 8): ("u1", "uint8", 2.0**-7, -1.0),
+    (_PCM, 16): ("<i2", "int16", 2.0**-15, 0.0),
+    (_PCM, 24): ("u1", "int32", 2.0**-23, 0.0),
+    (_PCM, 32): ("<i4", "int32", 2.0**-31, 0.0),
+    (_FLOAT, 32): ("<f4", "float32", 1.0, 0.0),
+    (_FLOAT, 64): ("<f8", "float64", 1.0, 0.0),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class _Layout:
+    """What the header says, and how much of it is true."""
+
+    n_channels: int
+    rate_hz: float
+    tag: int
+    bits: int
+    offset: int
+    n_frames: int
+    n_promised: int
+
+    @property
+    def frame(self) -> int:
+        """Bytes per frame."""
+        return self.n_channels * self.bits // 8
+
+
+def _layout(path: Path) -> _Layout:
+    """Return the layout of a file, its data cut to what is there."""
+    size = path.stat().st_size
+    form: tuple[int, int, float, int] | None = None
+    long_data = None
+    with path.open("rb") as file:
+        if file.read(12)[8:12] != b"WAVE":
+            raise FormatError(path, "this is not a WAV file", "a RIFF header with WAVE", "Choose another file.")
+        while len(head := file.read(8)) == 8:
+            name, length = head[:4], struct.unpack("<I", head[4:])[0]
+            if name == b"ds64":
+                content = file.read(length)
+                long_data = struct.unpack("<Q", content[8:16])[0] if len(content) >= 16 else None
+                file.seek(length % 2, 1)
+            elif name == b"fmt ":
+                form = _form(path, file.read(length))
+                file.seek(length % 2, 1)
+            elif name == b"data":
+                if form is None:
+                    break
+                promised = long_data if length == _UNKNOWN_SIZE and long_data is not None else length
+                tag, n_channels, rate_hz, bits = form
+                frame, offset = n_channels * bits // 8, file.tell()
+                there = min(promised, size - offset)
+                return _Layout(n_channels, rate_hz, tag, bits, offset, there // frame, promised // frame)
+            else:
+                file.seek(length + length % 2, 1)
+    raise FormatError(path, "the header ends before the samples", "a format and a data chunk", "Record or copy the file again.")
+
+
+def _form(path: Path, content: bytes) -> tuple[int, int, float, int]:
+    """Return (tag, channels, rate, bits) of a format chunk."""
+    if len(content) < 16:
+        raise FormatError(path, "the format chunk is cut off", "16 bytes or more", "Copy the file again.")
+    tag, n_channels, rate, _, _, bits = struct.unpack("<HHIIHH", content[:16])
+    if tag == _EXTENSIBLE and len(content) >= 26:
+        tag = struct.unpack("<H", content[24:26])[0]
+    if (tag, bits) not in _KINDS:
+        raise FormatError(path, f"samples of kind {tag} with {bits} bits", "PCM of 8, 16, 24, 32 or float of 32, 64 bits",
+                          "Convert the file.")  # fmt: skip
+    if not n_channels or not rate:
+        raise FormatError(path, f"{n_channels} channels at {rate} Hz", "at least one channel and a rate", "Record it again.")
+    return tag, n_channels, float(rate), bits
+
+
+def _frames(view: mmap.mmap, layout: _Layout, low: int, high: int) -> AnyArray:
+    """Return frames low to high, shape (high - low, n_channels), in the type they are kept in."""
+    in_file, kept, _, _ = _KINDS[layout.tag, layout.bits]
+    raw = view[layout.offset + low * layout.frame : layout.offset + high * layout.frame]
+    numbers = np.frombuffer(raw, dtype=in_file)
+    if layout.bits == 24:
+        three = numbers.reshape(-1, 3).astype(np.int32)
+        numbers = ((three[:, 0] << 8) | (three[:, 1] << 16) | (three[:, 2] << 24)) >> 8
+    return np.asarray(numbers.reshape(-1, layout.n_channels), dtype=kept)
+
+
+def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
+    """Return what the header of a WAV file says.
+
+    Raises
+    ------
+    FormatError
+        When it is not one, or holds samples of another kind.
+    FileAccessError
+        When it cannot be read.
+    """
+    try:
+        layout = _layout(path)
+        with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
+            first = _frames(view, layout, 0, min(SHOWN_ROWS, layout.n_frames))
+    except OSError as cause:
+        raise access_error(path, "read", cause) from cause
+    _, _, scale, zero = _KINDS[layout.tag, layout.bits]
+    columns = [Column(f"ch{k + 1}", "V") for k in range(layout.n_channels)]
+    kind = "float" if layout.tag == _FLOAT else "integer"
+    reasons = [
+        f"{layout.n_channels} channels of {kind} samples with {layout.bits} bits",
+        f"{layout.rate_hz:g} samples per second from the header",
+        "full scale reads as 1 V until the scaling chain says otherwise",
+    ]
+    if layout.n_frames < layout.n_promised:
+        reasons.append(f"the header promises {layout.n_promised} samples, the file holds {layout.n_frames}: those are read")
+    values = [first[:, k] * scale + zero for k in range(layout.n_channels)]
+    metadata = [("samples promised", str(layout.n_promised)), ("samples there", str(layout.n_frames))]
+    return binary_preview(path, columns, layout.rate_hz, values, layout.n_frames, reasons, metadata)
+
+
+def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Record:
+    """Return the record in a WAV file; what was cut off is missing, and the preview says so.
+
+    Raises
+    ------
+    FormatError
+        When it is not one, or holds no samples.
+    FileAccessError
+        When it cannot be read or the store cannot be written.
+    """
+    return stored(path, dialect, lambda: _opened(path, dialect, progress))
+
+
+def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
+    found = preview_wav(path)
+    layout = _layout(path)
+    _, kept, scale, zero = _KINDS[layout.tag, layout.bits]
+
+    def served() -> Iterator[Block]:
+        with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
+            for low, high in blocks(0, layout.n_frames):
+                frames = _frames(view, layout, low, high)
+                yield Block(low, [frames[:, k] for k, _ in dialect.channels])
+                progress.at(high / layout.n_frames)
+
+    columns = tuple(StoredColumn(column.name, column.unit, kept, scale, zero) for _, column in dialect.channels)
+    return Source(columns, served(), found.metadata)
+
+
+FORMAT = Format(
+    id="wav",
+    title="WAV",
+    suffixes=(".wav", ".rf64", ".bw64"),
+    recognise=lambda head: head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE",
+    preview=preview_wav,
+    read=read_wav,
+)
