@@ -7,6 +7,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 from pantelos.record.record import RawChannel, Record
 from pantelos.signal.pyramid import build_pyramid
@@ -14,6 +15,11 @@ from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit
+
+# The same examples in every run, so that a red run is never chance; HYPOTHESIS_PROFILE=searching looks further.
+settings.register_profile("repeatable", derandomize=True)
+settings.register_profile("searching", derandomize=False)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
 
 
 @pytest.fixture(autouse=True)

@@ -2,6 +2,7 @@
 
 import struct
 from io import BytesIO
+from pathlib import Path
 
 import numpy as np
 import pyarrow as pa
@@ -17,6 +18,7 @@ from pantelos.formats import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.study.model import Study
 from pantelos.study.opening import import_record, preview
+from pantelos.study.samples import write_samples
 
 RATE = 12_800
 N = 3000
@@ -30,7 +32,7 @@ def read(path):
 
 def values(record, k):
     raw = record.channels[k]
-    return np.asarray(raw.samples) * raw.scale + raw.zero
+    return np.asarray(raw.samples, dtype=float) * raw.scale + raw.zero
 
 
 def wav24(samples):
@@ -192,3 +194,20 @@ def test_files_are_recognised_by_what_they_hold_not_by_their_name(tmp_path):
         assert format_of(path).id == id_
     (tmp_path / "text.dat").write_text("u [V]\n1\n")
     assert format_of(tmp_path / "text.dat").id == "delimited"
+
+
+def test_samples_that_were_written_are_read_again_to_the_last_bit(tmp_path, evaluation_of, sine):
+    evaluation = evaluation_of(10_000.0, u=sine(230, 50), i=sine(5, 50, -60))
+    for suffix in ("csv", "parquet", "npz"):
+        path = tmp_path / f"out.{suffix}"
+        write_samples(evaluation, path, whole=True)
+        record = read(path)
+        assert record.rate_hz == pytest.approx(10_000, rel=1e-9)
+        assert [(c.name, c.unit.symbol) for c in record.channels] == [("u", "V"), ("i", "A")]
+        for k, name in enumerate(("u", "i")):
+            assert np.array_equal(record.channels[k].samples, evaluation.waveform(name).read(0, 2000))
+
+
+def test_the_page_of_formats_names_every_suffix():
+    page = (Path(__file__).parents[2] / "docs" / "formats.md").read_text()
+    assert [suffix for fmt in FORMATS for suffix in fmt.suffixes if suffix not in page] == []

@@ -21,7 +21,7 @@ class StartPage(QWidget):
         cards = QHBoxLayout()
         cards.setSpacing(18)
         for heading, text, button, signal in (
-            ("A record", "A CSV file from a recorder: voltages and currents, one column a channel. "
+            ("A record", "A file from a recorder: CSV, WAV, COMTRADE, NumPy, Parquet or Arrow. "
              "You see what was understood before it is read.", "Open a record…", self.record_wanted),
             ("A study", "Wiring, intervals, formulas and tables you saved before, with the record they belong to.",
              "Open a study…", self.study_wanted),

@@ -4,13 +4,14 @@ from pathlib import Path
 
 from pantelos.errors import access_error
 from pantelos.formats.columnar import FORMAT as COLUMNAR
+from pantelos.formats.comtrade import FORMAT as COMTRADE
 from pantelos.formats.delimited import FORMAT as DELIMITED
 from pantelos.formats.format import Format
 from pantelos.formats.numpy_file import FORMAT as NUMPY
 from pantelos.formats.wav import FORMAT as WAV
 
-# The first one that recognises a file reads it; text comes last, as it takes whatever is not binary.
-FORMATS: tuple[Format, ...] = (WAV, NUMPY, COLUMNAR, DELIMITED)
+# The first one that recognises a file reads it, then the one its suffix names; text takes whatever is left.
+FORMATS: tuple[Format, ...] = (WAV, NUMPY, COLUMNAR, COMTRADE, DELIMITED)
 
 
 def format_of(path: Path) -> Format:
@@ -27,6 +28,7 @@ def format_of(path: Path) -> Format:
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     for candidate in FORMATS:
-        if head and candidate.recognise(head):
+        if head and candidate is not DELIMITED and candidate.recognise(head):
             return candidate
-    return next((known for known in FORMATS if path.suffix.lower() in known.suffixes), DELIMITED)
+    named = next((known for known in FORMATS if path.suffix.lower() in known.suffixes), DELIMITED)
+    return DELIMITED if named is not COMTRADE and head and DELIMITED.recognise(head) else named

@@ -130,7 +130,7 @@ def _time_resolution(rows: Sequence[Sequence[str]], dialect: Dialect) -> float:
     """Return the step of the last decimal that the times are printed with, s."""
     at = dialect.time_column
     assert at is not None
-    cells = [row[at] for row in rows if len(row) > at]
+    cells = [row[at] for row in rows if len(row) > at and is_numeric([row[at]], dialect.decimal)]
     decimals = 0
     for cell in cells:
         mantissa, _, exponent = re.sub(r"[\"\s]", "", cell).lower().partition("e")

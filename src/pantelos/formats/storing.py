@@ -37,8 +37,10 @@ class Source:
     time_resolution_s: float = 0.0  # what the printed times leave open
 
 
-def stored(path: Path, dialect: Dialect, opened: Callable[[], Source]) -> Record:
+def stored(path: Path, dialect: Dialect, opened: Callable[[], Source], beside: tuple[Path, ...] = ()) -> Record:
     """Return the record of a file, mapped; from the store when it was read this way before, else imported.
+
+    `beside` are further files the record is made of: they count in its fingerprint.
 
     Raises
     ------
@@ -50,15 +52,17 @@ def stored(path: Path, dialect: Dialect, opened: Callable[[], Source]) -> Record
     path = path.resolve()
     for problem in problems_of(dialect):
         raise FormatError(path, problem.found, problem.expected, problem.advice)
-    known = remembered_fingerprint(path)
+    files = (path, *beside)
+    known = remembered_fingerprint(*files)
     if known is not None and (record := stored_record(_key(known, dialect), path)) is not None:
         return record
     with ThreadPoolExecutor(1) as pool:
-        digest = pool.submit(fingerprint, path)  # beside the reading, which waits for the disk now and then
-        return _import(path, dialect, opened(), digest.result)
+        digest = pool.submit(fingerprint, *files)  # beside the reading, which waits for the disk now and then
+        return _import(files, dialect, opened(), digest.result)
 
 
-def _import(path: Path, dialect: Dialect, source: Source, digest: Callable[[], str]) -> Record:
+def _import(files: tuple[Path, ...], dialect: Dialect, source: Source, digest: Callable[[], str]) -> Record:
+    path = files[0]
     writer, clock = RecordWriter(source.columns), Clock(path)
     try:
         for block in source.blocks:
@@ -74,7 +78,7 @@ def _import(path: Path, dialect: Dialect, source: Source, digest: Callable[[], s
     except BaseException:
         writer.abandon()
         raise
-    remember_fingerprint(path, mark)
+    remember_fingerprint(mark, *files)
     record = stored_record(_key(mark, dialect), path)
     if record is None:
         raise FormatError(path, "the imported record vanished from the cache", "it to stay", "Import it again.")

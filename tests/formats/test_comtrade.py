@@ -1,0 +1,149 @@
+"""COMTRADE: every kind of data in two files and in one, against the numbers that were written; broken ones refused."""
+
+import struct
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from pantelos.errors import PantelosError
+from pantelos.formats import format_of
+from pantelos.progress import Progress
+from pantelos.study.opening import preview
+
+N, RATE = 1200, 4000
+A, B = (0.5, 0.01, 2.0), (0.0, -1.0, 10.0)
+RNG = np.random.default_rng(8)
+NUMBERS = RNG.integers(-2000, 2000, (N, 3))
+STATES = RNG.integers(0, 2, (N, 18))
+
+
+def configuration(kind, year=1999, rate=RATE, n=N, multiplier="1"):
+    head = ["bench 4,recorder 7" + (f",{year}" if year > 1991 else ""), "21,3A,18D"]
+    sides = ",1,1,P" if year > 1991 else ""
+    analogs = [f"{k + 1},{name},{k},,{unit},{A[k]},{B[k]},{12.5 if k else 0},-32767,32767{sides}"
+               for k, (name, unit) in enumerate((("uL1", "kV"), ("iL1", "A"), ("iL1", "parsnip")))]  # fmt: skip
+    states = [f"{k + 1},trip{k + 1},,,0" for k in range(18)]
+    foot = ["50", "1" if rate else "0", f"{rate},{n}", "05/03/2026,10:00:00.000000", "05/03/2026,10:00:00.050000", kind]
+    return "\r\n".join(head + analogs + states + foot + ([multiplier] if year > 1991 else [])) + "\r\n"
+
+
+def data(kind, numbers=NUMBERS):
+    rows = []
+    for n in range(len(numbers)):
+        stamp = round(n * 1e6 / RATE)
+        if kind == "ASCII":
+            rows.append((",".join(map(str, [n + 1, stamp, *numbers[n], *STATES[n]])) + "\r\n").encode())
+            continue
+        words = [sum(int(bit) << k for k, bit in enumerate(STATES[n][low : low + 16])) for low in (0, 16)]
+        letter = {"BINARY": "h", "BINARY32": "i", "FLOAT32": "f"}[kind]
+        rows.append(struct.pack(f"<II3{letter}2H", n + 1, stamp, *numbers[n], *words))
+    return b"".join(rows)
+
+
+def read(path):
+    found = format_of(path).preview(path, None, None)
+    return format_of(path).read(path, found.dialect, Progress())
+
+
+def checked(record):
+    assert (record.n_samples, record.rate_hz) == (N, RATE)
+    assert [c.name for c in record.channels][:4] == ["uL1", "iL1", "iL1_2", "trip1"]
+    assert [c.unit.symbol for c in record.channels][:4] == ["kV", "A", "1", "1"]
+    for k in range(3):
+        raw = record.channels[k]
+        assert np.asarray(raw.samples, dtype=float) * raw.scale + raw.zero == pytest.approx(
+            NUMBERS[:, k] * A[k] + B[k], rel=1e-6, abs=1e-9
+        )
+    for k in range(18):
+        assert np.array_equal(record.channels[3 + k].samples, STATES[:, k])
+
+
+@pytest.mark.parametrize("year", [1991, 1999, 2013])
+@pytest.mark.parametrize("kind", ["ASCII", "BINARY", "BINARY32", "FLOAT32"])
+def test_two_files_of_every_kind_and_edition(kind, year, tmp_path):
+    (tmp_path / "a.cfg").write_text(configuration(kind, year))
+    (tmp_path / "a.dat").write_bytes(data(kind))
+    record = read(tmp_path / "a.cfg")
+    checked(record)
+    assert (
+        record.channels[0].samples.dtype
+        == {"ASCII": "float64", "BINARY": "int16", "BINARY32": "int32", "FLOAT32": "float32"}[kind]
+    )
+    metadata = dict(record.metadata)
+    assert (metadata["station"], metadata["iL1 skew"]) == ("bench 4", "12.5 us")
+    assert ("uL1 values" in metadata) == (year > 1991)
+
+
+@pytest.mark.parametrize("kind", ["ASCII", "BINARY", "FLOAT32"])
+def test_one_file_with_sections(kind, tmp_path):
+    extra = ": 123" if kind != "ASCII" else ""
+    content = (
+        b"--- file type: CFG ---\r\n"
+        + configuration(kind, 2013).encode()
+        + b"--- file type: INF ---\r\nx=1\r\n--- file type: HDR ---\r\nhi\r\n"
+    )
+    (tmp_path / "a.cff").write_bytes(content + f"--- file type: DAT {kind}{extra} ---\r\n".encode() + data(kind))
+    checked(read(tmp_path / "a.cff"))
+
+
+def test_missing_samples_become_gaps_and_stamps_give_the_rate(tmp_path):
+    numbers = NUMBERS.copy()
+    numbers[5, 1] = -(2**15)
+    (tmp_path / "a.cfg").write_text(configuration("BINARY", rate=0))
+    (tmp_path / "a.dat").write_bytes(data("BINARY", numbers))
+    record = read(tmp_path / "a.cfg")
+    assert record.rate_hz == pytest.approx(RATE, rel=1e-6)
+    assert np.flatnonzero(np.isnan(record.channels[1].samples)).tolist() == [5]
+    assert record.channels[0].samples.dtype == "int16"  # only the channel with the gap pays for it
+
+
+def test_cut_data_are_read_as_far_as_they_go_and_changed_data_are_noticed(tmp_path):
+    (tmp_path / "a.cfg").write_text(configuration("BINARY"))
+    (tmp_path / "a.dat").write_bytes(data("BINARY")[:-100])
+    assert any("promises 1200 samples, the data hold 1194" in reason for reason in preview(tmp_path / "a.cfg").reasons)
+    first = read(tmp_path / "a.cfg")
+    (tmp_path / "a.dat").write_bytes(data("BINARY"))
+    second = read(tmp_path / "a.cfg")
+    assert (first.n_samples, second.n_samples) == (1194, 1200)
+    assert first.fingerprint != second.fingerprint
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (lambda c, d: (c.replace("21,3A,18D", "21,3,18D"), d), "a number of channels followed by A"), (lambda c, d: (c, b""), "the data hold 0 bytes"),
+        (lambda c, d: (c.replace("BINARY", "BINARY9"), d), "one of ASCII, BINARY"), (lambda c, d: (c[:200], d), "configuration"),
+        (lambda c, d: (c.replace("0.5,0.0", "half,0.0"), d), "an analog channel"), (lambda c, d: (c.replace("\r\n1\r\n4000,1200", "\r\n2\r\n4000,600\r\n1000,1200"), d), "2 sampling rates"),
+        (lambda c, d: (c, None), "the data file is not beside it"), (lambda c, d: ("", d), "the configuration ends"),
+    ],
+)  # fmt: skip
+def test_what_does_not_fit_is_named(change, said, tmp_path):
+    text, content = change(configuration("BINARY"), data("BINARY"))
+    (tmp_path / "a.cfg").write_text(text, newline="")
+    if content is not None:
+        (tmp_path / "a.dat").write_bytes(content)
+    with pytest.raises(PantelosError, match=r"^a\.cfg: ") as caught:
+        read(tmp_path / "a.cfg")
+    assert said in str(caught.value)
+
+
+@given(choice=st.data())
+@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_mutated_recordings_are_read_or_refused_in_one_sentence(choice, tmp_path):
+    kind = choice.draw(st.sampled_from(["ASCII", "BINARY"]))
+    content = bytearray(
+        b"--- file type: CFG ---\r\n"
+        + configuration(kind, 2013).encode()
+        + b"--- file type: DAT X ---\r\n"
+        + data(kind, NUMBERS[:40])
+    )
+    for _ in range(choice.draw(st.integers(1, 5))):
+        at = choice.draw(st.integers(0, len(content) - 1))
+        content[at : at + choice.draw(st.integers(0, 3))] = choice.draw(st.binary(max_size=3))
+    (tmp_path / "a.cff").write_bytes(bytes(content))
+    try:
+        assert read(tmp_path / "a.cff").n_samples >= 1
+    except PantelosError as error:
+        assert "\n" not in str(error)
