@@ -115,6 +115,14 @@ def test_columns_and_rate_are_corrected_and_the_page_arranged_from_the_command_l
     assert CliRunner().invoke(app, ["show", str(study)]).exception is None
 
 
+def test_columns_may_swap_their_names(tmp_path):
+    path, study = tmp_path / "raw.csv", tmp_path / "s.pantelos"
+    path.write_text("rate: 1 kHz\nu1 [V],u2 [V]\n" + "1,2\n" * 50)
+    done = CliRunner().invoke(app, ["new", str(study), str(path), "--channel", "u1=2", "--channel", "u2=1: divider 10:1"])
+    assert done.exception is None
+    assert [(c.name, c.column) for c in load_study(study).channels] == [("u2", "u1"), ("u1", "u2")]
+
+
 def test_the_demo_without_a_window_leaves_tables_and_pictures(tmp_path):
     done = CliRunner().invoke(app, ["demo", "--to", str(tmp_path), "--no-window"])
     assert done.exception is None

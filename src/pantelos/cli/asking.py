@@ -97,7 +97,7 @@ def tables(
         made = build_tables(evaluation, table, interval, progress)
     for path in to or []:
         write_tables(made, path)
-        typer.echo(f"{path}: {', '.join(t.id for t in made.tables)}")
+        typer.echo(f"{path}: {', '.join(t.id for t in made.tables)}", err=as_json)
     if as_json:
         typer.echo(next(w for w in WRITERS if w.id == "json").write(made).decode("utf-8"), nl=False)
     elif not to:

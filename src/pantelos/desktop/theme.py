@@ -1,6 +1,7 @@
 """Paper and ink, by day and by night. Hue carries the conductor; everything else is ground, ink and rules."""
 
 from dataclasses import dataclass
+from pathlib import Path
 
 from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
@@ -67,6 +68,7 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 
 
 def _sheet(t: Theme) -> str:
+    arrow = (Path(__file__).parent / f"arrow-{t.name}.svg").as_posix()
     return f"""
     QMainWindow, QDialog {{ background: {t.ground}; }}
     QMenuBar {{ background: {t.panel}; border-bottom: 1px solid {t.rule}; }}
@@ -111,8 +113,7 @@ def _sheet(t: Theme) -> str:
     QTabBar::tab:selected {{ color: {t.ink}; font-weight: 600; border-bottom: 2px solid {t.ink}; }}
     QTabBar::tab:focus {{ color: {t.edge}; }}
     QComboBox::drop-down {{ border: none; width: 18px; }}
-    QComboBox::down-arrow {{ width: 0; height: 0; border-left: 4px solid transparent; border-right: 4px solid transparent;
-        border-top: 5px solid {t.soft}; margin-right: 6px; }}
+    QComboBox::down-arrow {{ image: url({arrow}); width: 10px; height: 6px; margin-right: 6px; }}
     QListView::item:selected {{ background: {t.wash}; color: {t.ink}; }}
     QScrollBar:vertical {{ background: {t.ground}; width: 10px; margin: 0; }}
     QScrollBar:horizontal {{ background: {t.ground}; height: 10px; margin: 0; }}

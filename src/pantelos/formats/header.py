@@ -57,7 +57,9 @@ def is_index(name: str) -> bool:
 def key_value(line: str) -> tuple[str, str] | None:
     """Return (key, value) of a preamble line such as `# rate = 20 kHz`, or None."""
     match = _KEY_VALUE.match(line)
-    return (match["key"], match["value"]) if match and match["value"] else None
+    if match is None or not match["value"]:
+        return None
+    return match["key"].strip('"'), match["value"].strip('"')
 
 
 def stated_rate(metadata: list[tuple[str, str]], decimal: str) -> tuple[float, str] | None:

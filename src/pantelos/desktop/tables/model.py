@@ -5,15 +5,29 @@ from PyQt6.QtGui import QColor
 
 from pantelos.desktop.theme import Theme
 from pantelos.notation import MISSING, digits_after_point, minus
-from pantelos.tables.table import Table
+from pantelos.tables.table import Cell, Table
 
 _DIGITS = 6
 
 
-def _decimals(table: Table, column: int) -> int:
-    """Return the decimals a column is shown with: its largest number has six digits, and all points stand in line."""
-    sizes = [abs(value) for row in table.rows if isinstance(value := row[column], float)]
-    return digits_after_point(max(sizes, default=0.0), _DIGITS)
+def _decimals(table: Table, column: int) -> dict[str, int]:
+    """Return the decimals of a column by the unit of the row ("" where the unit stands over the column).
+
+    The largest number of a unit has six digits, and all points stand in line.
+    """
+    sizes: dict[str, float] = {}
+    for row in table.rows:
+        value = row[column]
+        if isinstance(value, float):
+            unit = _unit_of(table, row)
+            sizes[unit] = max(sizes.get(unit, 0.0), abs(value))
+    return {unit: digits_after_point(size, _DIGITS) for unit, size in sizes.items()}
+
+
+def _unit_of(table: Table, row: tuple[Cell, ...]) -> str:
+    """Return the unit a row states for itself, or nothing."""
+    at = next((k for k, column in enumerate(table.columns) if column.key == "unit"), None)
+    return str(row[at]) if at is not None else ""
 
 
 def _alignment(table: Table, column: int) -> Qt.AlignmentFlag:
@@ -28,7 +42,7 @@ class TableModel(QAbstractTableModel):
         super().__init__(parent)
         self.theme = theme
         self.table: Table | None = None
-        self._decimals: list[int] = []
+        self._decimals: list[dict[str, int]] = []
         self._alignments: list[Qt.AlignmentFlag] = []
 
     def show_table(self, table: Table | None) -> None:
@@ -68,7 +82,8 @@ class TableModel(QAbstractTableModel):
         value, column = self.table.rows[index.row()][index.column()], self.table.columns[index.column()]
         if role == Qt.ItemDataRole.DisplayRole:
             if isinstance(value, float):
-                return minus(f"{value:.{self._decimals[index.column()]}f}")
+                decimals = self._decimals[index.column()][_unit_of(self.table, self.table.rows[index.row()])]
+                return minus(f"{value:.{decimals}f}")
             return MISSING if value is None else str(value)
         if role == Qt.ItemDataRole.ToolTipRole and isinstance(value, float):
             return f"{column.title} = {value!r} {column.unit}"

@@ -28,7 +28,8 @@ from pantelos.desktop.traces.layout import LEFT, Columns
 from pantelos.study import operations as op
 
 CHANNEL_MIME = "application/x-pantelos-channel"
-_REACH = 5
+_REACH = 5  # pixels beside an edge that still take hold of it
+_BORDER = 3  # pixels beside the lower border of a lane
 
 
 @dataclass(slots=True)
@@ -155,24 +156,26 @@ class Lanes(QWidget):
         place, keys = event.position(), event.modifiers()
         found = self.rows()
         row = row_at(found, place.y())
-        common = {"start": place, "now": place, "view": self._document.view, "row": row}
-        near = next((r for r in found if abs(place.y() - r.bottom) <= 3), None)
-        if near is not None and place.x() < LEFT:
-            return _Gesture("resize", **{**common, "row": near})  # type: ignore[arg-type]
+
+        def begin(kind: str, at: Row | None = row, edge: int = 0, channel: str = "") -> _Gesture:
+            return _Gesture(kind, place, place, self._document.view, edge, at, channel)
+
+        border = next((r for r in found if abs(place.y() - r.bottom) <= _BORDER), None)
+        if border is not None and place.x() < LEFT:
+            return begin("resize", border)
         if place.x() < LEFT and row is not None:
             name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), row.lane.channels[0])
-            return _Gesture("label", **common, channel=name)  # type: ignore[arg-type]
+            return begin("label", channel=name)
         if not LEFT <= place.x() <= self._columns().readings_left:
             return None
         if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
-            return _Gesture("pan", **common)  # type: ignore[arg-type]
+            return begin("pan")
         if event.button() is not Qt.MouseButton.LeftButton:
             return None
         edge = self._edge_near(place.x())
         if edge is not None:
-            return _Gesture("edge", **common, edge=edge)  # type: ignore[arg-type]
-        kind = "interval" if keys & Qt.KeyboardModifier.ShiftModifier else "zoom"
-        return _Gesture(kind, **common)  # type: ignore[arg-type]
+            return begin("edge", edge=edge)
+        return begin("interval" if keys & Qt.KeyboardModifier.ShiftModifier else "zoom")
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Begin a gesture."""
@@ -214,7 +217,7 @@ class Lanes(QWidget):
                 self.update()
 
     def _hover(self, place: QPointF) -> None:
-        near_border = place.x() < LEFT and any(abs(place.y() - row.bottom) <= 3 for row in self.rows())
+        near_border = place.x() < LEFT and any(abs(place.y() - row.bottom) <= _BORDER for row in self.rows())
         inside = LEFT <= place.x() <= self._columns().readings_left
         if near_border:
             self.setCursor(Qt.CursorShape.SizeVerCursor)

@@ -86,6 +86,9 @@ def define_channel(study: Study, name: str, column: str, recorder_unit: str, sca
     if current is None:
         raise StudyError(f'The record has no column "{column}".')
     if current != name:
+        if any(channel.name == name for channel in study.channels):  # another column has that name: it steps aside
+            aside = next(free for k in range(2, 99) if (free := f"{name}_{k}") not in study.names)
+            study = rename_channel(study, name, aside)
         study = rename_channel(study, current, name)
     study = change_channel(study, name, recorder_unit=recorder_unit, scaling=Scaling())
     return scale_channel(study, name, scaling)

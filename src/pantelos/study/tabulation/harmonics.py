@@ -65,7 +65,7 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
     """Return rms, fundamental and distortion of those channels, one row each."""
     channels, found = _all_orders(evaluation, places, progress)
     columns = (
-        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit of the channel"),
+        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit"),
         TableColumn("rms", "rms", "", "all orders and the mean"), TableColumn("fundamental", "fundamental", "", "rms of order 1"),
         TableColumn("dc", "mean", "", "order 0"), TableColumn("harmonics", "rms of orders 2 and up"),
         TableColumn("thd", "THD", "%", "against the fundamental"),

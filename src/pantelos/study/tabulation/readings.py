@@ -19,7 +19,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
     """Return every reading of every channel in every interval."""
     names = [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR]
     columns = [
-        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit of the channel"),
+        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit"),
         *(TableColumn(kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help)
           for kind in _READING_COLUMNS),
     ]  # fmt: skip
