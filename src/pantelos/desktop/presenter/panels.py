@@ -14,11 +14,11 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics import total_harmonic_distortion
 from pantelos.signal.spectrum import SpectralWindow
 from pantelos.study.evaluation import Evaluation
-from pantelos.study.model import Panel
+from pantelos.study.model import Panel, PanelKind
 from pantelos.study.tabulation.places import harmonic_channels
 from pantelos.units import Unit, unit
 
-PANEL_TITLES = {"spectrum": "Spectrum", "harmonics": "Harmonics", "phasors": "Phasors"}
+PANEL_TITLES: dict[PanelKind, str] = {"spectrum": "Spectrum", "harmonics": "Harmonics", "phasors": "Phasors"}
 
 
 @dataclass(frozen=True, eq=False, slots=True)

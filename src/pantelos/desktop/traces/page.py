@@ -1,5 +1,7 @@
 """The Traces page put together: derive line, ruler, lanes, panels, strip."""
 
+from collections.abc import Callable
+
 import numpy as np
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QMenu, QScrollArea, QSplitter, QVBoxLayout, QWidget
@@ -20,7 +22,7 @@ from pantelos.formula.compile import Kind
 from pantelos.progress import Progress
 from pantelos.signal.pyramid import envelope
 from pantelos.study import operations as op
-from pantelos.study.model import Interval
+from pantelos.study.model import Interval, Study
 
 
 class TracesPage(QWidget):
@@ -259,8 +261,8 @@ class TracesPage(QWidget):
         study = self._document.study
         self._document.take(op.show_alone(study, name, len(study.lanes)), f"show {name}")
 
-    def _try(self, change: object, step: str) -> None:
+    def _try(self, change: Callable[[], Study], step: str) -> None:
         try:
-            self._document.take(change(), step)  # type: ignore[operator]
+            self._document.take(change(), step)
         except PantelosError as error:
             self.failed.emit(error)

@@ -13,9 +13,10 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panel_painting import draw_panel, spectrum_area
 from pantelos.errors import PantelosError
+from pantelos.progress import Progress
 from pantelos.signal.spectrum import SpectralWindow
 from pantelos.study import operations as op
-from pantelos.study.model import Panel
+from pantelos.study.model import Panel, PanelKind
 
 
 class PanelCanvas(QWidget):
@@ -198,15 +199,15 @@ class PanelRow(QWidget):
         row.addWidget(self._splitter, 1)
         row.addWidget(add, 0, Qt.AlignmentFlag.AlignTop)
 
-    def _adder(self, kind: str) -> Callable[[], None]:
+    def _adder(self, kind: PanelKind) -> Callable[[], None]:
         return lambda: self.add(kind)
 
-    def add(self, kind: str) -> None:
+    def add(self, kind: PanelKind) -> None:
         """Add a panel of that kind, on the first channel it can show."""
         evaluation = self._document.evaluation
         if evaluation is not None:
             subjects = panel_subjects(evaluation, kind)
-            panel = Panel(kind, tuple(subjects[:1]))  # type: ignore[arg-type]
+            panel = Panel(kind, tuple(subjects[:1]))
             self._document.take(op.add_panel(self._document.study, panel), f"add {kind}")
 
     def set_theme(self, theme: Theme) -> None:
@@ -231,11 +232,11 @@ class PanelRow(QWidget):
             return
         panels = [frame.panel for frame in self.frames]
 
-        def job(progress: object) -> list[Picture | str]:
+        def job(progress: Progress) -> list[Picture | str]:
             found: list[Picture | str] = []
             for at, panel in enumerate(panels):
                 try:
-                    found.append(panel_picture(evaluation, panel, progress.part(at / len(panels), (at + 1) / len(panels))))  # type: ignore[attr-defined]
+                    found.append(panel_picture(evaluation, panel, progress.part(at / len(panels), (at + 1) / len(panels))))
                 except PantelosError as error:
                     found.append(str(error))
             return found
