@@ -14,10 +14,11 @@ done
 [ -n "$missing" ] || exit 0
 if [ "$(id -u)" = 0 ]; then
     export DEBIAN_FRONTEND=noninteractive
-    apt-get update -qq
     # shellcheck disable=SC2086 # a list of words
-    apt-get install -qq -y --no-install-recommends $missing >/dev/null
-else
-    echo "These system libraries are missing:$missing"
-    echo "Install them with: sudo apt-get install$missing"
+    if apt-get update -qq && apt-get install -qq -y --no-install-recommends $missing >/dev/null; then
+        exit 0
+    fi
+    echo "Some system libraries could not be installed; without a display the program runs all the same."
 fi
+echo "These system libraries are missing:$missing"
+echo "Install them with: sudo apt-get install$missing"
