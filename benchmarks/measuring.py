@@ -35,11 +35,11 @@ class Result:
         return (f"| {self.what} | {self.baseline} | {self._amount(self.ours)} | {self._amount(self.base)} "
                 f"| {self.ratio:.2f} | ≤ {self.bound:g} |")  # fmt: skip
 
-    def line(self) -> str:
-        """Return a line for the terminal."""
-        mark = "  " if self.kept else "! "
+    def line(self, bounded: bool) -> str:
+        """Return a line for the terminal; small sizes have no bounds."""
+        mark = "  " if self.kept or not bounded else "! "
         times = f"{self._amount(self.ours)} against {self._amount(self.base)}"
-        return f"{mark}{self.ratio:7.2f}  (bound {self.bound:g})  {self.what}: {times}"
+        return f"{mark}{self.ratio:7.2f}  {f'(bound {self.bound:g})' if bounded else ''}  {self.what}: {times}"
 
 
 def in_turn(ours: Callable[[], object], base: Callable[[], object], repetitions: int = 5) -> tuple[float, float]:
