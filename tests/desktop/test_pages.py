@@ -14,6 +14,7 @@ from pantelos.desktop.presenter.panels import HarmonicsPicture, PhasorPicture, S
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.screenshots import settle, take_screenshots, wait_until
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
+from pantelos.desktop.traces.lane_picture import line_envelope
 from pantelos.desktop.window import Window
 from pantelos.errors import Cancelled, StudyError
 from pantelos.formats.dialect import Role
@@ -178,6 +179,19 @@ def test_panels_say_what_they_show_or_why_they_cannot(evaluation_of, sine):
             panel_picture(asked, Panel(kind, tuple(panel_subjects(asked, kind)[:1])), Progress())
     with pytest.raises(StudyError, match="Choose a channel"):
         panel_picture(asked, Panel("spectrum"), Progress())
+
+
+def test_the_line_between_samples_is_in_every_column_it_crosses():
+    x = np.array([-0.5, 1.5, 3.25, 3.75, 9.0])
+    values = np.array([0.0, 2.0, -1.0, 4.0, 0.0])
+    lows, highs = line_envelope(x, values, 8)
+    for share in np.linspace(0, 1, 2001):
+        place = -0.5 + share * 9.5
+        if 0 <= place < 8:
+            value = np.interp(place, x, values)
+            assert lows[int(place)] - 1e-9 <= value <= highs[int(place)] + 1e-9
+    assert (lows[3], highs[3]) == (-1.0, 4.0)
+    assert np.isnan(line_envelope(np.array([2.0, 3.0]), np.array([1.0, 1.0]), 8)[0][5])
 
 
 def test_neighbouring_columns_of_an_envelope_touch():

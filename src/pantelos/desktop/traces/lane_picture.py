@@ -10,10 +10,12 @@ from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
 from pantelos.formula.compile import Kind
+from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.pyramid import envelope
 from pantelos.study.evaluation import Evaluation
 
-_SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, samples are joined by a line
+_SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, the line between samples matters
+_SAMPLES_AS_SMOOTH_LINE = 0.12  # per pixel: with fewer, that line is smoothed; with more, smoothing costs too much
 _SAMPLES_AS_POINTS = 0.08  # per pixel: with fewer, each is marked
 
 
@@ -52,9 +54,24 @@ def _draw(
         if look is Weight.AREA:
             columns = np.interp(np.arange(int(rect.width())) + rect.left(), x, values)
             painting.fill_to_zero(painter, rect, columns, columns, scale, colour)
-        painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, per_pixel < _SAMPLES_AS_POINTS)
+        if per_pixel < _SAMPLES_AS_SMOOTH_LINE:
+            painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, per_pixel < _SAMPLES_AS_POINTS)
+        else:
+            lows, highs = line_envelope(x - rect.left(), values, int(rect.width()))
+            painting.draw_envelope(painter, rect, lows, highs, scale, colour, look)
         return
     lows, highs = envelope(wave.read, evaluation.pyramid(name), start, stop, max(int(rect.width()), 1))
     if look is Weight.AREA:
         painting.fill_to_zero(painter, rect, lows, highs, scale, colour)
     painting.draw_envelope(painter, rect, lows, highs, scale, colour, look, through)
+
+
+def line_envelope(x: AnyArray, values: FloatArray, width: int) -> tuple[FloatArray, FloatArray]:
+    """Return lowest and highest value per pixel column of the line that joins samples at `x` (pixels, rising)."""
+    columns = np.arange(width + 1, dtype=np.float64)
+    at_edges = np.interp(columns, x, values, left=np.nan, right=np.nan)
+    lows, highs = np.fmin(at_edges[:-1], at_edges[1:]), np.fmax(at_edges[:-1], at_edges[1:])
+    inside = (x >= 0) & (x < width)
+    np.fmin.at(lows, x[inside].astype(np.intp), values[inside])
+    np.fmax.at(highs, x[inside].astype(np.intp), values[inside])
+    return lows, highs
