@@ -124,8 +124,8 @@ def test_rc21_energy_received_and_returned(evaluation_of, sine):
     assert net.total_energy.returned == 0  # by the sign of P per cycle nothing is returned
     fine = {"rate_hz": 2e6, "seconds": 0.02}
     split = power_of(evaluation_of(2e6, "dc", u=sine(230, 50, **fine), i=sine(5, 50, -60, **fine))).total_energy
-    assert split.received == pytest.approx(14.00694896402, abs=1e-4)  # trapezoids at 2 MHz, the last one missing
-    assert split.returned == pytest.approx(2.506948964017, abs=1e-4)
+    assert split.received == pytest.approx(14.00694896402, abs=1e-6)
+    assert split.returned == pytest.approx(2.506948964017, abs=1e-6)
 
 
 def test_rc39_sequence_and_quadrants(evaluation_of, sine):

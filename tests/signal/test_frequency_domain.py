@@ -61,6 +61,8 @@ def test_rc27_thd_with_known_answer(sine):
     assert 100 * thd == pytest.approx(7.071067811865, abs=1e-9)
     assert 100 * thd / math.hypot(1, thd) == pytest.approx(7.053456158586, abs=1e-9)
     assert 100 * rms[5] / rms[1] == pytest.approx(4, abs=1e-10)
+    sine_angle = np.degrees(np.angle(phasors)) + 90
+    assert (sine_angle[5] - 5 * sine_angle[1] + 180) % 360 - 180 == pytest.approx(30, abs=1e-8)
     square = sum(sine(100 / h, 50 * h, **at) for h in range(1, 50, 2))
     rms = np.abs(window_phasors(square, 10, 50))
     assert 100 * total_harmonic_distortion(rms) == pytest.approx(47.29713339345, abs=1e-8)
