@@ -175,7 +175,7 @@ def test_results_are_reused_until_something_they_rest_on_changes(opened):
     assert turned.identity("p1") != names["p1"]
     load = study.connections[0]
     assert first.power(load, "steady") is Evaluation(op.hide_channel(study, "u1"), record, first._results).power(load, "steady")
-    assert pytest.approx(-first.power(load, "steady").total.P) == turned.power(load, "steady").total.P
+    assert turned.power(load, "steady").total.P == pytest.approx(-first.power(load, "steady").total.P)
     with_reading = Evaluation(op.set_formula(study, "d = u1 - mean(u1)"), record)
     moved = Evaluation(op.move_interval(with_reading.study, "steady", 0.1, 0.2, 1.0), record)
     assert with_reading.identity("d") != moved.identity("d")
