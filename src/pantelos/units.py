@@ -169,11 +169,6 @@ def coherent(dimension: Dimension) -> Unit:
 ONE = Unit("1")
 
 
-def volt() -> Unit:
-    """Return the volt."""
-    return unit("V")
-
-
 def ampere() -> Unit:
     """Return the ampere."""
     return unit("A")

@@ -4,16 +4,13 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent, QWheelEvent
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QMenu
 
 from pantelos.desktop.files import Files
-from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
-from pantelos.desktop.theme import LIGHT, apply_theme
 from pantelos.desktop.traces.lanes import CHANNEL_MIME
 from pantelos.desktop.traces.layout import LEFT, Columns
-from pantelos.desktop.window import Window
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 
@@ -22,25 +19,17 @@ LEFT_BUTTON = Qt.MouseButton.LeftButton
 
 
 @pytest.fixture
-def window(qtbot, csv_file, monkeypatch):
+def window(imported_window):
     """A window with one phase wired, one formula, one interval."""
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
-    apply_theme(QApplication.instance(), LIGHT)
-    made = Window(LIGHT)
-    made.show()
-    made.files.import_draft(draft(csv_file))
-    settle(made)
-    study = made.document.study
-    study = op.add_connection(study, "load", "single-phase")
+    document = imported_window.document
+    study = op.add_connection(document.study, "load", "single-phase")
     for socket, channel in (("u", "u1"), ("i", "i1")):
         study = op.place_channel(study, "load", socket, channel)
     study = op.show_alone(op.set_formula(study, "p1 = u1 * i1"), "p1", 9)
-    made.document.take(op.add_interval(study, Interval("steady", 0.2, 0.6), 1.0), "set up")
-    made.show_page(1)
-    settle(made)
-    yield made
-    made.close()
-    made.deleteLater()
+    document.take(op.add_interval(study, Interval("steady", 0.2, 0.6), 1.0), "set up")
+    imported_window.show_page(1)
+    settle(imported_window)
+    return imported_window
 
 
 @pytest.fixture

@@ -13,9 +13,8 @@ from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.panels import HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture, panel_subjects
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.screenshots import settle, take_screenshots, wait_until
-from pantelos.desktop.theme import DARK, LIGHT, apply_theme
+from pantelos.desktop.theme import DARK, apply_theme
 from pantelos.desktop.traces.lane_picture import line_envelope
-from pantelos.desktop.window import Window
 from pantelos.errors import Cancelled, StudyError
 from pantelos.formats.dialect import Role
 from pantelos.progress import Progress
@@ -27,17 +26,9 @@ from pantelos.study.storage import save_study
 
 
 @pytest.fixture
-def window(qtbot, csv_file, monkeypatch):
+def window(imported_window):
     """A window with the recording of one phase, nothing wired."""
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
-    apply_theme(QApplication.instance(), LIGHT)
-    made = Window(LIGHT)
-    made.show()
-    made.files.import_draft(draft(csv_file))
-    settle(made)
-    yield made
-    made.close()
-    made.deleteLater()
+    return imported_window
 
 
 def test_sockets_are_reached_by_keys_and_emptied_with_delete(window, qtbot, monkeypatch):

@@ -6,7 +6,7 @@ import openpyxl
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication
 from typer.testing import CliRunner
 
 from pantelos.cli.main import app as cli
@@ -15,21 +15,16 @@ from pantelos.desktop.import_dialog import ImportDialog
 from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
-from pantelos.desktop.theme import DARK, LIGHT, apply_theme
+from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.desktop.traces.layout import LEFT, Columns
 from pantelos.desktop.window import Window
 from pantelos.study.storage import load_study
 
 
 @pytest.fixture
-def window(qtbot, monkeypatch):
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
-    apply_theme(QApplication.instance(), LIGHT)
-    made = Window(LIGHT)
-    made.show()
-    yield made
-    made.close()
-    made.deleteLater()
+def window(empty_window):
+    """A window with nothing open."""
+    return empty_window
 
 
 @pytest.fixture

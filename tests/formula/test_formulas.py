@@ -121,6 +121,18 @@ def test_formulas_refer_to_each_other_but_never_in_a_circle(evaluation_of, sine)
     assert Evaluation(renamed, evaluation.record).broken == {}
 
 
+def test_the_reference_cannot_rest_on_readings_which_need_its_cycles(evaluation_of, sine):
+    study = evaluation_of(10_000.0, u=sine(1, 50), i=sine(1, 50)).study
+    study = op.set_formula(op.set_formula(study, "offset = mean(u)"), "plain = u - offset")
+    with pytest.raises(StudyError, match='"plain" rests on readings'):
+        op.set_reference(study, "plain")
+    study = op.add_connection(study, "c", "single-phase")
+    assert op.place_channel(study, "c", "u", "plain").reference is None
+    doubled = op.set_reference(op.set_formula(study, "twice = u * 2"), "twice")
+    with pytest.raises(FormulaError, match="the reference channel twice would rest on readings"):
+        op.set_formula(doubled, "twice = u - mean(u)")
+
+
 def test_a_changed_scaling_breaks_a_formula_with_a_reason_and_leaves_the_rest(evaluation_of, sine):
     evaluation = evaluation_of(10_000.0, u=sine(1, 50), u2=sine(1, 50))
     study = op.set_formula(evaluation.study, "d = u - u2")

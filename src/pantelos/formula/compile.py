@@ -33,7 +33,6 @@ class Kind(StrEnum):
     CONDITION = "a condition"
 
 
-Value = Waveform | Scalar | Condition
 # The kind and unit of every name a formula may use.
 Types = Mapping[str, tuple[Kind, Unit]]
 

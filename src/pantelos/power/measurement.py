@@ -28,11 +28,6 @@ class Energy:
     method: str  # "sign of p" or "sign of P per cycle"
     span_s: float
 
-    @property
-    def net(self) -> float:
-        """Received minus returned."""
-        return self.received - self.returned
-
 
 @dataclass(frozen=True, slots=True)
 class ConnectionPower:

@@ -89,28 +89,6 @@ def _sample_means(read: Reader, start: int, stop: int, progress: Progress | None
         return np.asarray(sums.value / counts), counts / max(stop - start, 1)
 
 
-def clipped_share(x: FloatArray, run: int = 3) -> float:
-    """Return the share of samples that sit in runs at the extremes, as a clipped channel shows them.
-
-    A run is `run` or more equal consecutive samples at the largest or smallest value whose magnitude
-    exceeds half the peak. Two-state signals (PWM) clip by nature: they are reported as 0.
-
-    Parameters
-    ----------
-    x : array (n_samples,), unit of the channel or raw counts
-    """
-    valid = x[~np.isnan(x)]
-    if len(valid) < run:
-        return 0.0
-    low, high = float(valid.min()), float(valid.max())
-    at_low, at_high = valid == low, valid == high
-    if low == high or (at_low | at_high).mean() > 0.9:
-        return 0.0
-    half_peak = 0.5 * max(abs(low), abs(high))
-    share = sum(in_runs(at, run) for at, level in ((at_low, low), (at_high, high)) if abs(level) > half_peak)
-    return share / len(valid)
-
-
 def in_runs(marked: np.ndarray, run: int) -> int:
     """Return how many marked samples belong to runs of at least `run`."""
     edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))

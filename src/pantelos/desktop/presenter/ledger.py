@@ -64,14 +64,6 @@ def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
     return fitted(low, high)
 
 
-@dataclass(frozen=True, slots=True)
-class ReadingText:
-    """The readings of one channel, one text per column; all in the unit of the lane."""
-
-    channel: str
-    texts: tuple[str, ...]
-
-
 def reading_job(evaluation: Evaluation, channels: tuple[str, ...]) -> Callable[[Progress], dict[str, tuple[float, ...]]]:
     """Return the work that takes the readings of channels over the active interval, SI."""
 

@@ -9,6 +9,7 @@ from pantelos.formula.syntax import with_name_changed
 from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
+from pantelos.study.operations.formulas import rests_on_readings
 from pantelos.study.operations.names import checked_name, formula_name
 from pantelos.units import unit
 
@@ -98,6 +99,8 @@ def set_reference(study: Study, name: str) -> Study:
     """Return the study with another reference channel, whose cycles count everywhere."""
     if name not in study.names:
         raise StudyError(f'There is no channel "{name}" to take cycles from.')
+    if rests_on_readings(study, name):
+        raise StudyError(f'"{name}" rests on readings, which need the cycles of the reference. Choose another one.')
     return replace(study, reference=name)
 
 

@@ -3,7 +3,8 @@
 from msgspec.structs import replace
 
 from pantelos.errors import FormulaError, StudyError
-from pantelos.formula.syntax import names_used, parse
+from pantelos.formula.syntax import names_used, parse, readings_taken
+from pantelos.reading.kinds import reading_kind
 from pantelos.study.model import Formula, Study
 from pantelos.study.operations.names import checked_name
 from pantelos.study.operations.showing import without_channel
@@ -28,7 +29,20 @@ def set_formula(study: Study, text: str) -> Study:
     formulas = tuple(new if f is known else f for f in study.formulas) if known else (*study.formulas, new)
     changed = replace(study, formulas=formulas)
     _check_no_circle(changed, text, name)
+    if changed.reference is not None and rests_on_readings(changed, changed.reference):
+        circle = f"the reference channel {changed.reference} would rest on readings, which need its own cycles"
+        raise FormulaError(text, 0, len(name), f"{circle}. Choose another reference first.")
     return changed
+
+
+def rests_on_readings(study: Study, name: str) -> bool:
+    """Return whether a channel takes readings over intervals, itself or through what it uses; then it cannot be the reference."""
+    formula = study.formula(name)
+    if formula is None:
+        return False
+    if any(reading_kind(called) for called in readings_taken(formula.expression)):
+        return True
+    return any(rests_on_readings(study, used) for used in names_used(formula.expression))
 
 
 def _check_no_circle(study: Study, text: str, name: str) -> None:

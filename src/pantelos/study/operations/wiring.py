@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from pantelos.errors import StudyError
 from pantelos.power.wiring import wiring
 from pantelos.study.model import Connection, Study
+from pantelos.study.operations.formulas import rests_on_readings
 
 
 def add_connection(study: Study, name: str, kind: str) -> Study:
@@ -38,7 +39,8 @@ def place_channel(study: Study, connection: str, socket: str, channel: str) -> S
     study = _with_connection(study, connection, lambda c: replace(
         c, sockets={**{s: ch for s, ch in c.sockets.items() if ch != channel}, socket: channel}))  # fmt: skip
     kind = wiring(study.connection(connection).wiring)
-    if study.reference is None and kind.alternating and kind.socket(socket).quantity == "voltage":
+    voltage = kind.alternating and kind.socket(socket).quantity == "voltage"
+    if study.reference is None and voltage and not rests_on_readings(study, channel):
         study = replace(study, reference=channel)
     return study
 

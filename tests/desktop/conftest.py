@@ -1,0 +1,29 @@
+"""Windows for the tests of the desktop."""
+
+import pytest
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.screenshots import settle
+from pantelos.desktop.theme import LIGHT, apply_theme
+from pantelos.desktop.window import Window
+
+
+@pytest.fixture
+def empty_window(qtbot, monkeypatch):
+    """A window with nothing open; asked about unsaved changes it is told to discard them."""
+    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
+    apply_theme(QApplication.instance(), LIGHT)
+    made = Window(LIGHT)
+    made.show()
+    yield made
+    made.close()
+    made.deleteLater()
+
+
+@pytest.fixture
+def imported_window(empty_window, csv_file):
+    """A window with the recording of one phase, nothing wired."""
+    empty_window.files.import_draft(draft(csv_file))
+    settle(empty_window)
+    return empty_window
