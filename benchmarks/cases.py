@@ -14,11 +14,12 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 
 from benchmarks.measuring import Result, in_turn
-from pantelos.formats.delimited import read_delimited
-from pantelos.formats.detection import preview_delimited
+from pantelos.formats.text.preview import preview_text
+from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
 from pantelos.record.cache import cache_directory
-from pantelos.record.record import RawChannel, Record
+from pantelos.record.record import record_of_arrays
+from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import BLOCK
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
@@ -36,11 +37,11 @@ def csv_import(folder: Path, small: bool) -> Result:
     with path.open("wb") as file:
         file.write(("t [s]," + ",".join(f"c{k} [V]" for k in range(8)) + "\n").encode())
         pacsv.write_csv(table, file, pacsv.WriteOptions(include_header=False))
-    dialect = preview_delimited(path).dialect
+    dialect = preview_text(path).dialect
 
     def ours() -> None:
         shutil.rmtree(cache_directory(), ignore_errors=True)
-        read_delimited(path, dialect, Progress())
+        read_text(path, dialect, Progress())
 
     mine, base = in_turn(ours, lambda: pacsv.read_csv(path))
     return Result(f"CSV import, {n:,} rows × 9 columns, into mapped channels", "pyarrow.csv.read_csv", mine, base, 2.0)
@@ -54,14 +55,14 @@ def _study(n: int, names: tuple[str, ...]) -> Evaluation:
         raws.append(RawChannel(name, x, unit("A" if name[0] == "i" else "V"), build_pyramid(lambda a, b, x=x: x[a:b], n)))
     setups = tuple(ChannelSetup(name, name, "A" if name[0] == "i" else "V") for name in names)
     study = Study(channels=setups, lanes=tuple(Lane((name,)) for name in names))
-    return Evaluation(study, Record(tuple(raws), n, 20_000.0, Path("made.csv"), "0" * 64))
+    return Evaluation(study, record_of_arrays(tuple(raws), 20_000.0, Path("made.csv"), "0" * 64))
 
 
 def formula(folder: Path, small: bool) -> Result:
     """`p = u * i` of channels behind a divider and a clamp, as one array of all samples."""
     n = 200_000 if small else 20_000_000
     evaluation = _study(n, ("u", "i"))
-    u, i = (np.asarray(raw.samples) for raw in evaluation.record.channels)
+    u, i = (np.asarray(column.parts[0].raw.samples) for column in evaluation.record.columns)
     study = op.scale_channel(evaluation.study, "u", "divider 100:1")
     study = op.scale_channel(op.change_channel(study, "i", recorder_unit="V"), "i", "clamp 100 mV/A")
     wave = Evaluation(op.set_formula(study, "p = u * i"), evaluation.record).waveform("p")
@@ -76,7 +77,7 @@ def formula_memory(folder: Path, small: bool) -> Result:
     asked = Evaluation(op.set_formula(evaluation.study, "p = u * i"), evaluation.record)
 
     def work() -> None:
-        asked.pyramid("p")
+        asked.prepare_drawing("p")
         wave = asked.waveform("p")
         for low in range(0, n, BLOCK):
             wave.read(low, min(low + BLOCK, n))
@@ -167,7 +168,7 @@ from pantelos.desktop.window import Window
 app = make_application(); apply_theme(app, LIGHT)
 window = Window(LIGHT); window.show(); window.files.open_study(Path(sys.argv[1]))
 wait_until(lambda: window.document.record is not None and all(
-    window.document.evaluation.has_pyramid(n) for lane in window.document.study.lanes for n in lane.channels))
+    window.document.evaluation.can_draw(n) for lane in window.document.study.lanes for n in lane.channels))
 app.processEvents(); window.grab()
 print(time.perf_counter() - start)
 sys.stdout.flush(); os._exit(0)

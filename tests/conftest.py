@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 from hypothesis import settings
 
-from pantelos.record.record import RawChannel, Record
+from pantelos.record.record import record_of_arrays
+from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
@@ -26,6 +27,7 @@ settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
 def own_cache(tmp_path_factory, monkeypatch):
     """Keep every test away from the user's cache; one cache for the whole run saves imports."""
     monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "cache"))
+    monkeypatch.setenv("PANTELOS_SETTINGS", str(tmp_path_factory.mktemp("settings")))
 
 
 @pytest.fixture
@@ -50,8 +52,7 @@ def evaluation_of():
             symbol = {"u": "V", "i": "A"}.get(name[0], "1")
             raws.append(RawChannel(name, x, unit(symbol), build_pyramid(lambda a, b, x=x: x[a:b], len(x))))
             setups.append(ChannelSetup(name, name, symbol))
-        n = len(raws[0].samples)
-        record = Record(tuple(raws), n, rate_hz, Path("made.csv"), "0" * 64)
+        record = record_of_arrays(tuple(raws), rate_hz, Path("made.csv"), "0" * 64)
         study = Study(channels=tuple(setups), reference=reference)
         if connection:
             study = op.add_connection(study, "c", connection)

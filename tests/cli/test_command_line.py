@@ -73,7 +73,9 @@ def test_a_study_with_everything_is_made_changed_and_asked_without_a_window(run,
     assert sheet.cell(2, headings.index("P [W]") + 1).value == power["P"]  # to the last digit
     about = openpyxl.load_workbook(tmp_path / "t.xlsx")["Method and source"]
     text = "\n".join(str(cell.value) for row in about.iter_rows() for cell in row)
-    assert all(part in text for part in ("rec.csv", study.record.fingerprint, "IEEE 1459", "clamp 100 mV/A, reversed", "steady"))
+    assert all(
+        part in text for part in ("rec.csv", study.record.files[0].fingerprint, "IEEE 1459", "clamp 100 mV/A, reversed", "steady")
+    )
     rows = list(csv.reader((tmp_path / "t.csv").read_text().splitlines()))
     at = next(k for k, row in enumerate(rows) if row and row[0] == "interval" and "P [W]" in row)
     assert float(rows[at + 1][rows[at].index("P [W]")]) == power["P"]

@@ -11,11 +11,15 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lanes import CHANNEL_MIME
 from pantelos.desktop.traces.layout import LEFT, Columns
+from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 
 NONE, SHIFT = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier
 LEFT_BUTTON = Qt.MouseButton.LeftButton
+
+
+SECOND = Grid(0.0, 10_000.0, 10_000)
 
 
 @pytest.fixture
@@ -26,7 +30,7 @@ def window(imported_window):
     for socket, channel in (("u", "u1"), ("i", "i1")):
         study = op.place_channel(study, "load", socket, channel)
     study = op.show_alone(op.set_formula(study, "p1 = u1 * i1"), "p1", 9)
-    document.take(op.add_interval(study, Interval("steady", 0.2, 0.6), 1.0), "set up")
+    document.take(op.add_interval(study, Interval("steady", 0.2, 0.6), SECOND), "set up")
     imported_window.show_page(1)
     settle(imported_window)
     return imported_window
@@ -274,4 +278,4 @@ def test_dialogs_of_files_lead_to_files(window, tmp_path, monkeypatch, csv_file)
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: (str(tmp_path / "moved.csv"), ""))
     window.notice_bar._remedy.click()
     settle(window)
-    assert window.document.study.record.path == str(tmp_path / "moved.csv")
+    assert window.document.study.record.files[0].path == str(tmp_path / "moved.csv")

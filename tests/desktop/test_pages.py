@@ -18,11 +18,14 @@ from pantelos.desktop.traces.lane_picture import line_envelope
 from pantelos.errors import Cancelled, StudyError
 from pantelos.formats.dialect import Role
 from pantelos.progress import Progress
+from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Panel, Study
-from pantelos.study.opening import import_record, preview
+from pantelos.study.opening import import_recording, preview
 from pantelos.study.storage import save_study
+
+SECOND = Grid(0.0, 10_000.0, 10_000)
 
 
 @pytest.fixture
@@ -86,6 +89,9 @@ def test_the_preview_is_corrected_by_hand(qtbot, tmp_path, window):
     path.write_text("stamp;a;a\n0;1,5;7\n1;2,5;8\n2;3,5;9\n")
     dialog = ImportDialog(draft(path), window)
     assert not dialog.import_button.isEnabled()
+    assert "Neither a time column nor a sample rate" in dialog._problems.text()
+    assert dialog.grid.item(0, 2).text() == "a_2"
+    dialog.grid.item(0, 2).setText("a")
     assert "stands over columns 2 and 3" in dialog._problems.text()
     dialog.grid.item(0, 2).setText("b")
     dialog.grid.item(1, 1).setText("V")
@@ -151,8 +157,8 @@ def test_panels_say_what_they_show_or_why_they_cannot(evaluation_of, sine):
     evaluation = evaluation_of(
         10_000.0, "single-phase", u=sine(230, 50, seconds=1), i=sine(5, 50, -60, seconds=1) + sine(1, 250, seconds=1)
     )
-    study = op.add_interval(evaluation.study, Interval("steady", 0.2, 0.4), 1.0)
-    asked = Evaluation(op.add_interval(study, Interval("blink", 0.5, 0.501), 1.0), evaluation.record)
+    study = op.add_interval(evaluation.study, Interval("steady", 0.2, 0.4), SECOND)
+    asked = Evaluation(op.add_interval(study, Interval("blink", 0.5, 0.501), SECOND), evaluation.record)
     spectrum = panel_picture(asked, Panel("spectrum", ("u",), "steady"), Progress())
     assert isinstance(spectrum, SpectrumPicture)
     assert spectrum.caption == "u · rms · pinned: steady · hann · Δf 5 Hz"
@@ -195,7 +201,7 @@ def test_neighbouring_columns_of_an_envelope_touch():
 def test_tables_follow_the_ticked_intervals_and_are_copied_with_units(window, qtbot):
     document = window.document
     for name, edges in (("a", (0.1, 0.3)), ("b", (0.5, 0.7))):
-        document.take(op.add_interval(document.study, Interval(name, *edges), 1.0), "new")
+        document.take(op.add_interval(document.study, Interval(name, *edges), SECOND), "new")
     window.show_page(2)
     settle(window)
     assert len(window.tables.model.table.rows) == 4
@@ -209,7 +215,7 @@ def test_tables_follow_the_ticked_intervals_and_are_copied_with_units(window, qt
 
 
 def test_a_study_whose_record_is_gone_offers_to_find_it(window, qtbot, tmp_path, csv_file):
-    study, _ = import_record(Study(), csv_file, preview(csv_file).dialect)
+    study, _ = import_recording(Study(), csv_file, preview(csv_file).dialect)
     save_study(study, tmp_path / "made.pantelos")
     csv_file.rename(tmp_path / "moved.csv")
     window.files.open_study(tmp_path / "made.pantelos")

@@ -17,10 +17,13 @@ from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.formats.dialect import Role
 from pantelos.notation import number, seconds, with_unit
 from pantelos.power.wiring import WIRINGS
+from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Lane, Study
 from pantelos.units import unit
+
+SECOND = Grid(0.0, 10_000.0, 10_000)
 
 SIZES = st.floats(-1e9, 1e9).filter(lambda x: x == 0 or abs(x) > 1e-9)
 
@@ -50,7 +53,7 @@ def test_axes_carry_prefixes_and_fit_with_a_margin():
 
 @given(st.floats(0, 10), st.floats(0.001, 10), st.floats(0.01, 100), st.floats(0, 1))
 def test_views_stay_inside_the_record_and_keep_the_instant_under_the_pointer(start, length, factor, at):
-    view = TimeView(start, start + length).inside(10.0, 1e-4)
+    view = TimeView(start, start + length).inside(Grid(0.0, 10_000.0, 100_000))
     assert -1e-9 <= view.start_s < view.stop_s <= 10 + 1e-9
     t = view.start_s + at * view.length_s
     zoomed = view.zoomed(factor, t)
@@ -91,10 +94,10 @@ def test_hues_follow_the_wiring_then_the_formula_then_the_name(evaluation_of, si
 
 def test_the_header_says_where_numbers_belong_and_whether_cycles_are_whole(evaluation_of, sine):
     evaluation = evaluation_of(10_000.0, reference="u", u=sine(230, 50, seconds=1))
-    study = op.add_interval(evaluation.study, Interval("steady", 0.1, 0.305), 1.0)
+    study = op.add_interval(evaluation.study, Interval("steady", 0.1, 0.305), SECOND)
     broken = headline(Evaluation(study, evaluation.record), "bench", True)
     assert (broken.interval, broken.cycles, broken.whole) == ("steady", "10.25 cycles of u", False)
-    whole = op.move_interval(study, "steady", 0.1, 0.3, 1.0)
+    whole = op.move_interval(study, "steady", 0.1, 0.3, SECOND)
     said = headline(Evaluation(whole, evaluation.record), "bench", True)
     assert (said.times, said.length, said.whole) == ("0.1000 s – 0.3000 s", "Δ 200.00 ms", True)
     assert headline(None, "bench", False).interval == ""
@@ -114,7 +117,7 @@ def test_the_import_draft_is_corrected_before_anything_is_built(tmp_path):
     path = tmp_path / "a.csv"
     path.write_text("u [V];u [V]\n1,5;2,5\n3,5;4,5\n")
     given = draft(path)
-    assert len(given.problems) == 2
+    assert len(with_column(given, 1, name="u").problems) == 2
     given = with_rate(with_column(given, 1, name="i", symbol="A"), "50 us")
     assert (given.problems, given.dialect.rate_hz) == ((), 20_000)
     assert "not a sample rate" in with_rate(given, "fast").problems[0]

@@ -17,7 +17,7 @@ from pantelos.errors import PantelosError
 from pantelos.formats import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.study.model import Study
-from pantelos.study.opening import import_record, preview
+from pantelos.study.opening import import_recording, preview
 from pantelos.study.samples import write_samples
 
 RATE = 12_800
@@ -112,9 +112,10 @@ def test_npy_of_one_array_a_table_or_fields_needs_a_rate(tmp_path):
         np.save(path, array)
         assert "Give the sample rate" in preview(path).problems[0]
         with pytest.raises(PantelosError, match="neither a time column nor a sample rate"):
-            import_record(Study(), path, preview(path).dialect)
+            import_recording(Study(), path, preview(path).dialect)
         dialect = preview(path).dialect.__class__(columns=preview(path).dialect.columns, rate_hz=100.0)
-        study, record = import_record(Study(), path, dialect)
+        study, recordings = import_recording(Study(), path, dialect)
+        record = recordings.of(study.record.files[0])
         assert (record.rate_hz, len(record.channels)) == (100.0, n_channels)
     assert np.array_equal(record.channels[0].samples, np.arange(N))
     assert [c.name for c in study.channels] == ["u1", "i1"]

@@ -95,8 +95,13 @@ def test_missing_samples_become_gaps_and_stamps_give_the_rate(tmp_path):
     (tmp_path / "a.dat").write_bytes(data("BINARY", numbers))
     record = read(tmp_path / "a.cfg")
     assert record.rate_hz == pytest.approx(RATE, rel=1e-6)
-    assert np.flatnonzero(np.isnan(record.channels[1].samples)).tolist() == [5]
-    assert record.channels[0].samples.dtype == "int16"  # only the channel with the gap pays for it
+    assert np.flatnonzero(np.isnan(record.channels[1].values(0, N, 1.0, 0.0))).tolist() == [5]
+    assert [channel.missing for channel in record.channels[:3]] == [
+        None,
+        -(2**15),
+        None,
+    ]  # only the channel with the gap pays for it
+    assert record.channels[1].pyramid.extent[0] > -(2**15)
 
 
 def test_cut_data_are_read_as_far_as_they_go_and_changed_data_are_noticed(tmp_path):
@@ -115,7 +120,7 @@ def test_cut_data_are_read_as_far_as_they_go_and_changed_data_are_noticed(tmp_pa
     [
         (lambda c, d: (c.replace("21,3A,18D", "21,3,18D"), d), "a number of channels followed by A"), (lambda c, d: (c, b""), "the data hold 0 bytes"),
         (lambda c, d: (c.replace("BINARY", "BINARY9"), d), "one of ASCII, BINARY"), (lambda c, d: (c[:200], d), "configuration"),
-        (lambda c, d: (c.replace("0.5,0.0", "half,0.0"), d), "an analog channel"), (lambda c, d: (c.replace("\r\n1\r\n4000,1200", "\r\n2\r\n4000,600\r\n1000,1200"), d), "2 sampling rates"),
+        (lambda c, d: (c.replace("0.5,0.0", "half,0.0"), d), "an analog channel"), (lambda c, d: (c.replace("\r\n1\r\n4000,1200", "\r\n2\r\n4000,600\r\n-1,1200"), d), "a rate of -1 Hz"),
         (lambda c, d: (c, None), "the data file is not beside it"), (lambda c, d: ("", d), "the configuration ends"),
     ],
 )  # fmt: skip

@@ -10,10 +10,13 @@ from hypothesis import strategies as st
 from pantelos.errors import FormulaError, StudyError
 from pantelos.formula.compile import Kind, compile_formula
 from pantelos.formula.syntax import names_used, with_name_changed
+from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
 from pantelos.units import unit
+
+SECOND = Grid(0.0, 10_000.0, 10_000)
 
 TYPES = {
     "u1": (Kind.SIGNAL, unit("V")),
@@ -93,7 +96,7 @@ def test_readings_follow_the_interval_they_name(evaluation_of, sine):
     evaluation = evaluation_of(10_000.0, reference="u", u=sine(230, 50, seconds=1) * np.repeat([1.0, 0.5], 5000))
     study = evaluation.study
     for name, edges in (("full", (0.1, 0.3)), ("half full", (0.6, 0.8))):
-        study = op.add_interval(study, Interval(name, *edges), 1.0)
+        study = op.add_interval(study, Interval(name, *edges), SECOND)
     study = op.set_formula(study, 'ratio = rms(u) in full / rms(u) in "half full"')
     asked = Evaluation(study, evaluation.record)
     found = asked.resolve("ratio")

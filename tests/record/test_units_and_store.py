@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from pantelos import units
 from pantelos.errors import FileAccessError, UnitError
 from pantelos.files import write_whole
-from pantelos.formats.delimited import read_delimited
-from pantelos.formats.detection import preview_delimited
+from pantelos.formats.text.preview import preview_text
+from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
 from pantelos.record.cache import cache_directory
 from pantelos.record.fingerprint import fingerprint, remembered_fingerprint
@@ -62,7 +62,7 @@ def cache_of_this_test(tmp_path, monkeypatch):
 
 
 def imported(path):
-    return read_delimited(path, preview_delimited(path).dialect, Progress())
+    return read_text(path, preview_text(path).dialect, Progress())
 
 
 def test_the_fingerprint_is_what_the_system_tool_prints(csv_file):
@@ -110,8 +110,7 @@ def test_pyramids_follow_a_reversed_channel(csv_file, evaluation_of):
     from pantelos.study.evaluation import Evaluation
 
     turned = Evaluation(op.scale_channel(evaluation.study, "u", "divider 10:1, reversed, offset 1 V"), evaluation.record)
-    pyramid = turned.pyramid("u")
-    assert (min(pyramid.lows[-1]), max(pyramid.highs[-1])) == (pytest.approx(-20), pytest.approx(20))
+    assert turned.extent("u") == (pytest.approx(-20), pytest.approx(20))
     assert turned.waveform("u").read(0, 1)[0] == pytest.approx(20)
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipped_samples
-from pantelos.record.record import RawChannel
+from pantelos.record.recording import RawChannel
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycles import find_cycles
 from pantelos.signal.integrals import integral_at, split_by_sign

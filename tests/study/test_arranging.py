@@ -5,10 +5,13 @@ from typer.testing import CliRunner
 
 from pantelos.cli.main import app
 from pantelos.errors import StudyError
+from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Interval, Lane, Panel, Study
 from pantelos.study.storage import load_study
 from pantelos.study.suggestion import follow, suggestions
+
+SECOND = Grid(0.0, 10_000.0, 10_000)
 
 
 def study_of(*names):
@@ -64,7 +67,7 @@ def test_names_that_say_nothing_suggest_nothing():
     ],
 )  # fmt: skip
 def test_panels_are_written_as_text(text, panel):
-    study = op.add_connection(op.add_interval(study_of("a", "b"), Interval("late", 0, 1), 1), "dc link", "dc")
+    study = op.add_connection(op.add_interval(study_of("a", "b"), Interval("late", 0, 1), SECOND), "dc link", "dc")
     assert op.panel_from(study, text) == panel
 
 

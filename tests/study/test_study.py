@@ -10,15 +10,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pantelos.errors import FileAccessError, FormatError, PantelosError, ScalingError, StudyError
+from pantelos.record.pieces import Grid
 from pantelos.record.scaling import Accuracy, Scaling, Transducer, TransducerKind, parse_scaling
 from pantelos.study import operations as op
 from pantelos.study.checks import run_checks
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
 from pantelos.study.model import Interval, Panel, Study
-from pantelos.study.opening import import_record, preview, record_of, relinked
+from pantelos.study.opening import import_recording, preview, record_of, relinked
 from pantelos.study.storage import load_study, save_study, schema
 from pantelos.units import unit
+
+SECOND = Grid(0.0, 10_000.0, 10_000)
 
 
 @pytest.mark.parametrize(
@@ -53,11 +56,12 @@ def test_a_chain_survives_its_own_text(kind, figure, turned, reach, percent):
 
 @pytest.fixture
 def opened(csv_file):
-    study, record = import_record(Study(), csv_file, preview(csv_file).dialect)
+    study, recordings = import_recording(Study(), csv_file, preview(csv_file).dialect)
+    record = recordings.record(study.record)
     study = op.add_connection(study, "load", "single-phase")
     study = op.place_channel(op.place_channel(study, "load", "u", "u1"), "load", "i", "i1")
     study = op.set_formula(study, "p1 = u1 * i1")
-    study = op.add_interval(study, Interval("steady", 0.2, 0.8), record.duration_s)
+    study = op.add_interval(study, Interval("steady", 0.2, 0.8), record.grid)
     return op.add_panel(study, Panel("harmonics", ("i1",))), record
 
 
@@ -67,7 +71,7 @@ def test_a_study_survives_its_file_and_finds_its_record_beside_it(opened, tmp_pa
     save_study(study, path)
     assert load_study(path) == study
     content = json.loads(path.read_text())
-    assert content["study"]["record"]["path"] == "run.csv"
+    assert content["study"]["record"]["files"][0]["path"] == "run.csv"
     jsonschema.validate(content, schema())
     moved = tmp_path / "elsewhere"
     moved.mkdir()
@@ -81,15 +85,16 @@ def test_a_changed_record_is_noticed_and_only_accepted_on_request(opened, csv_fi
     csv_file.write_text(csv_file.read_text().rsplit("\n", 2)[0] + "\n")
     with pytest.raises(FormatError, match="has changed since the study was made"):
         record_of(study)
-    accepted, record = relinked(study, csv_file)
+    accepted, recordings = relinked(study, csv_file)
+    record = recordings.record(accepted.record)
     assert record.n_samples == 9_999
-    assert record_of(accepted).fingerprint == accepted.record.fingerprint != study.record.fingerprint
+    assert record_of(accepted).fingerprint == accepted.record.files[0].fingerprint != study.record.files[0].fingerprint
 
 
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        (lambda text: text.replace('"version": 1', '"version": 7'), "of version 7; expected version 1 or older"),
+        (lambda text: text.replace('"version": 2', '"version": 7'), "of version 7; expected version 2 or older"),
         (lambda text: text[: len(text) // 2], "cannot be read as JSON"), (lambda text: '{"a": 1}', "this is not a study"),
         (lambda text: text.replace('"single-phase"', "12"), "the study is damaged"), (lambda text: "", "cannot be read as JSON"),
     ],
@@ -124,8 +129,8 @@ def test_undo_returns_to_the_very_value_and_a_new_step_forgets_the_redone(opened
     history = History(study)
     steps = [
         lambda s: op.scale_channel(s, "i1", "shunt 10 mohm") if unit(s.channel("i1").recorder_unit).like(unit("V")) else op.reverse_channel(s, "i1"),
-        lambda s: op.add_interval(s, Interval("b", 0.1, 0.2), record.duration_s), lambda s: op.rename_interval(s, "b", "c"),
-        lambda s: op.move_interval(s, "c", 0.1, 0.3, record.duration_s), lambda s: op.rename_channel(s, "u1", "uL"),
+        lambda s: op.add_interval(s, Interval("b", 0.1, 0.2), record.grid), lambda s: op.rename_interval(s, "b", "c"),
+        lambda s: op.move_interval(s, "c", 0.1, 0.3, record.grid), lambda s: op.rename_channel(s, "u1", "uL"),
         lambda s: op.show_with(s, "p1", s.lanes[0].channels), lambda s: op.show_alone(s, "i1", 0), lambda s: op.hide_channel(s, "i1"),
         lambda s: op.fix_scale(s, 0, (-1.0, 1.0)), lambda s: op.resize_lane(s, 0, 2.0), lambda s: op.change_panel(s, 0, None),
         lambda s: op.change_wiring(s, "load", "dc"), lambda s: op.take_channel_out(s, "load", "i"), lambda s: op.remove_connection(s, "load"),
@@ -150,9 +155,9 @@ def test_undo_returns_to_the_very_value_and_a_new_step_forgets_the_redone(opened
 @pytest.mark.parametrize(
     ("operation", "said"),
     [
-        (lambda s: op.add_interval(s, Interval("x", 0.5, 1.5), 1.0), r'"x", 0.5 to 1.5 s, lies outside the record, which runs from 0 to 1 s'),
-        (lambda s: op.add_interval(s, Interval("x", 0.5, 0.5), 1.0), "not after its start"),
-        (lambda s: op.add_interval(s, Interval("steady", 0.1, 0.2), 1.0), 'already an interval "steady"'),
+        (lambda s: op.add_interval(s, Interval("x", 0.5, 1.5), SECOND), r'"x", 0.5 to 1.5 s, lies outside the record, which runs from 0 to 1 s'),
+        (lambda s: op.add_interval(s, Interval("x", 0.5, 0.5), SECOND), "not after its start"),
+        (lambda s: op.add_interval(s, Interval("steady", 0.1, 0.2), SECOND), 'already an interval "steady"'),
         (lambda s: op.place_channel(s, "load", "u7", "u1"), "its sockets are u, i|Its sockets are u, i"),
         (lambda s: op.place_channel(s, "mains", "u", "u1"), 'no connection "mains"; there are load'),
         (lambda s: op.add_connection(s, "x", "star"), "Choose one of dc, single-phase"),
@@ -177,7 +182,7 @@ def test_results_are_reused_until_something_they_rest_on_changes(opened):
     assert first.power(load, "steady") is Evaluation(op.hide_channel(study, "u1"), record, first._results).power(load, "steady")
     assert turned.power(load, "steady").total.P == pytest.approx(-first.power(load, "steady").total.P)
     with_reading = Evaluation(op.set_formula(study, "d = u1 - mean(u1)"), record)
-    moved = Evaluation(op.move_interval(with_reading.study, "steady", 0.1, 0.2, 1.0), record)
+    moved = Evaluation(op.move_interval(with_reading.study, "steady", 0.1, 0.2, SECOND), record)
     assert with_reading.identity("d") != moved.identity("d")
     assert with_reading.identity("p1") == moved.identity("p1")
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 import numpy as np
 import typer
 
-from pantelos.cli.authoring import StudyPath
+from pantelos.cli.recording import StudyPath
 from pantelos.cli.reporting import say_json, say_table, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Condition, Scalar, Series
@@ -124,7 +124,7 @@ def value(
             else:
                 typer.echo(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
         case Series():
-            points = [(start, v / found.unit.factor) for start, v in series_points(found)]
+            points = [(start, v / found.unit.factor) for start, v in series_points(evaluation, found)]
             if as_json:
                 say_json({"formula": formula, "kind": "series", "unit": found.unit.symbol,
                           "start_s": [p[0] for p in points], "values": [p[1] for p in points]})  # fmt: skip

@@ -1,4 +1,4 @@
-"""Commands that make and change studies: inspect, new, edit, relink."""
+"""Commands that make and change studies: new, edit."""
 
 import re
 from pathlib import Path
@@ -7,24 +7,16 @@ from typing import Annotated
 import msgspec
 import typer
 
-from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.cli.recording import ColumnNames, Decimal, Delimiter, Rate, RecordPath, StudyPath, understood
+from pantelos.cli.reporting import shown_progress
 from pantelos.errors import StudyError
-from pantelos.formats.detection import problems_of
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
 from pantelos.record.record import Record
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
-from pantelos.study.opening import import_record, preview, record_of, relinked
-from pantelos.study.storage import SUFFIX, load_study, save_study
+from pantelos.study.opening import import_recording, recordings_of
+from pantelos.study.storage import load_study, save_study
 
-StudyPath = Annotated[Path, typer.Argument(help=f"Study file ({SUFFIX}).", metavar="STUDY")]
-RecordPath = Annotated[Path, typer.Argument(help="Recording to import.", metavar="RECORDING")]
-Delimiter = Annotated[str | None, typer.Option(help="Separator: comma, semicolon, tab or bar.")]
-Decimal = Annotated[str | None, typer.Option(help="Decimal sign: point or comma.")]
-Rate = Annotated[str | None, typer.Option(help="Sample rate, as in 20 kHz, where the file states none.")]
-ColumnNames = Annotated[list[str] | None, typer.Option("--column", help="Name, unit and role of a column by number: "
-                        "4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable.")]  # fmt: skip
 Channels = Annotated[list[str] | None, typer.Option("--channel", help="Channel from a column (number or name), recorder unit and "
                      "scaling: 'i1=5: clamp 100 mV/A, reversed' or 'u1=2 [mV]: divider 100:1'. Repeatable.")]  # fmt: skip
 Connections = Annotated[list[str] | None, typer.Option("--connection", help="Connection with its channels: "
@@ -42,30 +34,6 @@ Orders = Annotated[int | None, typer.Option("--orders", min=2, max=200, help="Hi
 Lanes = Annotated[str | None, typer.Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
 Panels = Annotated[list[str] | None, typer.Option("--panel", help="A panel: 'spectrum i1', 'harmonics i1 in steady', "
                    "'phasors mains', 'spectrum u1 flat-top'. Repeatable; the first one replaces those there are.")]  # fmt: skip
-
-_DELIMITERS = {"comma": ",", "semicolon": ";", "tab": "\t", "bar": "|", ",": ",", ";": ";", "\\t": "\t", "|": "|"}
-_DECIMALS = {"point": ".", "comma": ",", ".": ".", ",": ","}
-
-
-def inspect(recording: RecordPath, as_json: Annotated[bool, typer.Option("--json", help="Print as JSON.")] = False) -> None:
-    """Show what is understood of a recording, before anything is made of it."""
-    found = preview(recording)
-    if as_json:
-        say_json({
-            "file": recording.name, "dialect": msgspec.to_builtins(found.dialect), "reasons": list(found.reasons),
-            "metadata": dict(found.metadata), "rows_about": found.n_rows_about, "problems": list(found.problems),
-            "first_rows": [list(row) for row in found.rows[:5]],
-        })  # fmt: skip
-        return
-    typer.echo(f"{recording.name}: about {found.n_rows_about} rows, {found.size_bytes} bytes")
-    for reason in found.reasons:
-        typer.echo(f"  {reason}")
-    for number, column in enumerate(found.dialect.columns, start=1):
-        typer.echo(f"  column {number}: {column.name} [{column.unit}], {column.role}")
-    for key, value in found.metadata:
-        typer.echo(f"  {key}: {value}")
-    for problem in found.problems:
-        typer.echo(f"  to correct: {problem}")
 
 
 def new(
@@ -91,10 +59,10 @@ def new(
     """Import a recording into a new study, with wiring, scaling, formulas and intervals in one go."""
     if study.exists() and not force:
         raise StudyError(f"{study} exists already. Use edit to change it, or --force to replace it.")
-    kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
-    dialect = corrected(preview(recording, *kept), rate, column or [])
+    seen, dialect = understood(recording, delimiter, decimal, rate, column)
     with shown_progress("importing") as progress:
-        made, record = import_record(Study(), recording, dialect, progress)
+        made, recordings = import_recording(Study(), recording, dialect, progress, seen)
+    record = recordings.record(made.record)
     made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
@@ -120,11 +88,25 @@ def edit(
     remove_interval: Annotated[list[str] | None, typer.Option(help="Remove an interval. Repeatable.")] = None,
     remove_connection: Annotated[list[str] | None, typer.Option(help="Remove a connection. Repeatable.")] = None,
     disconnect: Annotated[list[str] | None, typer.Option(help="Empty a socket: mains.u1. Repeatable.")] = None,
+    zero: Annotated[float | None, typer.Option(help="Instant, s, that is to read as zero; intervals move along.")] = None,
+    trim: Annotated[str | None, typer.Option(help="Keep only this stretch, s: 1.5..2.5. The recording is not touched.")] = None,
+    untrim: Annotated[bool, typer.Option("--untrim", help="Show the whole record again.")] = False,
+    read_at: Annotated[str | None, typer.Option(help="Read the record at this rate, such as 20 kHz, where its own time is "
+                       "not even; 'own' for the highest rate there is.")] = None,
     output: Annotated[Path | None, typer.Option(help="Write the changed study to another file.")] = None,
-) -> None:
+) -> None:  # fmt: skip
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""
     made = load_study(study)
-    record = record_of(made)
+    recordings = recordings_of(made)
+    if untrim:
+        made = op.untrim(made)
+    if trim is not None:
+        made = op.trim(made, *op.edges_from(trim), recordings.record)
+    if zero is not None:
+        made = op.move_zero(made, zero)
+    if read_at is not None:
+        made = op.read_at(made, None if read_at == "own" else op.rate_from(read_at), recordings.record)
+    record = recordings.record(made.record)
     for text in rename or []:
         made = op.rename_channel(made, *_pair(text, "old=new"))
     for text in rename_interval or []:
@@ -140,55 +122,6 @@ def edit(
     made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
     made = _arranged(made, lanes, panel or [])
     save_study(made, output or study)
-
-
-def relink(study: StudyPath, recording: RecordPath) -> None:
-    """Point a study to its recording in another place, or accept that the recording has changed."""
-    made, record = relinked(load_study(study), recording)
-    save_study(made, study)
-    typer.echo(f"{study}: {recording.name}, {record.n_samples} samples")
-
-
-def corrected(found: Preview, rate: str | None, columns: list[str]) -> Dialect:
-    """Return the dialect with the corrections given on the command line."""
-    dialect = found.dialect
-    if rate is not None:
-        dialect = msgspec.structs.replace(dialect, rate_hz=op.rate_from(rate))
-    for text in columns:
-        dialect = _with_column(dialect, text)
-    if rate is not None and dialect.time_column is not None:
-        changed = [msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in dialect.columns]
-        dialect = msgspec.structs.replace(dialect, columns=tuple(changed))
-    for problem in problems_of(dialect):
-        raise StudyError(f"The recording cannot be read yet: {problem} Use --column or --rate.")
-    return dialect
-
-
-def _choice(text: str | None, known: dict[str, str], what: str) -> str | None:
-    if text is None:
-        return None
-    if text not in known:
-        raise StudyError(f'"{text}" is not a {what}; choose one of {", ".join(name for name in known if name.isalpha())}.')
-    return known[text]
-
-
-_COLUMN = re.compile(r"^(?P<at>\d+)=(?P<name>[^\[:]+?)\s*(\[(?P<unit>[^\]]*)\]|:(?P<time>\w+))?$")
-
-
-def _with_column(dialect: Dialect, text: str) -> Dialect:
-    match = _COLUMN.match(text)
-    at = int(match["at"]) if match else 0
-    if match is None or not 1 <= at <= len(dialect.columns):
-        raise StudyError(f"--column {text}: write NUMBER=NAME [UNIT], with a number from 1 to {len(dialect.columns)}.")
-    old, name = dialect.columns[at - 1], match["name"]
-    if name == "skip":
-        changed = msgspec.structs.replace(old, role=Role.SKIP)
-    elif name == "time":
-        changed = Column(old.name, match["time"] or match["unit"] or old.unit, Role.TIME)
-    else:
-        changed = Column(name, match["unit"] or old.unit, Role.CHANNEL)
-    columns = (*dialect.columns[: at - 1], changed, *dialect.columns[at:])
-    return msgspec.structs.replace(dialect, columns=columns)
 
 
 def _changed(
@@ -254,7 +187,7 @@ def _with_channel(study: Study, text: str) -> Study:
     if match is None:
         raise StudyError(f'--channel {text}: write NAME=COLUMN [UNIT]: SCALING, as in "i1=5: clamp 100 mV/A, reversed".')
     assert study.record is not None
-    columns = study.record.dialect.columns
+    columns = [column for file in study.record.files for column in file.dialect.columns]
     column = match["column"].strip()
     if column.isdigit():
         if not 1 <= int(column) <= len(columns):
@@ -284,9 +217,9 @@ def _with_interval(study: Study, record: Record, text: str) -> Study:
     if snap:
         interval = Evaluation(study, record).snapped(interval)
     if any(known.name == interval.name for known in study.intervals):
-        study = op.move_interval(study, interval.name, interval.start_s, interval.stop_s, record.duration_s)
+        study = op.move_interval(study, interval.name, interval.start_s, interval.stop_s, record.grid)
         return op.activate(study, interval.name)
-    return op.add_interval(study, interval, record.duration_s)
+    return op.add_interval(study, interval, record.grid)
 
 
 def _pair(text: str, form: str) -> tuple[str, str]:
@@ -305,5 +238,5 @@ def _socket(text: str) -> tuple[str, str]:
 
 def add_to(app: typer.Typer) -> None:
     """Register the commands of this module."""
-    for command in (inspect, new, edit, relink):
+    for command in (new, edit):
         app.command()(command)

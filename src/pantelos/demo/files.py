@@ -9,7 +9,7 @@ from pantelos.record.cache import cache_directory
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Panel, Study
-from pantelos.study.opening import import_record, preview
+from pantelos.study.opening import import_recording, preview
 from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
@@ -84,7 +84,8 @@ def _write_record(path: Path, progress: Progress) -> None:
 def build_study(record_path: Path, progress: Progress | None = None) -> Study:
     """Return the ready study of the demo recording: scaling, wiring, intervals, formulas, lanes, panels."""
     study = Study(title="goods lift, acceptance 3")
-    study, record = import_record(study, record_path, preview(record_path).dialect, progress)
+    study, recordings = import_recording(study, record_path, preview(record_path).dialect, progress)
+    record = recordings.record(study.record)
     for channel in lift.RECORDED:
         study = op.scale_channel(study, channel.name, channel.scaling)
     study = op.add_connection(study, "mains", "three-phase-4w")
@@ -96,11 +97,11 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
     for text in _FORMULAS:
         study = op.set_formula(study, text)
     for name, start, stop in _INTERVALS:
-        study = op.add_interval(study, Interval(name, start, stop), record.duration_s)
+        study = op.add_interval(study, Interval(name, start, stop), record.grid)
     evaluation = Evaluation(study, record)
     for name in ("steady lift", "lowering, energy returned"):
         snapped = evaluation.snapped(study.interval(name))
-        study = op.move_interval(study, name, snapped.start_s, snapped.stop_s, record.duration_s)
+        study = op.move_interval(study, name, snapped.start_s, snapped.stop_s, record.grid)
     return _arranged(op.activate(study, "steady lift"))
 
 

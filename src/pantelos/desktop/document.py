@@ -8,10 +8,12 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.errors import PantelosError
 from pantelos.record.cache import cache_directory
+from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
 from pantelos.study.model import Study
+from pantelos.study.recordings import Recordings
 from pantelos.study.results import ResultCache
 from pantelos.study.storage import SUFFIX, save_study
 
@@ -27,7 +29,7 @@ class Document(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.history = History(Study())
-        self.record: Record | None = None
+        self.recordings = Recordings()
         self.path: Path | None = None
         self.views = ViewHistory(TimeView(0.0, 1.0))
         self._results = ResultCache()
@@ -44,29 +46,40 @@ class Document(QObject):
     @property
     def evaluation(self) -> Evaluation | None:
         """The engine on the present study, or None without a record."""
-        if self._evaluation is None and self.record is not None:
-            self._evaluation = Evaluation(self.study, self.record, self._results)
+        record = self.record
+        if self._evaluation is None and record is not None:
+            self._evaluation = Evaluation(self.study, record, self._results)
         return self._evaluation
 
     @property
-    def duration_s(self) -> float:
-        """Length of the record; 1 s without one."""
-        return self.record.duration_s if self.record is not None else 1.0
+    def record(self) -> Record | None:
+        """The record of the present study, or None."""
+        return self.recordings.record(self.study.record) if self.study.record is not None else None
+
+    @property
+    def grid(self) -> Grid:
+        """The instants of the record; a second at 1 kHz without one."""
+        record = self.record
+        return record.grid if record is not None else Grid(0.0, 1000.0, 1000)
+
+    @property
+    def whole(self) -> TimeView:
+        """The view of everything."""
+        return TimeView(self.grid.start_s, self.grid.stop_s)
 
     @property
     def modified(self) -> bool:
         """Whether there is something to save."""
         return self.study != self._saved
 
-    def open(self, study: Study, record: Record | None, path: Path | None, to_save: bool = False) -> None:
+    def open(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
         """Start with another study; the undo history begins anew. `to_save`: it exists nowhere else yet."""
         self.history = History(study)
-        self.record, self.path = record, path
+        self.recordings, self.path = recordings, path
         self._results = ResultCache()
         self._evaluation = None
         self._saved = Study() if to_save else study
-        whole = TimeView(0.0, self.duration_s)
-        self.views = ViewHistory(TimeView(*study.view).inside(self.duration_s, self._sample_s) if study.view else whole)
+        self.views = ViewHistory(TimeView(*study.view).inside(self.grid) if study.view else self.whole)
         self.changed.emit()
         self.view_changed.emit()
 
@@ -86,9 +99,19 @@ class Document(QObject):
         self._refresh()
 
     def _refresh(self) -> None:
+        before = self._evaluation.record.grid if self._evaluation is not None else self.grid
         self._evaluation = None
         self._recovery.start()
+        if self.grid != before:
+            self._follow(before)
         self.changed.emit()
+
+    def _follow(self, before: Grid) -> None:
+        """Show all of a record that was trimmed or joined; after a move of its zero, what was shown before."""
+        view, moved = self.view, self.grid.start_s - before.start_s
+        only_moved = self.grid.n_samples == before.n_samples and self.grid.rate_hz == before.rate_hz
+        self.views = ViewHistory(view.moved(moved).inside(self.grid) if only_moved else self.whole)
+        self.view_changed.emit()
 
     def save(self, path: Path) -> None:
         """Save under a name; raises `FileAccessError` and changes nothing when that fails."""
@@ -106,13 +129,9 @@ class Document(QObject):
         """The visible stretch."""
         return self.views.present
 
-    @property
-    def _sample_s(self) -> float:
-        return 1.0 / self.record.rate_hz if self.record is not None else 1e-3
-
     def show(self, view: TimeView, gesture: str | None = None) -> None:
         """Show another stretch, kept within the record."""
-        self.views.show(view.inside(self.duration_s, self._sample_s), gesture)
+        self.views.show(view.inside(self.grid), gesture)
         self.view_changed.emit()
 
     def show_again(self, forward: bool) -> None:

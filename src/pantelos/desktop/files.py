@@ -12,9 +12,9 @@ from pantelos.desktop.presenter.importing import ImportDraft, draft
 from pantelos.errors import PantelosError
 from pantelos.formats import FORMATS
 from pantelos.progress import Progress
-from pantelos.record.record import Record
 from pantelos.study.model import Study
-from pantelos.study.opening import import_record, record_of, relinked
+from pantelos.study.opening import import_recording, missing_file, recordings_of, relinked
+from pantelos.study.recordings import Recordings
 from pantelos.study.samples import write_samples
 from pantelos.study.storage import SUFFIX, load_study
 from pantelos.tables.writers import WRITERS
@@ -42,11 +42,11 @@ class Files(QObject):
         if not self.may_leave():
             return
 
-        def job(progress: Progress) -> tuple[Study, Record]:
+        def job(progress: Progress) -> tuple[Study, Recordings]:
             study = load_study(path)
-            return study, record_of(study, progress)
+            return study, recordings_of(study, progress)
 
-        def done(found: tuple[Study, Record]) -> None:
+        def done(found: tuple[Study, Recordings]) -> None:
             self._opened(*found, path if saved else None, to_save=not saved)
 
         self._window.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
@@ -64,13 +64,15 @@ class Files(QObject):
         name, _ = QFileDialog.getOpenFileName(self._window, "Where is the record?", str(path.parent))
         if name:
             self._window.runner.run(
-                "open", lambda progress: relinked(study, Path(name), progress), lambda found: self._opened(*found, path)
+                "open",
+                lambda progress: relinked(study, Path(name), missing_file(study), progress),
+                lambda found: self._opened(*found, path),
             )
 
-    def _opened(self, study: Study, record: Record, path: Path | None, to_save: bool = False) -> None:
+    def _opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
         self._window.notice_bar.hide()
         self._window.header.show_checks(None)
-        self._window.document.open(study, record, path, to_save)
+        self._window.document.open(study, recordings, path, to_save)
         self._window.show_page(1 if study.connections or path is not None else 0)
 
     def open_demo(self) -> None:
@@ -78,9 +80,9 @@ class Files(QObject):
         if not self.may_leave():
             return
 
-        def job(progress: Progress) -> tuple[Study, Record]:
+        def job(progress: Progress) -> tuple[Study, Recordings]:
             study = load_study(ensure_demo(progress=progress))
-            return study, record_of(study)
+            return study, recordings_of(study)
 
         self._window.runner.run("open", job, lambda found: self._opened(*found, None))
 
@@ -107,8 +109,8 @@ class Files(QObject):
         if not self.may_leave():
             return
 
-        def job(progress: Progress) -> tuple[Study, Record]:
-            return import_record(Study(), agreed.path, agreed.dialect, progress)
+        def job(progress: Progress) -> tuple[Study, Recordings]:
+            return import_recording(Study(), agreed.path, agreed.dialect, progress, agreed.preview)
 
         self._window.runner.run("import", job, lambda found: self._opened(found[0], found[1], None, to_save=True))
 

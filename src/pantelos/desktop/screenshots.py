@@ -47,7 +47,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     shoot("start")
     window.files.open_study(study)
     settle(window)
-    window.document.show(TimeView(0.0, window.document.duration_s))
+    window.document.show(window.document.whole)
     window.show_page(1)
     shoot("traces-whole-record")
     active = window.document.study.active_interval
@@ -64,7 +64,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         shoot(f"tables-{table}")
     record = load_study(study).record
     assert record is not None
-    dialog = ImportDialog(draft(Path(record.path)), window)
+    dialog = ImportDialog(draft(Path(record.files[0].path)), window)
     dialog.show()
     shoot("import", dialog)
     dialog.close()

@@ -31,7 +31,6 @@ from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.explaining import explanation
 from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
-from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.tables.page import TablesPage
@@ -299,7 +298,7 @@ class Window(QMainWindow):
 
     def show_whole(self) -> None:
         """Show all of the record."""
-        self.document.show(TimeView(0.0, self.document.duration_s))
+        self.document.show(self.document.whole)
 
     def focus_derive(self) -> None:
         """Go to the derive line."""
@@ -312,7 +311,7 @@ class Window(QMainWindow):
         """Make an interval of what is visible."""
         view, study = self.document.view, self.document.study
         interval = Interval(op.new_interval_name(study), view.start_s, view.stop_s)
-        self.document.take(op.add_interval(study, interval, self.document.duration_s), f"new {interval.name}")
+        self.document.take(op.add_interval(study, interval, self.document.grid), f"new {interval.name}")
 
     def zoom_to_interval(self) -> None:
         """Show the active interval."""
@@ -343,9 +342,7 @@ class Window(QMainWindow):
         )
         if agreed:
             start, stop = op.edges_from(text)
-            self.document.take(
-                op.move_interval(self.document.study, interval.name, start, stop, self.document.duration_s), "set edges"
-            )
+            self.document.take(op.move_interval(self.document.study, interval.name, start, stop, self.document.grid), "set edges")
 
     def delete_interval(self) -> None:
         """Remove the active interval."""

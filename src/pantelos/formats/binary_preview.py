@@ -5,9 +5,10 @@ from pathlib import Path
 
 import numpy as np
 
+from pantelos.errors import FormatError
 from pantelos.formats import header
-from pantelos.formats.detection import problems_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.problems import problems_of
 from pantelos.signal.arrays import AnyArray
 
 SHOWN_ROWS = 30
@@ -46,4 +47,17 @@ def binary_preview(
     rows = zip(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), strict=True)
     shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
     problems = tuple(map(str, problems_of(dialect)))
-    return Preview(dialect, tuple(reasons), tuple(metadata), shown, n_rows, path.stat().st_size, problems, textual=False)
+    return Preview(dialect, tuple(reasons), tuple(metadata), shown, n_rows, path.stat().st_size, problems, textual=False,
+                   rate_hz=rate_hz)  # fmt: skip
+
+
+def check_columns(path: Path, n_found: int, dialect: Dialect) -> None:
+    """Refuse a file that does not have the columns a dialect speaks of.
+
+    Raises
+    ------
+    FormatError
+        When their numbers differ.
+    """
+    if n_found != len(dialect.columns):
+        raise FormatError(path, f"{n_found} columns", f"{len(dialect.columns)} as in the study", "Relink the right recording.")

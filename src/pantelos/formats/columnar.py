@@ -7,16 +7,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, column_of
-from pantelos.formats.detection import time_factor
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.format import Format
 from pantelos.formats.header import stated_rate
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
-from pantelos.record.record import Record
+from pantelos.record.recording import Recording
 from pantelos.record.store import StoredColumn
-from pantelos.signal.arrays import AnyArray
+from pantelos.signal.arrays import AnyArray, FloatArray
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -63,15 +62,28 @@ def _unreadable(path: Path) -> FormatError:
 
 
 def _numbers(column: Any) -> AnyArray:
-    """Return a column as numbers; timestamps as seconds from the first, missing ones as NaN."""
-    import pyarrow as pa
-
-    if pa.types.is_timestamp(column.type) or pa.types.is_duration(column.type):
-        nanoseconds = column.cast(pa.timestamp("ns") if pa.types.is_timestamp(column.type) else pa.duration("ns")).cast(
-            pa.int64()
-        )
-        return np.asarray(nanoseconds.to_numpy(zero_copy_only=False) / 1e9)
+    """Return a column as numbers, missing ones as NaN."""
     return np.asarray(column.to_numpy(zero_copy_only=False))
+
+
+class _Times:
+    """Times of one batch after the other, s; date and time as seconds from the first one, which is kept."""
+
+    def __init__(self, dialect: Dialect) -> None:
+        self._dialect = dialect
+        self.began_ns: int | None = None
+
+    def __call__(self, column: Any) -> FloatArray:
+        import pyarrow as pa
+
+        stamped = pa.types.is_timestamp(column.type)
+        if not stamped and not pa.types.is_duration(column.type):
+            return np.asarray(_numbers(column), dtype=np.float64) * time_factor(self._dialect)
+        kind = pa.timestamp("ns") if stamped else pa.duration("ns")
+        nanoseconds = np.asarray(column.cast(kind).cast(pa.int64()).to_numpy(zero_copy_only=False))
+        if stamped and self.began_ns is None and len(nanoseconds):
+            self.began_ns = int(np.nan_to_num(nanoseconds[0]))
+        return np.asarray((nanoseconds - (self.began_ns or 0)) / 1e9)
 
 
 def _usable(type_: "pa.DataType") -> bool:
@@ -112,35 +124,38 @@ def preview_columnar(path: Path, delimiter: str | None = None, decimal: str | No
     return binary_preview(path, columns, rate[0] if rate else None, cells, table.n_rows, reasons, metadata)
 
 
-def read_columnar(path: Path, dialect: Dialect, progress: Progress) -> Record:
-    """Return the record in a Parquet or Arrow file, numbers in their own types.
+def read_columnar(path: Path, dialect: Dialect, progress: Progress) -> Recording:
+    """Return the recording in a Parquet or Arrow file, numbers in their own types.
 
     Raises
     ------
     FormatError
-        When it is damaged, or its times are not even.
+        When it is damaged.
     FileAccessError
         When it cannot be read or the store cannot be written.
     """
-    return stored(path, dialect, lambda: _opened(path, dialect, progress))
+    return stored(path, dialect, progress, lambda part: _opened(path, dialect, part))
 
 
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     table = _Table(path)
-    at = dialect.time_column
+    check_columns(path, len(table.schema), dialect)
+    at, seconds = dialect.time_column, _Times(dialect)
 
     def served() -> Iterator[Block]:
         row = 0
         for batch in table.batches():
-            times = np.asarray(_numbers(batch.column(at)), dtype=np.float64) * time_factor(dialect) if at is not None else None
+            times = seconds(batch.column(at)) if at is not None else None
             yield Block(row, [_numbers(batch.column(k)) for k, _ in dialect.channels], times)
             row += batch.num_rows
             progress.at(row / max(table.n_rows, 1))
 
     columns = tuple(
-        StoredColumn(column.name, column.unit, _kept_as(table.schema.field(k).type)) for k, column in dialect.channels
+        StoredColumn(column.name, column.unit, _kept_as(table.schema.field(k).type), column.scale)
+        for k, column in dialect.channels
     )
-    return Source(columns, served(), preview_columnar(path).metadata, 1e-9 if at is not None else 0.0)
+    return Source(columns, served(), preview_columnar(path).metadata, 1e-9 if at is not None else 0.0,
+                  start_s=dialect.start_s, began_ns=lambda: seconds.began_ns)  # fmt: skip
 
 
 def _kept_as(type_: "pa.DataType") -> str:

@@ -5,6 +5,8 @@ from enum import StrEnum
 
 import msgspec
 
+from pantelos.units import unit
+
 
 class Role(StrEnum):
     """What a column is for."""
@@ -14,25 +16,42 @@ class Role(StrEnum):
     SKIP = "skip"
 
 
-class Column(msgspec.Struct, frozen=True):
+class TimeForm(StrEnum):
+    """How the cells of a time column are written."""
+
+    NUMBER = "number"  # in the unit of the column
+    STAMP = "stamp"  # date and time, ISO 8601
+    ELAPSED = "elapsed"  # h:mm:ss.ffffff
+    DAYS = "days"  # days since 1899-12-30, as spreadsheets count them
+    INDEX = "index"  # samples, at the stated rate
+
+
+class Column(msgspec.Struct, frozen=True, omit_defaults=True):
     """One column of the file: the name and unit it is read under."""
 
     name: str
     unit: str = "1"
     role: Role = Role.CHANNEL
+    scale: float = 1.0  # the value is number * scale, in `unit`
+    range: float | None = None  # full scale either side of zero, in `unit`
+    form: TimeForm = TimeForm.NUMBER
 
 
-class Dialect(msgspec.Struct, frozen=True):
+class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
     """Everything needed to read the file again, in the study file and the key of the store."""
 
-    delimiter: str = ","
+    delimiter: str = ","  # " ": any run of blanks
     decimal: str = "."
+    thousands: str = ""  # what stands between groups of three digits
+    suffixes: bool = False  # numbers may end in a prefix and a unit, as in 3.3k or 12 mV
+    comment: str = ""  # lines that begin with it hold no numbers
     encoding: str = "utf-8"
     header_line: int | None = None  # lines count from 1, as an editor shows them
     units_line: int | None = None
     first_line: int = 1  # of the numbers
     columns: tuple[Column, ...] = ()
     rate_hz: float | None = None  # stated; None when a time column gives it
+    start_s: float = 0.0  # instant of the first sample, where a rate is all there is
 
     @property
     def time_column(self) -> int | None:
@@ -57,8 +76,13 @@ class Preview:
     size_bytes: int
     problems: tuple[str, ...] = field(default=())  # what must be corrected before it can be read
     textual: bool = True  # has a separator and a decimal sign
+    rate_hz: float | None = None  # as stated, or as the first rows suggest
+    began_ns: int | None = None  # date and time of the first sample as the file states it, ns since 1970
+    shape: str = ""  # what corrections are remembered under
 
-    @property
-    def rate_hz(self) -> float | None:
-        """The rate as stated, or as the first rows of the time column suggest."""
-        return self.dialect.rate_hz
+
+def time_factor(dialect: Dialect) -> float:
+    """Return seconds per unit of the time column."""
+    column = dialect.time_column
+    assert column is not None
+    return unit(dialect.columns[column].unit).factor

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from pantelos.formats.dialect import Dialect, Preview
 from pantelos.progress import Progress
-from pantelos.record.record import Record
+from pantelos.record.recording import Recording
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,4 +18,4 @@ class Format:
     suffixes: tuple[str, ...]
     recognise: Callable[[bytes], bool]  # from the first 64 bytes of a file
     preview: Callable[[Path, str | None, str | None], Preview]  # path, separator and decimal sign to keep to
-    read: Callable[[Path, Dialect, Progress], Record]
+    read: Callable[[Path, Dialect, Progress], Recording]

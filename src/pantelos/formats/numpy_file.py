@@ -1,68 +1,175 @@
-"""NPY and NPZ: arrays as channels, by name where they have one."""
+"""NPY and NPZ: arrays as channels, by name where they have one; mapped where they stand uncompressed."""
 
-from collections.abc import Iterator
+import struct
+import zipfile
+import zlib
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
+from typing import IO, Any
 
 import numpy as np
+from numpy.lib import format as npy
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, column_of
-from pantelos.formats.detection import time_factor
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.format import Format
 from pantelos.formats.header import stated_rate
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
-from pantelos.record.record import Record
-from pantelos.record.store import StoredColumn
+from pantelos.record.recording import Recording
+from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.integrals import blocks
 
+_LOCAL_HEADER = struct.Struct("<4s5H3I2H")  # of a member of a ZIP file
 
-@dataclass(frozen=True, eq=False, slots=True)
+
+@dataclass(frozen=True, slots=True)
+class _Member:
+    """An array in the file: where its numbers begin, or that they must be unpacked on the way."""
+
+    name: str  # of the member; empty in an NPY file
+    dtype: np.dtype[Any]
+    shape: tuple[int, ...]
+    fortran: bool
+    offset: int | None  # bytes before its numbers in the file; None: compressed
+    header: int  # bytes of its own header
+
+    @property
+    def by_columns(self) -> bool:
+        """Whether a table has its channels side by side rather than one below the other."""
+        return self.shape[0] >= self.shape[-1]
+
+    @property
+    def n_rows(self) -> int:
+        """Numbers per channel."""
+        return self.shape[0] if self.by_columns else self.shape[-1]
+
+
+@dataclass(frozen=True, slots=True)
+class _Array:
+    """One channel's numbers: a member, a column of it, or a field of it."""
+
+    name: str
+    dtype: np.dtype[Any]
+    member: _Member
+    shift: int  # bytes from the first number of the member to the first one of the array
+    stride: int  # bytes from one number to the next
+
+
+@dataclass(frozen=True, slots=True)
 class _Contents:
-    """The arrays of a file that have one number per sample, by name, and single numbers beside them."""
+    """The arrays that have one number per sample, and single values beside them."""
 
-    arrays: list[tuple[str, AnyArray]]
-    numbers: list[tuple[str, str]]
+    arrays: list[_Array]
+    values: list[tuple[str, str]]
 
 
 def _contents(path: Path) -> _Contents:
     try:
-        named = _named(path)
+        with path.open("rb") as file:
+            zipped = file.read(2) == b"PK"
+            file.seek(0)
+            members, values = _zipped(file) if zipped else ([_member("", file, 0)], [])
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     except Exception as cause:  # NumPy's reader lets through whatever Python's tokenizer and zip files raise
         raise FormatError(path, "the arrays cannot be read", "an NPY or NPZ file of numbers", "Save it again.") from cause
-    flat = [pair for name, array in named for pair in _columns(name, array)]
-    numeric = [(name, array) for name, array in flat if array.dtype.kind in "iufb" and array.ndim == 1]
-    n = max((len(array) for _, array in numeric), default=0)
-    arrays = [(name, array) for name, array in numeric if len(array) == n and n > 1]
+    arrays = [array for member in members for array in _arrays(member) if array.dtype.kind in "iufb"]
+    n = max((array.member.n_rows for array in arrays), default=0)
+    arrays = [array for array in arrays if array.member.n_rows == n and n > 1]
     if not arrays:
         raise FormatError(path, "there is no array with one number per sample in it", "at least one", "Save the samples.")
-    numbers = [(name, str(array[()])) for name, array in named if array.ndim == 0]
-    return _Contents(arrays, numbers)
+    size = path.stat().st_size
+    for member in {array.member.name: array.member for array in arrays}.values():
+        needed = member.dtype.itemsize * int(np.prod(member.shape, dtype=object))
+        if member.offset is not None and member.offset + needed > size:
+            raise FormatError(path, f"{member.n_rows} numbers per channel are promised, but the file ends before",
+                              f"{needed} bytes of them", "Copy or save it again.")  # fmt: skip
+    return _Contents(arrays, values)
 
 
-def _named(path: Path) -> list[tuple[str, AnyArray]]:
-    """Return the arrays of an NPZ file by name, or the mapped one of an NPY file under no name."""
-    with path.open("rb") as file:
-        if file.read(2) == b"PK":
-            file.seek(0)
-            with np.load(file, allow_pickle=False) as loaded:
-                return [(name, loaded[name]) for name in loaded.files]
-    return [("", np.load(path, mmap_mode="r", allow_pickle=False))]
+def _member(name: str, file: IO[bytes], start: int | None) -> _Member:
+    """Return the array whose own header is read from `file`; `start` is where that header stands, None when packed."""
+    major, _ = npy.read_magic(file)
+    shape, fortran, dtype = (npy.read_array_header_1_0 if major == 1 else npy.read_array_header_2_0)(file)
+    if min(shape, default=1) < 0:
+        raise ValueError("negative length")
+    header = file.tell()
+    return _Member(name, dtype, tuple(shape), bool(fortran), None if start is None else start + header, header)
 
 
-def _columns(name: str, array: AnyArray) -> list[tuple[str, AnyArray]]:
-    """Return the columns of an array: fields of a structured one, rows or columns of a table, or itself."""
-    if array.dtype.names:
-        return [(field, array[field]) for field in array.dtype.names]
-    if array.ndim == 2:
-        table = array if array.shape[0] >= array.shape[1] else array.T
-        return [(f"{name or 'ch'}{k + 1}", table[:, k]) for k in range(table.shape[1])]
-    return [(name or "ch1", array)]
+def _zipped(file: IO[bytes]) -> tuple[list[_Member], list[tuple[str, str]]]:
+    """Return the arrays in an NPZ file, and its single values as text."""
+    members, values = [], []
+    with zipfile.ZipFile(file) as archive:
+        for info in archive.infolist():
+            start = None
+            if info.compress_type == zipfile.ZIP_STORED:
+                file.seek(info.header_offset)
+                fields = _LOCAL_HEADER.unpack(file.read(_LOCAL_HEADER.size))
+                start = info.header_offset + _LOCAL_HEADER.size + fields[-2] + fields[-1]
+            name = info.filename.removesuffix(".npy")
+            with archive.open(info) as packed:
+                found = _member(name, packed, start)
+                if found.shape == () and found.dtype.itemsize < 4096 and found.dtype.kind in "iufbU":
+                    values.append((name, str(np.frombuffer(packed.read(found.dtype.itemsize), found.dtype)[0])))
+            if found.shape:
+                members.append(found)
+    return members, values
+
+
+def _arrays(member: _Member) -> list[_Array]:
+    """Return the channels in an array: fields of a structured one, rows or columns of a table, or itself."""
+    item = member.dtype.itemsize
+    if len(member.shape) == 1 and member.dtype.names and member.dtype.fields:
+        return [
+            _Array(name, member.dtype.fields[name][0], member, member.dtype.fields[name][1], item) for name in member.dtype.names
+        ]
+    if len(member.shape) == 1:
+        return [_Array(member.name or "ch1", member.dtype, member, 0, item)]
+    if len(member.shape) != 2:
+        return []
+    steps = (item, item * member.shape[0]) if member.fortran else (item * member.shape[1], item)
+    along, across = steps if member.by_columns else steps[::-1]
+    n_channels = member.shape[1] if member.by_columns else member.shape[0]
+    return [
+        _Array(f"{member.name or 'ch'}{k + 1}", member.dtype, member, k * across, along) for k in range(min(n_channels, 4096))
+    ]
+
+
+def _mapped(path: Path, array: _Array) -> AnyArray:
+    """Return the numbers of an array that stands uncompressed in the file."""
+    assert array.member.offset is not None
+    view = np.memmap(path, dtype=np.uint8, mode="r")
+    return np.ndarray((array.member.n_rows,), array.dtype, view.data, array.member.offset + array.shift, (array.stride,))
+
+
+class _Unpacked:
+    """Serves the arrays of compressed members, block after block."""
+
+    def __init__(self, path: Path, members: list[_Member], opened: ExitStack) -> None:
+        archive = opened.enter_context(zipfile.ZipFile(path)) if members else None
+        self._files: dict[str, IO[bytes]] = {}
+        self._bytes: dict[str, bytes] = {}
+        for member in members:
+            assert archive is not None
+            self._files[member.name] = opened.enter_context(archive.open(f"{member.name}.npy"))
+            self._files[member.name].read(member.header)
+
+    def take(self, member: _Member, n_rows: int) -> None:
+        """Unpack the next rows of a member."""
+        size = n_rows * (int(np.prod(member.shape)) // member.n_rows) * member.dtype.itemsize
+        self._bytes[member.name] = self._files[member.name].read(size)
+        if len(self._bytes[member.name]) != size:
+            raise EOFError
+
+    def numbers(self, array: _Array, n_rows: int) -> AnyArray:
+        """Return the rows unpacked last."""
+        return np.ndarray((n_rows,), array.dtype, self._bytes[array.member.name], array.shift, (array.stride,))
 
 
 def preview_numpy(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
@@ -76,56 +183,90 @@ def preview_numpy(path: Path, delimiter: str | None = None, decimal: str | None 
         When it cannot be opened.
     """
     found = _contents(path)
-    columns = [column_of(name) for name, _ in found.arrays]
-    rate = stated_rate(found.numbers, ".") if all(c.role is not Role.TIME for c in columns) else None
-    n = len(found.arrays[0][1])
+    columns = [column_of(array.name) for array in found.arrays]
+    rate = stated_rate(found.values, ".") if all(c.role is not Role.TIME for c in columns) else None
+    n = found.arrays[0].member.n_rows
     reasons = [f"{len(columns)} arrays of {n} numbers"] + ([f'{rate[0]:g} samples per second from "{rate[1]}"'] if rate else [])
-    first = [array[:SHOWN_ROWS] for _, array in found.arrays]
-    return binary_preview(path, columns, rate[0] if rate else None, first, n, reasons, found.numbers)
+    first = next(_rows(path, found.arrays, SHOWN_ROWS, n))
+    return binary_preview(path, columns, rate[0] if rate else None, first, n, reasons, found.values)
 
 
-def read_numpy(path: Path, dialect: Dialect, progress: Progress) -> Record:
-    """Return the record in an NPY or NPZ file, numbers in their own types.
+def _rows(path: Path, arrays: list[_Array], n_block: int, n: int) -> Iterator[list[AnyArray]]:
+    """Yield the numbers of arrays, block after block.
 
     Raises
     ------
     FormatError
-        When it cannot be read, or its times are not even.
+        When a compressed one cannot be unpacked.
+    """
+    packed = {array.member.name: array.member for array in arrays if array.member.offset is None}
+    if any(len(m.shape) == 2 and (m.fortran or not m.by_columns) for m in packed.values()):
+        raise FormatError(path, "a compressed table stands row by row", "one whose rows are samples, or one array per channel",
+                          "Save it with one array per channel, or uncompressed.")  # fmt: skip
+    try:
+        with ExitStack() as opened:
+            unpacked = _Unpacked(path, list(packed.values()), opened)
+            served: list[Callable[[int, int], AnyArray]] = []
+            for array in arrays:
+                if array.member.offset is None:
+                    served.append(lambda a, b, x=array: unpacked.numbers(x, b - a))  # type: ignore[misc]
+                else:
+                    served.append(lambda a, b, x=_mapped(path, array): x[a:b])  # type: ignore[misc]
+            for low, high in blocks(0, n, n_block):
+                for member in packed.values():
+                    unpacked.take(member, high - low)
+                yield [serve(low, high) for serve in served]
+    except (zipfile.BadZipFile, zlib.error, EOFError, KeyError, ValueError, NotImplementedError) as cause:
+        raise FormatError(path, "an array is damaged", "a whole file", "Copy or save it again.") from cause
+
+
+def read_numpy(path: Path, dialect: Dialect, progress: Progress) -> Recording:
+    """Return the recording in an NPY or NPZ file, numbers in their own types; mapped where they are not compressed.
+
+    Raises
+    ------
+    FormatError
+        When it cannot be read.
     FileAccessError
         When it cannot be opened or the store cannot be written.
     """
-    return stored(path, dialect, lambda: _opened(path, dialect, progress))
+    return stored(path, dialect, progress, lambda part: _opened(path, dialect, part))
 
 
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = _contents(path)
-    if len(found.arrays) != len(dialect.columns):
-        raise FormatError(
-            path, f"{len(found.arrays)} arrays", f"{len(dialect.columns)} as in the study", "Relink the right file."
-        )
-    n, at = len(found.arrays[0][1]), dialect.time_column
+    check_columns(path, len(found.arrays), dialect)
+    n, at = found.arrays[0].member.n_rows, dialect.time_column
+    columns = tuple(_stored(column, found.arrays[k]) for k, column in dialect.channels)
+    kept = [found.arrays[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
+    timed = [found.arrays[at]] if at is not None else []
 
     def served() -> Iterator[Block]:
-        for low, high in blocks(0, n):
-            times = np.asarray(found.arrays[at][1][low:high], dtype=np.float64) * time_factor(dialect) if at is not None else None
-            yield Block(low, [found.arrays[k][1][low:high] for k, _ in dialect.channels], times)
-            progress.at(high / n)
+        row = 0
+        for rows in _rows(path, [*timed, *kept], 1 << 16, n):
+            times = np.asarray(rows[0], dtype=np.float64) * time_factor(dialect) if timed else None
+            yield Block(row, rows[len(timed) :], times)
+            row += len(rows[0])
+            progress.at(row / n)
 
-    columns = tuple(_stored(column, found.arrays[k][1]) for k, column in dialect.channels)
-    resolution = _step_of(found.arrays[at][1]) * time_factor(dialect) if at is not None else 0.0
-    return Source(columns, served(), tuple(found.numbers), resolution)
+    resolution = _step_of(path, found.arrays[at], n) * time_factor(dialect) if at is not None else 0.0
+    return Source(columns, served() if kept or timed else iter(()), tuple(found.values), resolution, n, start_s=dialect.start_s)
 
 
-def _stored(column: Column, array: AnyArray) -> StoredColumn:
+def _stored(column: Column, array: _Array) -> StoredColumn:
     plain = array.dtype.kind in "iuf" and array.dtype.itemsize <= 8
-    return StoredColumn(column.name, column.unit, array.dtype.newbyteorder("=").name if plain else "float64")
+    if plain and array.member.offset is not None:
+        place = Place(0, array.member.offset + array.shift, array.stride)
+        return StoredColumn(column.name, column.unit, array.dtype.str, column.scale, place=place)
+    return StoredColumn(column.name, column.unit, array.dtype.newbyteorder("=").name if plain else "float64", column.scale)
 
 
-def _step_of(times: AnyArray) -> float:
+def _step_of(path: Path, times: _Array, n: int) -> float:
     """Return how finely times can be told apart where they stand."""
     if times.dtype.kind != "f":
         return 1.0
-    return float(np.spacing(np.abs(times[[0, -1]]).max().astype(times.dtype)))
+    last = max(float(np.abs(rows[0]).max()) for rows in _rows(path, [times], 1 << 20, n))
+    return float(np.spacing(np.asarray(last, dtype=times.dtype)))
 
 
 FORMAT = Format(

@@ -1,6 +1,7 @@
 """From a reader to the store: the one way every format takes, so that all behave alike."""
 
 import hashlib
+from bisect import bisect_right
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -9,18 +10,20 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import FormatError
-from pantelos.formats.clock import Clock
-from pantelos.formats.detection import problems_of
+from pantelos.formats.clock import timing_of
 from pantelos.formats.dialect import Dialect
+from pantelos.formats.problems import problems_of
+from pantelos.progress import Progress
 from pantelos.record.fingerprint import fingerprint, remember_fingerprint, remembered_fingerprint
-from pantelos.record.record import Record
-from pantelos.record.store import RecordWriter, StoredColumn, stored_record
+from pantelos.record.recording import Recording
+from pantelos.record.store import RecordWriter, StoredColumn, stored_recording
+from pantelos.record.timing import Timing, even
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Block:
-    """Some consecutive rows: number of the first, an array per channel in its own type, and the times if there are any."""
+    """Some consecutive rows: number of the first, an array per channel that is not mapped, and the times if there are any."""
 
     first_row: int
     columns: list[AnyArray]
@@ -29,18 +32,27 @@ class Block:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Source:
-    """An opened file: what its channels are, and its rows block by block."""
+    """An opened file: what its channels are, the rows of those that are not mapped, and when they were taken.
+
+    The timing is stated, or told by the times of the rows, or follows from the rate of the dialect.
+    """
 
     columns: tuple[StoredColumn, ...]
     blocks: Iterator[Block]
     metadata: tuple[tuple[str, str], ...] = ()
     time_resolution_s: float = 0.0  # what the printed times leave open
+    n_mapped: int | None = None  # rows of the mapped columns
+    timing: Callable[[int], Timing] | None = None  # from the number of rows, asked when all have been served
+    start_s: float = 0.0  # instant of the first row, where a rate is all there is
+    began_ns: Callable[[], int | None] = lambda: None  # date and time of time zero, known when all rows are
 
 
-def stored(path: Path, dialect: Dialect, opened: Callable[[], Source], beside: tuple[Path, ...] = ()) -> Record:
-    """Return the record of a file, mapped; from the store when it was read this way before, else imported.
+def stored(
+    path: Path, dialect: Dialect, progress: Progress, opened: Callable[[Progress], Source], beside: tuple[Path, ...] = ()
+) -> Recording:
+    """Return the recording in a file, mapped; from the store when it was read this way before, else imported.
 
-    `beside` are further files the record is made of: they count in its fingerprint.
+    `beside` are further files the recording is made of: they count in its fingerprint.
 
     Raises
     ------
@@ -52,37 +64,53 @@ def stored(path: Path, dialect: Dialect, opened: Callable[[], Source], beside: t
     path = path.resolve()
     for problem in problems_of(dialect):
         raise FormatError(path, problem.found, problem.expected, problem.advice)
-    files = (path, *beside)
+    files = (path, *(other.resolve() for other in beside))
     known = remembered_fingerprint(*files)
-    if known is not None and (record := stored_record(_key(known, dialect), path)) is not None:
-        return record
+    if known is not None and (recording := stored_recording(_key(known, dialect), files)) is not None:
+        return recording
     with ThreadPoolExecutor(1) as pool:
         digest = pool.submit(fingerprint, *files)  # beside the reading, which waits for the disk now and then
-        return _import(files, dialect, opened(), digest.result)
+        return _import(files, dialect, opened(progress.part(0.0, 0.9)), digest.result, progress.part(0.9, 1.0))
 
 
-def _import(files: tuple[Path, ...], dialect: Dialect, source: Source, digest: Callable[[], str]) -> Record:
+def _import(
+    files: tuple[Path, ...], dialect: Dialect, source: Source, digest: Callable[[], str], progress: Progress
+) -> Recording:
     path = files[0]
-    writer, clock = RecordWriter(source.columns), Clock(path)
+    timed = dialect.time_column is not None and source.timing is None
+    writer = RecordWriter(source.columns, files, timed)
+    lines: list[tuple[int, int]] = []
     try:
         for block in source.blocks:
-            if block.times_s is not None:
-                clock.add(block.times_s, block.first_row)
-            writer.add(block.columns)
-        if not writer.n_samples:
+            lines.append((writer.n_samples, block.first_row))
+            writer.add(block.columns, block.times_s if timed else None)
+        n = source.n_mapped if source.n_mapped is not None else writer.n_samples
+        if not n:
             raise FormatError(path, "there are no rows of numbers in it", "at least one", "Check the recording.")
-        rate_hz = dialect.rate_hz if dialect.time_column is None else clock.rate_hz(source.time_resolution_s)
-        assert rate_hz is not None
+        if source.timing is not None:
+            timing = source.timing(n)
+        elif timed:
+            timing = timing_of(path, writer.times(), source.time_resolution_s, lambda row: _line(lines, row))
+        else:
+            assert dialect.rate_hz is not None
+            timing = even(source.start_s, dialect.rate_hz, n)
         mark = digest()
-        writer.finish(_key(mark, dialect), rate_hz, mark, source.metadata)
+        writer.finish(_key(mark, dialect), timing, mark, source.metadata, source.began_ns(), n, progress)
     except BaseException:
         writer.abandon()
         raise
     remember_fingerprint(mark, *files)
-    record = stored_record(_key(mark, dialect), path)
-    if record is None:
-        raise FormatError(path, "the imported record vanished from the cache", "it to stay", "Import it again.")
-    return record
+    recording = stored_recording(_key(mark, dialect), files)
+    if recording is None:
+        raise FormatError(path, "the imported recording vanished from the cache", "it to stay", "Import it again.")
+    return recording
+
+
+def _line(lines: list[tuple[int, int]], row: int) -> str:
+    """Return the name of a row, from the rows and line numbers that blocks began with."""
+    at = bisect_right([first for first, _ in lines], row) - 1
+    first, line = lines[at]
+    return f"line {line + row - first}"
 
 
 def _key(digest: str, dialect: Dialect) -> str:

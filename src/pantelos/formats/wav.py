@@ -13,13 +13,13 @@ from pathlib import Path
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview
+from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.format import Format
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
-from pantelos.record.record import Record
-from pantelos.record.store import StoredColumn
+from pantelos.record.recording import Recording
+from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.integrals import blocks
 
@@ -141,8 +141,8 @@ def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = 
     return binary_preview(path, columns, layout.rate_hz, values, layout.n_frames, reasons, metadata)
 
 
-def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Record:
-    """Return the record in a WAV file; what was cut off is missing, and the preview says so.
+def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Recording:
+    """Return the recording in a WAV file, mapped where it stands; what was cut off is missing, and the preview says so.
 
     Raises
     ------
@@ -151,13 +151,15 @@ def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Record:
     FileAccessError
         When it cannot be read or the store cannot be written.
     """
-    return stored(path, dialect, lambda: _opened(path, dialect, progress))
+    return stored(path, dialect, progress, lambda part: _opened(path, dialect, part))
 
 
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = preview_wav(path)
     layout = _layout(path)
-    _, kept, scale, zero = _KINDS[layout.tag, layout.bits]
+    check_columns(path, layout.n_channels, dialect)
+    in_file, kept, scale, zero = _KINDS[layout.tag, layout.bits]
+    mapped = layout.bits != 24  # three bytes are no type: those are kept in the store as four
 
     def served() -> Iterator[Block]:
         with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
@@ -166,8 +168,14 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
                 yield Block(low, [frames[:, k] for k, _ in dialect.channels])
                 progress.at(high / layout.n_frames)
 
-    columns = tuple(StoredColumn(column.name, column.unit, kept, scale, zero) for _, column in dialect.channels)
-    return Source(columns, served(), found.metadata)
+    def column(k: int, stated: Column) -> StoredColumn:
+        place = Place(0, layout.offset + k * layout.bits // 8, layout.frame) if mapped else None
+        return StoredColumn(
+            stated.name, stated.unit, in_file if mapped else kept, scale * stated.scale, zero * stated.scale, place=place
+        )
+
+    columns = tuple(column(k, stated) for k, stated in dialect.channels)
+    return Source(columns, iter(()) if mapped else served(), found.metadata, n_mapped=layout.n_frames if mapped else None)
 
 
 FORMAT = Format(

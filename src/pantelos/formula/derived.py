@@ -112,11 +112,6 @@ class Series:
         held[inside] = self.values[cycle[inside]]
         return held
 
-    @property
-    def starts_s(self) -> FloatArray:
-        """Start of each cycle in seconds."""
-        return np.asarray(self.edges[:-1] / self.rate_hz)
-
 
 @dataclass(frozen=True, slots=True)
 class Scalar:

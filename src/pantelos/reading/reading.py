@@ -21,6 +21,7 @@ class Stretch:
     stop: float
     cycles: Cycles | None
     highest_order: int = 50
+    origin_s: float = 0.0  # instant of sample 0
 
     @property
     def whole_cycles(self) -> Window:
@@ -42,10 +43,12 @@ class Reading:
     window: Window
     method: str
     coverage: float = 1.0
+    origin_s: float = 0.0  # instant of sample 0
 
     def place(self, rate_hz: float) -> str:
         """Return the stretch really used, in words."""
-        span = f"{self.window.start / rate_hz:.6f} s to {self.window.stop / rate_hz:.6f} s"
+        start, stop = (self.origin_s + edge / rate_hz for edge in (self.window.start, self.window.stop))
+        span = f"{start:.6f} s to {stop:.6f} s"
         cycles = f", {self.window.n_cycles} whole cycles" if self.window.n_cycles else ", all samples"
         return span + cycles
 
@@ -76,4 +79,4 @@ def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
     if coverage < MIN_COVERAGE and not masked:
         value = float("nan")
     rule = f", {window.rule} rule"
-    return Reading(value, kind.unit(waves[0].unit), window, kind.method.replace("{rule}", rule), coverage)
+    return Reading(value, kind.unit(waves[0].unit), window, kind.method.replace("{rule}", rule), coverage, stretch.origin_s)

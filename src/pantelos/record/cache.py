@@ -1,4 +1,4 @@
-"""Where everything lives that can be made again."""
+"""Where things are kept: what can be made again, and what the user decided."""
 
 import os
 from pathlib import Path
@@ -10,3 +10,9 @@ def cache_directory() -> Path:
     """Return the user's cache folder for this program; `PANTELOS_CACHE` overrides it."""
     chosen = os.environ.get("PANTELOS_CACHE")
     return Path(chosen) if chosen else Path(platformdirs.user_cache_dir("pantelos"))
+
+
+def settings_directory() -> Path:
+    """Return the user's folder for what the program remembers of decisions; `PANTELOS_SETTINGS` overrides it."""
+    chosen = os.environ.get("PANTELOS_SETTINGS")
+    return Path(chosen) if chosen else Path(platformdirs.user_config_dir("pantelos"))

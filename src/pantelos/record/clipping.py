@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pantelos.record.record import RawChannel
+from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import BUCKET
 from pantelos.signal.statistics import in_runs
 

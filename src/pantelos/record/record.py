@@ -1,90 +1,185 @@
-"""Record and channel: raw numbers in their own type, scaled block by block when read."""
+"""The record: columns of one or several recordings on one grid of even instants, scaled block by block when read."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
 
 from pantelos.errors import StudyError
+from pantelos.record.pieces import Envelope, Grid, Piece, pieces_of
+from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.scaling import Scaling
-from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import Pyramid
+from pantelos.record.timing import Timing, even
+from pantelos.signal.arrays import FloatArray
+from pantelos.signal.integrals import blocks
 from pantelos.units import Unit
 
 
 @dataclass(frozen=True, eq=False, slots=True)
-class RawChannel:
-    """One column as recorded: read-only numbers, the recorder's unit, and the pyramid of the numbers."""
+class Placed:
+    """A raw channel and its place in time: `shift_s` added to its own time gives that of the record."""
+
+    raw: RawChannel
+    timing: Timing
+    shift_s: float = 0.0
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Column:
+    """A column of the record: one raw channel, or those of several recordings one behind the other."""
 
     name: str
-    samples: AnyArray  # (n_samples,), any real type, usually memory-mapped
     unit: Unit
-    pyramid: Pyramid  # of the numbers as stored
-    scale: float = 1.0  # the recorder's value is number * scale + zero, in `unit`
-    zero: float = 0.0
+    parts: tuple[Placed, ...]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Record:
-    """What was imported: channels on one uniform time base, and where they came from."""
+    """What a study reads: columns on one grid, and where they came from."""
 
-    channels: tuple[RawChannel, ...]
-    n_samples: int  # the same for every channel
-    rate_hz: float
-    source: Path
-    fingerprint: str  # BLAKE2b of the source file, as `b2sum -l 256` prints it
-    metadata: tuple[tuple[str, str], ...] = ()  # what the header said, in its own words
+    columns: tuple[Column, ...]
+    grid: Grid
+    sources: tuple[tuple[Path, str], ...]  # file and fingerprint
+    metadata: tuple[tuple[str, str], ...] = ()
+    began_ns: int | None = None  # date and time of time zero
+    notes: tuple[str, ...] = ()  # what was done to set everything on one grid
+
+    @property
+    def n_samples(self) -> int:
+        """Samples on the grid."""
+        return self.grid.n_samples
+
+    @property
+    def rate_hz(self) -> float:
+        """Samples per second on the grid."""
+        return self.grid.rate_hz
+
+    @property
+    def start_s(self) -> float:
+        """The instant of the first sample."""
+        return self.grid.start_s
+
+    @property
+    def stop_s(self) -> float:
+        """One sample period behind the last one: every sample stands for one period."""
+        return self.grid.stop_s
 
     @property
     def duration_s(self) -> float:
-        """Length: every sample stands for one sample period."""
+        """Length."""
         return self.n_samples / self.rate_hz
 
-    def raw(self, name: str) -> RawChannel:
+    @property
+    def source(self) -> Path:
+        """The first file."""
+        return self.sources[0][0]
+
+    @property
+    def fingerprint(self) -> str:
+        """The fingerprints of all files, one after the other."""
+        return " ".join(mark for _, mark in self.sources)
+
+    def column(self, name: str) -> Column:
         """Return the column of that name."""
-        for channel in self.channels:
-            if channel.name == name:
-                return channel
-        names = ", ".join(channel.name for channel in self.channels)
+        for column in self.columns:
+            if column.name == name:
+                return column
+        names = ", ".join(column.name for column in self.columns)
         raise StudyError(f'{self.source.name} has no column "{name}"; it has {names}.')
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(frozen=True, eq=False)
 class Channel:
-    """A recorded channel behind its scaling chain; a `Waveform`."""
+    """A recorded channel behind its scaling chain, on the grid of its record; a `Waveform`."""
 
     name: str
-    raw: RawChannel
-    rate_hz: float
+    grid: Grid
     unit: Unit
-    gain: float
-    zero: float
+    pieces: tuple[Piece, ...]
     full_scale: float | None
 
     @property
     def n_samples(self) -> int:
-        """Number of samples."""
-        return len(self.raw.samples)
-
-    def read(self, start: int, stop: int) -> FloatArray:
-        """Return samples start to stop in SI units, shape (stop - start,); not to be written to."""
-        if self.gain == 1.0 and not self.zero and self.raw.samples.dtype == np.float64:
-            return np.asarray(self.raw.samples[start:stop])  # no copy where there is nothing to scale
-        scaled = np.multiply(self.raw.samples[start:stop], self.gain, dtype=np.float64)
-        if self.zero:
-            scaled += self.zero
-        return scaled
+        """Number of samples on the grid."""
+        return self.grid.n_samples
 
     @property
-    def pyramid(self) -> Pyramid:
-        """The pyramid in SI units; a reversed channel swaps lows and highs."""
-        lows, highs = (
-            tuple(level * self.gain + self.zero for level in levels) for levels in (self.raw.pyramid.lows, self.raw.pyramid.highs)
-        )
-        return Pyramid(*((highs, lows) if self.gain < 0 else (lows, highs)), self.raw.pyramid.n_samples)
+    def rate_hz(self) -> float:
+        """Samples per second on the grid."""
+        return self.grid.rate_hz
+
+    @property
+    def interpolated(self) -> bool:
+        """Whether its own samples lie beside those of the grid."""
+        return any(piece.interpolated for piece in self.pieces)
+
+    @cached_property
+    def _whole(self) -> Piece | None:
+        """The one piece that covers the whole grid, if there is one."""
+        only = self.pieces[0] if len(self.pieces) == 1 else None
+        return only if only is not None and only.reach() == (0, self.n_samples) else None
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples start to stop in SI units, shape (stop - start,), NaN where there is none; not to be written to."""
+        if self._whole is not None:
+            return self._whole.read(start, stop)
+        values = np.full(max(stop - start, 0), np.nan)
+        for piece in self.pieces:
+            first, end = piece.reach()
+            low, high = max(first, start), min(end, stop)
+            if low < high:
+                values[low - start : high - start] = piece.read(low, high)
+        return values
+
+    def envelope(self, start: float, stop: float, n_columns: int) -> Envelope:
+        """Return lowest and highest sample per picture column between two positions; NaN where there is none."""
+        edges = start + np.arange(n_columns + 1, dtype=np.float64) * ((stop - start) / n_columns)
+        lows, highs = np.full(n_columns, np.nan), np.full(n_columns, np.nan)
+        for piece in self.pieces:
+            low, high = piece.envelope(edges)
+            np.fmin(lows, low, out=lows)
+            np.fmax(highs, high, out=highs)
+        return lows, highs
+
+    def extent(self) -> tuple[float, float]:
+        """Return the lowest and highest sample; (inf, -inf) where all are missing."""
+        ends = [piece.extent() for piece in self.pieces]
+        return min((low for low, _ in ends), default=np.inf), max((high for _, high in ends), default=-np.inf)
+
+    def n_missing(self) -> int:
+        """Return how many samples of the grid have no value. Whole numbers without a code for missing need no look."""
+        n_given = 0
+        for piece in self.pieces:
+            first, end = piece.reach()
+            if piece.raw.samples.dtype.kind in "iub" and piece.raw.missing is None:
+                n_given += max(end - first, 0)
+                continue
+            for low, high in blocks(first, end):
+                n_given += int(np.count_nonzero(~np.isnan(piece.read(low, high))))
+        return max(self.n_samples - n_given, 0)
+
+    def own_samples(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
+        """Return positions on the grid and values of the samples as recorded, between two positions."""
+        found = [piece.rows(start, stop) for piece in self.pieces]
+        return np.concatenate([places for places, _ in found]), np.concatenate([values for _, values in found])
 
 
-def scaled_channel(name: str, raw: RawChannel, rate_hz: float, recorder_unit: Unit, scaling: Scaling) -> Channel:
-    """Return the channel `name` made of a raw column and a scaling chain."""
+def scaled_channel(name: str, column: Column, grid: Grid, recorder_unit: Unit, scaling: Scaling) -> Channel:
+    """Return the channel `name` made of a column and a scaling chain, on a grid."""
     gain, zero, unit = scaling.resolve(recorder_unit)
-    return Channel(name, raw, rate_hz, unit, gain * raw.scale, gain * raw.zero + zero, scaling.full_scale(recorder_unit))
+    pieces: list[Piece] = []
+    for part in column.parts:
+        own = part.raw.unit.factor / column.unit.factor  # a file behind the first may state another multiple
+        pieces += pieces_of(
+            part.raw, part.timing, part.shift_s, grid, gain * part.raw.scale * own, gain * part.raw.zero * own + zero
+        )
+    return Channel(name, grid, unit, tuple(pieces), scaling.full_scale(recorder_unit))
+
+
+def record_of_arrays(channels: tuple[RawChannel, ...], rate_hz: float, source: Path, fingerprint: str) -> Record:
+    """Return the record of channels in memory that are even from the first sample on."""
+    n = len(channels[0].samples)
+    recording = Recording(channels, even(0.0, rate_hz, n), source, fingerprint)
+    columns = tuple(Column(raw.name, raw.unit, (Placed(raw, recording.timing),)) for raw in channels)
+    return Record(columns, Grid(0.0, rate_hz, n), ((source, fingerprint),))

@@ -1,30 +1,43 @@
-"""The store: imported records as plain arrays in the user's cache directory, mapped into memory.
+"""The store: recordings as plain arrays, mapped into memory, with their pyramids, in the user's cache directory.
 
-A stored record is a folder named by what it was made from; it appears whole, by one rename, or not at
-all. It may be deleted at any time: the next opening imports again.
+Numbers that stand in the source file the way they are kept are mapped there; others, text above all, are
+converted once and kept here. A stored recording is a folder named by what it was made from; it appears whole,
+by one rename, or not at all. It may be deleted at any time: the next opening imports again.
 """
 
 import contextlib
+import mmap
 import os
 import shutil
 import tempfile
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import msgspec
 import numpy as np
 
 from pantelos.errors import access_error
+from pantelos.progress import Progress
 from pantelos.record.cache import cache_directory
-from pantelos.record.record import RawChannel, Record
-from pantelos.signal.arrays import AnyArray
-from pantelos.signal.pyramid import PyramidBuilder, pyramid_above
+from pantelos.record.recording import RawChannel, Recording
+from pantelos.record.timing import Instants, Segment, Timing
+from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramids_of
 from pantelos.units import unit
 
-_LAYOUT = 2  # raised when the folder's content changes its form
+_LAYOUT = 3  # raised when the folder's content changes its form
 _KEPT_BYTES = 20 << 30
 _LEFT_AFTER_S = 86_400.0  # a folder in the making that is older belongs to nobody
+_TIMES = "times.raw"
+
+
+class Place(msgspec.Struct, frozen=True):
+    """Where the numbers of a column stand in a source file."""
+
+    file: int  # 0: the file itself, 1: the one beside it
+    offset: int  # bytes before the first number
+    stride: int  # bytes from one number to the next
 
 
 class StoredColumn(msgspec.Struct, frozen=True):
@@ -35,61 +48,93 @@ class StoredColumn(msgspec.Struct, frozen=True):
     dtype: str = "float64"
     scale: float = 1.0
     zero: float = 0.0
+    missing: int | None = None  # the number that may stand for a missing sample
+    skew_s: float = 0.0
+    place: Place | None = None  # None: kept in the store
 
 
 class _Index(msgspec.Struct, frozen=True):
     """What a stored folder holds."""
 
     layout: int
-    rate_hz: float
     n_samples: int
+    segments: tuple[Segment, ...]  # empty: the instants are kept beside it
+    step_s: float
     fingerprint: str
     columns: tuple[StoredColumn, ...]
     metadata: tuple[tuple[str, str], ...]
+    began_ns: int | None
 
 
 class RecordWriter:
-    """Takes rows of numbers piece by piece, in their own types, and leaves a stored record, or nothing."""
+    """Takes rows of numbers piece by piece, in their own types, and leaves a stored recording, or nothing.
 
-    def __init__(self, columns: Sequence[StoredColumn]) -> None:
-        self._columns = tuple(columns)
+    Columns with a place are mapped where they stand; rows are taken of the others only.
+    """
+
+    def __init__(self, columns: Sequence[StoredColumn], files: Sequence[Path], timed: bool) -> None:
+        self._columns, self._sources = tuple(columns), tuple(files)
+        self._kept = [k for k, column in enumerate(columns) if column.place is None]
         self._root = cache_directory() / "records"
         try:
             self._root.mkdir(parents=True, exist_ok=True)
             self._folder = Path(tempfile.mkdtemp(prefix="making-", dir=self._root))
-            self._files = [(self._folder / f"{k}.raw").open("wb") for k in range(len(columns))]
+            self._files = {k: (self._folder / f"{k}.raw").open("wb") for k in self._kept}
+            self._times = (self._folder / _TIMES).open("wb") if timed else None
         except OSError as cause:
             raise access_error(self._root, "written", cause) from cause
-        self._builders = [PyramidBuilder() for _ in columns]
+        self._builders = {k: PyramidBuilder() for k in self._kept}
         self.n_samples = 0
 
-    def add(self, columns: Sequence[AnyArray]) -> None:
-        """Take the next rows: one array (n_rows,) per column, of the type stated for it."""
+    def add(self, columns: Sequence[AnyArray], times_s: FloatArray | None = None) -> None:
+        """Take the next rows: one array (n_rows,) per column that is kept here, of the type stated for it."""
         try:
-            for file, numbers, builder, column in zip(self._files, columns, self._builders, self._columns, strict=True):
+            for k, numbers in zip(self._kept, columns, strict=True):
+                column = self._columns[k]
                 values = np.ascontiguousarray(numbers, dtype=column.dtype)
-                values.tofile(file)
-                builder.add(values.astype(np.float64, copy=False))
+                values.tofile(self._files[k])
+                self._builders[k].add(_without_missing(values, column.missing))
+            if times_s is not None and self._times is not None:
+                np.ascontiguousarray(times_s, dtype=np.float64).tofile(self._times)
         except OSError as cause:
             self.abandon()
             raise access_error(self._root, "written", cause) from cause
-        self.n_samples += len(columns[0])
+        self.n_samples += len(columns[0]) if columns else len(times_s) if times_s is not None else 0
+
+    def times(self) -> AnyArray:
+        """Return all instants taken, mapped."""
+        assert self._times is not None
+        self._times.flush()
+        path = self._folder / _TIMES
+        return np.memmap(path, dtype=np.float64, mode="r") if path.stat().st_size else np.zeros(0)
 
     def abandon(self) -> None:
         """Leave nothing behind."""
-        for file in self._files:
-            file.close()
+        for file in (*self._files.values(), *([self._times] if self._times else [])):
+            with contextlib.suppress(OSError):  # what could not be written cannot be flushed either
+                file.close()
         shutil.rmtree(self._folder, ignore_errors=True)
 
-    def finish(self, key: str, rate_hz: float, fingerprint: str, metadata: tuple[tuple[str, str], ...]) -> None:
-        """Make the stored record appear under `key`."""
-        final = _place(key)
-        index = _Index(_LAYOUT, rate_hz, self.n_samples, fingerprint, self._columns, metadata)
+    def finish(
+        self, key: str, timing: Timing, fingerprint: str, metadata: tuple[tuple[str, str], ...], began_ns: int | None,
+        n_samples: int, progress: Progress,
+    ) -> None:  # fmt: skip
+        """Make the stored recording appear under `key`."""
+        final = _folder_of(key)
+        uneven = isinstance(timing, Instants)
         try:
-            for k, (file, builder) in enumerate(zip(self._files, self._builders, strict=True)):
+            for file in self._files.values():
                 file.close()
-                finest = builder.finish()
-                np.stack([finest.lows[0], finest.highs[0]]).tofile(self._folder / f"{k}.pyramid")
+            if self._times is not None:
+                self._times.close()
+            if not uneven:
+                (self._folder / _TIMES).unlink(missing_ok=True)
+            pyramids = {k: builder.finish() for k, builder in self._builders.items()}
+            columns = self._with_pyramids_of_placed(pyramids, n_samples, progress)
+            for k, pyramid in pyramids.items():
+                flattened(pyramid).tofile(self._folder / f"{k}.pyramid")
+            segments, step_s = ((), timing.step_s) if isinstance(timing, Instants) else (timing, 0.0)
+            index = _Index(_LAYOUT, n_samples, segments, step_s, fingerprint, columns, metadata, began_ns)
             (self._folder / "index.json").write_bytes(msgspec.json.encode(index))
             if final.exists():
                 shutil.rmtree(final, ignore_errors=True)
@@ -100,32 +145,84 @@ class RecordWriter:
                 raise access_error(self._root, "written", cause) from cause
         _forget_oldest(final)
 
+    def _with_pyramids_of_placed(
+        self, pyramids: dict[int, Pyramid], n_samples: int, progress: Progress
+    ) -> tuple[StoredColumn, ...]:
+        """Add the pyramids of columns that stay where they are; return all columns, without codes that do not occur."""
+        columns = list(self._columns)
+        placed = [k for k in range(len(columns)) if k not in self._builders]
+        samples = {k: _mapped(columns[k], self._sources, n_samples) for k in placed}
+        pyramids |= _pyramids([samples[k] for k in placed], placed, n_samples, progress)
+        for k in placed:
+            code = columns[k].missing
+            if code is not None and pyramids[k].extent[0] > code:
+                columns[k] = msgspec.structs.replace(columns[k], missing=None)
+        coded = [k for k in placed if columns[k].missing is not None]
+        cleaned = [_Cleaned(samples[k], columns[k].missing) for k in coded]
+        pyramids |= _pyramids(cleaned, coded, n_samples, progress)
+        return tuple(columns)
 
-def stored_record(key: str, source: Path) -> Record | None:
-    """Return the stored record of that key, mapped, or None when there is none or it is damaged."""
-    folder = _place(key)
+
+class _Cleaned:
+    """Numbers served with missing ones as NaN."""
+
+    def __init__(self, samples: AnyArray, missing: int | None) -> None:
+        self._samples, self._missing = samples, missing
+
+    def __getitem__(self, rows: slice) -> AnyArray:
+        return _without_missing(self._samples[rows], self._missing)
+
+
+def _pyramids(columns: Sequence["AnyArray | _Cleaned"], at: list[int], n_samples: int, progress: Progress) -> dict[int, Pyramid]:
+    served: list[Callable[[int, int], AnyArray]] = [lambda a, b, x=x: x[a:b] for x in columns]  # type: ignore[misc]
+    return dict(zip(at, pyramids_of(served, n_samples, progress), strict=True))
+
+
+def _without_missing(values: AnyArray, missing: int | None) -> AnyArray:
+    return values if missing is None else np.where(values == missing, np.nan, values)
+
+
+def _mapped(column: StoredColumn, files: Sequence[Path], n_samples: int) -> AnyArray:
+    """Return the numbers of a column where they stand in a source file."""
+    assert column.place is not None
+    dtype = np.dtype(column.dtype)
+    with files[column.place.file].open("rb") as file:
+        view = mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ)
+    return np.ndarray((n_samples,), dtype, view, column.place.offset, (column.place.stride,))
+
+
+def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
+    """Return the stored recording of that key, mapped, or None when there is none or it is damaged."""
+    folder = _folder_of(key)
     try:
         index = msgspec.json.decode((folder / "index.json").read_bytes(), type=_Index)
         if index.layout != _LAYOUT:
             return None
+        n = index.n_samples
         channels = []
         for k, column in enumerate(index.columns):
-            samples = np.memmap(folder / f"{k}.raw", dtype=column.dtype, mode="r", shape=(index.n_samples,))
-            lows, highs = np.fromfile(folder / f"{k}.pyramid").reshape(2, -1)
-            pyramid = pyramid_above(lows, highs, index.n_samples)
-            channels.append(RawChannel(column.name, samples, unit(column.unit), pyramid, column.scale, column.zero))
+            if column.place is None:
+                samples: AnyArray = np.memmap(folder / f"{k}.raw", dtype=column.dtype, mode="r", shape=(n,))
+            else:
+                samples = _mapped(column, files, n)
+            pyramid = from_flattened(np.memmap(folder / f"{k}.pyramid", dtype=np.float64, mode="r"), n)
+            channels.append(RawChannel(column.name, samples, unit(column.unit), pyramid, column.scale, column.zero,
+                                       column.missing, column.skew_s))  # fmt: skip
+        timing: Timing = index.segments
+        if not index.segments:
+            timing = Instants(np.memmap(folder / _TIMES, dtype=np.float64, mode="r", shape=(n,)), index.step_s)
         os.utime(folder)  # most recently used stays longest
-    except (OSError, ValueError, msgspec.DecodeError):
+    except (OSError, ValueError, TypeError, msgspec.DecodeError):
         return None
-    return Record(tuple(channels), index.n_samples, index.rate_hz, source, index.fingerprint, index.metadata)
+    return Recording(tuple(channels), timing, files[0], index.fingerprint, index.metadata, index.began_ns)
 
 
-def _place(key: str) -> Path:
+def _folder_of(key: str) -> Path:
     return cache_directory() / "records" / key
 
 
 def _forget_oldest(keep: Path) -> None:
-    """Delete the least recently used records beyond the bound, and what crashed imports left; others may do so too."""
+    """Delete the least recently used recordings beyond the bound, and what crashed imports left; others may do so too."""
     aged: list[tuple[float, Path]] = []
     for folder in keep.parent.iterdir():
         with contextlib.suppress(OSError):  # another process was faster

@@ -7,10 +7,10 @@ import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.interpolation import MARGIN, resample
 from pantelos.signal.window import Rule, Window
 
 _SMALLEST_WINDOW = 4096
-_SPLINE_MARGIN = 24  # samples beside a window, so that the spline's ends do not matter
 
 
 def cycles_per_window(frequency_hz: float) -> int:
@@ -56,22 +56,8 @@ def coherent_windows(read: Reader, n_samples: int, windows: list[Window], highes
         if window.on_samples:
             yield read(round(window.start), round(window.stop))
             continue
-        low = max(math.floor(window.start) - _SPLINE_MARGIN, 0)
-        high = min(math.ceil(window.stop) + _SPLINE_MARGIN, n_samples)
+        low = max(math.floor(window.start) - MARGIN, 0)
+        high = min(math.ceil(window.stop) + MARGIN, n_samples)
         n = n_points(window, highest_order)
         instants = window.start - low + np.arange(n, dtype=np.float64) * ((window.stop - window.start) / n)
         yield resample(read(low, high), instants)
-
-
-def resample(x: FloatArray, instants: FloatArray) -> FloatArray:
-    """Return `x` (..., n_samples) at `instants` (n,), in samples, by a quintic spline; shape (..., n).
-
-    Missing samples make the whole row missing: a spectrum needs every sample.
-    """
-    from scipy.interpolate import make_interp_spline  # half a second to load, and only harmonics need it
-
-    missing = np.isnan(x.sum(axis=-1))
-    spline = make_interp_spline(np.arange(x.shape[-1]), np.nan_to_num(x), k=5, axis=-1)
-    values = np.asarray(spline(instants), dtype=np.float64)
-    values[missing] = np.nan
-    return values

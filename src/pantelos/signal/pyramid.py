@@ -1,14 +1,18 @@
 """Smallest and largest sample per bucket, coarser and coarser: any view in a time set by pixels, not samples."""
 
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.arrays import AnyArray, FloatArray, Reader
 
 BUCKET = 256  # samples in a bucket of the finest level
 STEP = 16  # buckets of one level in a bucket of the next
+_COARSEST = STEP * 64  # no level above one that has so few buckets
+_PART = 1 << 20  # samples handed to a thread at a time
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -19,60 +23,122 @@ class Pyramid:
     highs: tuple[FloatArray, ...]
     n_samples: int
 
+    @property
+    def extent(self) -> tuple[float, float]:
+        """Lowest and highest sample of all; (inf, -inf) where all are missing."""
+        return (float(np.fmin.reduce(self.lows[-1], initial=np.inf)), float(np.fmax.reduce(self.highs[-1], initial=-np.inf)))
+
 
 class PyramidBuilder:
-    """Takes the samples of one channel in order, however many, and gives its pyramid."""
+    """Takes the samples of one channel in order, however many and of whatever type, and gives its pyramid."""
 
     def __init__(self) -> None:
         self._lows: list[FloatArray] = []
         self._highs: list[FloatArray] = []
-        self._rest: FloatArray = np.zeros(0)
+        self._rest: AnyArray | None = None
         self._n_samples = 0
 
-    def add(self, x: FloatArray) -> None:
-        """Take the next samples, shape (n,)."""
+    def add(self, x: AnyArray) -> None:
+        """Take the next samples, shape (n,), of the same type every time; NaN where missing."""
         self._n_samples += len(x)
-        if len(self._rest):
+        if self._rest is not None:
             x = np.concatenate([self._rest, x])
         whole = len(x) // BUCKET
-        self._put(x[: whole * BUCKET].reshape(whole, BUCKET))
-        self._rest = np.array(x[whole * BUCKET :])
+        self._put(*bucket_extremes(x[: whole * BUCKET]))
+        rest = x[whole * BUCKET :]
+        self._rest = np.array(rest) if len(rest) else None
 
-    def _put(self, rows: FloatArray) -> None:
-        low, high = _bucket_extremes(rows)
+    def _put(self, low: FloatArray, high: FloatArray) -> None:
         self._lows.append(low)
         self._highs.append(high)
 
     def finish(self) -> Pyramid:
         """Return the pyramid of all samples taken."""
-        if len(self._rest):
-            self._put(self._rest.reshape(1, -1))
-            self._rest = np.zeros(0)
+        if self._rest is not None:
+            self._put(*bucket_extremes(self._rest))
+            self._rest = None
         empty = [np.zeros(0)]
         return pyramid_above(np.concatenate(self._lows or empty), np.concatenate(self._highs or empty), self._n_samples)
 
 
-def _bucket_extremes(rows: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return lows and highs per row; a row is missing only when all of it is."""
-    low, high = rows.min(axis=1), rows.max(axis=1)
+def bucket_extremes(x: AnyArray) -> tuple[FloatArray, FloatArray]:
+    """Return lows and highs per BUCKET samples, the last bucket perhaps shorter; missing only when all of it is."""
+    whole = len(x) // BUCKET * BUCKET
+    rows = x[:whole].reshape(-1, BUCKET)
+    low, high = rows.min(axis=1).astype(np.float64), rows.max(axis=1).astype(np.float64)
     bad = np.isnan(low)
     if bad.any():
         low[bad], high[bad] = np.fmin.reduce(rows[bad], axis=1), np.fmax.reduce(rows[bad], axis=1)
+    if whole < len(x):
+        rest = x[whole:].astype(np.float64)
+        low, high = np.append(low, np.fmin.reduce(rest)), np.append(high, np.fmax.reduce(rest))
     return low, high
+
+
+def level_sizes(n_samples: int) -> list[int]:
+    """Return the number of buckets of every level, the finest first."""
+    sizes = [-(-n_samples // BUCKET)]
+    while sizes[-1] > _COARSEST:
+        sizes.append(-(-sizes[-1] // STEP))
+    return sizes
 
 
 def pyramid_above(low: FloatArray, high: FloatArray, n_samples: int) -> Pyramid:
     """Return the pyramid that stands on the lows and highs of the finest level."""
     lows, highs = [low], [high]
-    while len(lows[-1]) > STEP * 64:
+    while len(lows[-1]) > _COARSEST:
         starts = np.arange(0, len(lows[-1]), STEP)
         lows.append(np.fmin.reduceat(lows[-1], starts))
         highs.append(np.fmax.reduceat(highs[-1], starts))
     return Pyramid(tuple(lows), tuple(highs), n_samples)
 
 
+def flattened(pyramid: Pyramid) -> FloatArray:
+    """Return all levels one after the other, lows before highs: what a file of it holds."""
+    return np.concatenate([*pyramid.lows, *pyramid.highs])
+
+
+def from_flattened(values: FloatArray, n_samples: int) -> Pyramid:
+    """Return the pyramid in `flattened` values, which may be mapped: a level is touched when it is drawn.
+
+    Raises
+    ------
+    ValueError
+        When there are more or fewer values than a record of `n_samples` has.
+    """
+    sizes = level_sizes(n_samples) * 2
+    if len(values) != sum(sizes):
+        raise ValueError(f"{len(values)} values in a pyramid of {n_samples} samples")
+    levels = np.split(values, np.cumsum(sizes)[:-1])
+    return Pyramid(tuple(levels[: len(levels) // 2]), tuple(levels[len(levels) // 2 :]), n_samples)
+
+
+def pyramids_of(
+    columns: Sequence[Callable[[int, int], AnyArray]], n_samples: int, progress: Progress | None = None
+) -> list[Pyramid]:
+    """Return the pyramids of several channels, each served by a function (start, stop) -> array (stop - start,).
+
+    Parts are handed to as many threads as pay: the extremes of a part need no lock of the interpreter.
+    """
+    jobs = [(k, low) for low in range(0, n_samples, _PART) for k in range(len(columns))]
+
+    def extremes(job: tuple[int, int]) -> tuple[FloatArray, FloatArray]:
+        k, low = job
+        return bucket_extremes(np.ascontiguousarray(columns[k](low, min(low + _PART, n_samples))))
+
+    lows: list[list[FloatArray]] = [[np.zeros(0)] for _ in columns]
+    highs: list[list[FloatArray]] = [[np.zeros(0)] for _ in columns]
+    with ThreadPoolExecutor(2) as pool:
+        for at, ((k, _), (low, high)) in enumerate(zip(jobs, pool.map(extremes, jobs), strict=True)):
+            lows[k].append(low)
+            highs[k].append(high)
+            if progress is not None:
+                progress.at((at + 1) / len(jobs))
+    return [pyramid_above(np.concatenate(a), np.concatenate(b), n_samples) for a, b in zip(lows, highs, strict=True)]
+
+
 def build_pyramid(read: Reader, n_samples: int, block: int = 1 << 16, progress: Progress | None = None) -> Pyramid:
-    """Return the pyramid of a channel served by `read`."""
+    """Return the pyramid of a channel served by `read`, one block after the other."""
     builder = PyramidBuilder()
     for low in range(0, n_samples, block):
         builder.add(read(low, min(low + block, n_samples)))
@@ -89,10 +155,15 @@ def envelope(read: Reader, pyramid: Pyramid, start: float, stop: float, n_column
     read : serves samples, used where a column holds fewer than one bucket
     start, stop : the view in samples, may reach beyond the record
     """
-    edges: FloatArray = start + np.arange(n_columns + 1, dtype=np.float64) * ((stop - start) / n_columns)
-    per_column = (stop - start) / n_columns
+    return envelope_between(read, pyramid, start + np.arange(n_columns + 1, dtype=np.float64) * ((stop - start) / n_columns))
+
+
+def envelope_between(read: Reader, pyramid: Pyramid, edges: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return lowest and highest sample between each two of the rising `edges` (n_columns + 1,), given in samples."""
+    n_columns = len(edges) - 1
+    per_column = float(np.median(np.diff(edges))) if n_columns else 0.0
     if per_column < BUCKET:
-        first, last = max(int(np.floor(start)), 0), min(int(np.ceil(stop)) + 1, pyramid.n_samples)
+        first, last = max(int(np.floor(edges[0])), 0), min(int(np.ceil(edges[-1])) + 1, pyramid.n_samples)
         if first >= last:
             return np.full(n_columns, np.nan), np.full(n_columns, np.nan)
         x = read(first, last)
@@ -119,3 +190,18 @@ def _reduce(low: FloatArray, high: FloatArray, edges: FloatArray) -> tuple[Float
     lows[first : last + 1] = np.fmin(np.fmin.reduceat(low[:end], cuts), low[last_in])
     highs[first : last + 1] = np.fmax(np.fmax.reduceat(high[:end], cuts), high[last_in])
     return lows, highs
+
+
+def extremes(read: Reader, pyramid: Pyramid, first: int, end: int) -> tuple[float, float]:
+    """Return the lowest and highest of samples `first` to `end`, exactly; (inf, -inf) where there is none."""
+    first, end = max(first, 0), min(end, pyramid.n_samples)
+    low_bucket, high_bucket = -(-first // BUCKET), end // BUCKET
+    if high_bucket <= low_bucket:
+        parts = [read(first, end)] if end > first else []
+        lows = highs = parts
+    else:
+        ends = [read(first, low_bucket * BUCKET), read(high_bucket * BUCKET, end)]
+        lows, highs = ([*ends, level[0][low_bucket:high_bucket]] for level in (pyramid.lows, pyramid.highs))
+    low = min((float(np.fmin.reduce(part, initial=np.inf)) for part in lows), default=np.inf)
+    high = max((float(np.fmax.reduce(part, initial=-np.inf)) for part in highs), default=-np.inf)
+    return low, high

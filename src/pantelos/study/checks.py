@@ -12,6 +12,7 @@ from pantelos.record.clipping import clipped_samples
 from pantelos.record.record import Channel
 from pantelos.signal.window import is_whole
 from pantelos.study.evaluation import Evaluation
+from pantelos.units import unit
 
 
 def _broken_formulas(evaluation: Evaluation) -> Iterator[Notice]:
@@ -53,13 +54,14 @@ def _recorder(evaluation: Evaluation) -> Iterator[Notice]:
         channel = evaluation.resolve(setup.name)
         assert isinstance(channel, Channel)
         n_checked += 1
-        key = ("clipped", evaluation.record.fingerprint, setup.column)
-        n_clipped, level = evaluation.cached(key, lambda c=channel: clipped_samples(c.raw))  # type: ignore[misc]
-        if n_clipped:
-            clean = False
-            yield plausibility.clipped(setup.name, n_clipped, with_unit(level * channel.gain + channel.zero, channel.unit, 4))
-        pyramid = evaluation.pyramid(setup.name)
-        peak = max(abs(float(x)) for x in (min(pyramid.lows[-1]), max(pyramid.highs[-1])))
+        for piece in channel.pieces:
+            key = ("clipped", evaluation.record.fingerprint, setup.column, str(id(piece.raw.samples)))
+            n_clipped, level = evaluation.cached(key, lambda p=piece: clipped_samples(p.raw))  # type: ignore[misc]
+            if n_clipped:
+                clean = False
+                at = with_unit(level * piece.gain + piece.zero, channel.unit, 4)
+                yield plausibility.clipped(setup.name, n_clipped, at)
+        peak = max(map(abs, evaluation.extent(setup.name)))
         if channel.full_scale and math.isfinite(peak):
             notice = plausibility.range_used(setup.name, peak, channel.full_scale)
             if notice is not None:
@@ -81,7 +83,25 @@ def _cycles(evaluation: Evaluation) -> Iterator[Notice]:
                      f"{used}; snap it to make it whole")  # fmt: skip
 
 
-CHECKS: tuple[Callable[[Evaluation], Iterator[Notice]], ...] = (_broken_formulas, _wiring, _recorder, _cycles)
+def _record(evaluation: Evaluation) -> Iterator[Notice]:
+    for note in evaluation.record.notes:
+        yield Notice(Severity.FINE, "record.time", note)
+    for setup in evaluation.study.channels:
+        missing = _missing(evaluation, setup.name)
+        if missing:
+            share = with_unit(missing / evaluation.record.n_samples, unit("%"), 2)
+            yield Notice(Severity.CAUTION, "record.missing", f"{missing} samples of {setup.name} are missing",
+                         f"{share} of the record; readings say how much of their interval was measured", setup.name)  # fmt: skip
+
+
+def _missing(evaluation: Evaluation, name: str) -> int:
+    """Return how many samples of a channel are missing; only buckets that may hold some are looked at."""
+    channel = evaluation.resolve(name)
+    assert isinstance(channel, Channel)
+    return evaluation.cached(("missing", evaluation.identity(name)), channel.n_missing)
+
+
+CHECKS: tuple[Callable[[Evaluation], Iterator[Notice]], ...] = (_broken_formulas, _wiring, _recorder, _record, _cycles)
 
 
 def run_checks(evaluation: Evaluation) -> tuple[Notice, ...]:

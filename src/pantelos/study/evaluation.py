@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from functools import cached_property
 from typing import TypeVar
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormulaError, PantelosError, StudyError
@@ -16,12 +17,13 @@ from pantelos.power.wiring import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Reading, ReadingKind, Stretch, take
+from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel, Record, scaled_channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles, find_cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders
-from pantelos.signal.pyramid import Pyramid, build_pyramid
+from pantelos.signal.pyramid import Pyramid, build_pyramid, envelope
 from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
 from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
 from pantelos.study.model import Connection, Interval, Study
@@ -93,11 +95,18 @@ class Evaluation:
             self._identities[name] = self._identify(name)
         return self._identities[name]
 
+    @cached_property
+    def _record_identity(self) -> str:
+        """The digest of the record as a row of samples: where they lie in time does not change what they are."""
+        source = self.study.record
+        moved = msgspec.structs.replace(source, zero_s=0.0) if source is not None else None
+        return identity_of(self.record.fingerprint, moved)
+
     def _identify(self, name: str) -> str:
         formula = self.study.formula(name)
         if formula is None:
             setup = self.study.channel(name)
-            return identity_of(self.record.fingerprint, self.study.record, setup.column, setup.recorder_unit, setup.scaling)
+            return identity_of(self._record_identity, setup.column, setup.recorder_unit, setup.scaling)
         used = [self.identity(other) for other in sorted(names_used(formula.expression))]
         taken = any(reading_kind(called) for called in readings_taken(formula.expression))
         reference = self.identity(self.study.reference) if taken and self.study.reference not in (None, name) else ""
@@ -111,8 +120,8 @@ class Evaluation:
         formula = self.study.formula(name)
         if formula is None:
             setup = self.study.channel(name)
-            raw = self.record.raw(setup.column)
-            return scaled_channel(name, raw, self.record.rate_hz, unit(setup.recorder_unit), setup.scaling)
+            column = self.record.column(setup.column)
+            return scaled_channel(name, column, self.record.grid, unit(setup.recorder_unit), setup.scaling)
         good, bad = self._compiled
         if name in bad:
             raise bad[name]
@@ -137,25 +146,41 @@ class Evaluation:
         full_scale = getattr(self.resolve(name), "full_scale", None)
         return LOW_SIGNAL_SHARE * full_scale if full_scale else 0.0
 
-    def pyramid(self, name: str, progress: Progress | None = None) -> Pyramid:
-        """Return the pyramid of a channel or formula in SI units."""
-        wave = self.waveform(name)
-        if isinstance(wave, Channel):
-            return self._results.get(("pyramid", self.identity(name)), lambda: wave.pyramid)
+    def prepare_drawing(self, name: str, progress: Progress | None = None) -> None:
+        """Do the work that drawing a formula needs; a recorded channel has had it done when it was imported."""
+        if self.study.formula(name) is not None:
+            self._pyramid(name, self.waveform(name), progress)
+
+    def can_draw(self, name: str) -> bool:
+        """Return whether a channel or formula can be drawn without work."""
+        return self.study.formula(name) is None or self._results.has(("pyramid", self.identity(name)))
+
+    def _pyramid(self, name: str, wave: Waveform, progress: Progress | None = None) -> Pyramid:
         return self._results.get(
             ("pyramid", self.identity(name)), lambda: build_pyramid(wave.read, wave.n_samples, progress=progress)
         )
 
-    def has_pyramid(self, name: str) -> bool:
-        """Return whether the pyramid is there without work."""
-        return self.study.formula(name) is None or self._results.has(("pyramid", self.identity(name)))
+    def envelope(self, name: str, start_s: float, stop_s: float, n_columns: int) -> Envelope:
+        """Return lowest and highest value per picture column of a stretch of time, SI; NaN where there is none."""
+        wave, (start, stop) = self.waveform(name), self.positions(start_s, stop_s)
+        if isinstance(wave, Channel):
+            return wave.envelope(start, stop, n_columns)
+        return envelope(wave.read, self._pyramid(name, wave), start, stop, n_columns)
+
+    def extent(self, name: str) -> tuple[float, float]:
+        """Return the lowest and highest value of a channel or formula, SI; (inf, -inf) where there is none."""
+        wave = self.waveform(name)
+        key = ("extent", self.identity(name))
+        if isinstance(wave, Channel):
+            return self._results.get(key, wave.extent)
+        return self._pyramid(name, wave).extent
 
     # places
 
     def place(self, interval: str | None) -> Interval:
         """Return a named interval, the active one for None, the whole record where there is none."""
         if interval == WHOLE_RECORD or (interval is None and self.study.active is None):
-            return Interval(WHOLE_RECORD, 0.0, self.record.duration_s)
+            return Interval(WHOLE_RECORD, self.record.start_s, self.record.stop_s)
         found = self.study.interval(interval) if interval is not None else self.study.active_interval
         assert found is not None
         return found
@@ -167,7 +192,18 @@ class Evaluation:
     def span(self, interval: str | None) -> tuple[float, float]:
         """Return start and stop of an interval in samples."""
         place = self.place(interval)
-        return place.start_s * self.record.rate_hz, min(place.stop_s * self.record.rate_hz, float(self.record.n_samples))
+        if place.name == WHOLE_RECORD:
+            return 0.0, float(self.record.n_samples)
+        start, stop = self.positions(place.start_s, place.stop_s)
+        return max(start, 0.0), min(stop, float(self.record.n_samples))
+
+    def positions(self, *instants_s: float) -> tuple[float, ...]:
+        """Return instants of the record in samples, not necessarily whole."""
+        return tuple((t - self.record.start_s) * self.record.rate_hz for t in instants_s)
+
+    def instant(self, position: float) -> float:
+        """Return the instant of a position in samples, s."""
+        return self.record.start_s + position / self.record.rate_hz
 
     def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
         """Return the cycles of a channel over the whole record."""
@@ -198,15 +234,13 @@ class Evaluation:
         cycles = self.reference_cycles
         if cycles is None:
             raise StudyError("There is no reference channel with cycles to snap to. Choose one first.")
-        at = np.searchsorted(cycles.crossings, [t * self.record.rate_hz for t in (interval.start_s, interval.stop_s)])
-        start, stop = (self._nearest(cycles, int(k), t * self.record.rate_hz)
-                       for k, t in zip(at, (interval.start_s, interval.stop_s), strict=True))  # fmt: skip
+        edges = self.positions(interval.start_s, interval.stop_s)
+        start, stop = (self._nearest(cycles, int(np.searchsorted(cycles.crossings, edge)), edge) for edge in edges)
         if start == stop:
             stop += 1
         if stop >= len(cycles.crossings):
             raise StudyError("No whole cycle of the reference lies near this interval.")
-        edges = cycles.crossings[[start, stop]] / self.record.rate_hz
-        return Interval(interval.name, float(edges[0]), float(edges[1]))
+        return Interval(interval.name, *(self.instant(float(cycles.crossings[k])) for k in (start, stop)))
 
     @staticmethod
     def _nearest(cycles: Cycles, k: int, position: float) -> int:
@@ -225,7 +259,7 @@ class Evaluation:
             cycles = self.reference_cycles
             if cycles is None and kind.name in ("phase", "thd") and channels[-1]:
                 cycles = self.cycles(channels[-1])
-        return Stretch(start, stop, cycles, self.study.highest_order)
+        return Stretch(start, stop, cycles, self.study.highest_order, self.record.start_s)
 
     def window(self, interval: str | None) -> Window:
         """Return the whole cycles of the reference that numbers of this interval rest on."""
@@ -332,6 +366,7 @@ class _Stacked:
         return np.stack([wave.read(start, stop) for wave in self._waves])
 
 
-def series_points(series: Series) -> list[tuple[float, float]]:
+def series_points(evaluation: Evaluation, series: Series) -> list[tuple[float, float]]:
     """Return (start in s, value in SI) of each cycle that has a value."""
-    return [(t, v) for t, v in zip(series.starts_s.tolist(), series.values.tolist(), strict=True) if math.isfinite(v)]
+    pairs = zip(series.edges[:-1].tolist(), series.values.tolist(), strict=True)
+    return [(evaluation.instant(edge), value) for edge, value in pairs if math.isfinite(value)]

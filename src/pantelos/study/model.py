@@ -7,19 +7,30 @@ import msgspec
 
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Dialect
+from pantelos.record.assembly import Placement
 from pantelos.record.scaling import Scaling
 
 PanelKind: TypeAlias = Literal["spectrum", "harmonics", "phasors"]
 PANEL_KINDS: tuple[PanelKind, ...] = get_args(PanelKind)
 
 
-class RecordSource(msgspec.Struct, frozen=True):
-    """Where the record comes from: path, fingerprint, and how the file is read."""
+class SourceFile(msgspec.Struct, frozen=True):
+    """One file of the record: path, fingerprint, how it is read and where it lies."""
 
     path: str  # absolute in memory; relative to the study in its file
     fingerprint: str  # BLAKE2b-256 of the source file
     format: str
     dialect: Dialect
+    placement: Placement = Placement()
+
+
+class RecordSource(msgspec.Struct, frozen=True):
+    """Where the record comes from, and which stretch of it is looked at."""
+
+    files: tuple[SourceFile, ...]
+    zero_s: float = 0.0  # the instant that reads as zero, in the time of the first file
+    trim_s: tuple[float, float] | None = None  # the stretch that is kept, in that time
+    rate_hz: float | None = None  # read at this rate; None: the highest there is
 
 
 class ChannelSetup(msgspec.Struct, frozen=True):
@@ -44,7 +55,7 @@ class Formula(msgspec.Struct, frozen=True):
 
 
 class Interval(msgspec.Struct, frozen=True):
-    """A named stretch, half-open, in seconds from the first sample."""
+    """A named stretch, half-open, in seconds of the record."""
 
     name: str
     start_s: float

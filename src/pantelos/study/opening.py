@@ -1,4 +1,4 @@
-"""From a file to a record, and from a study to its record."""
+"""From files to recordings, and from a study to its record."""
 
 from pathlib import Path
 
@@ -7,51 +7,144 @@ import msgspec
 from pantelos.errors import FormatError, StudyError
 from pantelos.formats import FORMATS, format_of
 from pantelos.formats.dialect import Dialect, Preview
+from pantelos.formats.format import Format
+from pantelos.formats.memory import remember, with_what_was_agreed
 from pantelos.progress import Progress
+from pantelos.record.assembly import shots_of
 from pantelos.record.record import Record
+from pantelos.record.recording import Recording
 from pantelos.study import operations
-from pantelos.study.model import RecordSource, Study
+from pantelos.study.alignment import Alignment, placement
+from pantelos.study.model import RecordSource, SourceFile, Study
+from pantelos.study.recordings import Recordings
 
 
 def preview(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
-    """Return what is understood of a file, before anything is built; a given separator or decimal sign is kept to."""
-    return format_of(path).preview(path, delimiter, decimal)
+    """Return what is understood of a file, before anything is built; a given separator or decimal sign is kept to.
+
+    What was agreed on for a file of the same shape before is used again.
+    """
+    found = format_of(path).preview(path, delimiter, decimal)
+    return found if delimiter or decimal else with_what_was_agreed(found)
 
 
-def import_record(study: Study, path: Path, dialect: Dialect, progress: Progress | None = None) -> tuple[Study, Record]:
-    """Return the study with the record of a file, and the record itself."""
+def import_recording(
+    study: Study, path: Path, dialect: Dialect, progress: Progress | None = None, seen: Preview | None = None
+) -> tuple[Study, Recordings]:
+    """Return the study with the recording in a file, and the recordings it rests on.
+
+    `seen` is what was understood before corrections: they are remembered for files of that shape.
+    """
+    file, recording = _read(path, dialect, progress, seen)
+    recordings = Recordings()
+    recordings.add(file, recording)
+    source = RecordSource((file,))
+    record = recordings.record(source)
+    made = operations.open_record(study, source, record)
+    return operations.with_shots(made, shots_of(recording), record.grid), recordings
+
+
+def join_recording(
+    study: Study, recordings: Recordings, path: Path, dialect: Dialect, alignment: Alignment,
+    progress: Progress | None = None, seen: Preview | None = None,
+) -> tuple[Study, Recordings]:  # fmt: skip
+    """Return the study with one more recording beside or behind those it has; those are kept in `recordings` too.
+
+    Raises
+    ------
+    StudyError
+        When it cannot be set as asked for.
+    """
+    source = study.record
+    if source is None:
+        return import_recording(study, path, dialect, progress, seen)
+    file, recording = _read(path, dialect, progress, seen)
+    there = [(recordings.of(known), known.placement) for known in source.files]
+    file = msgspec.structs.replace(file, placement=placement(there, recording, alignment))
+    recordings.add(file, recording)
+    return operations.join_file(study, file, recordings.record), recordings
+
+
+def _read(path: Path, dialect: Dialect, progress: Progress | None, seen: Preview | None) -> tuple[SourceFile, Recording]:
     reader = format_of(path)
-    record = reader.read(path, dialect, progress or Progress())
-    source = RecordSource(str(path.resolve()), record.fingerprint, reader.id, dialect)
-    return operations.open_record(study, source, record), record
+    recording = reader.read(path, dialect, progress or Progress())
+    if seen is not None:
+        remember(seen, dialect)
+    return SourceFile(str(path.resolve()), recording.fingerprint, reader.id, dialect), recording
 
 
-def record_of(study: Study, progress: Progress | None = None) -> Record:
-    """Return the record a study refers to.
+def _format(id_: str) -> Format:
+    return next(f for f in FORMATS if f.id == id_)
+
+
+def recordings_of(study: Study, progress: Progress | None = None) -> Recordings:
+    """Return the recordings a study refers to.
 
     Raises
     ------
     FileAccessError
-        When the file is gone.
+        When a file is gone.
     FormatError
         When its content is not what the study was made with.
     """
     source = study.record
     if source is None:
         raise StudyError(f'The study "{study.title}" refers to no record. Import a recording into a new study.')
-    path = Path(source.path)
-    record = next(f for f in FORMATS if f.id == source.format).read(path, source.dialect, progress or Progress())
-    if record.fingerprint != source.fingerprint:
-        raise FormatError(path, "the file has changed since the study was made",
-                          f"the content with fingerprint {source.fingerprint[:12]}…",
-                          "Put the original back, or accept the change by relinking the record.")  # fmt: skip
-    return record
+    progress, n = progress or Progress(), len(source.files)
+    recordings = Recordings()
+    for at, file in enumerate(source.files):
+        path = Path(file.path)
+        recording = _format(file.format).read(path, file.dialect, progress.part(at / n, (at + 1) / n))
+        if recording.fingerprint != file.fingerprint:
+            raise FormatError(path, "the file has changed since the study was made",
+                              f"the content with fingerprint {file.fingerprint[:12]}…",
+                              "Put the original back, or accept the change by relinking the record.")  # fmt: skip
+        recordings.add(file, recording)
+    return recordings
 
 
-def relinked(study: Study, path: Path, progress: Progress | None = None) -> tuple[Study, Record]:
-    """Return the study with its record taken from another place or accepted as changed; all else stays."""
+def record_of(study: Study, progress: Progress | None = None) -> Record:
+    """Return the record a study refers to; raises what `recordings_of` raises."""
+    return recordings_of(study, progress).record(study.record)
+
+
+def relinked(
+    study: Study, path: Path, instead_of: Path | None = None, progress: Progress | None = None
+) -> tuple[Study, Recordings]:
+    """Return the study with one file of its record taken from another place or accepted as changed; all else stays.
+
+    Raises
+    ------
+    StudyError
+        When the record has several files and it is not said which.
+    """
     source = study.record
     assert source is not None
-    record = next(f for f in FORMATS if f.id == source.format).read(path, source.dialect, progress or Progress())
-    moved = RecordSource(str(path.resolve()), record.fingerprint, source.format, source.dialect)
-    return msgspec.structs.replace(study, record=moved), record
+    at = _which(source, path, instead_of)
+    old = source.files[at]
+    recording = _format(old.format).read(path, old.dialect, progress or Progress())
+    file = msgspec.structs.replace(old, path=str(path.resolve()), fingerprint=recording.fingerprint)
+    files = (*source.files[:at], file, *source.files[at + 1 :])
+    moved = msgspec.structs.replace(study, record=msgspec.structs.replace(source, files=files))
+    if len(files) > 1:
+        return moved, recordings_of(moved, progress)
+    recordings = Recordings()
+    recordings.add(file, recording)
+    return moved, recordings
+
+
+def _which(source: RecordSource, path: Path, instead_of: Path | None) -> int:
+    if len(source.files) == 1:
+        return 0
+    wanted = (instead_of or path).name
+    found = [at for at, file in enumerate(source.files) if Path(file.path).name == wanted]
+    if len(found) != 1:
+        names = ", ".join(Path(file.path).name for file in source.files)
+        raise StudyError(f"{path.name} could stand for any of {names}. Say which one it replaces.")
+    return found[0]
+
+
+def missing_file(study: Study) -> Path | None:
+    """Return the first file of a study's record that is not there, or None."""
+    files = study.record.files if study.record is not None else ()
+    return next((Path(file.path) for file in files if not Path(file.path).exists()), None)

@@ -2,6 +2,7 @@
 
 import json
 import os
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -12,7 +13,7 @@ from pantelos.files import write_whole
 from pantelos.study.model import Study
 
 FORMAT = "pantelos-study"
-VERSION = 1
+VERSION = 2
 SUFFIX = ".pantelos"
 
 
@@ -32,9 +33,7 @@ def save_study(study: Study, path: Path) -> None:
     FileAccessError
         When it cannot be written; the file that was there is untouched.
     """
-    if study.record is not None:
-        relative = os.path.relpath(study.record.path, path.resolve().parent)
-        study = msgspec.structs.replace(study, record=msgspec.structs.replace(study.record, path=relative))
+    study = _with_paths(study, lambda place: os.path.relpath(place, path.resolve().parent))
     content = msgspec.json.format(msgspec.json.encode(StudyFile(FORMAT, VERSION, study)), indent=2)
     write_whole(path, content + b"\n")
 
@@ -53,19 +52,25 @@ def load_study(path: Path) -> Study:
         content = path.read_bytes()
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
-    _check_version(path, content)
+    found = _checked(path, content)
     try:
-        study = msgspec.json.decode(content, type=StudyFile).study
-    except msgspec.DecodeError as cause:
+        study = msgspec.convert(found, type=StudyFile).study
+    except msgspec.ValidationError as cause:
         raise FormatError(path, f"the study is damaged ({cause})", "the content a study has",
                           "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
-    if study.record is not None:
-        absolute = str((path.resolve().parent / study.record.path).resolve())
-        study = msgspec.structs.replace(study, record=msgspec.structs.replace(study.record, path=absolute))
-    return study
+    return _with_paths(study, lambda place: str((path.resolve().parent / place).resolve()))
 
 
-def _check_version(path: Path, content: bytes) -> None:
+def _with_paths(study: Study, changed: Callable[[str], str]) -> Study:
+    """Return the study with other paths to the files of its record."""
+    if study.record is None:
+        return study
+    files = tuple(msgspec.structs.replace(file, path=changed(file.path)) for file in study.record.files)
+    return msgspec.structs.replace(study, record=msgspec.structs.replace(study.record, files=files))
+
+
+def _checked(path: Path, content: bytes) -> Any:
+    """Return what a file holds, brought to the present version."""
     try:
         found: Any = json.loads(content)
     except ValueError as cause:
@@ -77,6 +82,15 @@ def _check_version(path: Path, content: bytes) -> None:
     if not isinstance(version, int) or version > VERSION:
         raise FormatError(path, f"the study is of version {version}", f"version {VERSION} or older",
                           "Open it with a newer Pantelos; it was left as it is.")  # fmt: skip
+    return _from_version_1(found) if version == 1 else found
+
+
+def _from_version_1(found: dict[str, Any]) -> dict[str, Any]:
+    """Return a file of version 1, whose record was always one file, as one of version 2."""
+    study = found.get("study")
+    if isinstance(study, dict) and isinstance(record := study.get("record"), dict):
+        study = {**study, "record": {"files": [record]}}
+    return {**found, "version": 2, "study": study}
 
 
 def schema() -> dict[str, Any]:

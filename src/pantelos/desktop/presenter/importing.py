@@ -5,9 +5,10 @@ from pathlib import Path
 
 import msgspec
 
-from pantelos.errors import StudyError
-from pantelos.formats.detection import problems_of, time_factor
+from pantelos.errors import PantelosError, StudyError
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.problems import problems_of
+from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
 from pantelos.study import operations as op
 from pantelos.study.opening import preview
@@ -46,11 +47,11 @@ class ImportDraft:
         if at is None:
             return self.dialect.rate_hz
         try:
-            times = [float(row[at].replace(self.dialect.decimal, ".")) for row in self.preview.rows]
-            span = (times[-1] - times[0]) * time_factor(self.dialect)
-        except (ValueError, IndexError, ZeroDivisionError):
+            seconds = seconds_of([row[at] for row in self.preview.rows], self.dialect)
+        except (PantelosError, IndexError):
             return None
-        return float(f"{(len(times) - 1) / span:.5g}") if span > 0 else None
+        span = seconds[-1] - seconds[0] if len(seconds) > 1 else 0.0
+        return float(f"{(len(seconds) - 1) / span:.5g}") if span > 0 else None
 
 
 def draft(path: Path, delimiter: str | None = None, decimal: str | None = None) -> ImportDraft:

@@ -4,8 +4,6 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-import numpy as np
-
 from pantelos.desktop.presenter.axis import fitted
 from pantelos.errors import PantelosError
 from pantelos.formula.compile import Kind
@@ -57,10 +55,9 @@ def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
         return lane.scale
     low, high = math.inf, -math.inf
     for name in lane.channels:
-        if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.has_pyramid(name):
-            pyramid = evaluation.pyramid(name)
-            low = min(low, float(np.fmin.reduce(pyramid.lows[-1], initial=math.inf)))
-            high = max(high, float(np.fmax.reduce(pyramid.highs[-1], initial=-math.inf)))
+        if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.can_draw(name):
+            lowest, highest = evaluation.extent(name)
+            low, high = min(low, lowest), max(high, highest)
     return fitted(low, high)
 
 

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from pantelos.record.pieces import Grid
+
 _FEWEST_SAMPLES = 8
 _KEPT = 200
 
@@ -34,11 +36,11 @@ class TimeView:
         """Return the view shifted in time."""
         return TimeView(self.start_s + by_s, self.stop_s + by_s)
 
-    def inside(self, duration_s: float, sample_s: float) -> "TimeView":
+    def inside(self, grid: Grid) -> "TimeView":
         """Return the view kept within the record, and no shorter than a few samples."""
-        length = min(max(self.length_s, _FEWEST_SAMPLES * sample_s), duration_s)
+        length = min(max(self.length_s, _FEWEST_SAMPLES / grid.rate_hz), grid.stop_s - grid.start_s)
         start = self.start_s - max(0.0, (length - self.length_s) / 2)
-        start = min(max(start, 0.0), duration_s - length)
+        start = min(max(start, grid.start_s), grid.stop_s - length)
         return TimeView(start, start + length)
 
 

@@ -52,7 +52,7 @@ class LanePainter:
         known = [name for name in row.lane.channels if name in evaluation.types]
         scale = lane_extent(evaluation, row.lane)
         hue = tuple(hues.conductor(evaluation.study, name) for name in known)
-        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.has_pyramid(name) for name in known),
+        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.can_draw(name) for name in known),
                  scale, self._document.view, width, row.height, ratio, hue)  # fmt: skip
         kept = self._pictures.get(row.index)
         if kept is not None and kept[0] == state:

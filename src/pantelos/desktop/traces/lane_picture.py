@@ -11,7 +11,6 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
 from pantelos.formula.compile import Kind
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import envelope
 from pantelos.study.evaluation import Evaluation
 
 _SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, the line between samples matters
@@ -30,7 +29,7 @@ def draw_traces(
     for name in channels:
         if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
             continue
-        if not evaluation.has_pyramid(name):
+        if not evaluation.can_draw(name):
             waiting.append(name)
             continue
         _draw(painter, rect, evaluation, name, view, scale, theme, through=len(channels) > 1)
@@ -45,7 +44,7 @@ def _draw(
     wave = evaluation.waveform(name)
     colour = theme.conductor(hues.conductor(evaluation.study, name))
     look = hues.weight(evaluation.unit(name))
-    start, stop = view.start_s * wave.rate_hz, view.stop_s * wave.rate_hz
+    start, stop = evaluation.positions(view.start_s, view.stop_s)
     per_pixel = (stop - start) / max(rect.width(), 1)
     if per_pixel < _SAMPLES_AS_LINE and evaluation.kind(name) is Kind.SIGNAL:
         first, last = max(int(start) - 1, 0), min(int(stop) + 3, wave.n_samples)
@@ -60,7 +59,7 @@ def _draw(
             lows, highs = line_envelope(x - rect.left(), values, int(rect.width()))
             painting.draw_envelope(painter, rect, lows, highs, scale, colour, look)
         return
-    lows, highs = envelope(wave.read, evaluation.pyramid(name), start, stop, max(int(rect.width()), 1))
+    lows, highs = evaluation.envelope(name, view.start_s, view.stop_s, max(int(rect.width()), 1))
     if look is Weight.AREA:
         painting.fill_to_zero(painter, rect, lows, highs, scale, colour)
     painting.draw_envelope(painter, rect, lows, highs, scale, colour, look, through)

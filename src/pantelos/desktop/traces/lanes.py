@@ -98,7 +98,7 @@ class Lanes(QWidget):
     def _time(self, x: float) -> float:
         columns = self._columns()
         t = self._document.view.to_time(min(max(x - LEFT, 0), columns.trace_width), columns.trace_width)
-        return min(max(t, 0.0), self._document.duration_s)
+        return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
     # painting
 
@@ -283,7 +283,7 @@ class Lanes(QWidget):
         """Show the whole record."""
         if event is not None and LEFT <= event.position().x() <= self._columns().readings_left:
             self._gesture = None
-            self._document.show(TimeView(0.0, self._document.duration_s))
+            self._document.show(self._document.whole)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Zoom at the pointer; with Shift move in time; over labels and readings scroll the lanes."""

@@ -20,7 +20,6 @@ from pantelos.desktop.traces.strip import Strip
 from pantelos.errors import PantelosError
 from pantelos.formula.compile import Kind
 from pantelos.progress import Progress
-from pantelos.signal.pyramid import envelope
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Study
 
@@ -131,7 +130,7 @@ class TracesPage(QWidget):
             if evaluation.study.reference is not None:
                 evaluation.cycles(evaluation.study.reference, progress.part(0.0, 0.2))
             for at, name in enumerate(shown):
-                evaluation.pyramid(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
+                evaluation.prepare_drawing(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
 
         self.lanes.painter.readings_stale = True
         self.panels.grey()
@@ -172,12 +171,12 @@ class TracesPage(QWidget):
             self._take_interval(Interval(interval.name, start_s, stop_s), new=False)
 
     def _take_interval(self, interval: Interval, new: bool) -> None:
-        study, duration = self._document.study, self._document.duration_s
+        study, grid = self._document.study, self._document.grid
         try:
             if new:
-                self._document.take(op.add_interval(study, interval, duration), f"new {interval.name}")
+                self._document.take(op.add_interval(study, interval, grid), f"new {interval.name}")
             else:
-                moved = op.move_interval(study, interval.name, interval.start_s, interval.stop_s, duration)
+                moved = op.move_interval(study, interval.name, interval.start_s, interval.stop_s, grid)
                 self._document.take(moved, "move edge")
         except PantelosError as error:
             self.failed.emit(error)
@@ -200,9 +199,7 @@ class TracesPage(QWidget):
             return
 
         def take(snapped: Interval) -> None:
-            study = op.move_interval(
-                self._document.study, snapped.name, snapped.start_s, snapped.stop_s, self._document.duration_s
-            )
+            study = op.move_interval(self._document.study, snapped.name, snapped.start_s, snapped.stop_s, self._document.grid)
             self._document.take(study, "snap to whole cycles")
 
         self._runner.run("snap", lambda progress: evaluation.snapped(interval), take)
@@ -224,9 +221,8 @@ class TracesPage(QWidget):
         assert evaluation is not None
         lows, highs = [], []
         for name in channels:
-            if name in evaluation.types and evaluation.has_pyramid(name):
-                wave, rate = evaluation.waveform(name), evaluation.record.rate_hz
-                low, high = envelope(wave.read, evaluation.pyramid(name), view.start_s * rate, view.stop_s * rate, 400)
+            if name in evaluation.types and evaluation.can_draw(name):
+                low, high = evaluation.envelope(name, view.start_s, view.stop_s, 400)
                 lows += low[np.isfinite(low)].tolist()
                 highs += high[np.isfinite(high)].tolist()
         return fitted(min(lows), max(highs)) if lows else None

@@ -51,7 +51,7 @@ class Ruler(QWidget):
     def _time(self, x: float) -> float:
         columns = Columns(self.width() - self.beside)
         t = self._document.view.to_time(min(max(x - LEFT, 0), columns.trace_width), columns.trace_width)
-        return min(max(t, 0.0), self._document.duration_s)
+        return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint marks, edges and headings."""

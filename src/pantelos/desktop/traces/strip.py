@@ -12,7 +12,6 @@ from pantelos.desktop.presenter.axis import fitted, ticks
 from pantelos.desktop.presenter.strip import bar_rows, strip_channel
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
-from pantelos.signal.pyramid import envelope
 
 _MARGIN = 14
 _WAVE = 38
@@ -53,10 +52,10 @@ class Strip(QWidget):
         return max(self.width() - 2 * _MARGIN, 10)
 
     def _x(self, t_s: float) -> float:
-        return _MARGIN + t_s / self._document.duration_s * self._width()
+        return _MARGIN + self._document.whole.to_x(t_s, self._width())
 
     def _time(self, x: float) -> float:
-        return min(max((x - _MARGIN) / self._width(), 0.0), 1.0) * self._document.duration_s
+        return self._document.whole.to_time(min(max(x - _MARGIN, 0.0), self._width()), self._width())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint the envelope, the bars, the frame and the time marks."""
@@ -80,7 +79,7 @@ class Strip(QWidget):
             box = QRectF(rect.right() + 3, rect.top(), wanted, rect.height()) if beside else rect.adjusted(5, 0, 0, 0)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
         painter.setPen(QColor(theme.soft))
-        for mark in ticks(0, self._document.duration_s, self._width() / 120):
+        for mark in ticks(self._document.grid.start_s, self._document.grid.stop_s, self._width() / 120):
             painter.drawText(
                 QRectF(self._x(mark.value) - 50, self.height() - _FOOT, 100, 13), Qt.AlignmentFlag.AlignCenter, f"{mark.text} s"
             )
@@ -103,8 +102,8 @@ class Strip(QWidget):
         width, ratio = int(self._width()), self.devicePixelRatioF()
         state = (evaluation.identity(name), width, ratio)
         if self._wave is None or self._wave[0] != state:
-            wave = evaluation.waveform(name)
-            lows, highs = envelope(wave.read, evaluation.pyramid(name), 0, wave.n_samples, width)
+            whole = self._document.whole
+            lows, highs = evaluation.envelope(name, whole.start_s, whole.stop_s, width)
             image = QImage(int(width * ratio), int(_WAVE * ratio), QImage.Format.Format_ARGB32_Premultiplied)
             image.setDevicePixelRatio(ratio)
             image.fill(Qt.GlobalColor.transparent)

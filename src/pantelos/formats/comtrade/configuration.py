@@ -4,10 +4,12 @@ Source: IEEE C37.111-1991, -1999 and -2013 (IEC 60255-24), configuration file.
 """
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from pathlib import Path
 
 from pantelos.errors import FormatError
 
+_FIRST_EDITION = 1991
 KINDS = ("ASCII", "BINARY", "BINARY32", "FLOAT32")
 
 
@@ -21,6 +23,7 @@ class Analog:
     a: float
     b: float
     skew_us: float
+    ratio: float  # primary over secondary of the transducer
     side: str  # "P" when the values are primary ones, "S" secondary, "" not stated
 
 
@@ -41,9 +44,21 @@ class Configuration:
     time_multiplier: float
 
     @property
-    def rate_hz(self) -> float | None:
-        """The one rate, or None when the stamps have to tell."""
-        return self.rates[0][0] if self.rates else None
+    def trigger_s(self) -> float:
+        """How long after the first sample the trigger was; 0 where the file does not say."""
+        start, trigger = self.instant_ns(self.start), self.instant_ns(self.trigger)
+        return (trigger - start) / 1e9 if start is not None and trigger is not None and trigger > start else 0.0
+
+    def instant_ns(self, text: str) -> int | None:
+        """Return a date and time of the configuration in ns since 1970, or None where it is no date."""
+        date, _, clock = text.partition(",")
+        whole, _, part = clock.strip().partition(".")
+        order = "%m/%d/%y" if self.year == _FIRST_EDITION else "%d/%m/%Y"
+        try:
+            stamp = datetime.strptime(f"{date.strip()} {whole}", f"{order} %H:%M:%S").replace(tzinfo=UTC)
+            return int(stamp.timestamp()) * 10**9 + int(f"{part or '0':0<9.9}")
+        except ValueError:
+            return None
 
 
 class _Lines:
@@ -90,7 +105,7 @@ def parse_configuration(path: Path, text: str) -> Configuration:
     """
     lines = _Lines(path, text)
     station, device, *rest = lines.cells("station and device", 2)
-    year = int(rest[0]) if rest and rest[0].isdigit() else 1991
+    year = int(rest[0]) if rest and rest[0].isdigit() else _FIRST_EDITION
     counts = lines.cells("numbers of channels such as 8,6A,2D", 3)
     n_analog, n_states = (_count(lines, cell, letter) for cell, letter in ((counts[1], "A"), (counts[2], "D")))
     analogs = tuple(_analog(lines) for _ in range(n_analog))
@@ -109,7 +124,7 @@ def parse_configuration(path: Path, text: str) -> Configuration:
     return Configuration(
         station, device, year, analogs, states, lines.number(frequency, "a frequency") if frequency else None,
         tuple(rates) if n_rates and rates[0][0] > 0 else (), start, trigger, kind,
-        lines.number(multiplier, "a time multiplier") if multiplier and year > 1991 else 1.0,
+        lines.number(multiplier, "a time multiplier") if multiplier and year > _FIRST_EDITION else 1.0,
     )  # fmt: skip
 
 
@@ -125,4 +140,6 @@ def _analog(lines: _Lines) -> Analog:
     a, b = lines.number(cells[5], what), lines.number(cells[6], what)
     skew = lines.number(cells[7] or "0", what)
     side = cells[12].upper()[:1] if len(cells) > 12 else ""
-    return Analog(cells[1] or f"analog{cells[0]}", cells[2], cells[4], a, b, skew, side)
+    primary, secondary = (lines.number(cell or "1", what) for cell in (cells[10:12] if len(cells) > 12 else ("1", "1")))
+    ratio = primary / secondary if primary > 0 and secondary > 0 else 1.0
+    return Analog(cells[1] or f"analog{cells[0]}", cells[2], cells[4], a, b, skew, ratio, side)

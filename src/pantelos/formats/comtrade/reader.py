@@ -1,136 +1,81 @@
-"""Reads the data of a COMTRADE recording: ASCII, BINARY, BINARY32, FLOAT32; separate files and .cff.
+"""Reads COMTRADE recordings: ASCII, BINARY, BINARY32, FLOAT32; separate files and .cff; one rate or several.
 
-Source: IEEE C37.111-1991, -1999 and -2013, data file. Departures: recordings with several sampling rates are
-refused; skew between channels is stated in the metadata and not yet taken out.
+Source: IEEE C37.111-1991, -1999 and -2013, data file. Analog numbers of binary data are mapped where they stand;
+status channels and text are kept in the store. The skew of a channel is taken out when it is read. Time zero is
+the trigger.
 """
 
-import io
-import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview
-from pantelos.formats.comtrade.configuration import Configuration, parse_configuration
+from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns
+from pantelos.formats.clock import timing_of
+from pantelos.formats.comtrade.configuration import Analog, Configuration
+from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, data_file, opened
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.format import Format
 from pantelos.formats.header import known_unit
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
-from pantelos.record.record import Record
-from pantelos.record.store import StoredColumn
+from pantelos.record.recording import Recording
+from pantelos.record.store import Place, StoredColumn
+from pantelos.record.timing import Segment, Timing, rate_of
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.integrals import blocks
 
-_NUMBER = {"BINARY": "<i2", "BINARY32": "<i4", "FLOAT32": "<f4"}
-_MISSING = {"BINARY": -(2**15), "BINARY32": -(2**31)}
-_SECTION = re.compile(rb"^--- file type:\s*([A-Z]+)[^\r\n]*---\s*?\r?\n", re.MULTILINE | re.IGNORECASE)
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class _Opened:
-    """Configuration and rows: analog numbers (n, n_analog), states (n, n_states), stamps in s (n,)."""
-
-    configuration: Configuration
-    numbers: AnyArray
-    states: AnyArray
-    stamps_s: AnyArray
-    n_promised: int
-
-
-def _open(path: Path) -> _Opened:
-    try:
-        text, data = _parts(path)
-    except OSError as cause:
-        raise access_error(path, "read", cause) from cause
-    configuration = parse_configuration(path, text)
-    if len({rate for rate, _ in configuration.rates}) > 1:
-        raise FormatError(path, f"the recording has {len(configuration.rates)} sampling rates", "one rate throughout",
-                          "Export the stretch of one rate.")  # fmt: skip
-    rows = _ascii(path, configuration, data) if configuration.kind == "ASCII" else _binary(path, configuration, data)
-    promised = configuration.rates[-1][1] if configuration.rates else len(rows[0])
-    return _Opened(configuration, *rows, promised)
-
-
-def _parts(path: Path) -> tuple[str, bytes]:
-    """Return the configuration as text and the data as bytes, from one file or from two."""
-    content = path.read_bytes()
-    sections = list(_SECTION.finditer(content))
-    if sections and content.lstrip().startswith(b"--- file type"):
-        found = {}
-        for at, section in enumerate(sections):
-            end = sections[at + 1].start() if at + 1 < len(sections) else len(content)
-            found[section[1].upper()] = content[section.end() : end]
-            if section[1].upper() == b"DAT":  # binary data may hold anything, also what looks like a section
-                found[b"DAT"] = content[section.end() :]
-                break
-        if b"CFG" not in found or b"DAT" not in found:
-            raise FormatError(path, "a section is missing", "the sections CFG and DAT", "Copy the file again.")
-        return found[b"CFG"].decode("utf-8", errors="replace"), found[b"DAT"]
-    data = _data_file(path)
-    if data is None:
-        raise FormatError(path, "the data file is not beside it", f"{path.stem}.dat in the same folder", "Put both together.")
-    return content.decode("utf-8", errors="replace"), data.read_bytes()
-
-
-def _data_file(path: Path) -> Path | None:
-    """Return the data file beside a configuration, or None."""
-    return next((other for suffix in (".dat", ".DAT", ".Dat") if (other := path.with_suffix(suffix)).exists()), None)
-
-
-def _binary(path: Path, configuration: Configuration, data: bytes) -> tuple[AnyArray, AnyArray, AnyArray]:
-    n_analog, n_words = len(configuration.analogs), -(-len(configuration.states) // 16)
-    row = np.dtype([("n", "<u4"), ("t", "<u4"), ("a", _NUMBER[configuration.kind], (n_analog,)), ("d", "<u2", (n_words,))])
-    n_rows = len(data) // row.itemsize
-    if not n_rows:
-        raise FormatError(path, f"the data hold {len(data)} bytes", f"rows of {row.itemsize} bytes", "Copy the data file again.")
-    rows = np.frombuffer(data, dtype=row, count=n_rows)
-    bits = (rows["d"][:, :, None] >> np.arange(16, dtype=np.uint16)) & 1
-    states = bits.reshape(n_rows, -1)[:, : len(configuration.states)].astype(np.uint8)
-    return rows["a"], states, rows["t"] * 1e-6 * configuration.time_multiplier
-
-
-def _ascii(path: Path, configuration: Configuration, data: bytes) -> tuple[AnyArray, AnyArray, AnyArray]:
-    n_analog, n_states = len(configuration.analogs), len(configuration.states)
-    wanted = 2 + n_analog + n_states
-    text = data.replace(b"\x1a", b"").strip()
-    try:
-        table = np.genfromtxt(io.BytesIO(text), delimiter=",", dtype=np.float64, ndmin=2)
-    except ValueError as cause:
-        raise FormatError(path, "the rows of the data differ in length", f"{wanted} columns in each",
-                          "Mend or delete the rows that differ.") from cause  # fmt: skip
-    if table.size == 0 or table.shape[1] != wanted:
-        raise FormatError(path, f"the data have {table.shape[1] if table.size else 0} columns", f"{wanted} as configured",
-                          "Check that both files belong together.")  # fmt: skip
-    return (
-        table[:, 2 : 2 + n_analog],
-        np.nan_to_num(table[:, 2 + n_analog :]).astype(np.uint8),
-        table[:, 1] * 1e-6 * configuration.time_multiplier,
-    )
+_SIDES = {"P": "primary", "S": "secondary"}
 
 
 def _columns(configuration: Configuration) -> list[Column]:
-    """Return a column per analog and status channel, every name once."""
+    """Return a column per analog and status channel, every name once; secondary values scaled to primary ones."""
+    named = [(c.name, c.unit, c.ratio if c.side == "S" else 1.0) for c in configuration.analogs]
     found: list[Column] = []
-    for name, symbol in [(c.name, c.unit) for c in configuration.analogs] + [(name, "1") for name in configuration.states]:
+    for name, symbol, ratio in [*named, *((name, "1", 1.0) for name in configuration.states)]:
         taken = {column.name for column in found}
         unique = next(n for k in range(1, len(found) + 2) if (n := name if k == 1 else f"{name}_{k}") not in taken)
-        found.append(Column(unique, symbol if known_unit(symbol) else "1"))
+        found.append(Column(unique, symbol if known_unit(symbol) else "1", scale=ratio))
     return found
 
 
-def _rate(path: Path, opened: _Opened) -> float:
-    """Return the stated rate, or what the stamps give."""
-    stated = opened.configuration.rate_hz
-    if stated:
-        return stated
-    span = float(opened.stamps_s[-1] - opened.stamps_s[0])
-    if not span > 0:
-        raise FormatError(path, "neither a rate nor rising time stamps are stated", "one of them", "Check the configuration.")
-    return (len(opened.stamps_s) - 1) / span
+def _states(words: AnyArray, n: int) -> AnyArray:
+    """Return status channels from words of 16 bits, shape (n_rows, n)."""
+    bits = (words[:, :, None] >> np.arange(16, dtype=np.uint16)) & 1
+    return np.asarray(bits.reshape(len(words), -1)[:, :n].astype(np.uint8))
+
+
+def _timing(found: Opened, n: int, stamps_s: Callable[[], AnyArray]) -> Timing:
+    """Return the timing as the configuration states it, or what the stamps give; time zero at the trigger."""
+    before = found.configuration.trigger_s
+    if not found.configuration.rates:
+        resolution = 1e-6 * found.configuration.time_multiplier
+        return timing_of(found.path, stamps_s() - before, resolution, lambda row: f"row {row + 1} of the data")
+    segments: list[Segment] = []
+    start, first = -before, 0
+    for k, (rate, last) in enumerate(found.configuration.rates):
+        end = n if k + 1 == len(found.configuration.rates) else min(last, n)
+        if not 0 < rate < np.inf or last < first:
+            raise FormatError(found.path, f"a rate of {rate:g} Hz up to sample {last}", "rising samples and rates above zero",
+                              "Check the configuration.")  # fmt: skip
+        if end > first:
+            segments.append(Segment(start, rate, first, end - first))
+            start, first = start + (end - first) / rate, end
+    return tuple(segments)
+
+
+def _first(found: Opened) -> tuple[AnyArray, AnyArray, AnyArray]:
+    """Return the first rows: analog numbers, states, stamps in s."""
+    stamp_s = 1e-6 * found.configuration.time_multiplier
+    n_analog = len(found.configuration.analogs)
+    if found.configuration.kind == "ASCII":
+        table = next(found.tables(most_bytes=1 << 16), None)
+        if table is None:
+            raise FormatError(found.path, "the data hold no rows", "rows of numbers as text", "Copy the data file again.")
+        return table[:, 2 : 2 + n_analog], table[:, 2 + n_analog :], table[:, 1] * stamp_s
+    rows = found.rows()[:SHOWN_ROWS]
+    return rows["a"], _states(rows["d"], len(found.configuration.states)), rows["t"] * stamp_s
 
 
 def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
@@ -143,33 +88,44 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
     FileAccessError
         When a file cannot be read.
     """
-    opened = _open(path)
-    found, n = opened.configuration, len(opened.numbers)
-    rate = _rate(path, opened)
+    found = opened(path)
+    about = found.configuration
+    try:
+        numbers, states, stamps = _first(found)
+    except OSError as cause:
+        raise access_error(found.data, "read", cause) from cause
+    binary = about.kind != "ASCII"
+    n = found.n_rows if binary else found.n_promised or len(numbers)
+    timing = _timing(found, n, lambda: np.asarray(stamps))
+    rates = sorted({rate for rate, _ in about.rates}, reverse=True)
     reasons = [
-        f"IEEE C37.111-{found.year}, {found.kind} data: {len(found.analogs)} analog and {len(found.states)} status channels",
-        f"{rate:g} samples per second " + ("as stated" if found.rate_hz else "from the time stamps"),
-    ]
-    if n < opened.n_promised:
-        reasons.append(f"the configuration promises {opened.n_promised} samples, the data hold {n}: those are read")
-    strange = [channel for channel in found.analogs if channel.unit and not known_unit(channel.unit)]
-    reasons += [f'{c.name} is in "{c.unit}", which is not a known unit: read as a plain number' for c in strange]
-    first = [opened.numbers[:SHOWN_ROWS, k] * c.a + c.b for k, c in enumerate(found.analogs)]
-    first += [opened.states[:SHOWN_ROWS, k] for k in range(len(found.states))]
-    return binary_preview(path, _columns(found), rate, first, n, reasons, _metadata(found))
+        f"IEEE C37.111-{about.year}, {about.kind} data: {len(about.analogs)} analog and {len(about.states)} status channels",
+        f"{' and '.join(f'{rate:g}' for rate in rates)} samples per second as stated" if rates
+        else f"{rate_of(timing):g} samples per second from the time stamps",
+    ]  # fmt: skip
+    if binary and n < (found.n_promised or 0):
+        reasons.append(f"the configuration promises {found.n_promised} samples, the data hold {n}: those are read")
+    if about.trigger_s:
+        reasons.append(f"time zero is the trigger, {about.trigger_s:g} s behind the first sample")
+    reasons += [f'{c.name} is in "{c.unit}", which is not a known unit: read as a plain number'
+                for c in about.analogs if c.unit and not known_unit(c.unit)]  # fmt: skip
+    reasons += [f"{c.name} holds secondary values: × {c.ratio:g} gives the primary ones"
+                for c in about.analogs if c.side == "S" and c.ratio != 1.0]  # fmt: skip
+    first = [numbers[:SHOWN_ROWS, k] * c.a + c.b for k, c in enumerate(about.analogs)]
+    first += [states[:SHOWN_ROWS, k] for k in range(len(about.states))]
+    return binary_preview(path, _columns(about), rate_of(timing), first, n, reasons, _metadata(about))
 
 
 def _metadata(found: Configuration) -> list[tuple[str, str]]:
     metadata = [("station", found.station), ("device", found.device), ("start", found.start), ("trigger", found.trigger)]
     if found.frequency_hz:
         metadata.append(("line frequency", f"{found.frequency_hz:g} Hz"))
-    sides = {"P": "primary", "S": "secondary"}
-    metadata += [(f"{c.name} values", sides[c.side]) for c in found.analogs if c.side in sides]
+    metadata += [(f"{c.name} values", _SIDES[c.side]) for c in found.analogs if c.side in _SIDES]
     return metadata + [(f"{c.name} skew", f"{c.skew_us:g} us") for c in found.analogs if c.skew_us]
 
 
-def read_comtrade(path: Path, dialect: Dialect, progress: Progress) -> Record:
-    """Return the record in a COMTRADE recording; missing samples are NaN.
+def read_comtrade(path: Path, dialect: Dialect, progress: Progress) -> Recording:
+    """Return the recording; missing samples are NaN.
 
     Raises
     ------
@@ -178,38 +134,69 @@ def read_comtrade(path: Path, dialect: Dialect, progress: Progress) -> Record:
     FileAccessError
         When a file cannot be read or the store cannot be written.
     """
-    data = _data_file(path)
-    return stored(path, dialect, lambda: _source(path, dialect, progress), (data,) if data is not None else ())
+    data = data_file(path)
+    beside = (data,) if data is not None and path.suffix.lower() != ".cff" else ()
+    return stored(path, dialect, progress, lambda part: _source(path, dialect, part), beside)
 
 
 def _source(path: Path, dialect: Dialect, progress: Progress) -> Source:
-    opened = _open(path)
-    found = opened.configuration
-    n, n_analog = len(opened.numbers), len(found.analogs)
-    if len(dialect.columns) != n_analog + len(found.states):
-        raise FormatError(path, f"{n_analog + len(found.states)} channels", f"{len(dialect.columns)} as in the study",
-                          "Relink the right recording.")  # fmt: skip
-    code = _MISSING.get(found.kind)
-    gaps = (opened.numbers == code).any(axis=0) if code is not None else np.zeros(n_analog, dtype=bool)
+    found = opened(path)
+    about = found.configuration
+    check_columns(path, len(about.analogs) + len(about.states), dialect)
+    made = _text_source if about.kind == "ASCII" else _binary_source
+    return made(found, dialect, progress, lambda stated, k: _stored(found, about.analogs[k], stated, k))
 
-    def numbers(k: int, low: int, high: int) -> AnyArray:
-        if k >= n_analog:
-            return np.asarray(opened.states[low:high, k - n_analog])
-        values = opened.numbers[low:high, k]
-        return np.where(values == code, np.nan, values) if gaps[k] else np.asarray(values)
+
+def _stored(found: Opened, analog: Analog, stated: Column, k: int) -> StoredColumn:
+    kind = found.configuration.kind
+    scale, zero, skew = analog.a * stated.scale, analog.b * stated.scale, analog.skew_us * 1e-6
+    if kind == "ASCII":
+        return StoredColumn(stated.name, stated.unit, "float64", scale, zero, skew_s=skew)
+    number = np.dtype(NUMBER[kind])
+    place = Place(0 if found.data == found.path else 1, found.offset + 8 + k * number.itemsize, found.row.itemsize)
+    return StoredColumn(stated.name, stated.unit, number.str, scale, zero, MISSING.get(kind), skew, place)
+
+
+def _binary_source(
+    found: Opened, dialect: Dialect, progress: Progress, stored_as: Callable[[Column, int], StoredColumn]
+) -> Source:
+    about, rows = found.configuration, found.rows()
+    n, n_analog = len(rows), len(about.analogs)
+    states = [k - n_analog for k, _ in dialect.channels if k >= n_analog]
 
     def served() -> Iterator[Block]:
         for low, high in blocks(0, n):
-            yield Block(low, [numbers(k, low, high) for k, _ in dialect.channels])
+            bits = _states(rows["d"][low:high], len(about.states))
+            yield Block(low, [bits[:, k] for k in states])
             progress.at(high / n)
 
-    def column(k: int, stated: Column) -> StoredColumn:
-        if k >= n_analog:
-            return StoredColumn(stated.name, stated.unit, "uint8")
-        own = "float64" if gaps[k] else opened.numbers.dtype.newbyteorder("=").name
-        return StoredColumn(stated.name, stated.unit, own, found.analogs[k].a, found.analogs[k].b)
+    columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
+                    for k, stated in dialect.channels)  # fmt: skip
 
-    return Source(tuple(column(k, stated) for k, stated in dialect.channels), served(), tuple(_metadata(found)))
+    def timing(n: int) -> Timing:
+        return _timing(found, n, lambda: np.asarray(rows["t"] * (1e-6 * about.time_multiplier)))
+
+    return Source(columns, served() if states else iter(()), tuple(_metadata(about)), n_mapped=n, timing=timing,
+                  began_ns=lambda: about.instant_ns(about.trigger))  # fmt: skip
+
+
+def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as: Callable[[Column, int], StoredColumn]) -> Source:
+    about, n_analog = found.configuration, len(found.configuration.analogs)
+    stamps: list[AnyArray] = [np.zeros(0)]
+
+    def served() -> Iterator[Block]:
+        row = 0
+        for table in found.tables(progress=progress):
+            analog = table[:, 2 : 2 + n_analog]
+            analog[analog == MISSING["ASCII"]] = np.nan
+            stamps.append(table[:, 1] * (1e-6 * about.time_multiplier))
+            yield Block(row, [table[:, 2 + k] if k < n_analog else table[:, 2 + k] == 1 for k, _ in dialect.channels])
+            row += len(table)
+
+    columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
+                    for k, stated in dialect.channels)  # fmt: skip
+    return Source(columns, served(), tuple(_metadata(about)), timing=lambda n: _timing(found, n, lambda: np.concatenate(stamps)),
+                  began_ns=lambda: about.instant_ns(about.trigger))  # fmt: skip
 
 
 FORMAT = Format(

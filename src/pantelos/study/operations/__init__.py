@@ -20,6 +20,7 @@ from pantelos.study.operations.intervals import (
     rename_interval,
 )
 from pantelos.study.operations.names import checked_name, formula_name
+from pantelos.study.operations.records import join_file, move_zero, read_at, trim, untrim, with_shots
 from pantelos.study.operations.showing import (
     add_panel,
     arrange_lanes,
@@ -50,12 +51,15 @@ __all__ = [
     "fix_scale",
     "formula_name",
     "hide_channel",
+    "join_file",
     "move_interval",
+    "move_zero",
     "new_interval_name",
     "open_record",
     "panel_from",
     "place_channel",
     "rate_from",
+    "read_at",
     "remove_connection",
     "remove_formula",
     "remove_interval",
@@ -69,5 +73,8 @@ __all__ = [
     "show_alone",
     "show_with",
     "take_channel_out",
+    "trim",
+    "untrim",
+    "with_shots",
     "without_channel",
 ]

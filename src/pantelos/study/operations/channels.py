@@ -16,14 +16,25 @@ from pantelos.units import unit
 
 def open_record(study: Study, source: RecordSource, record: Record) -> Study:
     """Return the study with a record: one channel per column, in lanes of up to three of one unit."""
-    channels: list[ChannelSetup] = []
-    for raw in record.channels:
-        name = formula_name(raw.name)
-        while any(name == channel.name for channel in channels):
-            name += "_"
-        channels.append(ChannelSetup(name, raw.name, raw.unit.symbol))
+    made = with_new_columns(study, source, record)
     title = study.title if study.title != "untitled" else record.source.stem
-    return replace(study, title=title, record=source, channels=tuple(channels), lanes=_lanes_for(channels))
+    return replace(made, title=title)
+
+
+def with_new_columns(study: Study, source: RecordSource, record: Record) -> Study:
+    """Return the study on a record that may have more columns than before: one channel more for each, in lanes of their own."""
+    known = {channel.column for channel in study.channels}
+    ranges = {c.name: c.range for file in source.files for c in file.dialect.columns}
+    channels: list[ChannelSetup] = []
+    for column in record.columns:
+        if column.name in known:
+            continue
+        name = formula_name(column.name)
+        while name in study.names or any(name == channel.name for channel in channels):
+            name += "_"
+        channels.append(ChannelSetup(name, column.name, column.unit.symbol, Scaling(recorder_range=ranges.get(column.name))))
+    lanes = study.lanes + _lanes_for(channels)
+    return replace(study, record=source, channels=study.channels + tuple(channels), lanes=lanes)
 
 
 def _lanes_for(channels: list[ChannelSetup]) -> tuple[Lane, ...]:

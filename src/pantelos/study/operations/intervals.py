@@ -5,10 +5,11 @@ import re
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
+from pantelos.record.pieces import Grid
 from pantelos.study.model import Interval, Study
 
 
-def add_interval(study: Study, interval: Interval, duration_s: float) -> Study:
+def add_interval(study: Study, interval: Interval, grid: Grid) -> Study:
     """Return the study with another interval, which becomes the active one.
 
     Raises
@@ -18,25 +19,30 @@ def add_interval(study: Study, interval: Interval, duration_s: float) -> Study:
     """
     if any(known.name == interval.name for known in study.intervals):
         raise StudyError(f'There is already an interval "{interval.name}". Choose another name.')
-    return replace(study, intervals=(*study.intervals, _inside(interval, duration_s)), active=interval.name)
+    return replace(study, intervals=(*study.intervals, _inside(interval, grid)), active=interval.name)
 
 
-def _inside(interval: Interval, duration_s: float) -> Interval:
-    if not interval.name.strip() or '"' in interval.name:
-        raise StudyError("An interval needs a name, without quotation marks.")
+def _inside(interval: Interval, grid: Grid) -> Interval:
+    _check_name(interval.name)
     if not interval.start_s < interval.stop_s:
         raise StudyError(
             f'Interval "{interval.name}" ends at {interval.stop_s:g} s, not after its start at {interval.start_s:g} s.'
         )
-    if interval.start_s < -1e-9 or interval.stop_s > duration_s * (1 + 1e-12) + 1e-9:
+    near = 1e-9 + 1e-12 * max(abs(grid.start_s), abs(grid.stop_s))
+    if interval.start_s < grid.start_s - near or interval.stop_s > grid.stop_s + near:
         raise StudyError(f'Interval "{interval.name}", {interval.start_s:g} to {interval.stop_s:g} s, lies outside the record, '
-                         f"which runs from 0 to {duration_s:g} s. Choose times inside.")  # fmt: skip
-    return replace(interval, start_s=max(interval.start_s, 0.0), stop_s=min(interval.stop_s, duration_s))
+                         f"which runs from {grid.start_s:g} to {grid.stop_s:g} s. Choose times inside.")  # fmt: skip
+    return replace(interval, start_s=max(interval.start_s, grid.start_s), stop_s=min(interval.stop_s, grid.stop_s))
 
 
-def move_interval(study: Study, name: str, start_s: float, stop_s: float, duration_s: float) -> Study:
+def _check_name(name: str) -> None:
+    if not name.strip() or '"' in name:
+        raise StudyError("An interval needs a name, without quotation marks.")
+
+
+def move_interval(study: Study, name: str, start_s: float, stop_s: float, grid: Grid) -> Study:
     """Return the study with other edges of an interval."""
-    moved = _inside(replace(study.interval(name), start_s=start_s, stop_s=stop_s), duration_s)
+    moved = _inside(replace(study.interval(name), start_s=start_s, stop_s=stop_s), grid)
     return replace(study, intervals=tuple(moved if i.name == name else i for i in study.intervals))
 
 
@@ -45,7 +51,8 @@ def rename_interval(study: Study, old: str, new: str) -> Study:
     found = study.interval(old)
     if new != old and any(i.name == new for i in study.intervals):
         raise StudyError(f'There is already an interval "{new}". Choose another name.')
-    renamed = _inside(replace(found, name=new), found.stop_s)
+    _check_name(new)
+    renamed = replace(found, name=new)
     return replace(
         study,
         intervals=tuple(renamed if i is found else i for i in study.intervals),

@@ -25,12 +25,12 @@ def chosen_intervals(study: Study, names: Sequence[str] | None = None) -> list[s
 
 def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
     """Return, per interval, the stretch that cycle-bound numbers really rest on."""
-    rate = evaluation.record.rate_hz
     lines = []
     for name in places:
         window = evaluation.window(name)
         held = f"{window.n_cycles} whole cycles of {evaluation.study.reference}" if window.n_cycles else "all samples"
-        lines.append(f"{name}: {held}, {window.start / rate:.6f} s to {window.stop / rate:.6f} s, {window.rule} rule")
+        start, stop = evaluation.instant(window.start), evaluation.instant(window.stop)
+        lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
     return lines
 
 

@@ -65,9 +65,9 @@ def table_kind(id_: str) -> TableKind:
 def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
     study, record = evaluation.study, evaluation.record
     facts = [
-        ("source file", record.source.name),
-        ("fingerprint (BLAKE2b-256)", record.fingerprint),
-        ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.duration_s:.6f} s"),
+        *(fact for path, mark in record.sources for fact in (("source file", path.name), ("fingerprint (BLAKE2b-256)", mark))),
+        ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.start_s:.6f} s to {record.stop_s:.6f} s"),
+        *(("set on one grid", note) for note in record.notes),
     ]
     for setup in study.channels:
         shown = setup.scaling.text(unit(setup.recorder_unit))

@@ -1,0 +1,156 @@
+"""Commands about recordings: inspect, join, relink; and how a recording is read, as the options say."""
+
+import re
+from pathlib import Path
+from typing import Annotated
+
+import msgspec
+import typer
+
+from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.errors import StudyError
+from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.problems import problems_of
+from pantelos.study import operations as op
+from pantelos.study.alignment import alignment_from
+from pantelos.study.opening import join_recording, preview, recordings_of, relinked
+from pantelos.study.storage import SUFFIX, load_study, save_study
+
+StudyPath = Annotated[Path, typer.Argument(help=f"Study file ({SUFFIX}).", metavar="STUDY")]
+RecordPath = Annotated[Path, typer.Argument(help="Recording to import.", metavar="RECORDING")]
+Delimiter = Annotated[str | None, typer.Option(help="Separator: comma, semicolon, tab, bar or blanks.")]
+Decimal = Annotated[str | None, typer.Option(help="Decimal sign: point or comma.")]
+Rate = Annotated[str | None, typer.Option(help="Sample rate, as in 20 kHz, where the file states none.")]
+ColumnNames = Annotated[list[str] | None, typer.Option("--column", help="Name, unit and role of a column by number: "
+                        "4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable.")]  # fmt: skip
+
+_DELIMITERS = {
+    "comma": ",",
+    "semicolon": ";",
+    "tab": "\t",
+    "bar": "|",
+    "blanks": " ",
+    " ": " ",
+    ",": ",",
+    ";": ";",
+    "\\t": "\t",
+    "|": "|",
+}
+_DECIMALS = {"point": ".", "comma": ",", ".": ".", ",": ","}
+
+
+def inspect(recording: RecordPath, as_json: Annotated[bool, typer.Option("--json", help="Print as JSON.")] = False) -> None:
+    """Show what is understood of a recording, before anything is made of it."""
+    found = preview(recording)
+    if as_json:
+        say_json({
+            "file": recording.name, "dialect": msgspec.to_builtins(found.dialect), "reasons": list(found.reasons),
+            "metadata": dict(found.metadata), "rate_hz": found.rate_hz, "rows_about": found.n_rows_about,
+            "problems": list(found.problems),
+            "first_rows": [list(row) for row in found.rows[:5]],
+        })  # fmt: skip
+        return
+    typer.echo(f"{recording.name}: about {found.n_rows_about} rows, {found.size_bytes} bytes")
+    for reason in found.reasons:
+        typer.echo(f"  {reason}")
+    for number, column in enumerate(found.dialect.columns, start=1):
+        typer.echo(f"  column {number}: {column.name} [{column.unit}], {column.role}")
+    for key, value in found.metadata:
+        typer.echo(f"  {key}: {value}")
+    for problem in found.problems:
+        typer.echo(f"  to correct: {problem}")
+
+
+def join(
+    study: StudyPath,
+    recording: RecordPath,
+    align: Annotated[str, typer.Option(help="How it is set against the first recording: together (first samples at the same "
+                     "instant), start (by date and time), 'offset 0.25' (s added to its own time), 'edge u1=trigger' (first "
+                     "rising edge of a column here and there), behind (where the record ends).")] = "together",
+    delimiter: Delimiter = None,
+    decimal: Decimal = None,
+    rate: Rate = None,
+    column: ColumnNames = None,
+) -> None:  # fmt: skip
+    """Join one more recording to the record of a study: beside the others, or behind them."""
+    made = load_study(study)
+    alignment = alignment_from(align)
+    seen, dialect = understood(recording, delimiter, decimal, rate, column)
+    with shown_progress("importing") as progress:
+        recordings = recordings_of(made, progress.part(0.0, 0.3))
+        made, recordings = join_recording(made, recordings, recording, dialect, alignment, progress.part(0.3, 1.0), seen)
+    record = recordings.record(made.record)
+    save_study(made, study)
+    typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
+    for note in record.notes:
+        typer.echo(f"  {note}")
+
+
+def relink(
+    study: StudyPath,
+    recording: RecordPath,
+    instead_of: Annotated[str | None, typer.Option(help="Name of the file it replaces, where the record has several.")] = None,
+) -> None:
+    """Point a study to its recording in another place, or accept that the recording has changed."""
+    with shown_progress("opening") as progress:
+        made, recordings = relinked(load_study(study), recording, Path(instead_of) if instead_of else None, progress)
+    record = recordings.record(made.record)
+    save_study(made, study)
+    typer.echo(f"{study}: {recording.name}, {record.n_samples} samples")
+
+
+def understood(
+    recording: Path, delimiter: str | None, decimal: str | None, rate: str | None, columns: list[str] | None
+) -> tuple[Preview, Dialect]:
+    """Return what is understood of a recording, and the dialect with the corrections of the options."""
+    kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
+    seen = preview(recording, *kept)
+    return seen, corrected(seen, rate, columns or [])
+
+
+def corrected(found: Preview, rate: str | None, columns: list[str]) -> Dialect:
+    """Return the dialect with the corrections given on the command line."""
+    dialect = found.dialect
+    if rate is not None:
+        dialect = msgspec.structs.replace(dialect, rate_hz=op.rate_from(rate))
+    for text in columns:
+        dialect = _with_column(dialect, text)
+    if rate is not None and dialect.time_column is not None:
+        changed = [msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in dialect.columns]
+        dialect = msgspec.structs.replace(dialect, columns=tuple(changed))
+    for problem in problems_of(dialect):
+        raise StudyError(f"The recording cannot be read yet: {problem} Use --column or --rate.")
+    return dialect
+
+
+def _choice(text: str | None, known: dict[str, str], what: str) -> str | None:
+    if text is None:
+        return None
+    if text not in known:
+        raise StudyError(f'"{text}" is not a {what}; choose one of {", ".join(name for name in known if name.isalpha())}.')
+    return known[text]
+
+
+_COLUMN = re.compile(r"^(?P<at>\d+)=(?P<name>[^\[:]+?)\s*(\[(?P<unit>[^\]]*)\]|:(?P<time>\w+))?$")
+
+
+def _with_column(dialect: Dialect, text: str) -> Dialect:
+    match = _COLUMN.match(text)
+    at = int(match["at"]) if match else 0
+    if match is None or not 1 <= at <= len(dialect.columns):
+        raise StudyError(f"--column {text}: write NUMBER=NAME [UNIT], with a number from 1 to {len(dialect.columns)}.")
+    old, name = dialect.columns[at - 1], match["name"]
+    if name == "skip":
+        changed = msgspec.structs.replace(old, role=Role.SKIP)
+    elif name == "time":
+        changed = Column(old.name, match["time"] or match["unit"] or old.unit, Role.TIME)
+    else:
+        changed = Column(name, match["unit"] or old.unit, Role.CHANNEL)
+    columns = (*dialect.columns[: at - 1], changed, *dialect.columns[at:])
+    return msgspec.structs.replace(dialect, columns=columns)
+
+
+def add_to(app: typer.Typer) -> None:
+    """Register the commands of this module."""
+    for command in (inspect, join, relink):
+        app.command()(command)

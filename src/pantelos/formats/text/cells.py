@@ -1,0 +1,95 @@
+"""How a cell may be written: plain numbers, numbers with groups or prefixes, words for no value, times."""
+
+import csv
+import re
+from dataclasses import dataclass
+from functools import cache
+
+_MISSING = ("", "-", "--", "---", "nan", "NaN", "NAN", "null", "NULL", "none", "None", "n/a", "N/A", "#N/A", "#VALUE!", "?")
+_OVERRANGE = tuple(
+    sign + word
+    for sign in ("", "+", "-")
+    for word in ("OL", "OVL", "OVER", "Over", "over", "OVERRANGE", "Overrange", "overrange", "OVERLOAD", "Overload", "overload",
+                 "OVERFLOW", "Overflow", "overflow", "INF", "Inf", "inf", "Infinity")
+)  # fmt: skip
+MISSING_CELLS = (*_MISSING, *_OVERRANGE, "####", "*****")  # beyond its range a recorder has no value either
+_MISSING_SET = frozenset(MISSING_CELLS)
+
+PREFIXES = {"": 1.0, "a": 1e-18, "f": 1e-15, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3,
+            "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9, "T": 1e12}  # fmt: skip
+UNITS_IN_CELLS = ("VA", "var", "Hz", "Ohm", "ohm", "V", "A", "W", "s", "Ω")
+STAMP = re.compile(r"^\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}:\d{2}(?:[.,]\d{1,9})?(?:Z|[+-]\d{2}:?\d{2})?$")
+ELAPSED = re.compile(r"^-?(?:\d+:)?\d+:\d{2}(?:[.,]\d+)?$")
+_SUFFIXED = re.compile(rf"^(?P<number>.*?\d[.,]?)\s*(?P<prefix>[{''.join(PREFIXES)}]?)(?P<unit>{'|'.join(UNITS_IN_CELLS)})?$")
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """How rows are split and numbers written."""
+
+    delimiter: str  # " ": any run of blanks
+    decimal: str
+    thousands: str = ""
+    suffixes: bool = False
+
+    @property
+    def plain(self) -> bool:
+        """Whether numbers are nothing but digits, a decimal sign and an exponent."""
+        return not self.thousands and not self.suffixes
+
+    def split(self, line: str) -> list[str]:
+        """Return the cells of one line."""
+        if self.delimiter == " ":
+            return line.split()
+        return [cell.strip() for cell in next(csv.reader([line], delimiter=self.delimiter), [])]
+
+    def is_number(self, cell: str) -> bool:
+        """Return whether a cell is a number."""
+        return bool(_number(self).match(cell))
+
+    def is_data(self, cells: list[str]) -> bool:
+        """Return whether all cells are numbers, times or missing, and at least one is not missing."""
+        given = [cell for cell in cells if cell not in _MISSING_SET]
+        return bool(given) and all(self.is_number(cell) or is_time_of_day(cell) for cell in given)
+
+    def value(self, cell: str) -> float:
+        """Return the number in a cell.
+
+        Raises
+        ------
+        ValueError
+            When it is none.
+        """
+        if not self.is_number(cell):
+            raise ValueError(cell)
+        factor = 1.0
+        text = cell.strip().strip('"')
+        if self.suffixes and (match := _SUFFIXED.match(text)):
+            text, factor = match["number"], PREFIXES[match["prefix"]]
+        if self.thousands:
+            text = text.replace(self.thousands, "")
+        return float(text.replace(self.decimal, ".")) * factor
+
+    def unit_in(self, cell: str) -> str | None:
+        """Return the unit written behind the number in a cell, or None."""
+        match = _SUFFIXED.match(cell.strip().strip('"')) if self.suffixes else None
+        return match["unit"] if match else None
+
+
+def is_missing(cell: str) -> bool:
+    """Return whether a cell stands for no value."""
+    return cell in _MISSING_SET
+
+
+def is_time_of_day(cell: str) -> bool:
+    """Return whether a cell is a date and time, or an elapsed time with colons."""
+    return bool(ELAPSED.match(cell) or STAMP.match(cell))
+
+
+@cache
+def _number(style: Style) -> re.Pattern[str]:
+    whole = rf"(?:\d{{1,3}}(?:{re.escape(style.thousands)}\d{{3}})+|\d+)" if style.thousands else r"\d+"
+    sign = re.escape(style.decimal)
+    number = rf"[-+]?(?:{whole}(?:{sign}\d*)?|{sign}\d+)(?:[eE][-+]?\d+)?"
+    behind = rf"\s*[{''.join(PREFIXES)}]?(?:{'|'.join(UNITS_IN_CELLS)})?" if style.suffixes else ""
+    return re.compile(rf'^\s*"?{number}{behind}"?\s*$')

@@ -1,0 +1,86 @@
+"""Which way of splitting lines and reading numbers explains most of a text."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from pantelos.errors import FormatError
+from pantelos.formats.text.cells import Style, is_missing, is_time_of_day
+
+DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blanks"}
+_GROUPS = {".": (",", "'", " ", "\u00a0", "\u202f"), ",": (".", "'", " ", "\u00a0", "\u202f")}
+_MOST_LINES = 400
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """One way to read the lines, and how many of them it explains."""
+
+    style: Style
+    n_columns: int
+    first: int  # index of the first row of numbers
+    n_rows: int
+    words: frozenset[int] = frozenset()  # columns that hold words
+
+    def fits(self, line: str) -> bool:
+        """Return whether a line is a row of numbers."""
+        cells = self.style.split(line)
+        return len(cells) == self.n_columns and self.style.is_data([c for k, c in enumerate(cells) if k not in self.words])
+
+
+def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: str | None) -> Layout:
+    """Return the layout that explains most lines, the plainest of those; a given separator or decimal sign is kept to.
+
+    Raises
+    ------
+    FormatError
+        When there are no rows of numbers.
+    """
+    looked_at = lines[:_MOST_LINES]
+    pairs = [(separator, sign) for separator in ((delimiter,) if delimiter else DELIMITERS)
+             for sign in ((decimal,) if decimal else (".", ",")) if sign != separator]  # fmt: skip
+    plain = [Style(*pair) for pair in pairs]
+    written = [Style(separator, sign, group, False) for separator, sign in pairs for group in _GROUPS[sign] if group != separator]
+    written += [Style(separator, sign, "", True) for separator, sign in pairs if separator != " "]
+    best: Layout | None = None
+    for styles, words in ((plain, False), (written, False), (plain, True)):
+        found = [layout for style in styles if (layout := _layout(looked_at, style, words)) is not None]
+        best = max([*([best] if best else []), *found], key=_rank, default=None)
+        if best is not None and best.n_rows >= 0.8 * _filled(looked_at[best.first :]):
+            return best
+    if best is None:
+        raise FormatError(path, "there are no rows of numbers in it", "rows of numbers below a header",
+                          "Check that the recording was exported with its samples.")  # fmt: skip
+    return best
+
+
+def _rank(layout: Layout) -> tuple[int, bool, bool, int]:
+    return layout.n_rows, layout.style.plain, layout.style.delimiter != " ", layout.n_columns
+
+
+def _filled(lines: list[str]) -> int:
+    return sum(bool(line.strip()) for line in lines)
+
+
+def _layout(lines: list[str], style: Style, words: bool) -> Layout | None:
+    """Return the layout a style leads to; with `words`, rows may hold some."""
+    rows: dict[int, list[tuple[int, list[str]]]] = {}
+    for index, line in enumerate(lines):
+        cells = style.split(line)
+        if cells and (style.is_data(cells) if not words else len(cells) > 1 and any(map(style.is_number, cells))):
+            rows.setdefault(len(cells), []).append((index, cells))
+    if not rows:
+        return None
+    n_columns, fitting = max(rows.items(), key=lambda item: (len(item[1]), item[0]))
+    worded: frozenset[int] = frozenset()
+    if words:
+        last = [cells for _, cells in fitting[-20:]]
+        worded = frozenset(k for k in range(n_columns) if sum(_understood(style, cells[k]) for cells in last) < 0.5 * len(last))
+        fitting = [(index, cells) for index, cells in fitting
+                   if style.is_data([c for k, c in enumerate(cells) if k not in worded])]  # fmt: skip
+        if len(worded) == n_columns or not fitting:
+            return None
+    return Layout(style, n_columns, fitting[0][0], len(fitting), worded)
+
+
+def _understood(style: Style, cell: str) -> bool:
+    return style.is_number(cell) or is_missing(cell) or is_time_of_day(cell)

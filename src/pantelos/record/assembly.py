@@ -1,0 +1,198 @@
+"""Several recordings, or the segments of one, set on one grid: side by side, one behind the other, trimmed, moved."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+import msgspec
+import numpy as np
+
+from pantelos.errors import StudyError
+from pantelos.notation import with_unit
+from pantelos.record.pieces import Grid
+from pantelos.record.record import Column, Placed, Record
+from pantelos.record.recording import Recording
+from pantelos.record.timing import Instants, Segment, Timing, rate_of, start_of, stop_of
+from pantelos.units import unit
+
+_MOST_MISSING = 10  # times what was recorded: segments further apart than that are set one behind the other
+_NEAR = 1e-6  # samples
+_SPACE = 4  # steps without samples between two segments that were set one behind the other
+
+
+class Placement(msgspec.Struct, frozen=True):
+    """Where a recording lies in the record."""
+
+    offset_s: float = 0.0  # added to its own time
+    behind: bool = False  # its columns go on where those of the same names end; otherwise they stand beside them
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """A segment that was set behind the one before, because its own time could not be kept."""
+
+    start_s: float
+    stop_s: float
+
+
+def shots_of(recording: Recording) -> tuple[Shot, ...]:
+    """Return the segments of a recording whose time runs backwards or leaps; empty where time simply goes on."""
+    laid = _laid_out(recording.timing)
+    if laid is recording.timing or isinstance(laid, Instants):
+        return ()
+    return tuple(Shot(segment.start_s, segment.stop_s) for segment in laid)
+
+
+def _laid_out(timing: Timing) -> Timing:
+    """Return the timing with segments one behind the other, where they overlap or lie absurdly far apart."""
+    if isinstance(timing, Instants) or len(timing) == 1:
+        return timing
+    recorded = sum(segment.n_samples / segment.rate_hz for segment in timing)
+    back = any(after.start_s < before.stop_s - 0.5 / before.rate_hz for before, after in pairwise(timing))
+    if not back and stop_of(timing) - start_of(timing) <= (_MOST_MISSING + 1) * recorded:
+        return timing
+    laid = [timing[0]]
+    for segment in timing[1:]:
+        before = laid[-1]
+        start = before.stop_s + _SPACE / before.rate_hz
+        laid.append(msgspec.structs.replace(segment, start_s=start))
+    return tuple(laid)
+
+
+def assembled(
+    recordings: Sequence[Recording],
+    placements: Sequence[Placement],
+    zero_s: float = 0.0,
+    trim_s: tuple[float, float] | None = None,
+    rate_hz: float | None = None,
+) -> Record:
+    """Return the record that recordings make.
+
+    Parameters
+    ----------
+    placements : one for each recording
+    zero_s : the instant that reads as zero, in the time of the first recording
+    trim_s : the stretch that is kept, in that time
+    rate_hz : rate everything is read at; None: the highest there is
+
+    Raises
+    ------
+    StudyError
+        When a column goes on in another unit, the rate is too low, or nothing is left.
+    """
+    laid = [(r, _laid_out(r.timing), p) for r, p in zip(recordings, placements, strict=True)]
+    columns, renamed = _columns(laid, zero_s)
+    grid = _grid(laid, zero_s, rate_hz)
+    if trim_s is not None:
+        grid = _trimmed(grid, trim_s[0] - zero_s, trim_s[1] - zero_s)
+    first = recordings[0]
+    began = None
+    if first.began_ns is not None:
+        began = first.began_ns + round((zero_s - placements[0].offset_s) * 1e9)
+    sources = tuple((r.source, r.fingerprint) for r in recordings)
+    notes = [note for r, timing, _ in laid for note in _notes(r, timing, grid, with_name=len(recordings) > 1)] + renamed
+    return Record(columns, grid, sources, first.metadata, began, tuple(notes))
+
+
+def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float) -> tuple[tuple[Column, ...], list[str]]:
+    columns: dict[str, Column] = {}
+    renamed = []
+    for at, (recording, timing, placement) in enumerate(laid):
+        for raw in recording.channels:
+            part = Placed(raw, timing, placement.offset_s - zero_s)
+            known = columns.get(raw.name)
+            if known is not None and placement.behind:
+                if not known.unit.like(raw.unit):
+                    other = f"{known.unit.symbol} in {laid[0][0].source.name}"
+                    raise StudyError(f"{recording.source.name}: {raw.name} is in {raw.unit.symbol}, but {other}. Set them side "
+                                     "by side instead.")  # fmt: skip
+                columns[raw.name] = Column(known.name, known.unit, (*known.parts, part))
+                continue
+            name = raw.name
+            if known is not None:
+                name = next(free for k in range(at + 1, at + len(columns) + 2) if (free := f"{raw.name}_{k}") not in columns)
+                renamed.append(f"{raw.name} of {recording.source.name} is called {name}")
+            columns[name] = Column(name, raw.unit, (part,))
+    return tuple(columns.values()), renamed
+
+
+def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, rate_hz: float | None) -> Grid:
+    """Return the grid from the first sample of all to the last, on the samples of the fastest recording."""
+    starts = [start_of(timing) + p.offset_s - zero_s for _, timing, p in laid]
+    stops = [stop_of(timing) + p.offset_s - zero_s for _, timing, p in laid]
+    fastest = max(laid, key=lambda item: (not isinstance(item[1], Instants), rate_of(item[1])))
+    highest = max(
+        rate_of(timing) for _, timing, _ in laid if not isinstance(timing, Instants) or isinstance(fastest[1], Instants)
+    )
+    if rate_hz is not None and rate_hz < highest * (1 - 1e-9) and not isinstance(fastest[1], Instants):
+        raise StudyError(f"The record cannot be read at {rate_hz:g} Hz, it holds {highest:g} samples per second. Reduce the rate "
+                         "when you export samples: that filters first.")  # fmt: skip
+    rate = rate_hz or highest
+    timing = fastest[1]
+    anchor = timing.start_s if isinstance(timing, Instants) else max(timing, key=lambda s: s.rate_hz).start_s
+    anchor += fastest[2].offset_s - zero_s
+    before = int(np.floor((anchor - min(starts)) * rate + _NEAR))
+    start = anchor - before / rate
+    n = int(np.floor((max(stops) - start) * rate + 1e-3))
+    if len(laid) == 1 and not isinstance(timing, Instants) and len(timing) == 1 and rate == highest:
+        n = timing[0].n_samples
+    return Grid(start, rate, max(n, 1))
+
+
+def _trimmed(grid: Grid, start_s: float, stop_s: float) -> Grid:
+    first = max(int(np.ceil((start_s - grid.start_s) * grid.rate_hz - _NEAR)), 0)
+    end = min(int(np.ceil((stop_s - grid.start_s) * grid.rate_hz - _NEAR)), grid.n_samples)
+    if end - first < 2:
+        raise StudyError(f"From {start_s:g} s to {stop_s:g} s there is nothing left of the record. Keep a longer stretch.")
+    return Grid(grid.start_s + first / grid.rate_hz, grid.rate_hz, end - first)
+
+
+def _notes(recording: Recording, timing: Timing, grid: Grid, with_name: bool) -> list[str]:
+    """Return what was done to set a recording on the grid, in sentences for people."""
+    of = f"{recording.source.name}: " if with_name else ""
+    read_at = f"read at {with_unit(grid.rate_hz, unit('Hz'), 5)}"
+    if isinstance(timing, Instants):
+        low, high = (with_unit(step, unit("s"), 3) for step in timing.range_of_steps_s)
+        return [f"{of}time is not even, with steps from {low} to {high}: {read_at} by monotone cubic interpolation"]
+    notes = []
+    if timing is not recording.timing:
+        assert not isinstance(recording.timing, Instants)
+        notes.append(
+            f"{of}time runs backwards or leaps {len(timing) - 1} times: its {len(timing)} stretches are set one behind the other"
+        )
+    elif len(timing) > 1 and (gaps := _gaps(timing)):
+        notes.append(
+            f"{of}{len(gaps)} {'gap' if len(gaps) == 1 else 'gaps'} in time: {with_unit(sum(gaps), unit('s'), 3)} are missing"
+        )
+    slower = sorted({segment.rate_hz for segment in timing if abs(segment.rate_hz - grid.rate_hz) > 1e-9 * grid.rate_hz})
+    if slower:
+        rates = " and ".join(with_unit(rate, unit("Hz"), 5) for rate in slower)
+        notes.append(f"{of}what was recorded at {rates} is {read_at} by quintic spline")
+    skewed = [raw.name for raw in recording.channels if raw.skew_s]
+    if skewed:
+        notes.append(f"{of}skew of {', '.join(skewed)} is taken out by quintic spline")
+    return notes
+
+
+def _gaps(timing: tuple[Segment, ...]) -> list[float]:
+    return [b.start_s - a.stop_s for a, b in pairwise(timing) if b.start_s - a.stop_s > 0.5 / a.rate_hz]
+
+
+def offset_by_start(first: Recording, other: Recording) -> float:
+    """Return the offset that sets two recordings by their dates and times.
+
+    Raises
+    ------
+    StudyError
+        When one of them states none.
+    """
+    for recording in (first, other):
+        if recording.began_ns is None:
+            raise StudyError(f"{recording.source.name} does not say when it began. Set it by an offset or by an edge.")
+    assert first.began_ns is not None and other.began_ns is not None
+    return (other.began_ns - first.began_ns) / 1e9
+
+
+def offset_behind(before: Recording, placement: Placement, other: Recording) -> float:
+    """Return the offset that sets a recording one step behind the end of another one."""
+    return stop_of(_laid_out(before.timing)) + placement.offset_s - other.start_s

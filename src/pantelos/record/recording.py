@@ -1,0 +1,69 @@
+"""A recording: what one file holds, raw numbers in their own type, as its reader understood it."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from pantelos.record.timing import Timing, rate_of, start_of
+from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.pyramid import Pyramid
+from pantelos.units import Unit
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class RawChannel:
+    """One column as recorded: read-only numbers, the recorder's unit, and the pyramid of the numbers."""
+
+    name: str
+    samples: AnyArray  # (n_samples,), any real type, usually memory-mapped
+    unit: Unit
+    pyramid: Pyramid  # of the numbers as stored
+    scale: float = 1.0  # the recorder's value is number * scale + zero, in `unit`
+    zero: float = 0.0
+    missing: int | None = None  # the number that stands for a missing sample
+    skew_s: float = 0.0  # its samples were taken so much later than the recording says
+
+    @property
+    def is_state(self) -> bool:
+        """Whether it holds states, which last until the next sample, rather than a waveform."""
+        return self.samples.dtype.kind in "bu" and self.samples.dtype.itemsize == 1 and self.pyramid.extent[1] <= 1
+
+    def values(self, start: int, stop: int, gain: float, zero: float) -> FloatArray:
+        """Return number * gain + zero of rows start to stop, float64, missing ones NaN; not to be written to."""
+        numbers = self.samples[start:stop]
+        if gain == 1.0 and not zero and numbers.dtype == np.float64 and numbers.dtype.isnative:
+            return np.asarray(numbers)  # no copy where there is nothing to scale
+        scaled = np.multiply(numbers, gain, dtype=np.float64)
+        if zero:
+            scaled += zero
+        if self.missing is not None:
+            scaled[np.asarray(numbers) == self.missing] = np.nan
+        return scaled
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Recording:
+    """One file: its columns, all of the same length, and when their samples were taken."""
+
+    channels: tuple[RawChannel, ...]
+    timing: Timing
+    source: Path
+    fingerprint: str  # BLAKE2b of the source file, as `b2sum -l 256` prints it
+    metadata: tuple[tuple[str, str], ...] = ()  # what the header said, in its own words
+    began_ns: int | None = None  # date and time of time zero, ns since 1970 on the recorder's clock
+
+    @property
+    def n_samples(self) -> int:
+        """Rows of numbers."""
+        return len(self.channels[0].samples)
+
+    @property
+    def start_s(self) -> float:
+        """The instant of the first sample."""
+        return start_of(self.timing)
+
+    @property
+    def rate_hz(self) -> float:
+        """Samples per second; the highest where there are several rates."""
+        return rate_of(self.timing)

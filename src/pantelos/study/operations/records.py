@@ -1,0 +1,91 @@
+"""The record of a study: files joined to it, its time zero, the stretch that is kept, the rate it is read at."""
+
+from collections.abc import Callable, Sequence
+
+from msgspec.structs import replace
+
+from pantelos.errors import StudyError
+from pantelos.record.assembly import Shot
+from pantelos.record.pieces import Grid
+from pantelos.record.record import Record
+from pantelos.study.model import Interval, RecordSource, SourceFile, Study
+from pantelos.study.operations.channels import with_new_columns
+from pantelos.study.operations.intervals import new_interval_name
+
+MakeRecord = Callable[[RecordSource | None], Record]
+_MOST_SHOTS = 40
+
+
+def join_file(study: Study, file: SourceFile, made: MakeRecord) -> Study:
+    """Return the study with one more file in its record, and channels for its new columns."""
+    source = _source(study)
+    if any(known.path == file.path and known.placement.behind == file.placement.behind for known in source.files):
+        raise StudyError(f"{file.path.rpartition('/')[2]} is part of this record already. Choose another recording.")
+    changed = replace(source, files=(*source.files, file))
+    return with_new_columns(study, changed, made(changed))
+
+
+def with_shots(study: Study, shots: Sequence[Shot], grid: Grid) -> Study:
+    """Return the study with an interval for every stretch that was set behind the one before."""
+    for at, shot in enumerate(shots[:_MOST_SHOTS], start=1):
+        interval = Interval(f"shot {at}", max(shot.start_s, grid.start_s), min(shot.stop_s, grid.stop_s))
+        study = replace(study, intervals=(*study.intervals, interval), active=study.active or interval.name)
+    return study
+
+
+def move_zero(study: Study, at_s: float) -> Study:
+    """Return the study with time zero at an instant of the record; intervals and view stay where they are."""
+    source = _source(study)
+    intervals = tuple(replace(i, start_s=i.start_s - at_s, stop_s=i.stop_s - at_s) for i in study.intervals)
+    view = (study.view[0] - at_s, study.view[1] - at_s) if study.view is not None else None
+    return replace(study, record=replace(source, zero_s=source.zero_s + at_s), intervals=intervals, view=view)
+
+
+def trim(study: Study, start_s: float, stop_s: float, made: MakeRecord) -> Study:
+    """Return the study with only a stretch of the record kept; the files are not touched.
+
+    Intervals that lie outside are removed, others cut.
+
+    Raises
+    ------
+    StudyError
+        When nothing is left.
+    """
+    source = _source(study)
+    changed = replace(source, trim_s=(start_s + source.zero_s, stop_s + source.zero_s))
+    grid = made(changed).grid
+    kept = tuple(
+        replace(i, start_s=max(i.start_s, grid.start_s), stop_s=min(i.stop_s, grid.stop_s))
+        for i in study.intervals
+        if i.stop_s > grid.start_s and i.start_s < grid.stop_s
+    )
+    if not kept and study.intervals:
+        kept = (Interval(new_interval_name(study), grid.start_s, grid.stop_s),)
+    names = {interval.name for interval in kept}
+    active = study.active if study.active in names else next(iter(names), None)
+    panels = tuple(p if p.interval in names else replace(p, interval=None) for p in study.panels)
+    return replace(study, record=changed, intervals=kept, active=active, panels=panels, view=None)
+
+
+def untrim(study: Study) -> Study:
+    """Return the study with the whole record again."""
+    return replace(study, record=replace(_source(study), trim_s=None))
+
+
+def read_at(study: Study, rate_hz: float | None, made: MakeRecord) -> Study:
+    """Return the study with its record read at another rate; None: the highest there is.
+
+    Raises
+    ------
+    StudyError
+        When the rate is lower than that of an even recording.
+    """
+    changed = replace(_source(study), rate_hz=rate_hz)
+    made(changed)
+    return replace(study, record=changed)
+
+
+def _source(study: Study) -> RecordSource:
+    if study.record is None:
+        raise StudyError("There is no record yet. Import a recording first.")
+    return study.record

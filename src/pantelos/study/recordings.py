@@ -1,0 +1,43 @@
+"""The recordings a study rests on, mapped, and the record they make."""
+
+from pantelos.errors import StudyError
+from pantelos.record.assembly import assembled
+from pantelos.record.record import Record
+from pantelos.record.recording import Recording
+from pantelos.study.model import RecordSource, SourceFile
+
+
+class Recordings:
+    """Keeps what was read of every file; undoing a step may need one that the present study no longer names."""
+
+    def __init__(self) -> None:
+        self._read: dict[tuple[object, ...], Recording] = {}
+        self._made: tuple[RecordSource, Record] | None = None
+
+    def add(self, file: SourceFile, recording: Recording) -> None:
+        """Keep what was read of a file."""
+        self._read[_key(file)] = recording
+
+    def of(self, file: SourceFile) -> Recording:
+        """Return what was read of a file."""
+        return self._read[_key(file)]
+
+    def record(self, source: RecordSource | None) -> Record:
+        """Return the record of a study; the same one as long as its source is the same.
+
+        Raises
+        ------
+        StudyError
+            When there is no source, or the recordings cannot be set on one grid.
+        """
+        if source is None:
+            raise StudyError("This study refers to no record. Import a recording.")
+        if self._made is None or self._made[0] != source:
+            read = [self.of(file) for file in source.files]
+            placements = [file.placement for file in source.files]
+            self._made = source, assembled(read, placements, source.zero_s, source.trim_s, source.rate_hz)
+        return self._made[1]
+
+
+def _key(file: SourceFile) -> tuple[object, ...]:
+    return file.path, file.fingerprint, file.format, file.dialect
