@@ -1,9 +1,12 @@
 """WAV, NPY/NPZ, Parquet and Arrow: written by independent libraries, read to the last bit; broken ones refused in a sentence."""
 
 import struct
+import time
+import zipfile
 from io import BytesIO
 from pathlib import Path
 
+import h5py
 import numpy as np
 import pyarrow as pa
 import pyarrow.feather
@@ -16,9 +19,9 @@ from scipy.io import wavfile
 from pantelos.errors import PantelosError
 from pantelos.formats import FORMATS, format_of
 from pantelos.progress import Progress
+from pantelos.record.cache import cache_directory
 from pantelos.study.model import Study
 from pantelos.study.opening import import_recording, preview
-from pantelos.study.samples import write_samples
 
 RATE = 12_800
 N = 3000
@@ -143,6 +146,102 @@ def test_tables_are_read_with_stamps_missing_cells_and_several_batches(kind, tmp
     assert [(c.name, c.samples.dtype.name) for c in record.channels] == [("u1", "float64"), ("i1", "float64"), ("u2", "float32")]
 
 
+def test_hdf5_with_attributes_packed_tables_and_compound_types(tmp_path):
+    u, i = RNG.integers(-9000, 9000, N).astype(">i2"), RNG.normal(size=(N, 2)).astype("float32")
+    fields = np.zeros(N, dtype=[("torque", "<f4"), ("on", "u1")])
+    fields["torque"] = np.arange(N)
+    with h5py.File(tmp_path / "a.h5", "w") as file:
+        group = file.create_group("recorder/card 1")
+        group.attrs["sample_rate"] = np.array([RATE], dtype="int32")
+        made = group.create_dataset("u1", data=u)
+        made.attrs.update({"units": np.bytes_("mV"), "scale_factor": 0.5, "offset": 1.0})
+        group.create_dataset("i", data=i, chunks=(256, 2), compression="gzip", shuffle=True).attrs["unit"] = "A"
+        group.create_dataset("shaft", data=fields)
+        group.create_dataset("events", data=np.arange(7))
+        group.create_dataset("note", data="made up")
+    found = preview(tmp_path / "a.h5")
+    assert any("left out, as of another length: events" in reason for reason in found.reasons)
+    record = read(tmp_path / "a.h5")
+    assert (record.rate_hz, record.n_samples) == (RATE, N)
+    by_name = {raw.name: raw for raw in record.channels}
+    assert list(by_name) == ["i1", "i2", "torque", "on", "u1"]  # by name, as the file keeps them
+    assert [raw.unit.symbol for raw in record.channels] == ["A", "A", "1", "1", "mV"]
+    assert by_name["u1"].values(0, N, 0.5, 1.0) == pytest.approx(u * 0.5 + 1.0, abs=1e-12)
+    assert (by_name["u1"].scale, by_name["u1"].zero, by_name["u1"].samples.dtype.str) == (0.5, 1.0, ">i2")
+    assert np.array_equal(by_name["i2"].samples, i[:, 1])
+    assert np.array_equal(by_name["torque"].samples, fields["torque"])
+
+
+def test_hdf5_with_a_time_dataset_and_channels_below_each_other(tmp_path):
+    with h5py.File(tmp_path / "a.h5", "w") as file:
+        file.create_dataset("time", data=np.arange(N) / RATE - 0.01).attrs["units"] = "s"
+        file.create_dataset("u", data=np.arange(2.0 * N).reshape(2, N))
+    record = read(tmp_path / "a.h5")
+    assert (record.rate_hz, record.start_s) == (RATE, -0.01)
+    assert record.channels[1].samples[[0, -1]].tolist() == [N, 2 * N - 1]
+
+
+MAPPED = {"wav": "int16", "npy": "int16", "npz": "int16", "h5": "int16"}
+
+
+@pytest.mark.parametrize("kind", MAPPED)
+def test_numbers_that_stand_plainly_in_a_file_stay_there(kind, tmp_path):
+    path = tmp_path / f"a.{kind}"
+    path.write_bytes(valid(kind))
+    found = preview(path)
+    dialect = found.dialect if found.dialect.rate_hz else type(found.dialect)(columns=found.dialect.columns, rate_hz=1000.0)
+    record = format_of(path).read(path, dialect, Progress())
+    raw = next(raw for raw in record.channels if raw.samples.dtype == MAPPED[kind])
+    assert raw.samples.tolist()[:40] == ((np.arange(400) % 37)[:: 2 if kind == "wav" else 1][:40]).tolist()
+    folder = next((Path(f) for f in sorted((own_records()).iterdir(), key=lambda f: f.stat().st_mtime)[-1:]), None)
+    assert not (folder / "0.raw").exists() or kind == "h5"
+    with pytest.raises(ValueError, match="read-only"):
+        raw.samples[0] = 1
+
+
+def own_records():
+    return cache_directory() / "records"
+
+
+HUGE = 10**12
+
+
+def claims(kind):
+    """Return a file whose header promises 10^12 samples and that ends soon after."""
+    out = BytesIO()
+    match kind:
+        case "wav":
+            form = struct.pack("<HHIIHH", 1, 1, RATE, RATE * 2, 2, 16)
+            head = b"ds64" + struct.pack("<IQQQI", 28, 0, 2 * HUGE, 0, 0) + b"fmt " + struct.pack("<I", 16) + form
+            out.write(b"RF64" + b"\xff" * 4 + b"WAVE" + head + b"data" + b"\xff" * 4 + bytes(100))
+        case "npy":
+            np.lib.format.write_array_header_1_0(out, {"descr": "<f8", "fortran_order": False, "shape": (HUGE,)})
+            out.write(bytes(800))
+        case "npz":
+            with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive, archive.open("u.npy", "w") as member:
+                np.lib.format.write_array_header_1_0(member, {"descr": "<f8", "fortran_order": False, "shape": (HUGE,)})
+                member.write(bytes(800))
+        case "h5":
+            with h5py.File(out, "w") as file:
+                file.attrs["sample_rate"] = 1000.0
+                file.create_dataset("u", shape=(HUGE,), dtype="f8", chunks=(1 << 20,))
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("kind", ["wav", "npy", "npz", "h5"])
+def test_headers_that_promise_too_much_are_cut_or_refused_at_once(kind, tmp_path):
+    path = tmp_path / f"a.{kind}"
+    path.write_bytes(claims(kind))
+    started = time.monotonic()
+    if kind == "wav":
+        assert read(path).n_samples == 50
+    else:
+        with pytest.raises(PantelosError, match=r"^a\.\w+: "):
+            found = preview(path)
+            format_of(path).read(path, type(found.dialect)(columns=found.dialect.columns, rate_hz=1.0), Progress())
+    assert time.monotonic() - started < 5
+
+
 def valid(kind):
     out, samples = BytesIO(), (np.arange(400) % 37).astype("int16")
     match kind:
@@ -154,10 +253,15 @@ def valid(kind):
             np.save(out, samples)
         case "parquet":
             pq.write_table(pa.table({"t": np.arange(400) / 1000, "u": samples}), out)
+        case "h5":
+            with h5py.File(out, "w") as file:
+                file.attrs["sample_rate"] = 1000.0
+                file.create_dataset("u", data=samples)
+                file.create_dataset("i", data=samples, chunks=(100,), compression="gzip")
     return out.getvalue()
 
 
-@pytest.mark.parametrize("kind", ["wav", "npz", "npy", "parquet"])
+@pytest.mark.parametrize("kind", ["wav", "npz", "npy", "parquet", "h5"])
 @given(choice=st.data())
 @settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_mutated_files_of_every_kind_are_read_or_refused_in_one_sentence(kind, choice, tmp_path):
@@ -189,24 +293,12 @@ def test_every_format_refuses_empty_foreign_and_missing_files_in_a_sentence(fmt,
 
 
 def test_files_are_recognised_by_what_they_hold_not_by_their_name(tmp_path):
-    for kind, id_ in (("wav", "wav"), ("npz", "numpy"), ("npy", "numpy"), ("parquet", "columnar")):
+    for kind, id_ in (("wav", "wav"), ("npz", "numpy"), ("npy", "numpy"), ("parquet", "columnar"), ("h5", "hdf5")):
         path = tmp_path / f"{kind}.dat"
         path.write_bytes(valid(kind))
         assert format_of(path).id == id_
     (tmp_path / "text.dat").write_text("u [V]\n1\n")
     assert format_of(tmp_path / "text.dat").id == "delimited"
-
-
-def test_samples_that_were_written_are_read_again_to_the_last_bit(tmp_path, evaluation_of, sine):
-    evaluation = evaluation_of(10_000.0, u=sine(230, 50), i=sine(5, 50, -60))
-    for suffix in ("csv", "parquet", "npz"):
-        path = tmp_path / f"out.{suffix}"
-        write_samples(evaluation, path, whole=True)
-        record = read(path)
-        assert record.rate_hz == pytest.approx(10_000, rel=1e-9)
-        assert [(c.name, c.unit.symbol) for c in record.channels] == [("u", "V"), ("i", "A")]
-        for k, name in enumerate(("u", "i")):
-            assert np.array_equal(record.channels[k].samples, evaluation.waveform(name).read(0, 2000))
 
 
 def test_the_page_of_formats_names_every_suffix():

@@ -104,6 +104,19 @@ def test_missing_samples_become_gaps_and_stamps_give_the_rate(tmp_path):
     assert record.channels[1].pyramid.extent[0] > -(2**15)
 
 
+def test_several_rates_skew_secondary_values_and_the_trigger(tmp_path):
+    text = configuration("BINARY", 2013).replace("\r\n1\r\n4000,1200", "\r\n2\r\n4000,800\r\n1000,1200")
+    text = text.replace("kV,0.5,0.0,0,-32767,32767,1,1,P", "kV,0.5,0.0,0,-32767,32767,20,0.1,S")
+    (tmp_path / "a.cfg").write_text(text, newline="")
+    (tmp_path / "a.dat").write_bytes(data("BINARY"))
+    record = read(tmp_path / "a.cfg")
+    assert [(round(s.start_s, 12), s.rate_hz, s.n_samples) for s in record.timing] == [(-0.05, 4000, 800), (0.15, 1000, 400)]
+    assert [raw.skew_s for raw in record.channels[:3]] == pytest.approx([0, 12.5e-6, 12.5e-6])
+    assert record.channels[0].values(0, 3, record.channels[0].scale, 0.0) == pytest.approx(NUMBERS[:3, 0] * 0.5 * 200)
+    assert record.began_ns == 1_772_704_800_050_000_000
+    assert any("× 200 gives the primary ones" in reason for reason in preview(tmp_path / "a.cfg").reasons)
+
+
 def test_cut_data_are_read_as_far_as_they_go_and_changed_data_are_noticed(tmp_path):
     (tmp_path / "a.cfg").write_text(configuration("BINARY"))
     (tmp_path / "a.dat").write_bytes(data("BINARY")[:-100])

@@ -15,10 +15,11 @@ from pantelos.notation import with_unit
 from pantelos.power.wiring import WIRINGS, wiring
 from pantelos.record.waveform import Waveform
 from pantelos.signal.spectrum import SpectralWindow
+from pantelos.study import operations as op
 from pantelos.study.checks import run_checks
 from pantelos.study.evaluation import Evaluation, series_points
 from pantelos.study.opening import record_of
-from pantelos.study.samples import write_samples
+from pantelos.study.samples import WRITTEN_SUFFIXES, write_samples
 from pantelos.study.storage import load_study, schema
 from pantelos.study.tabulation import TABLES, build_tables
 from pantelos.tables.writers import WRITERS, write_tables
@@ -41,8 +42,6 @@ def _in(evaluation: Evaluation, interval: str | None) -> Evaluation:
     """Return the evaluation with that interval active."""
     if interval is None:
         return evaluation
-    from pantelos.study import operations as op
-
     return Evaluation(op.activate(evaluation.study, interval), evaluation.record)
 
 
@@ -190,17 +189,19 @@ def checks(study: StudyPath, as_json: AsJson = False) -> None:
 
 def convert(
     study: StudyPath,
-    to: Annotated[Path, typer.Argument(help="File to write: .csv, .parquet or .npz.", metavar="FILE")],
+    to: Annotated[Path, typer.Argument(help="File to write: " + ", ".join(WRITTEN_SUFFIXES) + ".", metavar="FILE")],
     channel: Annotated[
         list[str] | None, typer.Option("--channel", help="Channel or formula; all when left out. Repeatable.")
     ] = None,
     interval: OneInterval = None,
     whole: Annotated[bool, typer.Option("--whole", help="The whole record rather than the active interval.")] = False,
-) -> None:
+    rate: Annotated[str | None, typer.Option("--rate", help="Reduce the rate to this one, such as 2 kHz, a whole part of the "
+                    "record's; the samples are filtered first, and the file says so.")] = None,
+) -> None:  # fmt: skip
     """Write samples of channels and formulas, with time, names and units."""
     evaluation = _opened(study)
     with shown_progress("writing") as progress:
-        n = write_samples(evaluation, to, channel, interval, whole, progress)
+        n = write_samples(evaluation, to, channel, interval, whole, op.rate_from(rate) if rate else None, progress)
     typer.echo(f"{to}: {n} samples")
 
 

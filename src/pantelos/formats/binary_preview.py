@@ -43,12 +43,14 @@ def binary_preview(
     metadata: Sequence[tuple[str, str]] = (),
 ) -> Preview:
     """Return the preview of a file; `first` holds the first rows of every column."""
-    dialect = Dialect(columns=only_one_time(columns), rate_hz=rate_hz)
+    start_s = header.stated_first(metadata)
+    dialect = Dialect(columns=only_one_time(columns), rate_hz=rate_hz, start_s=start_s if rate_hz else 0.0)
     rows = zip(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), strict=True)
     shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
     problems = tuple(map(str, problems_of(dialect)))
+    began_ns = header.stated_start(metadata)
     return Preview(dialect, tuple(reasons), tuple(metadata), shown, n_rows, path.stat().st_size, problems, textual=False,
-                   rate_hz=rate_hz)  # fmt: skip
+                   rate_hz=rate_hz, began_ns=began_ns)  # fmt: skip
 
 
 def check_columns(path: Path, n_found: int, dialect: Dialect) -> None:

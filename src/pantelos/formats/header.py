@@ -32,6 +32,7 @@ _START_KEYS = re.compile(r"\b(start|begin|began|date|time|recorded|trigger)", re
 _OF_CHANNEL = re.compile(
     r"^(?:(?P<of>.+?)[ _.-]+)?(?P<what>range|full[ _-]scale|scale|scale[ _-]factor|factor|gain|units?)$", re.IGNORECASE
 )
+FIRST_SAMPLE_KEY = "first sample at"  # as files of ours say it
 _DATE = re.compile(r"(\d{4})-(\d{2})-(\d{2})(?:[T ](\d{2}):(\d{2}):(\d{2})(?:[.,](\d{1,9}))?)?")
 
 
@@ -193,6 +194,15 @@ def stated_start(metadata: Sequence[tuple[str, str]]) -> int | None:
         elif re.fullmatch(r"\d{2}:\d{2}:\d{2}([.,]\d+)?", value.strip()):
             clock = value.strip()
     return instant_ns(f"{date} {clock or '00:00:00'}") if date else None
+
+
+def stated_first(metadata: Sequence[tuple[str, str]]) -> float:
+    """Return the instant of the first sample that is stated, s; 0 where none is."""
+    for key, value in metadata:
+        given = _amount(value, ".") if key == FIRST_SAMPLE_KEY else None
+        if given is not None and (instant := _in(given, None, "s")) is not None:
+            return instant
+    return 0.0
 
 
 def stated_trigger(metadata: Sequence[tuple[str, str]]) -> tuple[int, str] | None:

@@ -17,7 +17,7 @@ from pantelos.progress import Progress
 from pantelos.record.fingerprint import fingerprint, remember_fingerprint, remembered_fingerprint
 from pantelos.record.recording import Recording
 from pantelos.record.store import RecordWriter, StoredColumn, stored_recording
-from pantelos.record.timing import Timing, even
+from pantelos.record.timing import Timing, even, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 
@@ -44,7 +44,7 @@ class Source:
     n_mapped: int | None = None  # rows of the mapped columns
     timing: Callable[[int], Timing] | None = None  # from the number of rows, asked when all have been served
     start_s: float = 0.0  # instant of the first row, where a rate is all there is
-    began_ns: Callable[[], int | None] = lambda: None  # date and time of time zero, known when all rows are
+    began_ns: Callable[[], int | None] = lambda: None  # date and time of the first row, asked when all have been served
 
 
 def stored(
@@ -81,6 +81,8 @@ def _import(
     writer = RecordWriter(source.columns, files, timed)
     lines: list[tuple[int, int]] = []
     try:
+        if source.n_mapped is not None:
+            writer.check_space(source.n_mapped)
         for block in source.blocks:
             lines.append((writer.n_samples, block.first_row))
             writer.add(block.columns, block.times_s if timed else None)
@@ -94,8 +96,10 @@ def _import(
         else:
             assert dialect.rate_hz is not None
             timing = even(source.start_s, dialect.rate_hz, n)
+        first_ns = source.began_ns()
+        began = None if first_ns is None else first_ns - round(start_of(timing) * 1e9)
         mark = digest()
-        writer.finish(_key(mark, dialect), timing, mark, source.metadata, source.began_ns(), n, progress)
+        writer.finish(_key(mark, dialect), timing, mark, source.metadata, began, n, progress)
     except BaseException:
         writer.abandon()
         raise

@@ -6,6 +6,7 @@ by one rename, or not at all. It may be deleted at any time: the next opening im
 """
 
 import contextlib
+import errno
 import mmap
 import os
 import shutil
@@ -85,6 +86,18 @@ class RecordWriter:
             raise access_error(self._root, "written", cause) from cause
         self._builders = {k: PyramidBuilder() for k in self._kept}
         self.n_samples = 0
+
+    def check_space(self, n_samples: int) -> None:
+        """Refuse to begin where the columns kept here would not fit the disk.
+
+        Raises
+        ------
+        FileAccessError
+            When less is free than they need.
+        """
+        needed = n_samples * sum(np.dtype(self._columns[k].dtype).itemsize for k in self._kept)
+        if needed > shutil.disk_usage(self._root).free:
+            raise access_error(self._root, "written", OSError(errno.ENOSPC, os.strerror(errno.ENOSPC)))
 
     def add(self, columns: Sequence[AnyArray], times_s: FloatArray | None = None) -> None:
         """Take the next rows: one array (n_rows,) per column that is kept here, of the type stated for it."""

@@ -16,7 +16,6 @@ from pantelos.formats.clock import timing_of
 from pantelos.formats.comtrade.configuration import Analog, Configuration
 from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, data_file, opened
 from pantelos.formats.dialect import Column, Dialect, Preview
-from pantelos.formats.format import Format
 from pantelos.formats.header import known_unit
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
@@ -177,7 +176,7 @@ def _binary_source(
         return _timing(found, n, lambda: np.asarray(rows["t"] * (1e-6 * about.time_multiplier)))
 
     return Source(columns, served() if states else iter(()), tuple(_metadata(about)), n_mapped=n, timing=timing,
-                  began_ns=lambda: about.instant_ns(about.trigger))  # fmt: skip
+                  began_ns=lambda: about.instant_ns(about.start))  # fmt: skip
 
 
 def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as: Callable[[Column, int], StoredColumn]) -> Source:
@@ -196,14 +195,4 @@ def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as:
     columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
                     for k, stated in dialect.channels)  # fmt: skip
     return Source(columns, served(), tuple(_metadata(about)), timing=lambda n: _timing(found, n, lambda: np.concatenate(stamps)),
-                  began_ns=lambda: about.instant_ns(about.trigger))  # fmt: skip
-
-
-FORMAT = Format(
-    id="comtrade",
-    title="COMTRADE",
-    suffixes=(".cfg", ".cff"),
-    recognise=lambda head: head.lstrip().lower().startswith(b"--- file type"),
-    preview=preview_comtrade,
-    read=read_comtrade,
-)
+                  began_ns=lambda: about.instant_ns(about.start))  # fmt: skip

@@ -12,7 +12,6 @@ import numpy as np
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.dialect import Dialect, Role, time_factor
-from pantelos.formats.format import Format
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.formats.text.cells import MISSING_CELLS, is_missing, is_time_of_day
 from pantelos.formats.text.conversion import Times, numbers, style_of
@@ -251,13 +250,3 @@ def _end_of_piece(path: Path, view: mmap.mmap, low: int) -> int:
         raise FormatError(path, f"there is no end of a line within {_PIECE >> 20} MB", "rows of numbers in lines",
                           "Check that this is a recording.")  # fmt: skip
     return end
-
-
-FORMAT = Format(
-    id="delimited",
-    title="Text",
-    suffixes=(".csv", ".tsv", ".txt"),
-    recognise=lambda head: b"\0" not in head or head[:2] in (b"\xff\xfe", b"\xfe\xff"),  # whatever is not binary is tried as text
-    preview=preview_text,
-    read=read_text,
-)

@@ -9,7 +9,6 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
-from pantelos.formats.format import Format
 from pantelos.formats.header import stated_rate
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
@@ -161,13 +160,3 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
 def _kept_as(type_: "pa.DataType") -> str:
     """Return the type numbers are stored in: their own where it cannot be missing, else float64."""
     return "float32" if str(type_) == "float" else "float64"
-
-
-FORMAT = Format(
-    id="columnar",
-    title="Parquet, Arrow",
-    suffixes=(".parquet", ".arrow", ".feather"),
-    recognise=lambda head: head[:4] == b"PAR1" or head[:6] == b"ARROW1",
-    preview=preview_columnar,
-    read=read_columnar,
-)

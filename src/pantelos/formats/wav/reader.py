@@ -10,13 +10,14 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns
 from pantelos.formats.dialect import Column, Dialect, Preview
-from pantelos.formats.format import Format
 from pantelos.formats.storing import Block, Source, stored
+from pantelos.formats.wav.writer import Comment
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
@@ -24,6 +25,7 @@ from pantelos.signal.arrays import AnyArray
 from pantelos.signal.integrals import blocks
 
 _PCM, _FLOAT, _EXTENSIBLE = 1, 3, 0xFFFE
+_LONGEST_COMMENT = 1 << 24
 _UNKNOWN_SIZE = 0xFFFFFFFF
 # (tag, bits): dtype as it stands in the file, dtype it is kept in, scale, zero
 _KINDS: dict[tuple[int, int], tuple[str, str, float, float]] = {
@@ -47,6 +49,7 @@ class _Layout:
     offset: int
     n_frames: int
     n_promised: int
+    comment: Comment | None  # what a file of ours says of its channels
 
     @property
     def frame(self) -> int:
@@ -58,7 +61,7 @@ def _layout(path: Path) -> _Layout:
     """Return the layout of a file, its data cut to what is there."""
     size = path.stat().st_size
     form: tuple[int, int, float, int] | None = None
-    long_data = None
+    long_data, comment = None, None
     with path.open("rb") as file:
         if file.read(12)[8:12] != b"WAVE":
             raise FormatError(path, "this is not a WAV file", "a RIFF header with WAVE", "Choose another file.")
@@ -71,6 +74,9 @@ def _layout(path: Path) -> _Layout:
             elif name == b"fmt ":
                 form = _form(path, file.read(length))
                 file.seek(length % 2, 1)
+            elif name == b"LIST" and length < _LONGEST_COMMENT:
+                comment = _comment(file.read(length))
+                file.seek(length % 2, 1)
             elif name == b"data":
                 if form is None:
                     break
@@ -78,10 +84,21 @@ def _layout(path: Path) -> _Layout:
                 tag, n_channels, rate_hz, bits = form
                 frame, offset = n_channels * bits // 8, file.tell()
                 there = min(promised, size - offset)
-                return _Layout(n_channels, rate_hz, tag, bits, offset, there // frame, promised // frame)
+                return _Layout(n_channels, rate_hz, tag, bits, offset, there // frame, promised // frame, comment)
             else:
                 file.seek(length + length % 2, 1)
     raise FormatError(path, "the header ends before the samples", "a format and a data chunk", "Record or copy the file again.")
+
+
+def _comment(content: bytes) -> Comment | None:
+    """Return what a comment of ours says, or None for any other."""
+    at = content.find(b"ICMT")
+    if not content.startswith(b"INFO") or at < 0:
+        return None
+    try:
+        return msgspec.json.decode(content[at + 8 :].rstrip(b"\0"), type=Comment)
+    except (msgspec.DecodeError, ValueError):
+        return None
 
 
 def _form(path: Path, content: bytes) -> tuple[int, int, float, int]:
@@ -127,18 +144,25 @@ def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = 
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     _, _, scale, zero = _KINDS[layout.tag, layout.bits]
+    told = layout.comment if layout.comment is not None and layout.comment.describes(layout.n_channels) else None
     columns = [Column(f"ch{k + 1}", "V") for k in range(layout.n_channels)]
+    if told is not None:
+        columns = [Column(name, symbol) for name, symbol in zip(told.names, told.units, strict=True)]
+    rate_hz = told.rate_hz if told is not None else layout.rate_hz
     kind = "float" if layout.tag == _FLOAT else "integer"
     reasons = [
         f"{layout.n_channels} channels of {kind} samples with {layout.bits} bits",
-        f"{layout.rate_hz:g} samples per second from the header",
-        "full scale reads as 1 V until the scaling chain says otherwise",
+        f"{rate_hz:g} samples per second from the header",
+        "names and units from its comment"
+        if told is not None
+        else "full scale reads as 1 V until the scaling chain says otherwise",
     ]
     if layout.n_frames < layout.n_promised:
         reasons.append(f"the header promises {layout.n_promised} samples, the file holds {layout.n_frames}: those are read")
     values = [first[:, k] * scale + zero for k in range(layout.n_channels)]
     metadata = [("samples promised", str(layout.n_promised)), ("samples there", str(layout.n_frames))]
-    return binary_preview(path, columns, layout.rate_hz, values, layout.n_frames, reasons, metadata)
+    metadata += told.facts if told is not None else ()
+    return binary_preview(path, columns, rate_hz, values, layout.n_frames, reasons, metadata)
 
 
 def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Recording:
@@ -175,14 +199,5 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
         )
 
     columns = tuple(column(k, stated) for k, stated in dialect.channels)
-    return Source(columns, iter(()) if mapped else served(), found.metadata, n_mapped=layout.n_frames if mapped else None)
-
-
-FORMAT = Format(
-    id="wav",
-    title="WAV",
-    suffixes=(".wav", ".rf64", ".bw64"),
-    recognise=lambda head: head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE",
-    preview=preview_wav,
-    read=read_wav,
-)
+    return Source(columns, iter(()) if mapped else served(), found.metadata, n_mapped=layout.n_frames if mapped else None,
+                  start_s=dialect.start_s, began_ns=lambda: found.began_ns)  # fmt: skip

@@ -11,8 +11,7 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
-from pantelos.formats.format import Format
-from pantelos.formats.header import instant_ns, known_unit, stated_rate
+from pantelos.formats.header import known_unit, stated_rate, stated_start
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
@@ -24,10 +23,11 @@ if TYPE_CHECKING:
     import h5py
 
 _MOST_DATASETS = 4096
+_DEEPEST = 32
+_MOST_UNPACKED = 2000  # times what stands in the file: more was never written
 _UNIT_KEYS = ("units", "unit")
 _SCALE_KEYS = ("scale", "scale_factor", "gain")
 _ZERO_KEYS = ("offset", "add_offset", "zero")
-_START_KEYS = ("start_time", "start", "date", "began", "timestamp")
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,14 +76,7 @@ def _contents(path: Path) -> _Contents:
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     with _Guard(path), h5py.File(path, "r") as file:
-        found: list[_Set] = []
-
-        def visit(name: str, item: object) -> bool | None:
-            if isinstance(item, h5py.Dataset):
-                found.extend(_sets(file, name, item))
-            return True if len(found) > _MOST_DATASETS else None
-
-        file.visititems(visit)
+        found = [one for name, item in _datasets(file, "", 0) for one in _sets(name, item)][:_MOST_DATASETS]
         attributes = _texts(file)
     if not found:
         raise FormatError(path, "no dataset in it has one number per sample", "at least one", "Save the samples.")
@@ -93,6 +86,21 @@ def _contents(path: Path) -> _Contents:
     if any(s.place is not None and s.place.offset + s.place.stride * (s.n - 1) + s.dtype.itemsize > size for s in kept):
         raise FormatError(path, "a dataset reaches beyond the end of the file", "a whole file", "Copy it again.")
     return _Contents(kept, [s.name for s in found if s.n != n], attributes)
+
+
+def _datasets(group: "h5py.Group", inside: str, depth: int) -> Iterator[tuple[str, "h5py.Dataset"]]:
+    """Yield every dataset with its path, in the order the file keeps."""
+    import h5py
+
+    for name in group:
+        link = group.get(name, getlink=True)
+        if not isinstance(link, h5py.HardLink) or depth > _DEEPEST:  # no other files, no rings
+            continue
+        item = group[name]
+        if isinstance(item, h5py.Dataset):
+            yield f"{inside}{name}", item
+        elif isinstance(item, h5py.Group):
+            yield from _datasets(item, f"{inside}{name}/", depth + 1)
 
 
 def _texts(item: Any) -> dict[str, str]:
@@ -105,7 +113,7 @@ def _texts(item: Any) -> dict[str, str]:
     return found
 
 
-def _sets(file: "h5py.File", name: str, item: "h5py.Dataset") -> list[_Set]:
+def _sets(name: str, item: "h5py.Dataset") -> list[_Set]:
     """Return the channels in a dataset: fields of a structured one, rows or columns of a table, or itself."""
     dtype = item.dtype
     attributes = dict(_texts(item))
@@ -122,8 +130,10 @@ def _sets(file: "h5py.File", name: str, item: "h5py.Dataset") -> list[_Set]:
         return [_set(field, name, field, False, n, dtype.fields[field][0],
                      Place(0, offset + dtype.fields[field][1], dtype.itemsize) if offset is not None else None, attributes)
                 for field in dtype.names if dtype.fields[field][0].kind in "iuf" and n > 1]  # fmt: skip
-    if dtype.kind not in "iufb" or n < 1 or item.ndim not in (1, 2):
+    if dtype.kind not in "iufb" or n < 1 or item.ndim not in (1, 2) or item.is_virtual or item.external:
         return []
+    if item.nbytes > _MOST_UNPACKED * max(item.id.get_storage_size(), 512):
+        raise ValueError(f"{name} promises {item.nbytes} bytes that were never written")
     if item.ndim == 1:
         place = Place(0, offset, dtype.itemsize) if offset is not None else None
         return [_set(plain, name, None, False, n, dtype, place, attributes)] if n > 1 else []
@@ -250,10 +260,18 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
             row += len(rows[0])
             progress.at(row / n)
 
-    resolution = time_factor(dialect) * (1e-12 if found.sets[at].dtype.kind == "f" else 1.0) if at is not None else 0.0
-    began = next((text for item in found.sets if (text := _stated(item.attributes, _START_KEYS))), None)
+    resolution = time_factor(dialect) * _spacing(path, found.sets[at]) if at is not None else 0.0
+    began = stated_start(list(found.attributes.items()))
     return Source(columns, served() if kept or timed else iter(()), tuple(found.attributes.items()), resolution, n,
-                  start_s=dialect.start_s, began_ns=lambda: instant_ns(began) if began else None)  # fmt: skip
+                  start_s=dialect.start_s, began_ns=lambda: began)  # fmt: skip
+
+
+def _spacing(path: Path, times: _Set) -> float:
+    """Return how finely times can be told apart where they stand."""
+    if times.dtype.kind != "f":
+        return 1.0
+    last = max(float(np.abs(rows[0]).max()) for rows in _rows(path, [times], 1 << 20))
+    return float(np.spacing(np.asarray(last, dtype=times.dtype)))
 
 
 def _stored(column: Column, item: _Set) -> StoredColumn:
@@ -261,13 +279,3 @@ def _stored(column: Column, item: _Set) -> StoredColumn:
     dtype = (item.dtype.str if item.place else item.dtype.newbyteorder("=").name) if plain else "float64"
     zero = _number(_stated(item.attributes, _ZERO_KEYS), 0.0)
     return StoredColumn(column.name, column.unit, dtype, column.scale, zero, place=item.place)
-
-
-FORMAT = Format(
-    id="hdf5",
-    title="HDF5",
-    suffixes=(".h5", ".hdf5", ".hdf"),
-    recognise=lambda head: head[:8] == b"\x89HDF\r\n\x1a\n",
-    preview=preview_hdf5,
-    read=read_hdf5,
-)

@@ -15,8 +15,7 @@ from numpy.lib import format as npy
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
-from pantelos.formats.format import Format
-from pantelos.formats.header import stated_rate
+from pantelos.formats.header import stated_rate, stated_start
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
@@ -250,7 +249,16 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
             progress.at(row / n)
 
     resolution = _step_of(path, found.arrays[at], n) * time_factor(dialect) if at is not None else 0.0
-    return Source(columns, served() if kept or timed else iter(()), tuple(found.values), resolution, n, start_s=dialect.start_s)
+    began = stated_start(found.values)
+    return Source(
+        columns,
+        served() if kept or timed else iter(()),
+        tuple(found.values),
+        resolution,
+        n,
+        start_s=dialect.start_s,
+        began_ns=lambda: began,
+    )
 
 
 def _stored(column: Column, array: _Array) -> StoredColumn:
@@ -267,13 +275,3 @@ def _step_of(path: Path, times: _Array, n: int) -> float:
         return 1.0
     last = max(float(np.abs(rows[0]).max()) for rows in _rows(path, [times], 1 << 20, n))
     return float(np.spacing(np.asarray(last, dtype=times.dtype)))
-
-
-FORMAT = Format(
-    id="numpy",
-    title="NPY, NPZ",
-    suffixes=(".npy", ".npz"),
-    recognise=lambda head: head[:6] == b"\x93NUMPY" or (head[:4] == b"PK\x03\x04" and b".npy" in head),
-    preview=preview_numpy,
-    read=read_numpy,
-)
