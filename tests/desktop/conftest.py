@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.presenter.importing import ImportPlan, draft
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
 from pantelos.desktop.window import Window
@@ -24,6 +24,6 @@ def empty_window(qtbot, monkeypatch):
 @pytest.fixture
 def imported_window(empty_window, csv_file):
     """A window with the recording of one phase, nothing wired."""
-    empty_window.files.import_draft(draft(csv_file))
+    empty_window.imports.run(ImportPlan.of((draft(csv_file),), into_open=False))
     settle(empty_window)
     return empty_window

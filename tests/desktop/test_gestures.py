@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QFileDialog, QMenu
 
 from pantelos.desktop.files import Files
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lanes import CHANNEL_MIME
 from pantelos.desktop.traces.layout import LEFT, Columns
@@ -265,6 +266,16 @@ def test_dialogs_of_files_lead_to_files(window, tmp_path, monkeypatch, csv_file)
     settle(window)
     assert (tmp_path / "named.xlsx").exists()
     files.ask_samples()
+    dialog = window.findChild(SamplesDialog)
+    dialog.channels.item(0).setCheckState(Qt.CheckState.Unchecked)
+    dialog.rate.setText("3 kHz")
+    dialog.rate.textEdited.emit("3 kHz")
+    assert "no whole part" in dialog.summary.text()
+    assert not dialog.accept_button.isEnabled()
+    dialog.rate.setText("")
+    dialog.rate.textEdited.emit("")
+    assert dialog.summary.text().startswith("4 k samples of")
+    dialog.accept_button.click()
     settle(window)
     assert "4000 samples of each channel" in window.notice_bar.text.text()
     assert (tmp_path / "named.csv").exists()

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from pantelos.desktop.import_dialog import ImportDialog
+from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.painting import joined
 from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.panels import HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture, panel_subjects
@@ -229,6 +229,7 @@ def test_every_action_runs_from_its_menu(window, qtbot, monkeypatch):
     from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a, **k: ("", ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *a, **k: ([], ""))
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", False))
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("", False))

@@ -11,8 +11,8 @@ from typer.testing import CliRunner
 
 from pantelos.cli.main import app as cli
 from pantelos.desktop.application import _Mishap
-from pantelos.desktop.import_dialog import ImportDialog
-from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.importing import ImportDialog
+from pantelos.desktop.presenter.importing import ImportPlan, draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
@@ -30,7 +30,7 @@ def window(empty_window):
 @pytest.fixture
 def opened(window, csv_file):
     """A window with the recording of one phase, wired, and an interval of ten cycles."""
-    window.files.import_draft(draft(csv_file))
+    window.imports.run(ImportPlan.of((draft(csv_file),), into_open=False))
     settle(window)
     window.wiring.add("single-phase")
     for socket, channel in (("u", "u1"), ("i", "i1")):
@@ -55,7 +55,8 @@ def drag(qtbot, widget, start, stop, modifier=Qt.KeyboardModifier.NoModifier, bu
 
 def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(window, csv_file, qtbot, tmp_path, monkeypatch):
     assert window._pages.currentWidget() is window.start
-    window.files.import_path(csv_file)
+    window.files.open_paths([csv_file])
+    settle(window)
     dialog = window.findChild(ImportDialog)
     assert "10000 samples per second" in dialog._reasons.text()
     dialog.grid.item(0, 1).setText("iL")
@@ -190,7 +191,7 @@ def test_bad_files_are_said_under_the_header_and_change_nothing(opened, tmp_path
     study = opened.document.study
     if content is not None:
         (tmp_path / name).write_text(content)
-    opened.files.open_path(tmp_path / name)
+    opened.files.open_paths([tmp_path / name])
     settle(opened)
     assert said in opened.notice_bar.text.text()
     assert opened.notice_bar.isVisible()
@@ -201,7 +202,7 @@ def test_a_ragged_file_fails_after_the_preview_without_losing_the_open_study(ope
     path = tmp_path / "ragged.csv"
     path.write_text("rate: 1 kHz\nu [V],i [A]\n" + "1,2\n" * 50 + "1,2,3\n")
     before = opened.document.record
-    opened.files.import_draft(draft(path))
+    opened.imports.run(ImportPlan.of((draft(path),), into_open=False))
     settle(opened)
     assert "line 53 has 3 columns" in opened.notice_bar.text.text()
     assert opened.document.record is before

@@ -57,5 +57,5 @@ def run(path: Path | None) -> int:
     sys.excepthook = _Mishap(window)
     window.show()
     if path is not None:
-        window.files.open_path(path)
+        window.files.open_paths([path])
     return app.exec()

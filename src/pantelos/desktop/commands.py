@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
+from pantelos.desktop import record_actions
+
 if TYPE_CHECKING:
     from pantelos.desktop.window import Window
 
@@ -14,6 +16,7 @@ class Menu(StrEnum):
 
     FILE = "&File"
     EDIT = "&Edit"
+    RECORD = "&Record"
     VIEW = "&View"
     INTERVAL = "&Interval"
     STUDY = "&Study"
@@ -44,8 +47,8 @@ class Command:
 def commands() -> tuple[Command, ...]:
     """Return the table."""
     return (
-        Command("record.open", "Open &record…", Menu.FILE, "Ctrl+R", lambda w: w.files.ask_record(),
-                "Import a recording into a new study", Needs.NOTHING),
+        Command("record.open", "Open &record…", Menu.FILE, "Ctrl+R", lambda w: w.imports.ask(),
+                "Import one recording or several into a new study", Needs.NOTHING),
         Command("study.open", "&Open study…", Menu.FILE, "Ctrl+O", lambda w: w.files.ask_study(),
                 "Open a study and its record", Needs.NOTHING),
         Command("demo.open", "Open the &demo", Menu.FILE, "", lambda w: w.files.open_demo(),
@@ -56,13 +59,27 @@ def commands() -> tuple[Command, ...]:
         Command("tables.export", "&Export tables…", Menu.FILE, "Ctrl+E", lambda w: w.files.ask_export(""),
                 "Write all tables to CSV, XLSX or JSON"),
         Command("samples.export", "Export sa&mples…", Menu.FILE, "", lambda w: w.files.ask_samples(),
-                "Write the samples of all channels in the active interval"),
+                "Write samples of channels and formulas to a file of any kind that is read"),
         Command("window.close", "&Quit", Menu.FILE, "Ctrl+Q", lambda w: w.leave(), "Close the window", Needs.NOTHING),
         Command("edit.undo", "&Undo", Menu.EDIT, "Ctrl+Z", lambda w: w.document.undo(), "Take the last step back"),
         Command("edit.redo", "&Redo", Menu.EDIT, "Ctrl+Shift+Z", lambda w: w.document.redo(), "Do the step again"),
         Command("derive.focus", "&Derive a channel", Menu.EDIT, "Ctrl+D", lambda w: w.focus_derive(), "Go to the derive line"),
         Command("actions.find", "&Find an action…", Menu.EDIT, "Ctrl+K", lambda w: w.find_action(),
                 "Search everything the window can do", Needs.NOTHING),
+        Command("record.join", "&Join a recording…", Menu.RECORD, "Ctrl+J", lambda w: w.imports.ask(joining=True),
+                "Set one more recording beside or behind those of this study"),
+        Command("record.zero", "Time &zero at edge a", Menu.RECORD, "0", record_actions.zero_at_edge,
+                "Let time begin at the first edge of the active interval", Needs.INTERVAL),
+        Command("record.zero_typed", "Time zero a&t…", Menu.RECORD, "", record_actions.ask_zero,
+                "Type the instant that is to read as zero"),
+        Command("record.trim", "&Keep only the active interval", Menu.RECORD, "Ctrl+T", record_actions.trim,
+                "Look at this stretch only; the recording is not touched", Needs.INTERVAL),
+        Command("record.untrim", "Show the &whole record again", Menu.RECORD, "Ctrl+Shift+T", record_actions.untrim,
+                "Take back that only a stretch is looked at"),
+        Command("record.rate", "&Read at another rate…", Menu.RECORD, "", record_actions.ask_rate,
+                "Choose the even grid that an uneven recording is read on"),
+        Command("record.relink", "&Find the recording again…", Menu.RECORD, "", lambda w: w.imports.ask_relink(),
+                "Take the record from another place, or accept that it has changed"),
         Command("page.wiring", "&Wiring", Menu.VIEW, "F2", lambda w: w.show_page(0), "What each channel is"),
         Command("page.traces", "&Traces", Menu.VIEW, "F3", lambda w: w.show_page(1), "The waveforms, intervals and panels"),
         Command("page.tables", "Ta&bles", Menu.VIEW, "F4", lambda w: w.show_page(2), "The tables of the study"),

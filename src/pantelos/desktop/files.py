@@ -1,5 +1,6 @@
 """Opening, importing, saving and exporting: asks for names, runs the work, hands the result to the document."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -7,15 +8,13 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from pantelos.demo.files import ensure_demo
-from pantelos.desktop.import_dialog import ImportDialog
-from pantelos.desktop.presenter.importing import ImportDraft, draft
+from pantelos.desktop.presenter.samples import SamplesChoice
+from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.errors import PantelosError
-from pantelos.formats import FORMATS
 from pantelos.progress import Progress
 from pantelos.study.model import Study
-from pantelos.study.opening import import_recording, missing_file, recordings_of, relinked
+from pantelos.study.opening import missing_file, recordings_of
 from pantelos.study.recordings import Recordings
-from pantelos.study.samples import write_samples
 from pantelos.study.storage import SUFFIX, load_study
 from pantelos.tables.writers import WRITERS
 
@@ -30,12 +29,13 @@ class Files(QObject):
         super().__init__(window)
         self._window = window
 
-    def open_path(self, path: Path) -> None:
-        """Open a study, or import anything else."""
-        if path.suffix == SUFFIX:
-            self.open_study(path)
-        else:
-            self.import_path(path)
+    def open_paths(self, paths: Sequence[Path]) -> None:
+        """Open a study, or show how anything else is understood."""
+        studies = [path for path in paths if path.suffix == SUFFIX]
+        if studies:
+            self.open_study(studies[0])
+        elif paths:
+            self._window.imports.show(paths)
 
     def open_study(self, path: Path, saved: bool = True) -> None:
         """Open a study and its record off the interface thread."""
@@ -47,7 +47,7 @@ class Files(QObject):
             return study, recordings_of(study, progress)
 
         def done(found: tuple[Study, Recordings]) -> None:
-            self._opened(*found, path if saved else None, to_save=not saved)
+            self.opened(*found, path if saved else None, to_save=not saved)
 
         self._window.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
 
@@ -57,19 +57,12 @@ class Files(QObject):
             study = load_study(path)
         except PantelosError:
             return
+        missing = missing_file(study)
         if study.record is not None:
-            self._window.notice_bar.offer("Find the record…", lambda: self._relink(study, path))
+            self._window.notice_bar.offer("Find the record…", lambda: self._window.imports.relink_from(study, path, missing))
 
-    def _relink(self, study: Study, path: Path) -> None:
-        name, _ = QFileDialog.getOpenFileName(self._window, "Where is the record?", str(path.parent))
-        if name:
-            self._window.runner.run(
-                "open",
-                lambda progress: relinked(study, Path(name), missing_file(study), progress),
-                lambda found: self._opened(*found, path),
-            )
-
-    def _opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
+    def opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
+        """Show a study that was read or made."""
         self._window.notice_bar.hide()
         self._window.header.show_checks(None)
         self._window.document.open(study, recordings, path, to_save)
@@ -84,35 +77,7 @@ class Files(QObject):
             study = load_study(ensure_demo(progress=progress))
             return study, recordings_of(study)
 
-        self._window.runner.run("open", job, lambda found: self._opened(*found, None))
-
-    def ask_record(self) -> None:
-        """Ask for a recording and show how it is understood."""
-        suffixes = " ".join(f"*{suffix}" for fmt in FORMATS for suffix in fmt.suffixes)
-        name, _ = QFileDialog.getOpenFileName(self._window, "Open a record", "", f"Recordings ({suffixes});;All files (*)")
-        if name:
-            self.import_path(Path(name))
-
-    def import_path(self, path: Path) -> None:
-        """Show how a recording is understood; import it when the user agrees."""
-        try:
-            dialog = ImportDialog(draft(path), self._window)
-        except PantelosError as error:
-            self._window.show_error(error)
-            return
-        dialog.accepted.connect(lambda: self.import_draft(dialog.draft))
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.open()
-
-    def import_draft(self, agreed: ImportDraft) -> None:
-        """Import a recording into a new study off the interface thread."""
-        if not self.may_leave():
-            return
-
-        def job(progress: Progress) -> tuple[Study, Recordings]:
-            return import_recording(Study(), agreed.path, agreed.dialect, progress, agreed.preview)
-
-        self._window.runner.run("import", job, lambda found: self._opened(found[0], found[1], None, to_save=True))
+        self._window.runner.run("open", job, lambda found: self.opened(*found, None))
 
     def ask_study(self) -> None:
         """Ask for a study and open it."""
@@ -149,17 +114,30 @@ class Files(QObject):
             self._window.tables.export(Path(name) if Path(name).suffix else Path(name + (suffix or ".xlsx")))
 
     def ask_samples(self) -> None:
-        """Ask for a file and write the samples of the active interval to it."""
-        kinds = "CSV (*.csv);;Parquet (*.parquet);;NPZ (*.npz)"
-        name, _ = QFileDialog.getSaveFileName(self._window, "Export samples", f"{self._window.document.study.title}.csv", kinds)
+        """Ask what samples to write, and where."""
         evaluation = self._window.document.evaluation
-        if name and evaluation is not None:
-            path = Path(name) if Path(name).suffix else Path(name + ".csv")
+        if evaluation is not None:
+            dialog = SamplesDialog(evaluation, self._window)
+            dialog.accepted.connect(lambda: self._ask_samples_file(dialog.choice))
+            dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            dialog.open()
 
-            def done(n: int) -> None:
-                self._window.notice_bar.say(f"{n} samples of each channel written to {path}")
+    def _ask_samples_file(self, choice: SamplesChoice) -> None:
+        suggested = f"{self._window.document.study.title}{choice.suffix}"
+        name, _ = QFileDialog.getSaveFileName(self._window, "Export samples", suggested, f"{choice.suffix} (*{choice.suffix})")
+        if name:
+            self.write_samples(choice, Path(name) if Path(name).suffix else Path(name + choice.suffix))
 
-            self._window.runner.run("export", lambda progress: write_samples(evaluation, path, progress=progress), done)
+    def write_samples(self, choice: SamplesChoice, path: Path) -> None:
+        """Write samples off the interface thread."""
+        evaluation = self._window.document.evaluation
+        if evaluation is None:
+            return
+
+        def done(n: int) -> None:
+            self._window.notice_bar.say(f"{n} samples of each channel written to {path}")
+
+        self._window.runner.run("export", lambda progress: choice.write(evaluation, path, progress), done)
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved changes; return whether to go on."""

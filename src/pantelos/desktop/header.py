@@ -20,6 +20,8 @@ class Header(QFrame):
         self.length, self.cycles, self.whole = QLabel(), QLabel(), QLabel()
         self.progress = QProgressBar(maximum=1000)
         self.progress.setFixedWidth(170)
+        self.pace = QLabel()
+        self.pace.setProperty("soft", True)
         self.cancel = QToolButton(text="Cancel", toolTip="Give up what is going on")
         self.cancel.clicked.connect(self.cancel_wanted)
         self.checks = QToolButton(toolTip="Show what may be wrong with the data or the wiring")
@@ -30,7 +32,7 @@ class Header(QFrame):
         for label in (self.title, self.interval, self.times, self.length, self.cycles, self.whole):
             row.addWidget(label)
         row.addStretch(1)
-        for widget in (self.progress, self.cancel, self.checks):
+        for widget in (self.pace, self.progress, self.cancel, self.checks):
             row.addWidget(widget)
         self.show_progress(None, 0.0)
         self.show_checks(None)
@@ -57,13 +59,14 @@ class Header(QFrame):
         assert style is not None
         style.polish(self.whole)
 
-    def show_progress(self, what: str | None, fraction: float) -> None:
-        """Show what goes on and how far it is; nothing for None."""
+    def show_progress(self, what: str | None, fraction: float, pace: str = "") -> None:
+        """Show what goes on, how far it is, and how fast; nothing for None."""
         self.progress.setVisible(what is not None)
         self.cancel.setVisible(what is not None)
         if what is not None:
             self.progress.setFormat(f"{what} %p %")
             self.progress.setValue(round(1000 * fraction))
+        self.pace.setText(pace if what is not None else "")
 
     def show_checks(self, n: int | None) -> None:
         """Show how many checks ask for attention; nothing while they are not known."""

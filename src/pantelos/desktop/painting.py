@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
 
-from pantelos.desktop.presenter.axis import Tick
+from pantelos.desktop.presenter.axis import Tick, fitted
 from pantelos.desktop.presenter.hues import Weight
 from pantelos.signal.arrays import AnyArray, FloatArray
 
@@ -144,3 +144,12 @@ def line_through(painter: QPainter, x: float, top: float, bottom: float, colour:
     painter.setPen(QPen(colour, width))
     place = math.floor(x) + 0.5
     painter.drawLine(QPointF(place, top), QPointF(place, bottom))
+
+
+def waveform(values: FloatArray, rect: QRectF, zero: bool = True) -> tuple[AnyArray, FloatArray] | None:
+    """Return places in pixels of a few values that fill a rectangle, zero in it or not; None where there is nothing to draw."""
+    good = values[np.isfinite(values)]
+    if not len(good):
+        return None
+    x = rect.left() + np.arange(len(values)) * rect.width() / max(len(values) - 1, 1)
+    return x, to_y(values, rect, fitted(float(good.min()), float(good.max()), zero=zero))

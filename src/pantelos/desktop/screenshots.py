@@ -1,19 +1,21 @@
 """Pictures of every main view, made from the demo data."""
 
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QEventLoop, QTimer
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from pantelos.demo.awkward import write_awkward
 from pantelos.desktop.application import make_application
-from pantelos.desktop.import_dialog import ImportDialog
+from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
 from pantelos.desktop.window import Window
 from pantelos.errors import access_error
-from pantelos.study.storage import load_study
 
 SIZE = (1280, 800)
 _PATIENCE_MS = 60_000
@@ -62,17 +64,26 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     for table in ("power", "harmonics", "readings"):
         window.tables.select(table)
         shoot(f"tables-{table}")
-    record = load_study(study).record
-    assert record is not None
-    dialog = ImportDialog(draft(Path(record.files[0].path)), window)
-    dialog.show()
-    shoot("import", dialog)
-    dialog.close()
+    _shoot_dialogs(window, shoot)
     window.set_theme(DARK)
     window.show_page(1)
     shoot("traces-dark")
     window.close()
     return taken
+
+
+def _shoot_dialogs(window: Window, shoot: Callable[[str, QWidget], None]) -> None:
+    record, evaluation = window.document.record, window.document.evaluation
+    assert record is not None
+    assert evaluation is not None
+    with tempfile.TemporaryDirectory() as folder:
+        easy, awkward = draft(record.source), draft(write_awkward(Path(folder) / "brake export.csv"))
+    several = ImportDialog([awkward, easy], window, may_join=True)
+    for name, dialog in (("import", ImportDialog(easy, window)), ("import-difficult", several),
+                         ("export-samples", SamplesDialog(evaluation, window))):  # fmt: skip
+        dialog.show()
+        shoot(name, dialog)
+        dialog.close()
 
 
 def settle(window: Window) -> None:

@@ -27,10 +27,12 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.files import Files
 from pantelos.desktop.find_action import FindAction
 from pantelos.desktop.header import Header
+from pantelos.desktop.importing.work import Imports
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.explaining import explanation
 from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
+from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.tables.page import TablesPage
@@ -43,7 +45,14 @@ from pantelos.study import operations as op
 from pantelos.study.checks import concerns, run_checks
 from pantelos.study.model import Interval
 
-_SHOWN_WORK = {"open": "opening", "import": "importing", "export": "writing", "tables": "computing", "checks": ""}
+_SHOWN_WORK = {
+    "open": "opening",
+    "preview": "looking",
+    "import": "importing",
+    "export": "writing",
+    "tables": "computing",
+    "checks": "",
+}
 
 
 class Window(QMainWindow):
@@ -54,7 +63,9 @@ class Window(QMainWindow):
         self.theme = theme
         self.document = Document(self)
         self.runner = Runner(self)
+        self.pace = Pace()
         self.files = Files(self)
+        self.imports = Imports(self)
         self.header = Header(theme)
         self.notice_bar = NoticeBar()
         self.start = StartPage()
@@ -150,7 +161,7 @@ class Window(QMainWindow):
         self.traces.explain.connect(self._explain)
         self.traces.drawn.connect(self._run_checks)
         self.tables.export_wanted.connect(self.files.ask_export)
-        self.start.record_wanted.connect(self.files.ask_record)
+        self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
         self.start.demo_wanted.connect(self.files.open_demo)
         self.start.recovery_wanted.connect(self.files.recover)
@@ -225,7 +236,7 @@ class Window(QMainWindow):
 
     def _show_progress(self, kind: str, fraction: float) -> None:
         if _SHOWN_WORK.get(kind) and self.runner.busy(kind):
-            self.header.show_progress(_SHOWN_WORK[kind], fraction)
+            self.header.show_progress(_SHOWN_WORK[kind], fraction, self.pace.text(kind, fraction))
 
     def _work_changed(self) -> None:
         shown = [kind for kind in self.runner.kinds if _SHOWN_WORK.get(kind)]
@@ -282,7 +293,7 @@ class Window(QMainWindow):
         mime = event.mimeData() if event is not None else None
         if event is not None and mime is not None and mime.urls():
             event.acceptProposedAction()
-            self.files.open_path(Path(mime.urls()[0].toLocalFile()))
+            self.files.open_paths([Path(url.toLocalFile()) for url in mime.urls() if url.toLocalFile()])
 
     # view
 

@@ -12,6 +12,7 @@ from pantelos.formats.problems import problems_of
 from pantelos.signal.arrays import AnyArray
 
 SHOWN_ROWS = 30
+FIRST_ROWS = 600  # looked at, to sketch the beginning
 
 
 def column_of(name: str, unit: str | None = None) -> Column:
@@ -45,12 +46,19 @@ def binary_preview(
     """Return the preview of a file; `first` holds the first rows of every column."""
     start_s = header.stated_first(metadata)
     dialect = Dialect(columns=only_one_time(columns), rate_hz=rate_hz, start_s=start_s if rate_hz else 0.0)
+    beginning = tuple(_values(values, column.scale) for values, column in zip(first, columns, strict=True))
     rows = zip(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), strict=True)
     shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
     problems = tuple(map(str, problems_of(dialect)))
     began_ns = header.stated_start(metadata)
     return Preview(dialect, tuple(reasons), tuple(metadata), shown, n_rows, path.stat().st_size, problems, textual=False,
-                   rate_hz=rate_hz, began_ns=began_ns)  # fmt: skip
+                   rate_hz=rate_hz, began_ns=began_ns, beginning=beginning)  # fmt: skip
+
+
+def _values(first: AnyArray, scale: float) -> tuple[float, ...]:
+    if np.asarray(first).dtype.kind not in "iufb":
+        return ()
+    return tuple((np.asarray(first[:FIRST_ROWS], dtype=np.float64) * scale).tolist())
 
 
 def check_columns(path: Path, n_found: int, dialect: Dialect) -> None:

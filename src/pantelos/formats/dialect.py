@@ -78,6 +78,7 @@ class Preview:
     textual: bool = True  # has a separator and a decimal sign
     rate_hz: float | None = None  # as stated, or as the first rows suggest
     began_ns: int | None = None  # date and time of the first sample as the file states it, ns since 1970
+    beginning: tuple[tuple[float, ...], ...] = ()  # the first values of every column, to be sketched
     shape: str = ""  # what corrections are remembered under
 
 

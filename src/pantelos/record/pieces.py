@@ -237,7 +237,7 @@ def _of_rows(raw: RawChannel, edges: FloatArray, inside: tuple[int, int], gain: 
     without = (edges[1:] <= first) | (edges[:-1] >= end)
     lows[without], highs[without] = np.nan, np.nan
     for place in (first, end):
-        for at in np.flatnonzero((edges[:-1] < place) & (edges[1:] > place)):
+        for at in np.flatnonzero((edges[:-1] <= place) & (edges[1:] >= place)):
             low, high = extremes(numbers, raw.pyramid, max(int(edges[at]), first), min(int(np.ceil(edges[at + 1])), end))
             lows[at], highs[at] = (low, high) if low <= high else (np.nan, np.nan)
     lows, highs = lows * gain + zero, highs * gain + zero

@@ -1,16 +1,20 @@
 """The import preview: what was understood, corrected before anything is built."""
 
+import math
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
+import numpy as np
 
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.dialect import Dialect, Preview, Role
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
+from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
+from pantelos.study.alignment import Alignment, How, alignment_from
 from pantelos.study.opening import preview
 from pantelos.units import unit
 
@@ -24,11 +28,13 @@ class ImportDraft:
     dialect: Dialect
     rate_text: str = ""
     rate_problem: str = ""
+    scale_problem: str = ""
 
     @property
     def problems(self) -> tuple[str, ...]:
         """What still keeps it from being read."""
-        return tuple(map(str, problems_of(self.dialect))) + ((self.rate_problem,) if self.rate_problem else ())
+        typed = tuple(problem for problem in (self.rate_problem, self.scale_problem) if problem)
+        return tuple(map(str, problems_of(self.dialect))) + typed
 
     @property
     def summary(self) -> str:
@@ -76,9 +82,99 @@ def with_column(
 ) -> ImportDraft:
     """Return the draft with another name, unit or role of a column; only one column can be the time."""
     old = given.dialect.columns[at]
-    changed = Column(name if name is not None else old.name, symbol if symbol is not None else old.unit, role or old.role)
+    changed = msgspec.structs.replace(
+        old, name=name if name is not None else old.name, unit=symbol if symbol is not None else old.unit, role=role or old.role
+    )
     columns = list(given.dialect.columns)
     if changed.role is Role.TIME:
         columns = [msgspec.structs.replace(c, role=Role.CHANNEL) if c.role is Role.TIME else c for c in columns]
     columns[at] = changed
     return replace(given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)))
+
+
+def with_scale(given: ImportDraft, at: int, text: str) -> ImportDraft:
+    """Return the draft with another factor that the numbers of a column are multiplied by."""
+    try:
+        scale = float(text)
+    except ValueError:
+        scale = math.nan
+    if not math.isfinite(scale) or scale == 0:
+        name = given.dialect.columns[at].name
+        return replace(given, scale_problem=f'"{text}" is not a scale for {name}; expected a number such as 1 or 0.01.')
+    columns = list(given.dialect.columns)
+    columns[at] = msgspec.structs.replace(columns[at], scale=scale)
+    return replace(given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)), scale_problem="")
+
+
+def sketch_of(given: ImportDraft, at: int) -> FloatArray:
+    """Return the first values of a column, shape (n,); none for one that is no channel."""
+    beginning = given.preview.beginning
+    if given.dialect.columns[at].role is not Role.CHANNEL or at >= len(beginning):
+        return np.zeros(0)
+    return np.asarray(beginning[at], dtype=np.float64)
+
+
+@dataclass(frozen=True, slots=True)
+class SettingKind:
+    """One way to set a recording against the first: word on the command line, title, what must be typed with it."""
+
+    word: str
+    title: str
+    operand: str = ""
+
+
+SETTINGS: tuple[SettingKind, ...] = (
+    SettingKind(How.TOGETHER, "first samples together"),
+    SettingKind(How.START, "by date and time"),
+    SettingKind(How.BEHIND, "one behind the other"),
+    SettingKind(How.OFFSET, "by an offset", "0.25 s"),
+    SettingKind(How.EDGE, "by the first edge of a channel", "u1 = trigger"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class ImportPlan:
+    """Files to be imported as one record: how each is read, and how it is set against the first."""
+
+    drafts: tuple[ImportDraft, ...]
+    settings: tuple[str, ...]  # as on the command line; empty for the one that all others are set against
+    into_open: bool
+
+    @classmethod
+    def of(cls, drafts: tuple[ImportDraft, ...], into_open: bool) -> "ImportPlan":
+        """Return the plan to begin with: by date and time where all files state them."""
+        dated = all(given.preview.began_ns is not None for given in drafts)
+        usual = str(How.START if dated and len(drafts) > 1 else How.TOGETHER)
+        return cls(drafts, tuple("" if at == 0 and not into_open else usual for at in range(len(drafts))), into_open)
+
+    def with_draft(self, at: int, changed: ImportDraft) -> "ImportPlan":
+        """Return the plan with one file read in another way."""
+        return replace(self, drafts=(*self.drafts[:at], changed, *self.drafts[at + 1 :]))
+
+    def with_setting(self, at: int, text: str) -> "ImportPlan":
+        """Return the plan with one file set in another way."""
+        return replace(self, settings=(*self.settings[:at], text, *self.settings[at + 1 :]))
+
+    def with_target(self, into_open: bool) -> "ImportPlan":
+        """Return the plan for the open study, or for a new one."""
+        if into_open == self.into_open:
+            return self
+        first = str(How.TOGETHER) if into_open else ""
+        return replace(self, into_open=into_open, settings=(first, *self.settings[1:]))
+
+    def alignment(self, at: int) -> Alignment | None:
+        """Return how a file is set; None for the one that all others are set against."""
+        return alignment_from(self.settings[at]) if self.settings[at] else None
+
+    def problems_of(self, at: int) -> tuple[str, ...]:
+        """Return what keeps one file from being imported."""
+        try:
+            self.alignment(at)
+        except StudyError as error:
+            return (*self.drafts[at].problems, str(error))
+        return self.drafts[at].problems
+
+    @property
+    def problems(self) -> tuple[str, ...]:
+        """What keeps any of the files from being imported."""
+        return tuple(problem for at in range(len(self.drafts)) for problem in self.problems_of(at))

@@ -1,6 +1,5 @@
 """The table of scaling chains, one channel a row, edited in place; a live waveform at the end of each."""
 
-import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QPainter
 from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
@@ -8,7 +7,6 @@ from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewIt
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import fitted
 from pantelos.desktop.presenter.chain import COLUMNS, DIRECTION, EDITABLE, NOW, ChainRow, chain_rows, edited, editing_text
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
@@ -111,14 +109,11 @@ class _Sparkline(QStyledItemDelegate):
         first = int((start + stop) / 2)
         values = wave.read(first, min(first + int(_SHOWN_S * wave.rate_hz), wave.n_samples))
         values = values[:: max(len(values) // 300, 1)]
-        good = values[np.isfinite(values)]
-        if not len(good):
+        found = painting.waveform(values, QRectF(option.rect).adjusted(6, 5, -6, -5))
+        if found is None:
             return
-        rect = QRectF(option.rect).adjusted(6, 5, -6, -5)
-        x = rect.left() + np.arange(len(values)) * rect.width() / max(len(values) - 1, 1)
-        y = painting.to_y(values, rect, fitted(float(good.min()), float(good.max()), zero=True))
         colour = self._model.theme.conductor(hues.conductor(evaluation.study, name))
-        painting.draw_samples(painter, x, y, colour, hues.weight(evaluation.unit(name)), points=False)
+        painting.draw_samples(painter, *found, colour, hues.weight(evaluation.unit(name)), points=False)
 
 
 class ChainTable(QTableView):

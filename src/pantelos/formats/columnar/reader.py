@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.binary_preview import FIRST_ROWS, SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import stated_rate
 from pantelos.formats.storing import Block, Source, stored
@@ -120,6 +120,8 @@ def preview_columnar(path: Path, delimiter: str | None = None, decimal: str | No
     reasons = [f"a table of {len(columns)} columns and {table.n_rows} rows"]
     reasons += [f'{rate[0]:g} samples per second from "{rate[1]}"'] if rate else []
     cells = [np.array([str(value) for value in column], dtype=object) for column in shown]
+    values = [_numbers(column.slice(0, FIRST_ROWS)) for column in first.columns] if first is not None else cells
+    cells = [v if np.asarray(v).dtype.kind in "iufb" else c for v, c in zip(values, cells, strict=True)]
     return binary_preview(path, columns, rate[0] if rate else None, cells, table.n_rows, reasons, metadata)
 
 

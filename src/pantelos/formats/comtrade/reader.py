@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns
+from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
 from pantelos.formats.clock import timing_of
 from pantelos.formats.comtrade.configuration import Analog, Configuration
 from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, data_file, opened
@@ -73,7 +73,7 @@ def _first(found: Opened) -> tuple[AnyArray, AnyArray, AnyArray]:
         if table is None:
             raise FormatError(found.path, "the data hold no rows", "rows of numbers as text", "Copy the data file again.")
         return table[:, 2 : 2 + n_analog], table[:, 2 + n_analog :], table[:, 1] * stamp_s
-    rows = found.rows()[:SHOWN_ROWS]
+    rows = found.rows()[:FIRST_ROWS]
     return rows["a"], _states(rows["d"], len(found.configuration.states)), rows["t"] * stamp_s
 
 
@@ -110,8 +110,8 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
                 for c in about.analogs if c.unit and not known_unit(c.unit)]  # fmt: skip
     reasons += [f"{c.name} holds secondary values: × {c.ratio:g} gives the primary ones"
                 for c in about.analogs if c.side == "S" and c.ratio != 1.0]  # fmt: skip
-    first = [numbers[:SHOWN_ROWS, k] * c.a + c.b for k, c in enumerate(about.analogs)]
-    first += [states[:SHOWN_ROWS, k] for k in range(len(about.states))]
+    first = [numbers[:FIRST_ROWS, k] * c.a + c.b for k, c in enumerate(about.analogs)]
+    first += [states[:FIRST_ROWS, k] for k in range(len(about.states))]
     return binary_preview(path, _columns(about), rate_of(timing), first, n, reasons, _metadata(about))
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import known_unit, stated_rate, stated_start
 from pantelos.formats.storing import Block, Source, stored
@@ -206,7 +206,7 @@ def preview_hdf5(path: Path, delimiter: str | None = None, decimal: str | None =
     reasons += [f'{rate[0]:g} samples per second from "{rate[1]}"'] if rate else []
     reasons += [f"left out, as of another length: {', '.join(found.left_out[:8])}"] if found.left_out else []
     reasons += [f"numbers of {c.name} are multiplied by {c.scale:g}, as its attribute says" for c in columns if c.scale != 1.0]
-    first = next(_rows(path, found.sets, SHOWN_ROWS))
+    first = next(_rows(path, found.sets, FIRST_ROWS))
     metadata = list(found.attributes.items())
     return binary_preview(path, columns, rate[0] if rate else None, first, found.sets[0].n, reasons, metadata)
 

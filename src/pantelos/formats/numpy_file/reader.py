@@ -13,7 +13,7 @@ import numpy as np
 from numpy.lib import format as npy
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import stated_rate, stated_start
 from pantelos.formats.storing import Block, Source, stored
@@ -186,7 +186,7 @@ def preview_numpy(path: Path, delimiter: str | None = None, decimal: str | None 
     rate = stated_rate(found.values, ".") if all(c.role is not Role.TIME for c in columns) else None
     n = found.arrays[0].member.n_rows
     reasons = [f"{len(columns)} arrays of {n} numbers"] + ([f'{rate[0]:g} samples per second from "{rate[1]}"'] if rate else [])
-    first = next(_rows(path, found.arrays, SHOWN_ROWS, n))
+    first = next(_rows(path, found.arrays, FIRST_ROWS, n))
     return binary_preview(path, columns, rate[0] if rate else None, first, n, reasons, found.values)
 
 

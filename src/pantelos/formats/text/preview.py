@@ -11,6 +11,7 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import header
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, TimeForm, time_factor
+from pantelos.formats.output import stamp
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.cells import ELAPSED, STAMP, Style, is_missing
 from pantelos.formats.text.conversion import seconds_of
@@ -19,6 +20,7 @@ from pantelos.formats.text.layout import DELIMITERS, Layout, best_layout
 _LOOKED_AT = 1 << 16
 _MOST_LOOKED_AT = 1 << 22  # where a line alone is longer than that
 _SHOWN_ROWS = 30
+_SKETCHED_ROWS, _SKETCHED_CELLS = 600, 8000
 _COMMENTS = ("#", "%", "//", "!")
 _DATE_NAMES = re.compile(r"\b(date|day|days)\b", re.IGNORECASE)
 _GROUP_NAMES = {",": "commas", ".": "points", "'": "apostrophes"}
@@ -57,7 +59,7 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
     preview = Preview(
         found.dialect, tuple(found.reasons), tuple(found.metadata), rows,
         n_rows_about=max(n_lines_about - layout.first, len(rows)), size_bytes=size,
-        problems=tuple(map(str, problems_of(found.dialect))), began_ns=found.began_ns,
+        problems=tuple(map(str, problems_of(found.dialect))), began_ns=found.began_ns, beginning=found.beginning(),
     )  # fmt: skip
     return replace(preview, rate_hz=_rate_of(preview))
 
@@ -132,6 +134,8 @@ class _Beginning:
         top = min((x for x in (at.names, at.units, layout.first) if x is not None), default=0)
         self.metadata = [pair for line in lines[:top] if (pair := header.key_value(line))]
         self.began_ns = header.stated_start(self.metadata)
+        if self.began_ns is not None:
+            self.reasons.append(f"began {stamp(self.began_ns)[:23].replace('T', ' ')}")
         if at.names is not None:
             self.reasons.append(
                 f"names in line {at.names + 1}" + (f", units in line {at.units + 1}" if at.units is not None else "")
@@ -154,6 +158,22 @@ class _Beginning:
             None if at.names is None else at.names + 1, None if at.units is None else at.units + 1, layout.first + 1,
             columns, rate_hz, start_s,
         )  # fmt: skip
+
+    def beginning(self) -> tuple[tuple[float, ...], ...]:
+        """Return the first values of every column, NaN where there is none."""
+        layout, columns = self.layout, self.dialect.columns
+        n_rows = min(_SKETCHED_ROWS, _SKETCHED_CELLS // layout.n_columns)
+        rows = [self._style.split(line) for line in self._lines[layout.first :][:n_rows] if layout.fits(line)]
+        return tuple(
+            tuple(self._value(row[k], column.scale) for row in rows) if column.role is Role.CHANNEL else ()
+            for k, column in enumerate(columns)
+        )
+
+    def _value(self, cell: str, scale: float) -> float:
+        try:
+            return self._style.value(cell) * scale
+        except ValueError:
+            return float("nan")
 
     def _how_rows_look(self) -> str:
         style, layout = self._style, self.layout
@@ -261,6 +281,7 @@ class _Beginning:
         names = [column.name for column in columns if column.role is Role.CHANNEL]
         stated = header.stated_of_channels(self.metadata, names, self._style.decimal)
         changed = []
+        ranges: dict[str, list[str]] = {}
         for column in columns:
             symbol = column.unit if column.unit != "1" else stated.units.get(column.name, column.unit)
             scale = stated.scales.get(column.name, 1.0) if column.role is Role.CHANNEL else 1.0
@@ -268,8 +289,12 @@ class _Beginning:
             if scale != 1.0:
                 self.reasons.append(f"numbers of {column.name} are multiplied by {scale:g}, as the preamble says")
             if reach is not None:
-                self.reasons.append(f"{column.name} has the range ±{reach:g} {symbol}")
+                ranges.setdefault(f"±{reach:g} {symbol}", []).append(column.name)
             changed.append(Column(column.name, symbol, column.role, scale, reach, column.form))
+        for reach_text, of in ranges.items():
+            self.reasons.append(
+                f"range {reach_text}: {', '.join(of) if len(of) < 6 else f'{len(of)} channels, {of[0]} to {of[-1]}'}"
+            )
         return tuple(changed)
 
     @staticmethod

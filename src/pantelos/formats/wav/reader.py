@@ -14,7 +14,7 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.binary_preview import SHOWN_ROWS, binary_preview, check_columns
+from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.formats.wav.writer import Comment
@@ -140,7 +140,7 @@ def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = 
     try:
         layout = _layout(path)
         with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
-            first = _frames(view, layout, 0, min(SHOWN_ROWS, layout.n_frames))
+            first = _frames(view, layout, 0, min(FIRST_ROWS, layout.n_frames))
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     _, _, scale, zero = _KINDS[layout.tag, layout.bits]

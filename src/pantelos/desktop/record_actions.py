@@ -1,0 +1,61 @@
+"""What is done to the record as a whole: time zero, the stretch that is kept, the rate it is read at."""
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtWidgets import QInputDialog
+
+from pantelos.errors import StudyError
+from pantelos.notation import with_unit
+from pantelos.study import operations as op
+from pantelos.study.model import Interval
+from pantelos.units import unit
+
+if TYPE_CHECKING:
+    from pantelos.desktop.window import Window
+
+
+def zero_at_edge(window: "Window") -> None:
+    """Let time begin at the first edge of the active interval."""
+    window.document.take(op.move_zero(window.document.study, _active(window).start_s), "time zero at the edge")
+
+
+def ask_zero(window: "Window") -> None:
+    """Ask for the instant that is to read as zero."""
+    text, agreed = QInputDialog.getText(window, "Time zero", "Instant that is to read as zero, in s:", text="0")
+    if not agreed:
+        return
+    try:
+        at_s = float(text.strip().removesuffix("s"))
+    except ValueError as cause:
+        raise StudyError(f'"{text}" is no instant. Write seconds, as in 0.25.') from cause
+    window.document.take(op.move_zero(window.document.study, at_s), "time zero")
+
+
+def trim(window: "Window") -> None:
+    """Keep only the active interval of the record."""
+    interval = _active(window)
+    document = window.document
+    document.take(op.trim(document.study, interval.start_s, interval.stop_s, document.recordings.record), f"keep {interval.name}")
+
+
+def untrim(window: "Window") -> None:
+    """Show the whole record again."""
+    window.document.take(op.untrim(window.document.study), "whole record again")
+
+
+def ask_rate(window: "Window") -> None:
+    """Ask for the rate an uneven record is read at."""
+    document = window.document
+    shown = with_unit(document.grid.rate_hz, unit("Hz"), 6)
+    question = "Rate, such as 20 kHz; empty for the highest there is:"
+    text, agreed = QInputDialog.getText(window, "Read the record at", question, text=shown)
+    if agreed:
+        rate = op.rate_from(text) if text.strip() else None
+        document.take(op.read_at(document.study, rate, document.recordings.record), "read at another rate")
+
+
+def _active(window: "Window") -> Interval:
+    found = window.document.study.active_interval
+    if found is None:
+        raise StudyError("There is no active interval. Drag along the time axis to make one.")
+    return found
