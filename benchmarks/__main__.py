@@ -19,6 +19,7 @@ def main() -> int:
     parser.add_argument("--only", help="run the cases whose name holds this text")
     chosen = parser.parse_args()
     with tempfile.TemporaryDirectory() as folder:
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
         os.environ["PANTELOS_CACHE"] = str(Path(folder) / "cache")
         results = []
         for case in CASES:

@@ -303,7 +303,8 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     x, y = _reader(left), _reader(right)
     wave = right if isinstance(left, Scalar) else left
     masked = bool(getattr(left, "masked", False) or getattr(right, "masked", False))
-    return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked)
+    into = (lambda a, b, out: function(x(a, b), y(a, b), out=out)) if isinstance(function, np.ufunc) else None
+    return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked, into)
 
 
 def _per_cycle(value: Series | Scalar) -> Any:

@@ -78,11 +78,7 @@ class EvenPiece:
     segment: Segment  # in the time of the record, skew taken out
     lag: float
     ratio: float
-
-    @property
-    def interpolated(self) -> bool:
-        """Whether its samples lie beside those of the grid."""
-        return abs(self.lag - round(self.lag)) > _ON_GRID or abs(self.ratio - 1.0) * self.segment.n_samples > _ON_GRID
+    interpolated: bool  # whether its samples lie beside those of the grid
 
     def reach(self) -> tuple[int, int]:
         """Return the samples of the grid it covers, as (first, end)."""
@@ -98,7 +94,7 @@ class EvenPiece:
     def read(self, start: int, stop: int) -> FloatArray:
         """Return values at samples start to stop of the grid, which must be within reach."""
         if not self.interpolated:
-            shift = self.segment.first - round(self.lag)
+            shift = self.segment.first - int(self.lag)
             return self.raw.values(start + shift, stop + shift, self.gain, self.zero)
         return self._between(np.arange(start, stop, dtype=np.float64))
 
@@ -263,5 +259,7 @@ def pieces_of(
         lag = (moved.start_s - grid.start_s) * grid.rate_hz
         if abs(lag - round(lag)) < _ON_GRID:
             lag = float(round(lag))
-        found.append(EvenPiece(raw, gain, zero, grid, moved, lag, grid.rate_hz / segment.rate_hz))
+        ratio = grid.rate_hz / segment.rate_hz
+        between = lag != round(lag) or abs(ratio - 1.0) * segment.n_samples > _ON_GRID
+        found.append(EvenPiece(raw, gain, zero, grid, moved, lag, ratio, between))
     return found
