@@ -79,7 +79,8 @@ _COMMON: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
      "kW": (1e3, _WATT), "VA": (1.0, _WATT), "var": (1.0, _WATT), "ohm": (1.0, _OHM), "mohm": (1e-3, _OHM), "mV/A": (1e-3, _OHM),
      "V/A": (1.0, _OHM), "J": (1.0, _of(kilogram=1, meter=2, second=-2)), "N*m": (1.0, _of(kilogram=1, meter=2, second=-2)),
      "s": (1.0, _of(second=1)), "ms": (1e-3, _of(second=1)), "us": (1e-6, _of(second=1)), "Hz": (1.0, _of(second=-1)),
-     "kHz": (1e3, _of(second=-1)), "rpm": (math.pi / 30, _of(second=-1)), "C": (1.0, _of(second=1, ampere=1))}
+     "ns": (1e-9, _of(second=1)), "kHz": (1e3, _of(second=-1)), "MHz": (1e6, _of(second=-1)), "uV": (1e-6, _VOLT),
+     "uA": (1e-6, _of(ampere=1)), "rpm": (math.pi / 30, _of(second=-1)), "C": (1.0, _of(second=1, ampere=1))}
 )  # fmt: skip
 
 

@@ -232,9 +232,7 @@ def test_an_envelope_of_pieces_holds_every_sample_and_no_other(n_segments, first
         timing = Instants(np.cumsum(rng.uniform(0.5, 1.5, n)), 1.0)
         at = timing.times_s
     else:
-        segments = [
-            Segment(float(a + 7 * k), 1.0, int(a), int(b - a)) for k, (a, b) in enumerate(pairwise(cuts))
-        ]
+        segments = [Segment(float(a + 7 * k), 1.0, int(a), int(b - a)) for k, (a, b) in enumerate(pairwise(cuts))]
         timing, at = tuple(segments), np.concatenate([s.start_s + np.arange(s.n_samples) for s in segments])
     grid = Grid(float(first), 1.0, length)
     channel = Channel("u", grid, unit("V"), tuple(pieces_of(raw, timing, 0.0, grid, 1.0, 0.0)), None)

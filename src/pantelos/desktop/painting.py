@@ -3,8 +3,8 @@
 import math
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFont, QPainter, QPen, QPolygonF
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFont, QImage, QPainter, QPen, QPolygonF
 
 from pantelos.desktop.presenter.axis import Tick, fitted
 from pantelos.desktop.presenter.hues import Weight
@@ -12,7 +12,7 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 
 _HALF_WIDTH = {Weight.THIN: 0.5, Weight.HEAVY: 1.0, Weight.AREA: 0.5, Weight.PLAIN: 0.7}
 _DENSE = 12.0  # pixels between lowest and highest: from there on a trace is a band rather than a line
-_THROUGH = 105  # opacity of such a band, of 255
+_THROUGH = 0.41  # opacity of such a band
 
 
 def tabular(size: float, bold: bool = False) -> QFont:
@@ -60,21 +60,38 @@ def draw_envelope(
     x = (round(rect.left()) + given * (rect.width() / len(low))).astype(int)
     top = np.round(to_y(high[given], rect, scale) - half).astype(int)
     bottom = np.maximum(np.round(to_y(low[given], rect, scale) + half).astype(int), top + 1)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-    painter.setPen(Qt.PenStyle.NoPen)
-    fill = QColor(colour)
-    solid = not through or float(np.median(bottom - top)) < _DENSE
-    fill.setAlpha(colour.alpha() if solid else _THROUGH)
-    painter.setBrush(fill)
-    painter.drawRects(_columns(x, top, bottom))
-    if not solid:  # the outline keeps its full colour, so that each envelope can be followed
-        painter.setBrush(colour)
-        painter.drawRects(_columns(x, top, top + 1) + _columns(x, bottom - 1, bottom))
+    dense = through and float(np.median(bottom - top)) >= _DENSE
+    fill = _premultiplied(colour, _THROUGH if dense else 1.0)
+    picture = _Band(rect, x, top, bottom, fill, _premultiplied(colour, 1.0) if dense else None)  # the outline can be followed
+    painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+    painter.drawImage(picture.place, picture.image)
 
 
-def _columns(x: AnyArray, top: AnyArray, bottom: AnyArray) -> list[QRect]:
-    """Return one rectangle a pixel wide per column: what Qt fills fastest."""
-    return list(map(QRect, x.tolist(), top.tolist(), [1] * len(x), (bottom - top).tolist()))
+def _premultiplied(colour: QColor, opacity: float) -> int:
+    """Return a colour as a pixel of a premultiplied image."""
+    alpha = round(colour.alpha() * opacity)
+    red, green, blue = (round(part * alpha / 255) for part in (colour.red(), colour.green(), colour.blue()))
+    return (alpha << 24) | (red << 16) | (green << 8) | blue
+
+
+class _Band:
+    """The pixels between two heights per column, made by NumPy: several times faster than a rectangle per column in Qt."""
+
+    def __init__(self, rect: QRectF, x: AnyArray, top: AnyArray, bottom: AnyArray, fill: int, outline: int | None) -> None:
+        left, above = int(x[0]), math.floor(rect.top())
+        width, height = int(x[-1]) - left + 1, math.ceil(rect.bottom()) - above
+        tops, bottoms = np.zeros(width, dtype=np.int32), np.zeros(width, dtype=np.int32)
+        tops[x - left] = np.clip(top - above, 0, height)
+        bottoms[x - left] = np.clip(bottom - above, 0, height)
+        rows = np.arange(height, dtype=np.int32)[:, None]
+        inside = (rows >= tops) & (rows < bottoms)
+        self._pixels = np.multiply(inside, np.uint32(fill), dtype=np.uint32)
+        if outline is not None:
+            columns = np.flatnonzero(bottoms > tops)
+            self._pixels[tops[columns], columns] = outline
+            self._pixels[bottoms[columns] - 1, columns] = outline
+        self.place = QPointF(left, above)
+        self.image = QImage(self._pixels.data, width, height, 4 * width, QImage.Format.Format_ARGB32_Premultiplied)
 
 
 def _band(x: AnyArray, top: AnyArray, bottom: AnyArray) -> QPolygonF:
@@ -92,8 +109,16 @@ def draw_samples(painter: QPainter, x: AnyArray, y: AnyArray, colour: QColor, lo
         polygon = QPolygonF(list(map(QPointF, x[a:b].tolist(), y[a:b].tolist())))
         painter.drawPolyline(polygon)
         if points:
-            for at in range(a, b):
-                painter.drawEllipse(QPointF(x[at], y[at]), 2.0, 2.0)
+            draw_points(painter, x[a:b], y[a:b], colour)
+
+
+def draw_points(painter: QPainter, x: AnyArray, y: AnyArray, colour: QColor) -> None:
+    """Mark samples with a dot each; missing ones have none."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    for at in np.flatnonzero(np.isfinite(y)).tolist():
+        painter.drawEllipse(QPointF(x[at], y[at]), 2.2, 2.2)
 
 
 def fill_to_zero(

@@ -1,5 +1,6 @@
 """Long work off the interface thread: a newer request of a kind replaces the older, stale answers are dropped."""
 
+import sys
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -9,6 +10,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pantelos.errors import Cancelled, PantelosError
 from pantelos.progress import Progress
+
+# How long a thread may keep the interpreter: painting calls it hundreds of times a picture, each time waiting that long.
+_SWITCH_S = 0.00005
 
 
 @dataclass(slots=True)
@@ -32,6 +36,7 @@ class Runner(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
+        sys.setswitchinterval(_SWITCH_S)
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="work")
         self._current: dict[str, _Request] = {}
         self._finished.connect(self._deliver)

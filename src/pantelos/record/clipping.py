@@ -6,6 +6,7 @@ from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import BUCKET
 from pantelos.signal.statistics import in_runs
 
+_AT_ONCE = 256  # buckets looked at together: a run across two of them may count a few samples less
 _FEWEST_STEPS = 20  # below that many steps peak to peak, flat tops are resolution, not clipping
 
 
@@ -37,7 +38,7 @@ def clipped_samples(raw: RawChannel) -> tuple[int, float]:
 def _flat(raw: RawChannel, buckets: np.ndarray, level: float) -> tuple[int, int]:
     """Return samples in flat runs, and samples equal to the level at all, within some buckets."""
     n_flat = n_equal = 0
-    for group in np.split(buckets, np.flatnonzero(np.diff(buckets) != 1) + 1):
+    for group in np.split(buckets, np.flatnonzero((np.diff(buckets) != 1) | (buckets[1:] % _AT_ONCE == 0)) + 1):
         if len(group):
             equal = np.asarray(raw.samples[group[0] * BUCKET : (group[-1] + 1) * BUCKET]) == level
             n_flat += in_runs(equal, 3)

@@ -10,6 +10,8 @@ from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
 from pantelos.formula.compile import Kind
+from pantelos.record.record import Channel
+from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.study.evaluation import Evaluation
 
@@ -54,7 +56,11 @@ def _draw(
             columns = np.interp(np.arange(int(rect.width())) + rect.left(), x, values)
             painting.fill_to_zero(painter, rect, columns, columns, scale, colour)
         if per_pixel < _SAMPLES_AS_SMOOTH_LINE:
-            painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, per_pixel < _SAMPLES_AS_POINTS)
+            own = _own_samples(wave, start, stop, rect)
+            points = per_pixel < _SAMPLES_AS_POINTS and own is None
+            painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, points)
+            if own is not None:
+                painting.draw_points(painter, own[0], painting.to_y(own[1], rect, scale), colour)
         else:
             lows, highs = line_envelope(x - rect.left(), values, int(rect.width()))
             painting.draw_envelope(painter, rect, lows, highs, scale, colour, look)
@@ -63,6 +69,16 @@ def _draw(
     if look is Weight.AREA:
         painting.fill_to_zero(painter, rect, lows, highs, scale, colour)
     painting.draw_envelope(painter, rect, lows, highs, scale, colour, look, through)
+
+
+def _own_samples(wave: Waveform, start: float, stop: float, rect: QRectF) -> tuple[AnyArray, FloatArray] | None:
+    """Return places in pixels and values of samples as recorded, for a channel read between them; None where they lie dense."""
+    if not isinstance(wave, Channel) or not wave.interpolated:
+        return None
+    places, values = wave.own_samples(start, stop)
+    if len(places) > _SAMPLES_AS_POINTS * rect.width():
+        return np.zeros(0), np.zeros(0)
+    return rect.left() + (places - start) / (stop - start) * rect.width(), values
 
 
 def line_envelope(x: AnyArray, values: FloatArray, width: int) -> tuple[FloatArray, FloatArray]:

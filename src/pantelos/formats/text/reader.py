@@ -1,12 +1,12 @@
 """Reads text: in large pieces, in parallel, into the store."""
 
-import mmap
+import os
 import re
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import IO, TYPE_CHECKING
 
 import numpy as np
 
@@ -77,32 +77,42 @@ class _Pieces:
     def read(self) -> Iterator[tuple[int, dict[int, FloatArray]]]:
         """Yield (number of the first line, numbers by column) for the whole file."""
         try:
-            with _bytes_of(self._path, self._dialect.encoding) as view:
-                low = _offset_of_line(view, self._dialect.first_line)
+            with _opened_text(self._path, self._dialect.encoding) as file:
+                size = os.fstat(file.fileno()).st_size
                 row = self._dialect.first_line
-                while low < len(view):
-                    high = _end_of_piece(self._path, view, low)
-                    piece = view[low:high]
+                for _ in range(row - 1):
+                    file.readline()
+                rest, at_end = b"", False
+                while not at_end:
+                    read = file.read(_PIECE)  # waiting for the disk here holds up no other thread, unlike in a mapped file
+                    at_end = len(read) < _PIECE
+                    piece, rest = self._cut(rest + read, at_end)
                     if piece[:_PARSED_AT_ONCE].strip() or piece.strip():
-                        columns = self._parsed(piece, row, view, high)
+                        columns = self._parsed(piece, row, file, rest, at_end)
                         n_rows = len(next(iter(columns.values())))
                         if n_rows:
                             yield row, columns
                         row += n_rows
-                    low = high
-                    self._progress.at(low / len(view))
+                    self._progress.at(file.tell() / max(size, 1))
         except OSError as cause:
             raise access_error(self._path, "read", cause) from cause
 
-    def _parsed(self, piece: bytes, row: int, view: mmap.mmap, high: int) -> dict[int, FloatArray]:
+    def _cut(self, read: bytes, at_end: bool) -> tuple[bytes, bytes]:
+        """Return whole lines, and what was read of the next one."""
+        end = len(read) if at_end else read.rfind(b"\n") + 1
+        if end == 0 and len(read) > _PIECE + _LONGEST_ROW:
+            raise FormatError(self._path, f"there is no end of a line within {_PIECE >> 20} MB", "rows of numbers in lines",
+                              "Check that this is a recording.")  # fmt: skip
+        return read[:end], read[end:]
+
+    def _parsed(self, piece: bytes, row: int, file: IO[bytes], rest: bytes, at_end: bool) -> dict[int, FloatArray]:
         """Return the numbers of a piece; what is no row is taken out where it may be left out."""
         import pyarrow as pa
 
         try:
             columns = self._columns(self._normal(piece))
         except pa.ArrowInvalid:
-            at_end = not self._rows_follow(view, high)
-            kept = self._rows_only(piece, row, at_end)
+            kept = self._rows_only(piece, row, at_end or not self._rows_follow(file, rest))
             try:
                 columns = self._columns(self._normal(kept))
             except pa.ArrowInvalid as cause:
@@ -110,7 +120,7 @@ class _Pieces:
                     self._path, f"the rows from line {row} on cannot be read", f"{len(self._dialect.columns)} numbers each",
                     "Check the separator and the decimal sign.",
                 ) from cause  # fmt: skip
-        return _without_empty_end(columns) if high == len(view) else columns
+        return _without_empty_end(columns) if at_end else columns
 
     def _columns(self, piece: bytes) -> dict[int, FloatArray]:
         table = self._table(piece)
@@ -158,9 +168,11 @@ class _Pieces:
         text = line.strip()
         return not text or bool(self._dialect.comment and text.startswith(self._dialect.comment))
 
-    def _rows_follow(self, view: mmap.mmap, high: int) -> bool:
+    def _rows_follow(self, file: IO[bytes], rest: bytes) -> bool:
         """Return whether there are rows of numbers behind a piece."""
-        text = view[high : high + _PARSED_AT_ONCE].decode(self._encoding, errors="replace")
+        place = file.tell()
+        text = (rest + file.read(_PARSED_AT_ONCE)).decode(self._encoding, errors="replace")
+        file.seek(place)
         return any(self._is_row(line) for line in text.splitlines()[:_MOST_FOOTER_LINES])
 
     def _rows_only(self, piece: bytes, first_row: int, at_end: bool) -> bytes:
@@ -213,40 +225,15 @@ def _without_empty_end(columns: dict[int, FloatArray]) -> dict[int, FloatArray]:
 
 
 @contextmanager
-def _bytes_of(path: Path, encoding: str) -> "Iterator[mmap.mmap]":
-    """Serve the bytes of a text mapped, in an encoding of one byte per sign of a number; UTF-16 by way of a copy."""
+def _opened_text(path: Path, encoding: str) -> Iterator[IO[bytes]]:
+    """Open a text in an encoding of one byte per sign of a number; UTF-16 by way of a copy."""
     if not encoding.startswith("utf-16"):
-        with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
-            yield view
+        with path.open("rb") as file:
+            yield file
         return
     cache_directory().mkdir(parents=True, exist_ok=True)
-    with (
-        path.open("r", encoding=encoding, errors="replace", newline="") as wide,
-        tempfile.TemporaryFile(dir=cache_directory()) as copy,
-    ):
+    with path.open("r", encoding=encoding, errors="replace", newline="") as wide, tempfile.TemporaryFile() as copy:
         while part := wide.read(1 << 22):
             copy.write(part.replace("\ufeff", "").encode())
-        copy.flush()
-        with mmap.mmap(copy.fileno(), 0, access=mmap.ACCESS_READ) as view:
-            yield view
-
-
-def _offset_of_line(view: mmap.mmap, line: int) -> int:
-    offset = 0
-    for _ in range(line - 1):
-        offset = view.find(b"\n", offset) + 1
-        if offset == 0:
-            return len(view)
-    return offset
-
-
-def _end_of_piece(path: Path, view: mmap.mmap, low: int) -> int:
-    if low + _PIECE >= len(view):
-        return len(view)
-    end = view.rfind(b"\n", low, low + _PIECE) + 1
-    if end <= low:
-        end = view.find(b"\n", low, low + _PIECE + _LONGEST_ROW) + 1
-    if end <= low:
-        raise FormatError(path, f"there is no end of a line within {_PIECE >> 20} MB", "rows of numbers in lines",
-                          "Check that this is a recording.")  # fmt: skip
-    return end
+        copy.seek(0)
+        yield copy
