@@ -95,8 +95,9 @@ def instant_ns(text: str) -> int | None:
     return int(stamp.timestamp()) * 10**9 + int(f"{part:0<9}")
 
 
-def _amount(value: str, decimal: str) -> tuple[float, str] | None:
+def _amount(value: str, decimal: str, thousands: str = "") -> tuple[float, str] | None:
     """Return (number, unit text) of a value such as `20 kHz` or `±10 V`."""
+    value = value.replace(thousands, "") if thousands and thousands != " " else value
     match = _AMOUNT.match(value.strip())
     try:
         return (float(match["number"].replace(decimal, ".")), (match["unit"] or "").strip()) if match else None
@@ -142,7 +143,9 @@ class OfChannels:
     ranges: dict[str, tuple[float, str]] = field(default_factory=dict)
 
 
-def stated_of_channels(metadata: Sequence[tuple[str, str]], names: Sequence[str], decimal: str) -> OfChannels:
+def stated_of_channels(
+    metadata: Sequence[tuple[str, str]], names: Sequence[str], decimal: str, thousands: str = ""
+) -> OfChannels:
     """Return units, scales and ranges stated for channels: `u1 range: 10 V`, `ch2 scale = 0.1` or `Range;10 V;5 V`."""
     found = OfChannels()
     for key, value in metadata:
@@ -150,7 +153,7 @@ def stated_of_channels(metadata: Sequence[tuple[str, str]], names: Sequence[str]
         if match is None:
             continue
         for name, text in _addressed(match["of"], value, names):
-            _take(found, match["what"].lower(), name, text, decimal)
+            _take(found, match["what"].lower(), name, text, _amount(text, decimal, thousands))
     return found
 
 
@@ -166,8 +169,7 @@ def _addressed(of: str | None, value: str, names: Sequence[str]) -> list[tuple[s
     return list(zip(names, parts, strict=True)) if len(parts) == len(names) and len(parts) > 1 else [(n, value) for n in names]
 
 
-def _take(found: OfChannels, what: str, name: str, text: str, decimal: str) -> None:
-    given = _amount(text, decimal)
+def _take(found: OfChannels, what: str, name: str, text: str, given: tuple[float, str] | None) -> None:
     if what.startswith("unit"):
         if known_unit(text):
             found.units[name] = text

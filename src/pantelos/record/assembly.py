@@ -167,7 +167,10 @@ def _notes(recording: Recording, timing: Timing, grid: Grid, with_name: bool) ->
     slower = sorted({segment.rate_hz for segment in timing if abs(segment.rate_hz - grid.rate_hz) > 1e-9 * grid.rate_hz})
     if slower:
         rates = " and ".join(with_unit(rate, unit("Hz"), 5) for rate in slower)
-        notes.append(f"{of}what was recorded at {rates} is {read_at} by quintic spline")
+        states = [raw.name for raw in recording.channels if raw.is_state]
+        held = f", states ({', '.join(states)}) held" if states else ""
+        only = len(states) == len(recording.channels)
+        notes.append(f"{of}what was recorded at {rates} is {read_at}" + (held if only else f" by quintic spline{held}"))
     skewed = [raw.name for raw in recording.channels if raw.skew_s]
     if skewed:
         notes.append(f"{of}skew of {', '.join(skewed)} is taken out by quintic spline")

@@ -79,12 +79,13 @@ class EvenPiece:
     lag: float
     ratio: float
     interpolated: bool  # whether its samples lie beside those of the grid
+    state: bool  # whether values last until the next sample
 
     def reach(self) -> tuple[int, int]:
         """Return the samples of the grid it covers, as (first, end)."""
         first = int(np.ceil(self.lag - _ON_GRID))
-        last_row = self.segment.n_samples - (0.0 if self.raw.is_state else 1.0)
-        end = int(np.floor(self.lag + last_row * self.ratio + _ON_GRID)) + (0 if self.raw.is_state else 1)
+        last_row = self.segment.n_samples - (0.0 if self.state else 1.0)
+        end = int(np.floor(self.lag + last_row * self.ratio + _ON_GRID)) + (0 if self.state else 1)
         return max(first, 0), min(end, self.grid.n_samples)
 
     def _at(self, positions: FloatArray) -> FloatArray:
@@ -107,7 +108,7 @@ class EvenPiece:
         low = min(max(int(np.floor(rows[0])) - MARGIN, first), end - 1)
         high = max(min(int(np.ceil(rows[-1])) + MARGIN, end), low + 1)
         values = self.raw.values(low, high, self.gain, self.zero)
-        return held(values, rows - low) if self.raw.is_state else between_samples(values, _near_ends(rows - low, high - low))
+        return held(values, rows - low) if self.state else between_samples(values, _near_ends(rows - low, high - low))
 
     def _rows(self) -> tuple[int, int]:
         """Return the rows that lie on the grid, as (first, end)."""
@@ -145,6 +146,7 @@ class UnevenPiece:
     grid: Grid
     instants: Instants
     shift_s: float  # added to the instants gives the time of the record
+    state: bool  # whether values last until the next sample
 
     @property
     def interpolated(self) -> bool:
@@ -174,7 +176,7 @@ class UnevenPiece:
         high = min(int(np.searchsorted(times, at[-1])) + 4, len(times))
         values = self.raw.values(low, high, self.gain, self.zero)
         part = np.asarray(times[low:high], dtype=np.float64)
-        if self.raw.is_state:
+        if self.state:
             return held(values, (np.searchsorted(part, at, side="right") - 1).astype(np.float64))
         return between_instants(part, values, at, self.instants.step_s)
 
@@ -252,7 +254,7 @@ def pieces_of(
     """Return a raw channel on a grid, piece by piece; `shift_s` added to its own time gives that of the record."""
     shift_s += raw.skew_s
     if isinstance(timing, Instants):
-        return [UnevenPiece(raw, gain, zero, grid, timing, shift_s)]
+        return [UnevenPiece(raw, gain, zero, grid, timing, shift_s, raw.is_state)]
     found: list[Piece] = []
     for segment in timing:
         moved = msgspec.structs.replace(segment, start_s=segment.start_s + shift_s)
@@ -261,5 +263,5 @@ def pieces_of(
             lag = float(round(lag))
         ratio = grid.rate_hz / segment.rate_hz
         between = lag != round(lag) or abs(ratio - 1.0) * segment.n_samples > _ON_GRID
-        found.append(EvenPiece(raw, gain, zero, grid, moved, lag, ratio, between))
+        found.append(EvenPiece(raw, gain, zero, grid, moved, lag, ratio, between, between and raw.is_state))
     return found

@@ -26,8 +26,10 @@ class RawChannel:
 
     @property
     def is_state(self) -> bool:
-        """Whether it holds states, which last until the next sample, rather than a waveform."""
-        return self.samples.dtype.kind in "bu" and self.samples.dtype.itemsize == 1 and self.pyramid.extent[1] <= 1
+        """Whether it holds states, which last until the next sample, rather than a waveform: nothing but 0 and 1."""
+        found = self.pyramid
+        ends = ((found.lows[-1], found.highs[-1]), (found.lows[0], found.highs[0]))  # the coarsest rules most others out
+        return all(bool(((level == 0) | (level == 1) | np.isnan(level)).all()) for pair in ends for level in pair)
 
     def values(self, start: int, stop: int, gain: float, zero: float) -> FloatArray:
         """Return number * gain + zero of rows start to stop, float64, missing ones NaN; not to be written to."""

@@ -90,7 +90,7 @@ class Imports(QObject):
         """Say what was done to set everything on one grid, where anything was."""
         record = self._window.document.record
         if record is not None and record.notes:
-            self._window.notice_bar.say("; ".join(record.notes)[:1].upper() + "; ".join(record.notes)[1:] + ".")
+            self._window.notice_bar.say(f"Set on one even grid. {'; '.join(record.notes)}.")
 
     # the files of the open study
 

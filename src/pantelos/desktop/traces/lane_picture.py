@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QColor, QPainter
 
 from pantelos.desktop import painting
 from pantelos.desktop.presenter import hues
@@ -44,6 +44,16 @@ def _draw(
     theme: Theme, through: bool,
 ) -> None:  # fmt: skip
     wave = evaluation.waveform(name)
+    _draw_wave(painter, rect, evaluation, name, wave, view, scale, theme, through)
+    if isinstance(wave, Channel) and wave.interpolated:
+        colour = theme.conductor(hues.conductor(evaluation.study, name))
+        _draw_own_samples(painter, rect, wave, evaluation.positions(view.start_s, view.stop_s), scale, colour)
+
+
+def _draw_wave(
+    painter: QPainter, rect: QRectF, evaluation: Evaluation, name: str, wave: Waveform, view: TimeView,
+    scale: tuple[float, float], theme: Theme, through: bool,
+) -> None:  # fmt: skip
     colour = theme.conductor(hues.conductor(evaluation.study, name))
     look = hues.weight(evaluation.unit(name))
     start, stop = evaluation.positions(view.start_s, view.stop_s)
@@ -56,11 +66,8 @@ def _draw(
             columns = np.interp(np.arange(int(rect.width())) + rect.left(), x, values)
             painting.fill_to_zero(painter, rect, columns, columns, scale, colour)
         if per_pixel < _SAMPLES_AS_SMOOTH_LINE:
-            own = _own_samples(wave, start, stop, rect)
-            points = per_pixel < _SAMPLES_AS_POINTS and own is None
+            points = per_pixel < _SAMPLES_AS_POINTS and not _read_between(wave)
             painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, points)
-            if own is not None:
-                painting.draw_points(painter, own[0], painting.to_y(own[1], rect, scale), colour)
         else:
             lows, highs = line_envelope(x - rect.left(), values, int(rect.width()))
             painting.draw_envelope(painter, rect, lows, highs, scale, colour, look)
@@ -71,14 +78,20 @@ def _draw(
     painting.draw_envelope(painter, rect, lows, highs, scale, colour, look, through)
 
 
-def _own_samples(wave: Waveform, start: float, stop: float, rect: QRectF) -> tuple[AnyArray, FloatArray] | None:
-    """Return places in pixels and values of samples as recorded, for a channel read between them; None where they lie dense."""
-    if not isinstance(wave, Channel) or not wave.interpolated:
-        return None
-    places, values = wave.own_samples(start, stop)
-    if len(places) > _SAMPLES_AS_POINTS * rect.width():
-        return np.zeros(0), np.zeros(0)
-    return rect.left() + (places - start) / (stop - start) * rect.width(), values
+def _read_between(wave: Waveform) -> bool:
+    """Return whether a channel is read between its own samples."""
+    return isinstance(wave, Channel) and wave.interpolated
+
+
+def _draw_own_samples(
+    painter: QPainter, rect: QRectF, channel: Channel, span: tuple[float, ...], scale: tuple[float, float], colour: QColor
+) -> None:
+    """Mark the samples as recorded, where they lie far enough apart."""
+    start, stop = span
+    places, values = channel.own_samples(start, stop)
+    if len(places) <= _SAMPLES_AS_POINTS * rect.width():
+        x = rect.left() + (places - start) / (stop - start) * rect.width()
+        painting.draw_points(painter, x, painting.to_y(values, rect, scale), colour)
 
 
 def line_envelope(x: AnyArray, values: FloatArray, width: int) -> tuple[FloatArray, FloatArray]:

@@ -10,12 +10,15 @@ import numpy as np
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import header
+from pantelos.formats.clock import JITTER
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, TimeForm, time_factor
 from pantelos.formats.output import stamp
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.cells import ELAPSED, STAMP, Style, is_missing
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.formats.text.layout import DELIMITERS, Layout, best_layout
+from pantelos.notation import with_unit
+from pantelos.units import unit
 
 _LOOKED_AT = 1 << 16
 _MOST_LOOKED_AT = 1 << 22  # where a line alone is longer than that
@@ -61,7 +64,9 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
         n_rows_about=max(n_lines_about - layout.first, len(rows)), size_bytes=size,
         problems=tuple(map(str, problems_of(found.dialect))), began_ns=found.began_ns, beginning=found.beginning(),
     )  # fmt: skip
-    return replace(preview, rate_hz=_rate_of(preview))
+    preview = replace(preview, rate_hz=_rate_of(preview))
+    uneven = _unevenness(preview)
+    return replace(preview, reasons=(*preview.reasons, uneven)) if uneven else preview
 
 
 def _rate_of(found: Preview) -> float | None:
@@ -73,6 +78,23 @@ def _rate_of(found: Preview) -> float | None:
     times = seconds_of([row[at] for row in found.rows], dialect)
     span = times[-1] - times[0] if len(times) > 1 else 0.0
     return float(f"{(len(times) - 1) / span:.5g}") if span > 0 else None
+
+
+def _unevenness(found: Preview) -> str:
+    """Return a sentence where the first times keep no even step; nothing where they do, or where there are none."""
+    at = found.dialect.time_column
+    if at is None:
+        return ""
+    times = seconds_of([row[at] for row in found.rows], found.dialect)
+    steps = np.diff(times)
+    if (
+        len(steps) < 2
+        or steps.min() <= 0
+        or steps.max() - steps.min() <= 2 * JITTER * steps.min() + 2 * time_resolution(found.rows, found.dialect)
+    ):
+        return ""
+    low, high = (with_unit(step, unit("s"), 3) for step in (float(steps.min()), float(steps.max())))
+    return f"time is not even, with steps from {low} to {high}: kept as it is, and read on an even grid"
 
 
 def _lines_about(file: BinaryIO, size: int) -> int:
@@ -279,7 +301,7 @@ class _Beginning:
     def _with_statements(self, columns: tuple[Column, ...]) -> tuple[Column, ...]:
         """Return the columns with units, scales and ranges that the preamble states."""
         names = [column.name for column in columns if column.role is Role.CHANNEL]
-        stated = header.stated_of_channels(self.metadata, names, self._style.decimal)
+        stated = header.stated_of_channels(self.metadata, names, self._style.decimal, self._style.thousands)
         changed = []
         ranges: dict[str, list[str]] = {}
         for column in columns:
