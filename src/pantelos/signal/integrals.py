@@ -18,6 +18,11 @@ def blocks(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]
         yield first, min(first + size, stop)
 
 
+def n_missing(read: Reader, start: int, stop: int) -> int:
+    """Return how many samples between `start` and `stop` are missing (NaN)."""
+    return sum(int(np.count_nonzero(np.isnan(read(low, high)))) for low, high in blocks(start, stop))
+
+
 class CompensatedSum:
     """A sum of many parts whose error does not grow with their number (Neumaier)."""
 

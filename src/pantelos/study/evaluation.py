@@ -23,6 +23,7 @@ from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles, find_cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders
+from pantelos.signal.integrals import n_missing
 from pantelos.signal.pyramid import Pyramid, build_pyramid, envelope
 from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
 from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
@@ -282,6 +283,12 @@ class Evaluation:
         return self._results.get(
             key, lambda: take(kind, [self.waveform(name) for name in channels], self.stretch(kind, channels, interval))
         )
+
+    def n_missing(self, name: str, interval: str | None = None) -> int:
+        """Return how many samples of an interval have no value."""
+        wave, window = self.waveform(name), samples_between(*self.span(interval))
+        key = self._key("missing", interval, self.identity(name))
+        return self._results.get(key, lambda: n_missing(wave.read, window.first, window.end))
 
     def spectrum(self, channel: str, interval: str | None, window: SpectralWindow, progress: Progress | None = None) -> Spectrum:
         """Return the rms spectrum of a channel over the samples of an interval."""

@@ -40,11 +40,16 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         TableColumn("S_V", "S vector", "VA", "root of P1² + Q1² of the total"),
     )  # fmt: skip
     rows: list[tuple[Cell, ...]] = []
+    gaps: list[str] = []
     n_parts = len(places) * len(study.connections)
     for place in places:
         for connection in study.connections:
             at = len(rows)
             measured = evaluation.power(connection, place, progress.part(min(at / 4 / n_parts, 1.0), 1.0))
+            if measured.coverage < 1:
+                gaps.append(
+                    f"{connection.name} in {place}: {100 * (1 - measured.coverage):.3g} % of the samples are missing, left out"
+                )
             rows += _rows(place, connection.name, connection.wiring, measured)
     method = (
         "U, I, P, S: means over whole cycles of the reference, of products of samples; IEEE 1459",
@@ -53,6 +58,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         "total: P and Q1 summed; U, I, S effective after IEEE 1459 (ρ = ξ = 1); PF = P/S of that S",
         "energy: trapezoidal over the whole interval; sorted by the sign of P of each cycle (alternating) or of p (DC)",
         *windows_used(evaluation, places),
+        *gaps,
     )
     return Table(
         "power",

@@ -22,6 +22,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit"),
         *(TableColumn(kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help)
           for kind in _READING_COLUMNS),
+        TableColumn("missing", "missing", "", "samples of the interval that have no value"),
     ]  # fmt: skip
     rows: list[tuple[Cell, ...]] = []
     for place in places:
@@ -32,10 +33,11 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
                 given = _applies(evaluation, kind, name)
                 value = evaluation.reading(kind, [name], place).value if given else math.nan
                 cells.append(cell(value / kind.unit(shown).factor))
-            rows.append(tuple(cells))
+            rows.append((*cells, evaluation.n_missing(name, place)))
             progress.at(len(rows) / (len(places) * len(names)))
     method = [f"{kind.title}: {kind.method.replace('{rule}', '')}" for kind in _READING_COLUMNS]
     subtitle = f"{len(names)} channels, {len(places)} intervals"
+    method.append("missing samples are left out; a reading with more than 5 % of them missing is not given")
     method += windows_used(evaluation, places)
     return Table("readings", "Readings", subtitle, tuple(columns), tuple(rows), tuple(method))
 
