@@ -58,7 +58,8 @@ def binary_preview(
 def _values(first: AnyArray, scale: float) -> tuple[float, ...]:
     if np.asarray(first).dtype.kind not in "iufb":
         return ()
-    return tuple((np.asarray(first[:FIRST_ROWS], dtype=np.float64) * scale).tolist())
+    with np.errstate(all="ignore"):  # numbers of a damaged file may be anything
+        return tuple((np.asarray(first[:FIRST_ROWS], dtype=np.float64) * scale).tolist())
 
 
 def check_columns(path: Path, n_found: int, dialect: Dialect) -> None:

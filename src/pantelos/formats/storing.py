@@ -47,6 +47,18 @@ class Source:
     began_ns: Callable[[], int | None] = lambda: None  # date and time of the first row, asked when all have been served
 
 
+def blocks_of(
+    rows: Iterator[list[AnyArray]], seconds: Callable[[AnyArray], FloatArray] | None, n_rows: int, progress: Progress
+) -> Iterator[Block]:
+    """Yield rows of columns as blocks; `seconds` turns the first column into times, where there is one."""
+    row = 0
+    for columns in rows:
+        times = seconds(columns[0]) if seconds is not None else None
+        yield Block(row, columns if seconds is None else columns[1:], times)
+        row += len(columns[0])
+        progress.at(row / max(n_rows, 1))
+
+
 def stored(
     path: Path, dialect: Dialect, progress: Progress, opened: Callable[[Progress], Source], beside: tuple[Path, ...] = ()
 ) -> Recording:

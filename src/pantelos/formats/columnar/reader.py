@@ -10,7 +10,7 @@ from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import FIRST_ROWS, SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import stated_rate
-from pantelos.formats.storing import Block, Source, stored
+from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import StoredColumn
@@ -143,19 +143,17 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     check_columns(path, len(table.schema), dialect)
     at, seconds = dialect.time_column, _Times(dialect)
 
-    def served() -> Iterator[Block]:
-        row = 0
+    def rows() -> Iterator[list[Any]]:
         for batch in table.batches():
-            times = seconds(batch.column(at)) if at is not None else None
-            yield Block(row, [_numbers(batch.column(k)) for k, _ in dialect.channels], times)
-            row += batch.num_rows
-            progress.at(row / max(table.n_rows, 1))
+            timed = [batch.column(at)] if at is not None else []
+            yield [*timed, *(_numbers(batch.column(k)) for k, _ in dialect.channels)]
 
     columns = tuple(
         StoredColumn(column.name, column.unit, _kept_as(table.schema.field(k).type), column.scale)
         for k, column in dialect.channels
     )
-    return Source(columns, served(), preview_columnar(path).metadata, 1e-9 if at is not None else 0.0,
+    served = blocks_of(rows(), seconds if at is not None else None, table.n_rows, progress)
+    return Source(columns, served, preview_columnar(path).metadata, 1e-9 if at is not None else 0.0,
                   start_s=dialect.start_s, began_ns=lambda: seconds.began_ns)  # fmt: skip
 
 

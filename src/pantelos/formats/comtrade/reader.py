@@ -110,7 +110,8 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
                 for c in about.analogs if c.unit and not known_unit(c.unit)]  # fmt: skip
     reasons += [f"{c.name} holds secondary values: × {c.ratio:g} gives the primary ones"
                 for c in about.analogs if c.side == "S" and c.ratio != 1.0]  # fmt: skip
-    first = [numbers[:FIRST_ROWS, k] * c.a + c.b for k, c in enumerate(about.analogs)]
+    with np.errstate(all="ignore"):  # numbers of a damaged file may be anything
+        first = [numbers[:FIRST_ROWS, k] * c.a + c.b for k, c in enumerate(about.analogs)]
     first += [states[:FIRST_ROWS, k] for k in range(len(about.states))]
     return binary_preview(path, _columns(about), rate_of(timing), first, n, reasons, _metadata(about))
 

@@ -12,11 +12,11 @@ from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import known_unit, stated_rate, stated_start
-from pantelos.formats.storing import Block, Source, stored
+from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
-from pantelos.signal.arrays import AnyArray
+from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.integrals import blocks
 
 if TYPE_CHECKING:
@@ -252,17 +252,13 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     kept = [found.sets[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
     timed = [found.sets[at]] if at is not None else []
 
-    def served() -> Iterator[Block]:
-        row = 0
-        for rows in _rows(path, [*timed, *kept], 1 << 18):
-            times = np.asarray(rows[0], dtype=np.float64) * time_factor(dialect) if timed else None
-            yield Block(row, rows[len(timed) :], times)
-            row += len(rows[0])
-            progress.at(row / n)
+    def seconds(times: AnyArray) -> FloatArray:
+        return np.asarray(times, dtype=np.float64) * time_factor(dialect)
 
+    served = blocks_of(_rows(path, [*timed, *kept], 1 << 18), seconds if timed else None, n, progress)
     resolution = time_factor(dialect) * _spacing(path, found.sets[at]) if at is not None else 0.0
     began = stated_start(list(found.attributes.items()))
-    return Source(columns, served() if kept or timed else iter(()), tuple(found.attributes.items()), resolution, n,
+    return Source(columns, served if kept or timed else iter(()), tuple(found.attributes.items()), resolution, n,
                   start_s=dialect.start_s, began_ns=lambda: began)  # fmt: skip
 
 

@@ -16,11 +16,11 @@ from pantelos.errors import FormatError, access_error
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import stated_rate, stated_start
-from pantelos.formats.storing import Block, Source, stored
+from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
-from pantelos.signal.arrays import AnyArray
+from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.integrals import blocks
 
 _LOCAL_HEADER = struct.Struct("<4s5H3I2H")  # of a member of a ZIP file
@@ -240,19 +240,15 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     kept = [found.arrays[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
     timed = [found.arrays[at]] if at is not None else []
 
-    def served() -> Iterator[Block]:
-        row = 0
-        for rows in _rows(path, [*timed, *kept], 1 << 16, n):
-            times = np.asarray(rows[0], dtype=np.float64) * time_factor(dialect) if timed else None
-            yield Block(row, rows[len(timed) :], times)
-            row += len(rows[0])
-            progress.at(row / n)
+    def seconds(times: AnyArray) -> FloatArray:
+        return np.asarray(times, dtype=np.float64) * time_factor(dialect)
 
+    served = blocks_of(_rows(path, [*timed, *kept], 1 << 16, n), seconds if timed else None, n, progress)
     resolution = _step_of(path, found.arrays[at], n) * time_factor(dialect) if at is not None else 0.0
     began = stated_start(found.values)
     return Source(
         columns,
-        served() if kept or timed else iter(()),
+        served if kept or timed else iter(()),
         tuple(found.values),
         resolution,
         n,

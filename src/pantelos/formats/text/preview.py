@@ -244,7 +244,7 @@ class _Beginning:
         names = self._names(self._lines[at.names]) if at.names is not None else []
         units = self._names(self._lines[at.units]) if at.units is not None else []
         if names and len(names) == self.layout.n_columns - 1 and self.layout.n_columns > 2:
-            names = ["", *names] if not self._cells(0)[0] else names
+            names = ["", *names] if not self._cells(0) else names
         columns: list[Column] = []
         for k in range(self.layout.n_columns):
             name, symbol = header.split_name(names[k].lstrip("# ") if k < len(names) else "")
