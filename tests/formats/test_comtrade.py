@@ -88,6 +88,13 @@ def test_one_file_with_sections(kind, tmp_path):
     checked(read(tmp_path / "a.cff"))
 
 
+def test_text_data_of_another_length_than_promised_are_read_as_far_as_they_go(tmp_path):
+    (tmp_path / "a.cfg").write_text(configuration("ASCII", n=10**12))
+    (tmp_path / "a.dat").write_bytes(data("ASCII"))
+    assert any(f"promises {10**12} samples, the data hold about 12" in reason for reason in preview(tmp_path / "a.cfg").reasons)
+    assert read(tmp_path / "a.cfg").n_samples == N
+
+
 def test_missing_samples_become_gaps_and_stamps_give_the_rate(tmp_path):
     numbers = NUMBERS.copy()
     numbers[5, 1] = -(2**15)

@@ -88,6 +88,12 @@ def test_a_preamble_states_scale_range_unit_start_and_trigger(write):
     assert without_index.start_s == pytest.approx(-1 / 2000)
 
 
+def test_another_number_of_samples_than_stated_is_told(write):
+    text = "number of samples: 900\nsample rate: 1 kHz\nu [V]\n" + "1\n2\n" * 20
+    assert any("900 samples are spoken of, the file holds about 40" in reason for reason in preview_text(write(text)).reasons)
+    assert read(write(text)).n_samples == 40
+
+
 @pytest.mark.parametrize("n_columns", [1, 2, 1024])
 def test_files_of_one_to_a_thousand_columns_with_names_that_repeat(n_columns, write):
     rows = [",".join(str(k * 10 + r) for k in range(n_columns)) for r in range(4)]

@@ -2,6 +2,7 @@
 
 import shutil
 import subprocess
+import sys
 from fractions import Fraction
 
 import numpy as np
@@ -101,6 +102,14 @@ def test_the_store_forgets_the_least_recently_used_beyond_its_bound(csv_file, mo
     csv_file.write_text(csv_file.read_text() + "1.0,2.0\n")
     imported(csv_file)
     assert len(list((cache_directory() / "records").iterdir())) == 1
+
+
+def test_two_processes_may_import_the_same_file_at_once(csv_file, tmp_path):
+    commands = [[sys.executable, "-m", "pantelos", "new", str(tmp_path / f"{k}.pantelos"), str(csv_file)] for k in range(2)]
+    running = [subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) for command in commands]
+    assert ["10000 samples" in process.communicate(timeout=60)[0] for process in running] == [True, True]
+    assert not list((cache_directory() / "records").glob("making-*"))
+    assert imported(csv_file).n_samples == 10_000
 
 
 def test_pyramids_follow_a_reversed_channel(csv_file, evaluation_of):

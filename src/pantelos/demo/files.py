@@ -14,7 +14,7 @@ from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
-_EDITION = 2  # raised when the generated content changes
+_EDITION = 3  # raised when the generated content changes
 
 _INTERVALS = (("idle", 0.5, 1.5), ("inrush", 2.0, 2.5), ("steady lift", 6.0, 8.0), ("mains dip", 9.0, 9.2),
               ("hold", 12.5, 13.5), ("lowering, energy returned", 16.0, 20.0))  # fmt: skip

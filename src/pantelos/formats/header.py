@@ -134,6 +134,13 @@ def stated_rate(metadata: Sequence[tuple[str, str]], decimal: str) -> tuple[floa
     return (count / total, ", ".join(words)) if total and count else None
 
 
+def stated_count(metadata: Sequence[tuple[str, str]]) -> int | None:
+    """Return how many samples are spoken of, or None."""
+    return next(
+        (int(value) for key, value in metadata if _COUNT_KEYS.match(split_name(key)[0]) and value.strip().isdigit()), None
+    )
+
+
 @dataclass(frozen=True, slots=True)
 class OfChannels:
     """What a preamble states of channels: by name, number or order; texts as written."""

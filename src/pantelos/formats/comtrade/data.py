@@ -43,6 +43,14 @@ class Opened:
         return self.length // self.row.itemsize
 
     @property
+    def n_text_rows_about(self) -> int:
+        """Rows of text data, as far as the length of the first ones tells."""
+        with self.data.open("rb") as file:
+            file.seek(self.offset)
+            head = file.read(min(self.length, 1 << 16))
+        return round(self.length * head.count(b"\n") / max(len(head), 1))
+
+    @property
     def n_promised(self) -> int | None:
         """Rows the configuration speaks of, or None."""
         return self.configuration.rates[-1][1] if self.configuration.rates else None

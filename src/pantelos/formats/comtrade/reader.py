@@ -94,7 +94,7 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
     except OSError as cause:
         raise access_error(found.data, "read", cause) from cause
     binary = about.kind != "ASCII"
-    n = found.n_rows if binary else found.n_promised or len(numbers)
+    n = found.n_rows if binary else max(found.n_text_rows_about, len(numbers))
     timing = _timing(found, n, lambda: np.asarray(stamps))
     rates = sorted({rate for rate, _ in about.rates}, reverse=True)
     reasons = [
@@ -102,8 +102,9 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
         f"{' and '.join(f'{rate:g}' for rate in rates)} samples per second as stated" if rates
         else f"{rate_of(timing):g} samples per second from the time stamps",
     ]  # fmt: skip
-    if binary and n < (found.n_promised or 0):
-        reasons.append(f"the configuration promises {found.n_promised} samples, the data hold {n}: those are read")
+    if n < (1.0 if binary else 0.9) * (found.n_promised or 0):
+        about_n = f"{'' if binary else 'about '}{n}"
+        reasons.append(f"the configuration promises {found.n_promised} samples, the data hold {about_n}: those are read")
     if about.trigger_s:
         reasons.append(f"time zero is the trigger, {about.trigger_s:g} s behind the first sample")
     reasons += [f'{c.name} is in "{c.unit}", which is not a known unit: read as a plain number'
