@@ -191,11 +191,20 @@ def test_joining_twice_in_other_units_or_without_a_date_is_refused(write):
                             (alignment_from("edge u=i"), 'no column "i"')):  # fmt: skip
         with pytest.raises(StudyError, match=said):
             joined(made, other, alignment)
+    with pytest.raises(StudyError, match="more than ten times what was recorded"):
+        joined(made, other, Alignment(How.OFFSET, 1e6))
     twice = joined(made, other, Alignment())
     with pytest.raises(StudyError, match="is part of this record already"):
         joined(twice, other, Alignment())
     with pytest.raises(StudyError, match="does not say how to set"):
         alignment_from("somehow")
+
+
+def test_parts_of_one_recording_keep_the_gap_between_their_dates_unless_it_is_all_there_would_be(write):
+    first = write("a.csv", "u [V]", sine(1000, 1), 1000, began="2026-03-05 10:00:00")
+    for began, starts in (("2026-03-05 10:00:03", 3.0), ("2026-04-05 10:00:00", 1.0)):
+        made = joined(opened(first), write("b.csv", "u [V]", sine(1000, 1), 1000, began=began), Alignment(How.BEHIND))
+        assert made[0].record.files[1].placement.offset_s == pytest.approx(starts)
 
 
 def test_one_of_several_files_is_relinked_by_name(write, tmp_path):

@@ -15,7 +15,7 @@ from pantelos.record.recording import Recording
 from pantelos.record.timing import Instants, Segment, Timing, rate_of, start_of, stop_of
 from pantelos.units import unit
 
-_MOST_MISSING = 10  # times what was recorded: segments further apart than that are set one behind the other
+MOST_MISSING = 10  # times what was recorded: segments further apart than that are set one behind the other
 _NEAR = 1e-6  # samples
 _SPACE = 4  # steps without samples between two segments that were set one behind the other
 
@@ -49,7 +49,7 @@ def _laid_out(timing: Timing) -> Timing:
         return timing
     recorded = sum(segment.n_samples / segment.rate_hz for segment in timing)
     back = any(after.start_s < before.stop_s - 0.5 / before.rate_hz for before, after in pairwise(timing))
-    if not back and stop_of(timing) - start_of(timing) <= (_MOST_MISSING + 1) * recorded:
+    if not back and stop_of(timing) - start_of(timing) <= (MOST_MISSING + 1) * recorded:
         return timing
     laid = [timing[0]]
     for segment in timing[1:]:
@@ -120,6 +120,7 @@ def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, ra
     """Return the grid from the first sample of all to the last, on the samples of the fastest recording."""
     starts = [start_of(timing) + p.offset_s - zero_s for _, timing, p in laid]
     stops = [stop_of(timing) + p.offset_s - zero_s for _, timing, p in laid]
+    _check_distance([r for r, _, _ in laid], starts, stops)
     fastest = max(laid, key=lambda item: (not isinstance(item[1], Instants), rate_of(item[1])))
     highest = max(
         rate_of(timing) for _, timing, _ in laid if not isinstance(timing, Instants) or isinstance(fastest[1], Instants)
@@ -137,6 +138,16 @@ def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, ra
     if len(laid) == 1 and not isinstance(timing, Instants) and len(timing) == 1 and rate == highest:
         n = timing[0].n_samples
     return Grid(start, rate, max(n, 1))
+
+
+def _check_distance(recordings: Sequence[Recording], starts: Sequence[float], stops: Sequence[float]) -> None:
+    """Refuse recordings so far apart that the record would be nothing but gaps."""
+    recorded = sum(stop - start for start, stop in zip(starts, stops, strict=True))
+    span = max(stops) - min(starts)
+    if len(recordings) > 1 and span > (MOST_MISSING + 1) * recorded:
+        name, far = recordings[-1].source.name, with_unit(span, unit("s"), 3)
+        raise StudyError(f"{name} would stretch the record to {far}, more than ten times what was recorded. Set it another way: "
+                         "together, behind, or by an offset.")  # fmt: skip
 
 
 def _trimmed(grid: Grid, start_s: float, stop_s: float) -> Grid:

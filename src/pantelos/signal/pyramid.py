@@ -63,15 +63,12 @@ class PyramidBuilder:
 
 def bucket_extremes(x: AnyArray) -> tuple[FloatArray, FloatArray]:
     """Return lows and highs per BUCKET samples, the last bucket perhaps shorter; missing only when all of it is."""
-    whole = len(x) // BUCKET * BUCKET
-    rows = x[:whole].reshape(-1, BUCKET)
-    low, high = rows.min(axis=1).astype(np.float64), rows.max(axis=1).astype(np.float64)
-    bad = np.isnan(low)
-    if bad.any():
-        low[bad], high[bad] = np.fmin.reduce(rows[bad], axis=1), np.fmax.reduce(rows[bad], axis=1)
-    if whole < len(x):
-        rest = x[whole:].astype(np.float64)
-        low, high = np.append(low, np.fmin.reduce(rest)), np.append(high, np.fmax.reduce(rest))
+    if not len(x):
+        return np.zeros(0), np.zeros(0)
+    starts = np.arange(0, len(x), BUCKET)
+    low, high = np.minimum.reduceat(x, starts).astype(np.float64), np.maximum.reduceat(x, starts).astype(np.float64)
+    if np.isnan(low).any():  # something is missing: slower, and only where it is
+        low, high = np.fmin.reduceat(x, starts).astype(np.float64), np.fmax.reduceat(x, starts).astype(np.float64)
     return low, high
 
 

@@ -8,9 +8,9 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
-from pantelos.record.assembly import Placement, offset_behind, offset_by_start
+from pantelos.record.assembly import MOST_MISSING, Placement, offset_behind, offset_by_start
 from pantelos.record.recording import RawChannel, Recording
-from pantelos.record.timing import Instants
+from pantelos.record.timing import Instants, stop_of
 from pantelos.signal.integrals import blocks
 
 _HYSTERESIS = 0.1  # of the range of the channel: an edge has come from below the one level and passed the other
@@ -77,7 +77,11 @@ def placement(there: Sequence[tuple[Recording, Placement]], other: Recording, al
             dated = recording.began_ns is not None and other.began_ns is not None
             behind = offset_behind(recording, lies, other)
             stated = offset_by_start(recording, other) + lies.offset_s if dated else behind
-            return Placement(max(stated, behind), behind=True)
+            lengths = sum(stop_of(known.timing) - known.start_s for known in (*(r for r, _ in there), other))
+            kept = (
+                behind < stated <= behind + MOST_MISSING * lengths
+            )  # a gap by date and time, unless it is all that would be left
+            return Placement(stated if kept else behind, behind=True)
 
 
 def edge_of(recording: Recording, name: str) -> float:
