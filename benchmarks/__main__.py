@@ -24,6 +24,7 @@ def main() -> int:
         results = []
         for case in CASES:
             if chosen.only is None or chosen.only in case.__name__:
+                os.sync()  # what the case before wrote must not go to the disk while this one is timed
                 found = case(Path(folder), chosen.small)
                 print(found.line(bounded=not chosen.small), flush=True)
                 results.append(found)
