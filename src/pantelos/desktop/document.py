@@ -1,5 +1,6 @@
 """The document: the present study, its record and engine, undo, the view, and the file it lives in."""
 
+import threading
 from pathlib import Path
 
 import msgspec
@@ -18,6 +19,14 @@ from pantelos.study.results import ResultCache
 from pantelos.study.storage import SUFFIX, save_study
 
 _RECOVERY_AFTER_MS = 3000
+_RELEASED_AFTER_S = 1.0  # by then nothing else holds it
+
+
+def _let_go_of(held: list[object]) -> None:
+    """Drop what was open a little later, on a thread: unmapping files of some gigabytes takes too long to wait for."""
+    release = threading.Timer(_RELEASED_AFTER_S, held.clear)
+    release.daemon = True
+    release.start()
 
 
 class Document(QObject):
@@ -74,6 +83,7 @@ class Document(QObject):
 
     def open(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
         """Start with another study; the undo history begins anew. `to_save`: it exists nowhere else yet."""
+        _let_go_of([self.recordings, self._results, self._evaluation])
         self.history = History(study)
         self.recordings, self.path = recordings, path
         self._results = ResultCache()

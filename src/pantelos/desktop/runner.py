@@ -1,6 +1,9 @@
 """Long work off the interface thread: a newer request of a kind replaces the older, stale answers are dropped."""
 
+import contextlib
+import os
 import sys
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -13,6 +16,13 @@ from pantelos.progress import Progress
 
 # How long a thread may keep the interpreter: painting calls it hundreds of times a picture, each time waiting that long.
 _SWITCH_S = 0.00005
+_NICE = 10
+
+
+def _step_back() -> None:
+    """Let the interface have the processor first; Linux keeps a priority per thread, and threads made by this one inherit it."""
+    with contextlib.suppress(OSError, AttributeError):
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
 
 
 @dataclass(slots=True)
@@ -37,7 +47,7 @@ class Runner(QObject):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         sys.setswitchinterval(_SWITCH_S)
-        self._pool = ThreadPoolExecutor(2, thread_name_prefix="work")
+        self._pool = ThreadPoolExecutor(2, thread_name_prefix="work", initializer=_step_back)
         self._current: dict[str, _Request] = {}
         self._finished.connect(self._deliver)
 

@@ -32,11 +32,13 @@ class Recordings:
         """
         if source is None:
             raise StudyError("This study refers to no record. Import a recording.")
-        if self._made is None or self._made[0] != source:
+        made = self._made  # once: a worker may be making another one
+        if made is None or made[0] != source:
             read = [self.of(file) for file in source.files]
             placements = [file.placement for file in source.files]
-            self._made = source, assembled(read, placements, source.zero_s, source.trim_s, source.rate_hz)
-        return self._made[1]
+            made = source, assembled(read, placements, source.zero_s, source.trim_s, source.rate_hz)
+            self._made = made
+        return made[1]
 
 
 def _key(file: SourceFile) -> tuple[object, ...]:

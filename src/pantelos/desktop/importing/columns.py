@@ -17,7 +17,7 @@ _SKETCH_HEIGHT = 44
 _NARROWEST, _WIDEST = 100, 220
 
 
-class Columns(QTableWidget):
+class ColumnGrid(QTableWidget):
     """Shows a draft; emits what was typed or chosen."""
 
     typed = pyqtSignal(int, int, str)  # row of the head, column, text

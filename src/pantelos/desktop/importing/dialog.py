@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.importing.columns import NAME, SCALE, Columns
+from pantelos.desktop.importing.columns import NAME, SCALE, ColumnGrid
 from pantelos.desktop.importing.setting import Setting
 from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft, with_column, with_rate, with_scale
 from pantelos.errors import PantelosError
@@ -48,7 +48,7 @@ class ImportDialog(QDialog):
         for label in (self._reasons, self._problems):
             label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.PlainText)
-        self.grid = Columns()
+        self.grid = ColumnGrid()
         self.files = QListWidget()
         self.files.setAccessibleName("Recordings")
         self.files.setFixedWidth(190)

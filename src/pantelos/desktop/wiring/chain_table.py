@@ -1,5 +1,6 @@
 """The table of scaling chains, one channel a row, edited in place; a live waveform at the end of each."""
 
+import numpy as np
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QPainter
 from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
@@ -10,8 +11,11 @@ from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.chain import COLUMNS, DIRECTION, EDITABLE, NOW, ChainRow, chain_rows, edited, editing_text
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
+from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 
+_POINTS, _READ_AT_ONCE = 300, 8000
 _SHOWN_S = 0.06
 
 
@@ -107,13 +111,21 @@ class _Sparkline(QStyledItemDelegate):
         wave = evaluation.waveform(name)
         start, stop = evaluation.span(None)
         first = int((start + stop) / 2)
-        values = wave.read(first, min(first + int(_SHOWN_S * wave.rate_hz), wave.n_samples))
-        values = values[:: max(len(values) // 300, 1)]
+        last = min(first + int(_SHOWN_S * wave.rate_hz), wave.n_samples)
+        values = _thinned(wave, first, last)
         found = painting.waveform(values, QRectF(option.rect).adjusted(6, 5, -6, -5))
         if found is None:
             return
         colour = self._model.theme.conductor(hues.conductor(evaluation.study, name))
         painting.draw_samples(painter, *found, colour, hues.weight(evaluation.unit(name)), points=False)
+
+
+def _thinned(wave: Waveform, first: int, last: int) -> FloatArray:
+    """Return a few hundred of some samples, for a sketch; at a high rate only those are read."""
+    step = max((last - first) // _POINTS, 1)
+    if last - first <= _READ_AT_ONCE:
+        return wave.read(first, last)[::step]
+    return np.concatenate([wave.read(at, at + 1) for at in range(first, last, step)])
 
 
 class ChainTable(QTableView):
