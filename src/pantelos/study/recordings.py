@@ -33,7 +33,7 @@ class Recordings:
         if source is None:
             raise StudyError("This study refers to no record. Import a recording.")
         made = self._made  # once: a worker may be making another one
-        if made is None or made[0] != source:
+        if made is None or (made[0] is not source and made[0] != source):  # asked for at every stroke: most often the same
             read = [self.of(file) for file in source.files]
             placements = [file.placement for file in source.files]
             made = source, assembled(read, placements, source.zero_s, source.trim_s, source.rate_hz)
