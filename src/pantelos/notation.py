@@ -69,3 +69,41 @@ def seconds(value: float, resolution_s: float = 1e-4) -> str:
 def duration(value: float, digits: int = 4) -> str:
     """Return a duration with a prefix that suits it: `60.00 ms`, `2.000 s`."""
     return with_unit(value, Unit("s"), digits)
+
+
+def decimals_of(uncertainty: float) -> int:
+    """Return how many decimals show two significant digits of an uncertainty; negative ones round before the point.
+
+    Source: GUM 7.2.6.
+    """
+    power = math.floor(math.log10(uncertainty))
+    rounded_up = round(uncertainty / 10.0 ** (power - 1)) >= 100  # 0.0996 becomes 0.10
+    return 1 - power - rounded_up
+
+
+def rounded(value: float, decimals: int) -> str:
+    """Return a number rounded half to even to that many decimals, which may be negative."""
+    return minus(f"{round(value, decimals):.{max(decimals, 0)}f}")
+
+
+def with_accuracy(value: float, expanded: float, unit: Unit) -> str:
+    """Return value and expanded uncertainty with digits that belong together: `575.0 W ± 1.5 W`; SI given."""
+    if not math.isfinite(value):
+        return MISSING
+    if not math.isfinite(expanded) or expanded <= 0:
+        return with_unit(value, unit)
+    scale, symbol = prefix_for(max(abs(value), expanded), unit)
+    decimals = decimals_of(expanded / scale)
+    return f"{rounded(value / scale, decimals)} {symbol} ± {rounded(expanded / scale, decimals)} {symbol}".replace(
+        "  ", " "
+    ).strip()
+
+
+def between(value: float, expanded: float, unit: Unit) -> str:
+    """Return the lowest and highest value it could be: `between 573.5 W and 576.5 W`; SI given."""
+    if not (math.isfinite(value) and math.isfinite(expanded)) or expanded <= 0:
+        return MISSING
+    scale, symbol = prefix_for(max(abs(value), expanded), unit)
+    decimals = decimals_of(expanded / scale)
+    low, high = (rounded((value + side * expanded) / scale, decimals) for side in (-1, 1))
+    return f"between {low} {symbol} and {high} {symbol}"

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pantelos.reading.kinds import reading_kind
-from pantelos.record.clipping import clipped_samples
+from pantelos.record.clipping import clipping
 from pantelos.record.recording import RawChannel
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycles import find_cycles
@@ -108,9 +108,9 @@ def test_rc20_summation_of_ten_million_samples():
 def test_rc40_clipping_and_gaps(evaluation_of, sine):
     clipped = np.clip(sine(230, 50, rate_hz=1e6), -300, 300)
     raw = RawChannel("u", clipped, unit("V"), build_pyramid(reader(clipped), len(clipped)))
-    n_clipped, level = clipped_samples(raw)
-    assert n_clipped / len(clipped) == pytest.approx(0.2525929706001, abs=2e-4)
-    assert abs(level) == 300
+    found = clipping(raw)
+    assert found.n_samples / len(clipped) == pytest.approx(0.2525929706001, abs=2e-4)
+    assert found.levels == (-300, 300)
     assert math.sqrt(np.mean(clipped**2)) == pytest.approx(224.2050836324, abs=0.001)
     u = sine(230, 50)
     u[1000:1200] = np.nan

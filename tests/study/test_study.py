@@ -94,7 +94,7 @@ def test_a_changed_record_is_noticed_and_only_accepted_on_request(opened, csv_fi
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        (lambda text: text.replace('"version": 2', '"version": 7'), "of version 7; expected version 2 or older"),
+        (lambda text: text.replace('"version": 3', '"version": 7'), "of version 7; expected version 3 or older"),
         (lambda text: text[: len(text) // 2], "cannot be read as JSON"), (lambda text: '{"a": 1}', "this is not a study"),
         (lambda text: text.replace('"single-phase"', "12"), "the study is damaged"), (lambda text: "", "cannot be read as JSON"),
     ],

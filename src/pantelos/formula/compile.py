@@ -269,7 +269,7 @@ class _Compiler:
             cycles = scope.cycles(str(reference))
             if len(cycles.crossings) < 2:
                 raise StudyError(f'"{reference}" shows no cycles in this record. Choose an alternating channel.')
-            values = np.where(cycles.whole, chosen.per_cycle(waves, cycles), np.nan)
+            values = np.where(cycles.whole, chosen.series(waves, cycles), np.nan)
             return Series(values, cycles.crossings, result, waves[0].n_samples, waves[0].rate_hz)
 
         return Compiled(Kind.SERIES, result, make)

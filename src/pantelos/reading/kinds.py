@@ -1,177 +1,140 @@
 """The registry of readings: adding one here adds it to formulas, tables, ledger, command line and help."""
 
 import math
-from collections.abc import Callable
-from itertools import pairwise
 
-import numpy as np
-
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, ReadingKind, Stretch
-from pantelos.record.waveform import Waveform
-from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.coherent import coherent_windows
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonics import harmonic_orders, total_harmonic_distortion, window_phasors
-from pantelos.signal.integrals import integral_at
-from pantelos.signal.statistics import extremes, window_means
-from pantelos.signal.window import Rule, Window
+from pantelos.reading import alternating as alt
+from pantelos.reading import amplitude as amp
+from pantelos.reading import shape
+from pantelos.reading.reading import Group, ReadingKind, averaged, of_one_sample, of_two_samples
 from pantelos.units import Unit, unit
-
-_Measured = tuple[float, Window, float]
-
-
-def _mean_of(power: int, after: Callable[[float], float]) -> Callable[[list[Waveform], Stretch], _Measured]:
-    def measure(waves: list[Waveform], stretch: Stretch) -> _Measured:
-        (wave,) = waves
-        window = stretch.whole_cycles
-        mean, coverage = window_means(lambda a, b: wave.read(a, b) ** power, window, wave.n_samples)
-        return after(float(mean)), window, float(coverage)
-
-    return measure
-
-
-def _ac_rms(waves: list[Waveform], stretch: Stretch) -> _Measured:
-    (wave,) = waves
-    window = stretch.whole_cycles
-    mean, _ = window_means(wave.read, window, wave.n_samples)
-    square, coverage = window_means(lambda a, b: (wave.read(a, b) - float(mean)) ** 2, window, wave.n_samples)
-    return math.sqrt(float(square)), window, float(coverage)
-
-
-def _extreme_of(pick: Callable[[float, float], float]) -> Callable[[list[Waveform], Stretch], _Measured]:
-    def measure(waves: list[Waveform], stretch: Stretch) -> _Measured:
-        (wave,) = waves
-        window = stretch.samples
-        found = extremes(wave.read, window.first, window.end)
-        return pick(found.low, found.high), window, found.coverage
-
-    return measure
-
-
-def _frequency(waves: list[Waveform], stretch: Stretch) -> _Measured:
-    """The stretch must carry the cycles of the channel itself."""
-    window = stretch.whole_cycles
-    if stretch.cycles is None:
-        return math.nan, window, 1.0
-    return stretch.cycles.frequency_between(stretch.start, stretch.stop), window, 1.0
-
-
-def _orders(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[ComplexArray, FloatArray, FloatArray, Window]:
-    """Return phasors and weights per window, the rms per order, and the window used."""
-    window = stretch.whole_cycles
-    if stretch.cycles is None or not window.n_cycles:
-        empty = np.full((1, len(waves), highest + 1), np.nan, dtype=np.complex128)
-        return empty, np.ones(1), np.full((len(waves), highest + 1), np.nan), window
-    found = harmonic_orders(
-        lambda a, b: np.stack([wave.read(a, b) for wave in waves]), waves[0].n_samples, window, stretch.cycles, highest
-    )
-    return found.phasors, found.weights, found.rms, window
-
-
-def _too_small(wave: Waveform, rms: float) -> bool:
-    """Return whether a channel is too small against its stated range for ratios and angles."""
-    return rms < LOW_SIGNAL_SHARE * (getattr(wave, "full_scale", None) or 0.0)
-
-
-def _phase(waves: list[Waveform], stretch: Stretch) -> _Measured:
-    phasors, weights, rms, window = _orders(waves, stretch, 1)
-    if any(_too_small(wave, float(own)) for wave, own in zip(waves, rms[:, 1], strict=True)):
-        return math.nan, window, 1.0
-    turned = np.average(phasors[:, 0, 1] * np.conj(phasors[:, 1, 1]), weights=weights)
-    return _angle(complex(turned)), window, 1.0
-
-
-def _angle(z: complex) -> float:
-    return math.atan2(z.imag, z.real) if math.isfinite(abs(z)) and abs(z) > 0 else math.nan
-
-
-def _thd(waves: list[Waveform], stretch: Stretch) -> _Measured:
-    _, _, rms, window = _orders(waves, stretch, stretch.highest_order)
-    if _too_small(waves[0], float(rms[0, 1])):
-        return math.nan, window, 1.0
-    return float(total_harmonic_distortion(rms[0])), window, 1.0
-
-
-def _cycle_means(power: int, root: bool) -> Callable[[list[Waveform], Cycles], FloatArray]:
-    def per_cycle(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-        (wave,) = waves
-        totals, _ = integral_at(lambda a, b: wave.read(a, b) ** power, cycles.crossings, wave.n_samples)
-        means = np.diff(totals) / np.diff(cycles.crossings)
-        return np.sqrt(np.maximum(means, 0)) if root else means
-
-    return per_cycle
-
-
-def _cycle_ac_rms(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-    squares = _cycle_means(2, root=False)(waves, cycles)
-    return np.asarray(np.sqrt(np.maximum(squares - _cycle_means(1, root=False)(waves, cycles) ** 2, 0)))
-
-
-def _cycle_extremes(pick: Callable[[float, float], float]) -> Callable[[list[Waveform], Cycles], FloatArray]:
-    def per_cycle(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-        (wave,) = waves
-        edges = np.ceil(cycles.crossings).astype(int)
-        found = (extremes(wave.read, int(a), int(b)) for a, b in pairwise(edges))
-        return np.array([pick(x.low, x.high) for x in found])
-
-    return per_cycle
-
-
-def _cycle_frequency(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-    return cycles.rate_hz / np.diff(cycles.crossings)
-
-
-def _cycle_orders(waves: list[Waveform], cycles: Cycles, highest: int) -> ComplexArray:
-    """Return phasors per cycle, shape (n_cycles, n_waves, highest + 1)."""
-    windows = [Window(float(a), float(b), 1, Rule.TRAPEZOID)
-               for a, b in zip(cycles.crossings[:-1], cycles.crossings[1:], strict=True)]  # fmt: skip
-    served = coherent_windows(lambda a, b: np.stack([wave.read(a, b) for wave in waves]), waves[0].n_samples, windows, highest)
-    found = [window_phasors(x, 1, highest) for x in served]
-    return np.array(found) if found else np.zeros((0, len(waves), highest + 1), dtype=np.complex128)
-
-
-def _cycle_phase(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-    first = _cycle_orders(waves, cycles, 1)[:, :, 1]
-    return np.asarray(np.angle(first[:, 0] * np.conj(first[:, 1])))
-
-
-def _cycle_thd(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-    return total_harmonic_distortion(np.abs(_cycle_orders(waves, cycles, 50)[:, 0]))
 
 
 def _same(of: Unit) -> Unit:
     return of
 
 
-_CYCLE_METHOD = "mean over the whole cycles of the reference inside the interval{rule}"
+def _plain(of: Unit) -> Unit:
+    return unit("1")
 
-READINGS: tuple[ReadingKind, ...] = (
-    ReadingKind("mean", "mean", ("x",), "Mean value, the DC part.", _CYCLE_METHOD, _same,
-                _mean_of(1, float), _cycle_means(1, root=False), "mean(p1)"),
-    ReadingKind("rms", "rms", ("x",), "Root of the mean square, DC and all orders included.",
-                "root of the " + _CYCLE_METHOD + " of the square", _same,
-                _mean_of(2, math.sqrt), _cycle_means(2, root=True), "rms(u1)"),
+
+def _percent(of: Unit) -> Unit:
+    return unit("%")
+
+
+def _seconds(of: Unit) -> Unit:
+    return unit("s")
+
+
+def _hertz(of: Unit) -> Unit:
+    return unit("Hz")
+
+
+_CYCLES = "mean over the whole cycles of the reference inside the interval{rule}"
+_ALL = "all samples of the interval"
+_HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude, whole periods"
+_IEC103 = "IEC 60050-103"
+_IEEE181 = "IEEE 181, IEC 60469"
+
+_AMPLITUDE = (
+    ReadingKind("mean", "mean", ("x",), "Mean value, the DC part.", _CYCLES, _same, amp.mean_of(1, float), "mean(p1)",
+                Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_means(1, root=False), degree=1, shift=1.0, noise=averaged),
+    ReadingKind("rms", "rms", ("x",), "Root of the mean square, DC and all orders included.", "root of the " + _CYCLES + " of the square",
+                _same, amp.mean_of(2, math.sqrt), "rms(u1)", Group.AMPLITUDE, "IEC 60050-103, ISO 80000-6",
+                per_cycle=amp.cycle_means(2, root=True), degree=1, noise=averaged),
     ReadingKind("ac_rms", "ac rms", ("x",), "Rms of the part that alternates, the mean removed.",
-                "two passes: mean, then rms of the deviation{rule}", _same, _ac_rms, _cycle_ac_rms, "ac_rms(u1)"),
-    ReadingKind("min", "min", ("x",), "Smallest sample.", "all samples of the interval", _same,
-                _extreme_of(lambda low, high: low), _cycle_extremes(lambda low, high: low), "min(u1)"),
-    ReadingKind("max", "max", ("x",), "Largest sample.", "all samples of the interval", _same,
-                _extreme_of(lambda low, high: high), _cycle_extremes(lambda low, high: high), "max(i1)"),
-    ReadingKind("peak_to_peak", "peak-to-peak", ("x",), "Largest minus smallest sample.", "all samples of the interval",
-                _same, _extreme_of(lambda low, high: high - low), _cycle_extremes(lambda low, high: high - low),
-                "peak_to_peak(u1)"),
+                "two passes: mean, then rms of the deviation{rule}", _same, amp.ac_rms, "ac_rms(u1)", Group.AMPLITUDE, _IEC103,
+                per_cycle=amp.cycle_ac_rms, degree=1, shift=0.0, noise=averaged),
+    ReadingKind("rectified", "rectified mean", ("x",), "Mean of the magnitude.", _CYCLES + " of the magnitude", _same,
+                amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, degree=1, noise=averaged),
+    ReadingKind("min", "min", ("x",), "Smallest sample.", _ALL, _same, amp.extreme_of(lambda low, high: low), "min(u1)",
+                Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_extremes(lambda low, high: low), degree=1, shift=1.0,
+                noise=of_one_sample),
+    ReadingKind("max", "max", ("x",), "Largest sample.", _ALL, _same, amp.extreme_of(lambda low, high: high), "max(i1)",
+                Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_extremes(lambda low, high: high), degree=1, shift=1.0,
+                noise=of_one_sample),
+    ReadingKind("peak_to_peak", "peak-to-peak", ("x",), "Largest minus smallest sample.", _ALL, _same,
+                amp.extreme_of(lambda low, high: high - low), "peak_to_peak(u1)", Group.AMPLITUDE, _IEC103,
+                per_cycle=amp.cycle_extremes(lambda low, high: high - low), degree=1, shift=0.0, noise=of_two_samples),
+    ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", _ALL + " over the rms of whole cycles", _plain,
+                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0),
+    ReadingKind("form", "form factor", ("x",), "Rms over rectified mean.", _CYCLES, _plain, amp.form_factor, "form(u1)",
+                Group.AMPLITUDE, _IEC103, degree=0),
+    ReadingKind("ripple", "rms ripple", ("x",), "Rms of the alternating part over the mean.", _CYCLES, _percent, amp.rms_ripple,
+                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0),
+    ReadingKind("peak_ripple", "peak ripple", ("x",), "Peak-to-peak over the mean.", _ALL, _percent, amp.peak_ripple,
+                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0),
+)  # fmt: skip
+
+_ALTERNATING = (
     ReadingKind("frequency", "frequency", ("x",), "Frequency of the fundamental.",
-                "whole cycles over their time, between filtered zero crossings", lambda of: unit("Hz"),
-                _frequency, _cycle_frequency, "frequency(u1)", own_cycles=True),
+                "whole cycles over their time, between filtered zero crossings", _hertz, alt.frequency, "frequency(u1)",
+                Group.ALTERNATING, "IEC 61000-4-30 clause 5.1", own_cycles=True, per_cycle=alt.cycle_frequency, degree=0, shift=0.0,
+                timed=True, noise=alt.frequency_noise),
     ReadingKind("phase", "phase", ("x", "reference"),
                 "Angle of the fundamental of x against that of the reference; positive when x leads.",
-                "fundamental phasors over whole cycles", lambda of: unit("°"), _phase, _cycle_phase, "phase(i1, u1)"),
+                "fundamental phasors over whole cycles", lambda of: unit("°"), alt.phase, "phase(i1, u1)", Group.ALTERNATING,
+                "IEC 60050-131", per_cycle=alt.cycle_phase, degree=0, noise=alt.phase_noise),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
-                "IEC 61000-4-7 harmonic components over windows of about 200 ms, root of mean squares",
-                lambda of: unit("%"), _thd, _cycle_thd, "thd(i1)"),
+                "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
+                Group.ALTERNATING, "IEC 61000-4-7", per_cycle=alt.cycle_thd, degree=0, shift=0.0, noise=alt.distortion_noise),
 )  # fmt: skip
+
+_PULSE = (
+    ReadingKind("top", "top", ("x",), "Upper level of a pulse waveform.", "upper mode of a histogram of 1000 classes, else 99th percentile",
+                _same, amp.level_of(lambda found: found.top), "top(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0, noise=averaged),
+    ReadingKind("base", "base", ("x",), "Lower level of a pulse waveform.", "lower mode of a histogram of 1000 classes, else 1st percentile",
+                _same, amp.level_of(lambda found: found.base), "base(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0, noise=averaged),
+    ReadingKind("edge_frequency", "edge frequency", ("x",), "Periods from rise to rise over their time.", _HALF, _hertz,
+                shape.of_pulses(shape.edge_frequency), "edge_frequency(g)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+    ReadingKind("period", "period", ("x",), "Mean time from rise to rise.", _HALF, _seconds,
+                shape.of_pulses(lambda p, rate: float(p.periods.mean()) / rate), "period(g)", Group.PULSE, _IEEE181, degree=0,
+                shift=0.0, timed=True),
+    ReadingKind("width", "pulse width", ("x",), "Mean time from rise to fall.", _HALF, _seconds,
+                shape.of_pulses(lambda p, rate: float(p.widths.mean()) / rate), "width(g)", Group.PULSE, _IEEE181, degree=0,
+                shift=0.0, timed=True),
+    ReadingKind("duty", "duty", ("x",), "Time high over time.", _HALF, _percent, shape.of_pulses(lambda p, rate: p.duty), "duty(g)",
+                Group.PULSE, _IEEE181, degree=0, shift=0.0),
+    ReadingKind("rise_time", "rise time", ("x",), "Mean duration from 10 % to 90 % of the amplitude.",
+                "last crossing of 10 % before and first of 90 % after each crossing of 50 %", _seconds, shape.transition(True),
+                "rise_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+    ReadingKind("fall_time", "fall time", ("x",), "Mean duration from 90 % to 10 % of the amplitude.",
+                "last crossing of 90 % before and first of 10 % after each crossing of 50 %", _seconds, shape.transition(False),
+                "fall_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+    ReadingKind("settling_time", "settling time", ("x",), "Time from the start of the interval until x stays within 2 % of its step.",
+                "from edge a to the last crossing of final ± 2 % of |final − first|; final: mean of the last 5 % of the interval", _seconds,
+                shape.settling_time, "settling_time(f)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+    ReadingKind("time_of_max", "time of max", ("x",), "Instant of the first largest sample.", _ALL, _seconds, shape.time_of(True),
+                "time_of_max(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True),
+    ReadingKind("time_of_min", "time of min", ("x",), "Instant of the first smallest sample.", _ALL, _seconds, shape.time_of(False),
+                "time_of_min(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True),
+)  # fmt: skip
+
+_TREND = (
+    ReadingKind("area", "area", ("x",), "Integral over the interval; W becomes J.", "trapezoids with fractional ends",
+                lambda of: of * unit("s"), shape.area, "area(p1)", Group.TREND, degree=1, timed=True),
+    ReadingKind("slope", "slope", ("x",), "Change per second.", "least squares over " + _ALL, lambda of: of / unit("s"), shape.slope,
+                "slope(u_dc)", Group.TREND, degree=1, shift=0.0, timed=True, noise=shape.slope_noise),
+)  # fmt: skip
+
+_SAMPLES = (
+    ReadingKind("duration", "duration", ("x",), "Length of the interval.", "stop minus start", _seconds, shape.duration, "duration(u1)",
+                Group.SAMPLES, degree=0, shift=0.0, timed=True),
+    ReadingKind("count", "samples", ("x",), "How many samples have a value.", _ALL, _plain, shape.sample_count, "count(u1)",
+                Group.SAMPLES, degree=0, shift=0.0),
+    ReadingKind("missing", "missing", ("x",), "How many samples have no value.", _ALL, _plain, shape.missing_count, "missing(u1)",
+                Group.SAMPLES, degree=0, shift=0.0),
+    ReadingKind("clipped", "clipped", ("x",), "How many samples stand at the end of the range, three or more in a row.", _ALL, _plain,
+                shape.clipped_count, "clipped(u1)", Group.SAMPLES, degree=0, shift=0.0),
+)  # fmt: skip
+
+READINGS: tuple[ReadingKind, ...] = (*_AMPLITUDE, *_ALTERNATING, *_PULSE, *_TREND, *_SAMPLES)
 
 
 def reading_kind(name: str) -> ReadingKind | None:
     """Return the kind of reading of that name, or None."""
     return next((kind for kind in READINGS if kind.name == name), None)
+
+
+def single_readings() -> tuple[ReadingKind, ...]:
+    """Return the readings that take one channel: what a column beside the lanes can show."""
+    return tuple(kind for kind in READINGS if len(kind.arguments) == 1)

@@ -63,6 +63,9 @@ class Piece(Protocol):
     def extent(self) -> tuple[float, float]:
         """Return the lowest and highest sample on the grid."""
 
+    def row_range(self, start: float, stop: float) -> tuple[int, int]:
+        """Return the rows that lie between two positions, as (first, end)."""
+
     def rows(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
         """Return its own samples between two positions: their positions and values."""
 
@@ -126,6 +129,12 @@ class EvenPiece:
     def extent(self) -> tuple[float, float]:
         """Return the lowest and highest sample on the grid."""
         return _scaled_extent(self.raw, self._rows(), self.gain, self.zero)
+
+    def row_range(self, start: float, stop: float) -> tuple[int, int]:
+        """Return the rows that lie between two positions, as (first, end)."""
+        first, end = self._rows()
+        low, high = np.ceil(self._at(np.array([start, stop])) - _ON_GRID).astype(int)
+        return max(first, int(low)), min(end, int(high))
 
     def rows(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
         """Return its own samples between two positions: their positions and values."""
@@ -194,6 +203,12 @@ class UnevenPiece:
     def extent(self) -> tuple[float, float]:
         """Return the lowest and highest sample on the grid."""
         return _scaled_extent(self.raw, self._rows(), self.gain, self.zero)
+
+    def row_range(self, start: float, stop: float) -> tuple[int, int]:
+        """Return the rows that lie between two positions, as (first, end)."""
+        low, high = np.searchsorted(self.instants.times_s, self._time(np.array([start, stop])))
+        first, end = self._rows()
+        return max(int(low), first), min(int(high), end)
 
     def rows(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
         """Return its own samples between two positions: their positions and values."""

@@ -7,12 +7,14 @@ from pathlib import Path
 import numpy as np
 
 from pantelos.errors import StudyError
-from pantelos.record.pieces import Envelope, Grid, Piece, pieces_of
+from pantelos.progress import Progress
+from pantelos.record.pieces import Envelope, EvenPiece, Grid, Piece, pieces_of
 from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.scaling import Scaling
 from pantelos.record.timing import Timing, even
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import n_missing
+from pantelos.signal.level_search import Crossings, crossings_in_numbers, level_crossings
 from pantelos.units import Unit
 
 
@@ -157,6 +159,16 @@ class Channel:
                 continue
             n_given += end - first - n_missing(piece.read, first, end)
         return max(self.n_samples - n_given, 0)
+
+    def crossings(self, level: float, half_width: float, start: int, stop: int, progress: Progress | None = None) -> Crossings:
+        """Return where a level (SI) is crossed between two samples of the grid; recorded numbers are not scaled for it."""
+        piece = self._whole
+        if not isinstance(piece, EvenPiece) or piece.interpolated or piece.raw.missing is not None:
+            return level_crossings(self.read, start, stop, level, half_width, progress)
+        shift = piece.segment.first - int(piece.lag)
+        found = crossings_in_numbers(piece.raw.samples, piece.raw.pyramid, start + shift, stop + shift,
+                                     (level - piece.zero) / piece.gain, half_width / abs(piece.gain), progress)  # fmt: skip
+        return Crossings(found.positions - shift, found.rising if piece.gain > 0 else ~found.rising)
 
     def own_samples(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
         """Return positions on the grid and values of the samples as recorded, between two positions."""

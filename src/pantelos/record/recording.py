@@ -11,7 +11,7 @@ from pantelos.signal.pyramid import Pyramid
 from pantelos.units import Unit
 
 
-@dataclass(frozen=True, eq=False, slots=True)
+@dataclass(frozen=True, eq=False, slots=True, weakref_slot=True)
 class RawChannel:
     """One column as recorded: read-only numbers, the recorder's unit, and the pyramid of the numbers."""
 

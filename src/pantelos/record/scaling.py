@@ -1,7 +1,8 @@
 """The scaling chain of a channel: recorder, transducer, direction; readable as a line of text.
 
 x = (raw - offset) * transducer * polarity. The text form, used on the command line and shown in the
-window, is a list such as `clamp 100 mV/A, reversed, offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA`.
+window, is a list such as `clamp 100 mV/A, reversed, offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV,
+noise 1 mV, delay 1 us`.
 """
 
 import re
@@ -9,6 +10,7 @@ from enum import StrEnum
 
 import msgspec
 
+from pantelos.accuracy.budget import Input, Shape
 from pantelos.errors import ScalingError
 from pantelos.units import Unit, ampere, unit
 
@@ -79,10 +81,13 @@ def _named(text: str, result: Unit) -> Unit:
 
 
 class Accuracy(msgspec.Struct, frozen=True):
-    """Limits of error of the whole chain: share of the reading, and an offset in the channel's SI unit."""
+    """How far the chain may be off: limits of gain and offset, resolution and noise of the recorder, limit of delay."""
 
-    gain_percent: float = 0.0
-    offset: float = 0.0
+    gain_percent: float = 0.0  # limit, share of the reading
+    offset: float = 0.0  # limit, in the channel's SI unit
+    resolution: float = 0.0  # step of the recorder, in the recorder unit
+    noise: float = 0.0  # rms, in the recorder unit
+    delay_s: float = 0.0  # limit, against the other channels
 
 
 class Scaling(msgspec.Struct, frozen=True):
@@ -107,6 +112,23 @@ class Scaling(msgspec.Struct, frozen=True):
         gain, _, _ = self.resolve(recorder_unit)
         return abs(gain) * self.recorder_range
 
+    def inputs(self, channel: str, recorder_unit: Unit) -> tuple[Input, ...]:
+        """Return the stated sources of uncertainty of a channel, SI; gain as a share of the reading.
+
+        Source: GUM 4.3.7 (limits without further knowledge are rectangular), 4.3.5 note (a step q has q / sqrt(12)).
+        """
+        if self.accuracy is None:
+            return ()
+        stated, (gain, _, _) = self.accuracy, self.resolve(recorder_unit)
+        found = (
+            Input("gain", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(stated.gain_percent / 100)),
+            Input("offset", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(stated.offset)),
+            Input("resolution", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(abs(gain) * stated.resolution / 2)),
+            Input("noise", channel, Shape.NORMAL, abs(gain) * stated.noise),
+            Input("delay", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(stated.delay_s)),
+        )
+        return tuple(one for one in found if one.standard > 0)
+
     def text(self, recorder_unit: Unit) -> str:
         """Return the chain in its text form, parts that say nothing left out."""
         parts = [] if self.transducer.kind is TransducerKind.DIRECT else [str(self.transducer)]
@@ -118,7 +140,12 @@ class Scaling(msgspec.Struct, frozen=True):
             parts.append(f"range {self.recorder_range:g} {recorder_unit.symbol}")
         if self.accuracy is not None:
             _, _, result = self.resolve(recorder_unit)
-            parts.append(f"accuracy {self.accuracy.gain_percent:g} % + {self.accuracy.offset / result.factor:g} {result.symbol}")
+            stated = self.accuracy
+            if stated.gain_percent or stated.offset:
+                parts.append(f"accuracy {stated.gain_percent:g} % + {stated.offset / result.factor:g} {result.symbol}")
+            for word, amount in (("resolution", stated.resolution), ("noise", stated.noise)):
+                parts += [f"{word} {amount:g} {recorder_unit.symbol}"] if amount else []
+            parts += [f"delay {stated.delay_s:g} s"] if stated.delay_s else []
         return ", ".join(parts) or "direct"
 
 
@@ -143,7 +170,7 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
             scaling = msgspec.structs.replace(scaling, reversed=True)
         elif match := _ACCURACY.match(part):
             offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
-            scaling = msgspec.structs.replace(scaling, accuracy=Accuracy(_value(match[1]), offset))
+            scaling = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset)
         elif match := _PART.match(part):
             scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
         else:
@@ -156,14 +183,27 @@ def _value(text: str) -> float:
     return float(text.replace("\N{MINUS SIGN}", "-"))
 
 
+def _with_accuracy(scaling: Scaling, **stated: float) -> Scaling:
+    """Return the chain with more said about its accuracy."""
+    known = scaling.accuracy or Accuracy()
+    return msgspec.structs.replace(scaling, accuracy=msgspec.structs.replace(known, **stated))
+
+
 def _with_part(scaling: Scaling, word: str, value: float, symbol: str, recorder_unit: Unit, part: str) -> Scaling:
     """Return the chain with one more `word value unit` part."""
-    if word in ("offset", "range"):
+    if word == "delay":
+        given = unit(symbol or "s")
+        if not given.like(unit("s")):
+            raise ScalingError(f'"{part}": a delay is a time, such as delay 1 us.')
+        return _with_accuracy(scaling, delay_s=value * given.factor)
+    if word in ("offset", "range", "resolution", "noise"):
         given = unit(symbol) if symbol else recorder_unit
         if not given.like(recorder_unit):
             raise ScalingError(f'"{part}": {word} is in the unit of the recorder, {recorder_unit.symbol}.')
-        field = {"offset": "offset", "range": "recorder_range"}[word]
-        return msgspec.structs.replace(scaling, **{field: value * given.factor / recorder_unit.factor})
+        amount = value * given.factor / recorder_unit.factor
+        if word in ("resolution", "noise"):
+            return _with_accuracy(scaling, **{word: amount})
+        return msgspec.structs.replace(scaling, **{"recorder_range" if word == "range" else "offset": amount})
     if word not in ("divider", "shunt", "clamp", "factor"):
         raise _not_understood(part)
     if not value:
@@ -177,5 +217,6 @@ def _with_part(scaling: Scaling, word: str, value: float, symbol: str, recorder_
 def _not_understood(part: str) -> ScalingError:
     return ScalingError(
         f'"{part}" is not a part of a scaling chain. Write for example: clamp 100 mV/A, reversed, '
-        "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA; or divider 100:1, shunt 0.5 mohm, factor 10 A/V."
+        "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV, noise 1 mV, delay 1 us; or divider 100:1, "
+        "shunt 0.5 mohm, factor 10 A/V."
     )

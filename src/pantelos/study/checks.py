@@ -8,7 +8,7 @@ from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.power import plausibility
 from pantelos.power.quantities import symmetrical_components
-from pantelos.record.clipping import clipped_samples
+from pantelos.record.clipping import clipping
 from pantelos.record.record import Channel
 from pantelos.signal.window import is_whole
 from pantelos.study.evaluation import Evaluation
@@ -55,12 +55,11 @@ def _recorder(evaluation: Evaluation) -> Iterator[Notice]:
         assert isinstance(channel, Channel)
         n_checked += 1
         for piece in channel.pieces:
-            key = ("clipped", evaluation.record.fingerprint, setup.column, str(id(piece.raw.samples)))
-            n_clipped, level = evaluation.cached(key, lambda p=piece: clipped_samples(p.raw))  # type: ignore[misc]
-            if n_clipped:
+            found = clipping(piece.raw)
+            if found.levels:
                 clean = False
-                at = with_unit(level * piece.gain + piece.zero, channel.unit, 4)
-                yield plausibility.clipped(setup.name, n_clipped, at)
+                at = " and ".join(with_unit(level * piece.gain + piece.zero, channel.unit, 4) for level in found.levels)
+                yield plausibility.clipped(setup.name, found.n_samples, at)
         peak = max(map(abs, evaluation.extent(setup.name)))
         if channel.full_scale and math.isfinite(peak):
             notice = plausibility.range_used(setup.name, peak, channel.full_scale)

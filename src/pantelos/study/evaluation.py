@@ -17,6 +17,7 @@ from pantelos.power.wiring import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Reading, ReadingKind, Stretch, take
+from pantelos.record.clipping import clipped_between
 from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel, Record, scaled_channel
 from pantelos.record.waveform import Waveform
@@ -100,7 +101,7 @@ class Evaluation:
     def _record_identity(self) -> str:
         """The digest of the record as a row of samples: where they lie in time does not change what they are."""
         source = self.study.record
-        moved = msgspec.structs.replace(source, zero_s=0.0) if source is not None else None
+        moved = msgspec.structs.replace(source, zero_s=0.0, time_base_ppm=0.0) if source is not None else None
         return identity_of(self.record.fingerprint, moved)
 
     def _identify(self, name: str) -> str:
@@ -241,7 +242,8 @@ class Evaluation:
             stop += 1
         if stop >= len(cycles.crossings):
             raise StudyError("No whole cycle of the reference lies near this interval.")
-        return Interval(interval.name, *(self.instant(float(cycles.crossings[k])) for k in (start, stop)))
+        snapped = [self.instant(float(cycles.crossings[k])) for k in (start, stop)]
+        return msgspec.structs.replace(interval, start_s=snapped[0], stop_s=snapped[1])
 
     @staticmethod
     def _nearest(cycles: Cycles, k: int, position: float) -> int:
@@ -272,14 +274,19 @@ class Evaluation:
         """Return a result kept under a key that holds all it depends on."""
         return self._results.get(key, make)
 
-    def _key(self, what: str, interval: str | None, *parts: str) -> tuple[str, ...]:
+    def is_cached(self, key: tuple[str, ...]) -> bool:
+        """Return whether a result is there without work."""
+        return self._results.has(key)
+
+    def result_key(self, what: str, interval: str | None, *parts: str) -> tuple[str, ...]:
+        """Return the key of a result over an interval: all that it depends on."""
         reference = self.identity(self.study.reference) if self.study.reference else ""
         start, stop = self.span(interval)
         return (what, reference, start.hex(), stop.hex(), str(self.study.highest_order), *parts)
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
         """Return a reading of channels over an interval (the active one for None)."""
-        key = self._key("reading", interval, kind.name, *(self.identity(name) for name in channels))
+        key = self.result_key("reading", interval, kind.name, *(self.identity(name) for name in channels))
         return self._results.get(
             key, lambda: take(kind, [self.waveform(name) for name in channels], self.stretch(kind, channels, interval))
         )
@@ -287,8 +294,15 @@ class Evaluation:
     def n_missing(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of an interval have no value."""
         wave, window = self.waveform(name), samples_between(*self.span(interval))
-        key = self._key("missing", interval, self.identity(name))
+        key = self.result_key("missing", interval, self.identity(name))
         return self._results.get(key, lambda: n_missing(wave.read, window.first, window.end))
+
+    def n_clipped(self, name: str, interval: str | None = None) -> int:
+        """Return how many samples of a recorded channel are clipped in an interval."""
+        channel, window = self.resolve(name), samples_between(*self.span(interval))
+        key = self.result_key("clipped", interval, self.identity(name))
+        assert isinstance(channel, Channel)
+        return self._results.get(key, lambda: clipped_between(channel, window.first, window.end))
 
     def spectrum(self, channel: str, interval: str | None, window: SpectralWindow, progress: Progress | None = None) -> Spectrum:
         """Return the rms spectrum of a channel over the samples of an interval."""
@@ -298,7 +312,7 @@ class Evaluation:
                 f'Interval "{self.interval_name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.'
             )
         wave = self.waveform(channel)
-        key = self._key("spectrum", interval, str(window), self.identity(channel))
+        key = self.result_key("spectrum", interval, str(window), self.identity(channel))
         return self._results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
 
     def harmonics(self, channels: Sequence[str], interval: str | None, progress: Progress | None = None) -> Orders:
@@ -317,7 +331,7 @@ class Evaluation:
         if not window.n_cycles:
             raise StudyError(f'Interval "{self.interval_name(interval)}" holds no whole cycle of {reference}. Make it longer.')
         read = self.stacked([*channels, reference])
-        key = self._key("harmonics", interval, *(self.identity(name) for name in channels))
+        key = self.result_key("harmonics", interval, *(self.identity(name) for name in channels))
         return self._results.get(
             key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
         )
@@ -355,7 +369,7 @@ class Evaluation:
         """Return power and energy of a connection over an interval."""
         kind = self.wiring_of(connection)
         channels = [connection.sockets[socket.name] for socket in kind.sockets]
-        key = self._key("power", interval, kind.id, *(self.identity(name) for name in channels))
+        key = self.result_key("power", interval, kind.id, *(self.identity(name) for name in channels))
         start, stop = self.span(interval)
         return self._results.get(key, lambda: measure_connection(
             kind, self.stacked(channels), self.record.n_samples, self.record.rate_hz,

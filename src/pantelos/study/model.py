@@ -1,6 +1,7 @@
 """The study: one immutable value that holds everything the user decided, and nothing that can be computed."""
 
 from collections.abc import Iterable
+from enum import StrEnum
 from typing import Literal, TypeAlias, get_args
 
 import msgspec
@@ -10,7 +11,7 @@ from pantelos.formats.dialect import Dialect
 from pantelos.record.assembly import Placement
 from pantelos.record.scaling import Scaling
 
-PanelKind: TypeAlias = Literal["spectrum", "harmonics", "phasors"]
+PanelKind: TypeAlias = Literal["spectrum", "harmonics", "phasors", "xy", "histogram", "repeats", "events", "edges", "readout"]
 PANEL_KINDS: tuple[PanelKind, ...] = get_args(PanelKind)
 
 
@@ -31,6 +32,7 @@ class RecordSource(msgspec.Struct, frozen=True):
     zero_s: float = 0.0  # the instant that reads as zero, in the time of the first file
     trim_s: tuple[float, float] | None = None  # the stretch that is kept, in that time
     rate_hz: float | None = None  # read at this rate; None: the highest there is
+    time_base_ppm: float = 0.0  # limit of error of the recorder's clock; 0: not stated
 
 
 class ChannelSetup(msgspec.Struct, frozen=True):
@@ -60,6 +62,8 @@ class Interval(msgspec.Struct, frozen=True):
     name: str
     start_s: float
     stop_s: float
+    note: str = ""
+    rides: tuple[str | None, str | None] = (None, None)  # the channels that edges a and b ride on
 
     @property
     def length_s(self) -> float:
@@ -75,12 +79,71 @@ class Connection(msgspec.Struct, frozen=True):
     sockets: dict[str, str] = {}
 
 
+class EventKind(StrEnum):
+    """What an event is."""
+
+    CROSSING = "crossing"  # of a level
+    PULSE = "pulse"  # above or below a level, longer or shorter than a time
+    WINDOW = "window"  # entered or left
+    GAP = "gap"  # missing samples
+    STEEPEST = "steepest"  # the largest changes
+    BEYOND = "beyond"  # values far from the usual
+    UNLIKE = "unlike"  # stretches unlike the others
+
+
+class Slope(StrEnum):
+    """Which way a level is crossed."""
+
+    RISING = "rising"
+    FALLING = "falling"
+    EITHER = "either"
+
+
+class Level(msgspec.Struct, frozen=True):
+    """A value, SI, or a share of the amplitude: above the base for a level, either side for a hysteresis."""
+
+    value: float
+    relative: bool = False
+
+
+class EventSearch(msgspec.Struct, frozen=True):
+    """What to look for in a channel; the events themselves are found, not kept. Fields that a kind does not use are idle."""
+
+    name: str
+    channel: str
+    kind: EventKind = EventKind.CROSSING
+    slope: Slope = Slope.RISING
+    level: Level = Level(0.5, relative=True)  # of crossings and pulses; the lower one of a window
+    upper: Level = Level(1.0, relative=True)  # of a window
+    hysteresis: Level = Level(0.05, relative=True)  # half the width of the band around a level
+    above: bool = True  # pulses: above the level, or below
+    longer: bool = True  # pulses and gaps: than `time_s`, or shorter
+    entering: bool = False  # windows: entered, or left
+    time_s: float = 0.0  # of pulses and gaps; the length of the stretches that are compared
+    sigmas: float = 6.0  # how far is far
+    count: int = 1  # how many of the steepest
+    hold_off_s: float = 0.0  # events that follow sooner are passed over
+
+
+class Look(msgspec.Struct, frozen=True):
+    """How a channel is drawn, apart from where: value * factor + offset, without its mean if wanted. Numbers are not touched."""
+
+    factor: float = 1.0
+    offset: float = 0.0  # SI of the channel
+    mean_removed: bool = False
+
+
+Drawing: TypeAlias = Literal["line", "steps", "points"]
+
+
 class Lane(msgspec.Struct, frozen=True):
     """One row of the ledger: channels of one unit, and how much height it asks for."""
 
     channels: tuple[str, ...]
     weight: float = 1.0
     scale: tuple[float, float] | None = None  # fixed lower and upper end, SI; None until fitted by the user
+    collapsed: bool = False  # to one line
+    drawing: Drawing = "line"  # between samples, where they can be told apart
 
 
 class Panel(msgspec.Struct, frozen=True):
@@ -90,6 +153,24 @@ class Panel(msgspec.Struct, frozen=True):
     channels: tuple[str, ...] = ()
     interval: str | None = None
     window: str = "hann"
+    linked: bool = False  # over the visible stretch, and zoomed together with other linked ones
+    reading: str | None = None  # of a big readout
+    search: str | None = None  # the events that are listed, or that repeats are aligned on
+    around_s: tuple[float, float] | None = None  # before and after the event; None: from their distance
+    codes: bool = False  # a histogram of the numbers as recorded
+
+
+Comparing: TypeAlias = Literal["values", "differences", "ratios"]
+TimeAxis: TypeAlias = Literal["record", "edge a", "clock"]
+
+
+class Columns(msgspec.Struct, frozen=True):
+    """The columns of readings beside the lanes: readings of the active interval, or one reading in every interval."""
+
+    readings: tuple[str, ...] = ("rms", "mean", "peak_to_peak")
+    compare: str | None = None  # the reading that is compared between intervals
+    comparing: Comparing = "values"  # differences and ratios are against the active interval
+    accuracy: bool = True  # whether it is shown; it is computed in any case
 
 
 class Study(msgspec.Struct, frozen=True):
@@ -107,6 +188,10 @@ class Study(msgspec.Struct, frozen=True):
     panels: tuple[Panel, ...] = ()
     view: tuple[float, float] | None = None  # visible stretch, s; None shows the whole record
     highest_order: int = 50
+    searches: tuple[EventSearch, ...] = ()
+    looks: dict[str, Look] = {}  # of channels that are not drawn as they are
+    columns: Columns = Columns()
+    time_axis: TimeAxis = "record"
 
     def channel(self, name: str) -> ChannelSetup:
         """Return the recorded channel of that name."""
@@ -125,6 +210,17 @@ class Study(msgspec.Struct, frozen=True):
             if interval.name == name:
                 return interval
         raise StudyError(f'There is no interval "{name}"{_known(i.name for i in self.intervals)}.')
+
+    def search(self, name: str) -> EventSearch:
+        """Return the event search of that name."""
+        for search in self.searches:
+            if search.name == name:
+                return search
+        raise StudyError(f'There are no events "{name}"{_known(s.name for s in self.searches)}.')
+
+    def look(self, name: str) -> Look:
+        """Return how a channel is drawn."""
+        return self.looks.get(name, Look())
 
     def connection(self, name: str) -> Connection:
         """Return the connection of that name."""

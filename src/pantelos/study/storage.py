@@ -13,7 +13,7 @@ from pantelos.files import write_whole
 from pantelos.study.model import Study
 
 FORMAT = "pantelos-study"
-VERSION = 2
+VERSION = 3
 SUFFIX = ".pantelos"
 
 
@@ -82,15 +82,15 @@ def _checked(path: Path, content: bytes) -> Any:
     if not isinstance(version, int) or version > VERSION:
         raise FormatError(path, f"the study is of version {version}", f"version {VERSION} or older",
                           "Open it with a newer Pantelos; it was left as it is.")  # fmt: skip
-    return _from_version_1(found) if version == 1 else found
+    return _from_version_1(found) if version == 1 else {**found, "version": VERSION}  # version 3 only says more
 
 
 def _from_version_1(found: dict[str, Any]) -> dict[str, Any]:
-    """Return a file of version 1, whose record was always one file, as one of version 2."""
+    """Return a file of version 1, whose record was always one file, as one of today."""
     study = found.get("study")
     if isinstance(study, dict) and isinstance(record := study.get("record"), dict):
         study = {**study, "record": {"files": [record]}}
-    return {**found, "version": 2, "study": study}
+    return {**found, "version": VERSION, "study": study}
 
 
 def schema() -> dict[str, Any]:

@@ -70,6 +70,9 @@ def rename_channel(study: Study, old: str, new: str) -> Study:
         ),
         lanes=tuple(replace(lane, channels=changed(lane.channels)) for lane in study.lanes),
         panels=tuple(replace(panel, channels=changed(panel.channels)) for panel in study.panels),
+        searches=tuple(replace(search, channel=new) if search.channel == old else search for search in study.searches),
+        looks={new if name == old else name: look for name, look in study.looks.items()},
+        intervals=tuple(replace(i, rides=tuple(new if name == old else name for name in i.rides)) for i in study.intervals),
     )
 
 

@@ -69,11 +69,15 @@ def remove_formula(study: Study, name: str) -> Study:
     users = [f.name for f in study.formulas if name in names_used(f.expression)]
     if users:
         raise StudyError(f'"{name}" is used by {", ".join(users)}. Change or remove those first.')
+    gone = {search.name for search in study.searches if search.channel == name}
     return replace(
         study,
         formulas=tuple(f for f in study.formulas if f.name != name),
         lanes=without_channel(study.lanes, name),
-        panels=tuple(panel for panel in study.panels if name not in panel.channels),
+        panels=tuple(panel for panel in study.panels if name not in panel.channels and panel.search not in gone),
+        searches=tuple(search for search in study.searches if search.channel != name),
+        looks={other: look for other, look in study.looks.items() if other != name},
+        intervals=tuple(replace(i, rides=tuple(None if rider == name else rider for rider in i.rides)) for i in study.intervals),
         connections=tuple(replace(c, sockets={s: ch for s, ch in c.sockets.items() if ch != name}) for c in study.connections),
         reference=None if study.reference == name else study.reference,
     )

@@ -1,6 +1,7 @@
 """Intervals: added, moved, renamed, removed, made active."""
 
 import re
+from collections.abc import Collection
 
 from msgspec.structs import replace
 
@@ -33,6 +34,26 @@ def _inside(interval: Interval, grid: Grid) -> Interval:
         raise StudyError(f'Interval "{interval.name}", {interval.start_s:g} to {interval.stop_s:g} s, lies outside the record, '
                          f"which runs from {grid.start_s:g} to {grid.stop_s:g} s. Choose times inside.")  # fmt: skip
     return replace(interval, start_s=max(interval.start_s, grid.start_s), stop_s=min(interval.stop_s, grid.stop_s))
+
+
+def add_intervals(study: Study, intervals: Collection[Interval], grid: Grid) -> Study:
+    """Return the study with several intervals more, the first of which becomes the active one."""
+    for interval in intervals:
+        study = add_interval(study, interval, grid)
+    return activate(study, next(iter(intervals)).name) if intervals else study
+
+
+def change_interval(study: Study, name: str, **changes: object) -> Study:
+    """Return the study with other properties of an interval: `note`, `rides`."""
+    found = study.interval(name)
+    return replace(study, intervals=tuple(replace(i, **changes) if i is found else i for i in study.intervals))
+
+
+def shift_interval(study: Study, name: str, seconds: float, grid: Grid) -> Study:
+    """Return the study with an interval moved as a whole, as far as the record goes; its length stays."""
+    found = study.interval(name)
+    seconds = min(max(seconds, grid.start_s - found.start_s), grid.stop_s - found.stop_s)
+    return move_interval(study, name, found.start_s + seconds, found.stop_s + seconds, grid)
 
 
 def _check_name(name: str) -> None:

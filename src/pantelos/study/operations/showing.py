@@ -5,7 +5,8 @@ from collections.abc import Collection
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
-from pantelos.study.model import Lane, Panel, Study
+from pantelos.reading.kinds import reading_kind, single_readings
+from pantelos.study.model import Lane, Look, Panel, Study
 
 
 def without_channel(lanes: tuple[Lane, ...], name: str) -> tuple[Lane, ...]:
@@ -46,6 +47,56 @@ def resize_lane(study: Study, at: int, weight: float) -> Study:
 def fix_scale(study: Study, at: int, scale: tuple[float, float] | None) -> Study:
     """Return the study with a fixed scale of a lane, SI, or none."""
     return replace(study, lanes=_with_item(study.lanes, at, replace(study.lanes[at], scale=scale)))
+
+
+def change_lane(study: Study, at: int, **changes: object) -> Study:
+    """Return the study with other properties of a lane: `collapsed`, `drawing`."""
+    return replace(study, lanes=_with_item(study.lanes, at, replace(study.lanes[at], **changes)))
+
+
+def move_lane(study: Study, at: int, to: int) -> Study:
+    """Return the study with a lane in another place of the order."""
+    lanes = [*study.lanes[:at], *study.lanes[at + 1 :]]
+    lanes.insert(to if to <= at else to - 1, study.lanes[at])
+    return replace(study, lanes=tuple(lanes))
+
+
+def show_channels(study: Study, names: Collection[str], together: bool) -> Study:
+    """Return the study with channels shown, in one lane or a lane each, behind the lanes there are."""
+    lanes = study.lanes
+    for name in names:
+        lanes = without_channel(lanes, name)
+    added = (Lane(tuple(names)),) if together else tuple(Lane((name,)) for name in names)
+    return replace(study, lanes=(*lanes, *added))
+
+
+def hide_channels(study: Study, names: Collection[str]) -> Study:
+    """Return the study with channels not shown."""
+    for name in names:
+        study = hide_channel(study, name)
+    return study
+
+
+def set_look(study: Study, name: str, look: Look) -> Study:
+    """Return the study with a channel drawn otherwise; as it is, when the look says nothing."""
+    looks = {other: known for other, known in study.looks.items() if other != name}
+    return replace(study, looks=looks if look == Look() else {**looks, name: look})
+
+
+def change_columns(study: Study, **changes: object) -> Study:
+    """Return the study with other columns of readings: `readings`, `compare`, `comparing`, `accuracy`.
+
+    Raises
+    ------
+    StudyError
+        When a reading is not one of a single channel.
+    """
+    columns = replace(study.columns, **changes)
+    for name in (*columns.readings, *([columns.compare] if columns.compare else [])):
+        kind = reading_kind(name)
+        if kind is None or len(kind.arguments) != 1:
+            raise StudyError(f'"{name}" is no reading of one channel; there are {", ".join(r.name for r in single_readings())}.')
+    return replace(study, columns=columns)
 
 
 def _with_item(lanes: tuple[Lane, ...], at: int, lane: Lane) -> tuple[Lane, ...]:

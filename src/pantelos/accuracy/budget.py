@@ -1,0 +1,74 @@
+"""The budget of one value: what each input contributes, and what they come to together.
+
+Source: ISO/IEC Guide 98-3 (GUM), clauses 4.3 (type B), 5.1 (combination), 6.2 (expanded uncertainty), 7.2.6 (digits).
+"""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as infinitely many degrees of freedom
+
+
+class Shape(StrEnum):
+    """How an input is distributed between its limits."""
+
+    RECTANGULAR = "rectangular"
+    NORMAL = "normal"
+
+    def standard(self, stated: float) -> float:
+        """Return the standard uncertainty of a stated limit (rectangular) or standard deviation (normal)."""
+        return stated / math.sqrt(3.0) if self is Shape.RECTANGULAR else stated
+
+
+@dataclass(frozen=True, slots=True)
+class Input:
+    """One source of uncertainty: what it is, the channel it belongs to, and its standard uncertainty in SI."""
+
+    name: str  # gain, offset, resolution, noise, delay, time base
+    channel: str  # "" for the time base
+    shape: Shape
+    standard: float
+
+    @property
+    def title(self) -> str:
+        """What a budget calls it."""
+        return f"{self.name} of {self.channel}" if self.channel else self.name
+
+
+@dataclass(frozen=True, slots=True)
+class Contribution:
+    """What an input does to a value: sensitivity times standard uncertainty, SI of the value, signed."""
+
+    input: Input
+    amount: float
+
+
+@dataclass(frozen=True, slots=True)
+class Budget:
+    """All contributions to one value; inputs are independent of each other."""
+
+    contributions: tuple[Contribution, ...]
+
+    @property
+    def standard(self) -> float:
+        """The combined standard uncertainty, SI."""
+        return math.sqrt(sum(c.amount**2 for c in self.contributions))
+
+    @property
+    def expanded(self) -> float:
+        """The expanded uncertainty with a coverage factor of 2, about 95 %, SI."""
+        return COVERAGE_FACTOR * self.standard
+
+    @property
+    def given(self) -> bool:
+        """Whether there is anything to state: never ±0, never ± what cannot be computed."""
+        return math.isfinite(self.standard) and self.standard > 0
+
+    def share(self, contribution: Contribution) -> float:
+        """Return the share of the variance that comes from one contribution, 0 to 1."""
+        return contribution.amount**2 / self.standard**2 if self.given else math.nan
+
+    def largest_first(self) -> tuple[Contribution, ...]:
+        """Return the contributions that matter, the largest first."""
+        return tuple(sorted((c for c in self.contributions if c.amount), key=lambda c: -abs(c.amount)))

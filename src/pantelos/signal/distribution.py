@@ -1,0 +1,121 @@
+"""How values are distributed: histogram, percentiles, the two levels of a pulse."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pantelos.progress import Progress
+from pantelos.signal.arrays import AnyArray, FloatArray, Reader
+from pantelos.signal.integrals import blocks
+from pantelos.signal.statistics import extremes
+
+_LEVEL_CLASSES = 1000
+_LEAST_SHARE = 0.05  # of the samples within a mode, or there are no two levels
+_EXACT = 1 << 20  # samples up to which percentiles are exact
+_FINE_CLASSES = 1 << 16
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Distribution:
+    """Counts per class; classes closed left, open right, the last one closed."""
+
+    edges: FloatArray  # (n_classes + 1,), unit of the values
+    counts: AnyArray  # (n_classes,)
+    sums: FloatArray  # (n_classes,), of the values in each class
+    n_outside: int = 0
+
+    @property
+    def n(self) -> int:
+        """Values counted."""
+        return int(self.counts.sum())
+
+    def percentile(self, q: float) -> float:
+        """Return the percentile `q` (0 to 100), interpolated within its class; NaN without values."""
+        if not self.n:
+            return float("nan")
+        running = np.concatenate(([0], np.cumsum(self.counts)))
+        at = q / 100 * self.n
+        k = min(max(int(np.searchsorted(running, at, side="right")) - 1, 0), len(self.counts) - 1)
+        share = (at - running[k]) / self.counts[k] if self.counts[k] else 0.0
+        return float(self.edges[k] + share * (self.edges[k + 1] - self.edges[k]))
+
+
+def distribution(
+    read: Reader, start: int, stop: int, n_classes: int, span: tuple[float, float] | None = None, progress: Progress | None = None
+) -> Distribution:
+    """Return the histogram of samples `start` to `stop` over `span`, or from the smallest to the largest.
+
+    Source: ISO 3534-1 (terms). Missing samples are left out.
+    """
+    if span is None:
+        found = extremes(read, start, stop)
+        span = (found.low, found.high)
+    low, high = span
+    counts, sums, n_outside = np.zeros(n_classes, dtype=np.int64), np.zeros(n_classes), 0
+    if not np.isfinite(low) or not np.isfinite(high):
+        return Distribution(np.linspace(0.0, 1.0, n_classes + 1), counts, sums)
+    high = high if high > low else low + max(abs(low), 1.0) * 1e-9
+    edges = np.linspace(low, high, n_classes + 1)
+    for first, end in blocks(start, stop):
+        x = read(first, end)
+        x = x[~np.isnan(x)]
+        inside = x[(x >= low) & (x <= high)]
+        n_outside += len(x) - len(inside)
+        place = np.minimum(((inside - low) * (n_classes / (high - low))).astype(np.intp), n_classes - 1)
+        counts += np.bincount(place, minlength=n_classes)
+        sums += np.bincount(place, weights=inside, minlength=n_classes)
+        if progress is not None:
+            progress.at((end - start) / (stop - start))
+    return Distribution(edges, counts, sums, n_outside)
+
+
+def percentile(read: Reader, start: int, stop: int, q: float) -> float:
+    """Return the percentile `q` (0 to 100): between the neighbours of position (N - 1) q / 100 of the sorted values.
+
+    Beyond 2^20 samples it is read from a histogram of 65,536 classes, good to one of them.
+    """
+    if stop - start <= _EXACT:
+        x = np.asarray(read(start, stop))
+        x = x[~np.isnan(x)]
+        return float(np.percentile(x, q)) if len(x) else float("nan")
+    return distribution(read, start, stop, _FINE_CLASSES).percentile(q)
+
+
+@dataclass(frozen=True, slots=True)
+class Levels:
+    """Base and top of a pulse waveform."""
+
+    base: float
+    top: float
+    two_states: bool  # found as the two modes of the histogram; else the 1st and 99th percentile
+
+    @property
+    def amplitude(self) -> float:
+        """Top minus base."""
+        return self.top - self.base
+
+    def at(self, share: float) -> float:
+        """Return the level at a share of the amplitude above the base."""
+        return self.base + share * self.amplitude
+
+
+def levels(read: Reader, start: int, stop: int) -> Levels:
+    """Return base and top: the modes of the lower and the upper half of a histogram, refined by the mean around each.
+
+    It has 1000 classes. A waveform that does not stay on two levels (below 5 % of the samples on one) has its 1st and 99th
+    percentile instead.
+
+    Source: IEEE 181, histogram mode.
+    """
+    found = distribution(read, start, stop, _LEVEL_CLASSES)
+    half = _LEVEL_CLASSES // 2
+    lower = int(np.argmax(found.counts[:half]))  # in a tie the one nearest the extreme
+    upper = _LEVEL_CLASSES - 1 - int(np.argmax(found.counts[half:][::-1]))
+    means = []
+    for mode in (lower, upper):
+        near = slice(max(mode - 1, 0), mode + 2)
+        n = int(found.counts[near].sum())
+        if n < _LEAST_SHARE * found.n or not n:
+            return Levels(percentile(read, start, stop, 1.0), percentile(read, start, stop, 99.0), False)
+        means.append(float(found.sums[near].sum() / n))
+    return Levels(means[0], means[1], True)

@@ -1,0 +1,115 @@
+"""Transitions, settling and pulses: what a step or a pulse train is described by.
+
+Source: IEEE 181 and IEC 60469 (terms and reference levels). Positions and durations are in samples.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.distribution import Levels
+from pantelos.signal.integrals import blocks
+from pantelos.signal.level_search import Crossings, level_crossings
+
+HYSTERESIS = 0.05  # of the amplitude either side, by default
+
+
+def reference_crossings(read: Reader, start: int, stop: int, found: Levels, share: float = 0.5) -> Crossings:
+    """Return the crossings of a level at a share of the amplitude."""
+    return level_crossings(read, start, stop, found.at(share), HYSTERESIS * abs(found.amplitude))
+
+
+def transition_times(
+    read: Reader, start: int, stop: int, found: Levels, rising: bool, low: float = 0.1, high: float = 0.9
+) -> FloatArray:
+    """Return transition durations in samples: from the last crossing of the first level before the middle to the first after it.
+
+    Parameters
+    ----------
+    low, high : shares of the amplitude, 10 % and 90 % by default
+    """
+    first_share, last_share = (low, high) if rising else (high, low)
+    middles = reference_crossings(read, start, stop, found)
+    middles_at = middles.rises if rising else middles.falls
+    begun, ended = (level_crossings(read, start, stop, found.at(share)) for share in (first_share, last_share))
+    before, after = (c.rises if rising else c.falls for c in (begun, ended))
+    first, last = np.searchsorted(before, middles_at) - 1, np.searchsorted(after, middles_at)
+    good = (first >= 0) & (last < len(after))
+    return np.asarray(after[last[good]] - before[first[good]])
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Pulses:
+    """Whole periods of a pulse train: where they begin, how long they are, how long they are high."""
+
+    starts: FloatArray  # (n_pulses,)
+    periods: FloatArray  # (n_pulses,)
+    widths: FloatArray  # (n_pulses,)
+
+    @property
+    def duty(self) -> float:
+        """Time high over time, over all whole periods; NaN without one."""
+        return float(self.widths.sum() / self.periods.sum()) if len(self.periods) else math.nan
+
+
+def pulses(crossings: Crossings) -> Pulses:
+    """Return the periods from rise to rise, each with the fall between."""
+    rises, falls = crossings.rises, crossings.falls
+    starts, ends = rises[:-1], rises[1:]
+    at = np.searchsorted(falls, starts, side="right")
+    inside = at < len(falls)
+    starts, ends, at = starts[inside], ends[inside], at[inside]
+    return Pulses(starts, ends - starts, falls[at] - starts)
+
+
+@dataclass(frozen=True, slots=True)
+class Settling:
+    """When a step response last left the band around its final value."""
+
+    settled_at: float  # samples; NaN when it never settles
+    initial: float
+    final: float
+
+
+def settling(read: Reader, start: int, stop: int, tolerance: float, tail: float = 0.05) -> Settling:
+    """Return when the waveform is inside final ± tolerance · |final − initial| for good.
+
+    The initial value is the first valid sample, the final one the mean of the last part of the stretch.
+
+    Parameters
+    ----------
+    tolerance : share of the step, 0.02 for 2 %
+    tail : share of the stretch whose mean is the final value
+    """
+    last_part = read(max(stop - max(round(tail * (stop - start)), 1), start), stop)
+    last_part = last_part[~np.isnan(last_part)]
+    initial = _first_valid(read, start, stop)
+    if not len(last_part) or math.isnan(initial):
+        return Settling(math.nan, initial, math.nan)
+    final = float(last_part.mean())
+    band = tolerance * abs(final - initial)
+    end = stop
+    while end > start:
+        low = max(end - (1 << 16), start)
+        x = read(low, min(end + 1, stop))
+        out = np.flatnonzero(np.abs(x - final) > band)
+        if len(out):
+            k = int(out[-1])
+            if low + k >= stop - 1:
+                return Settling(math.nan, initial, final)  # it leaves the band at the very end
+            inner, outer = abs(float(x[k + 1]) - final), abs(float(x[k]) - final)
+            share = (outer - band) / (outer - inner) if math.isfinite(inner) and outer > inner else 1.0
+            return Settling(low + k + share, initial, final)
+        end = low
+    return Settling(float(start), initial, final)
+
+
+def _first_valid(read: Reader, start: int, stop: int) -> float:
+    for low, high in blocks(start, stop):
+        x = read(low, high)
+        valid = np.flatnonzero(~np.isnan(x))
+        if len(valid):
+            return float(x[valid[0]])
+    return math.nan

@@ -1,0 +1,291 @@
+"""Accuracy carried into every number: what the stated inputs of the channels do to a value.
+
+A sensitivity is taken by moving one input of one channel by its standard uncertainty and taking the value again
+(GUM 5.1.4 allows this in place of derivatives), so it holds for any formula, for power, and for readouts. Readings of a
+recorded channel that grow or shift with the waveform are told without a second look.
+"""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import TypeAlias
+
+import numpy as np
+
+from pantelos.accuracy.budget import Budget, Contribution, Input, Shape
+from pantelos.errors import PantelosError
+from pantelos.formula.derived import Derived, Scalar
+from pantelos.formula.syntax import names_used
+from pantelos.power.measurement import ConnectionPower
+from pantelos.progress import Progress
+from pantelos.reading.reading import Reading, ReadingKind
+from pantelos.record.record import Channel
+from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.statistics import window_means
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import Connection, Study
+from pantelos.study.results import ResultCache
+from pantelos.units import unit
+
+Change: TypeAlias = Callable[[Channel], Waveform]
+_NOISE = frozenset({"noise", "resolution"})
+_TIME_BASE = "time base"
+_DRAWS = 8  # of noise, for values that are not readings
+
+
+class _Moved(Evaluation):
+    """The same study with one input of one channel moved; cycles stay where they are, but for the time base."""
+
+    def __init__(self, base: Evaluation, moved: Input) -> None:
+        super().__init__(base.study, base.record, ResultCache())
+        self._base, self._input = base, moved
+
+    def resolve(self, name: str) -> Waveform | Scalar:
+        found = super().resolve(name)
+        if isinstance(found, Channel) and self._input.channel in ("", name):
+            return _moved(found, self._input)
+        return found
+
+    def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
+        found = self._base.cycles(name, progress)
+        return replace(found, rate_hz=found.rate_hz / (1 + self._input.standard)) if self._input.name == _TIME_BASE else found
+
+    def low_signal(self, name: str) -> float:
+        return self._base.low_signal(name)
+
+
+def _moved(channel: Channel, one: Input) -> Waveform:
+    """Return a channel with an input moved by its standard uncertainty."""
+    amount = one.standard
+    match one.name:
+        case "gain":
+            read = lambda a, b: channel.read(a, b) * (1 + amount)  # noqa: E731
+        case "offset" | "noise" | "resolution":
+            read = lambda a, b: channel.read(a, b) + amount  # noqa: E731
+        case "delay":
+            read = lambda a, b: _delayed(channel, a, b, amount)  # noqa: E731
+        case _:
+            return Derived(channel.read, channel.unit, channel.n_samples, channel.rate_hz / (1 + amount))
+    return Derived(read, channel.unit, channel.n_samples, channel.rate_hz)
+
+
+def _delayed(channel: Channel, start: int, stop: int, delay_s: float) -> FloatArray:
+    """Return x(t - τ) to first order, the derivative from the five samples around each."""
+    low, high = max(start - 2, 0), min(stop + 2, channel.n_samples)
+    x = np.pad(channel.read(low, high), (2 - (start - low), 2 - (high - stop)), mode="edge")
+    change = (8 * (x[3:-1] - x[1:-3]) - (x[4:] - x[:-4])) / 12
+    return np.asarray(x[2:-2] - delay_s * channel.rate_hz * change)
+
+
+def inputs_of(study: Study, names: Sequence[str]) -> tuple[tuple[Input, ...], tuple[str, ...]]:
+    """Return the stated inputs of the recorded channels behind these names, and the channels whose accuracy is not stated."""
+    found: list[Input] = []
+    silent: list[str] = []
+    for name in recorded_behind(study, names):
+        setup = study.channel(name)
+        inputs = setup.scaling.inputs(name, unit(setup.recorder_unit))
+        found += inputs
+        if not inputs:
+            silent.append(name)
+    if study.record is not None and study.record.time_base_ppm:
+        found.append(Input(_TIME_BASE, "", Shape.RECTANGULAR, Shape.RECTANGULAR.standard(study.record.time_base_ppm * 1e-6)))
+    return tuple(found), tuple(silent)
+
+
+def recorded_behind(study: Study, names: Sequence[str]) -> tuple[str, ...]:
+    """Return the recorded channels that channels and formulas rest on, each once."""
+    found: dict[str, None] = {}
+    for name in names:
+        formula = study.formula(name)
+        behind = (name,) if formula is None else recorded_behind(study, sorted(names_used(formula.expression)))
+        found.update(dict.fromkeys(behind))
+    return tuple(found)
+
+
+@dataclass(frozen=True, slots=True)
+class Stated:
+    """The accuracy of a value: its budget, or why there is none."""
+
+    budget: Budget | None
+    why_not: str = ""
+
+    @property
+    def expanded(self) -> float:
+        """The expanded uncertainty, SI; NaN where none is stated."""
+        return self.budget.expanded if self.budget is not None and self.budget.given else math.nan
+
+
+def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Stated:
+    """Return the accuracy of a reading; kept like the reading itself."""
+    inputs, silent = inputs_of(evaluation.study, channels)
+    reason = _silent(silent) or _clipped(evaluation, channels, interval)
+    if reason:
+        return Stated(None, reason)
+    ppm = str(evaluation.study.record.time_base_ppm) if evaluation.study.record is not None else ""
+    key = evaluation.result_key("accuracy", interval, kind.name, ppm, *(evaluation.identity(name) for name in channels))
+    return evaluation.cached(key, lambda: _reading_accuracy(evaluation, kind, channels, interval, inputs))
+
+
+def _silent(channels: Sequence[str]) -> str:
+    return f"the scaling of {', '.join(channels)} states no accuracy" if channels else ""
+
+
+def _clipped(evaluation: Evaluation, channels: Sequence[str], interval: str | None) -> str:
+    for name in recorded_behind(evaluation.study, channels):
+        if evaluation.n_clipped(name, interval):
+            return f"{name} is clipped here: the value is only a bound"
+    return ""
+
+
+def _reading_accuracy(
+    evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None, inputs: tuple[Input, ...]
+) -> Stated:
+    reading = evaluation.reading(kind, channels, interval)
+    if not math.isfinite(reading.value):
+        return Stated(None, "the reading is not given")
+    found = []
+    for one in inputs:
+        amount = _known(kind, channels, reading, one, evaluation, interval)
+        if amount is None:
+            amount = _Moved(evaluation, one).reading(kind, channels, interval).value - reading.value
+        found.append(Contribution(one, amount))
+    return _stated(found)
+
+
+def _stated(found: list[Contribution]) -> Stated:
+    budget = Budget(tuple(found))
+    return Stated(budget) if budget.given else Stated(None, "none of the stated inputs reaches this value")
+
+
+def _known(
+    kind: ReadingKind, channels: Sequence[str], reading: Reading, one: Input, evaluation: Evaluation, interval: str | None
+) -> float | None:
+    """Return a contribution that needs no second look, or None."""
+    recorded = len(channels) == 1 and evaluation.study.formula(channels[0]) is None
+    match one.name:
+        case "gain" if recorded and kind.degree is not None:
+            return kind.degree * reading.value * one.standard
+        case "offset" if recorded and kind.shift is not None:
+            return kind.shift * one.standard
+        case "delay" if recorded:
+            return one.standard if kind.name in ("time_of_max", "time_of_min") else 0.0
+        case "time base" if recorded and not kind.timed:
+            return 0.0
+        case name if name in _NOISE:
+            stretch = evaluation.stretch(kind, channels, interval)
+            waves = [evaluation.waveform(channel) for channel in channels]
+            sigma = one.standard if recorded else _noise_behind(evaluation, one, channels, reading)
+            return kind.noise(reading.value, sigma, waves, stretch, reading.window)
+    return None
+
+
+def _noise_behind(evaluation: Evaluation, one: Input, channels: Sequence[str], reading: Reading) -> float:
+    """Return the rms that noise of one channel has in a formula: what a shift by σ does to its samples."""
+    moved, total = _Moved(evaluation, one), 0.0
+    for name in channels:
+        square, _ = window_means(
+            _Squared(evaluation.waveform(name), moved.waveform(name)), reading.window, evaluation.record.n_samples
+        )
+        total += float(square)
+    return math.sqrt(total)
+
+
+@dataclass(frozen=True, slots=True)
+class _Squared:
+    """Reads the square of the difference of two waveforms."""
+
+    one: Waveform
+    other: Waveform
+
+    def __call__(self, start: int, stop: int) -> FloatArray:
+        return np.asarray((self.other.read(start, stop) - self.one.read(start, stop)) ** 2)
+
+
+def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
+    """Return the accuracy of a formula that is a single value; noise is drawn, eight times, with a fixed seed."""
+    inputs, silent = inputs_of(evaluation.study, [name])
+    if silent:
+        return Stated(None, _silent(silent))
+    key = ("value accuracy", evaluation.identity(name), str(inputs))
+    return evaluation.cached(key, lambda: _value_accuracy(evaluation, name, inputs))
+
+
+def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]) -> Stated:
+    value = _scalar(evaluation, name)
+    if not math.isfinite(value):
+        return Stated(None, "the value is not given")
+    found = []
+    for one in inputs:
+        if one.name in _NOISE:
+            draws = [_scalar(_Noisy(evaluation, one, seed), name) - value for seed in range(_DRAWS)]
+            found.append(Contribution(one, math.sqrt(sum(d * d for d in draws) / _DRAWS)))
+        else:
+            found.append(Contribution(one, _scalar(_Moved(evaluation, one), name) - value))
+    return _stated(found)
+
+
+def _scalar(evaluation: Evaluation, name: str) -> float:
+    found = evaluation.resolve(name)
+    return found.value if isinstance(found, Scalar) else math.nan
+
+
+class _Noisy(_Moved):
+    """The same study with noise on one channel, the same in every read of a sample."""
+
+    def __init__(self, base: Evaluation, moved: Input, seed: int) -> None:
+        super().__init__(base, moved)
+        self._seed = seed
+
+    def resolve(self, name: str) -> Waveform | Scalar:
+        found = Evaluation.resolve(self, name)
+        if isinstance(found, Channel) and name == self._input.channel:
+            return Derived(lambda a, b: found.read(a, b) + self._noise(a, b), found.unit, found.n_samples, found.rate_hz)
+        return found
+
+    def _noise(self, start: int, stop: int) -> FloatArray:
+        block = 1 << 14
+        first, last = start // block, max(stop - 1, start) // block
+        drawn = [np.random.default_rng((self._seed, k)).normal(0.0, self._input.standard, block) for k in range(first, last + 1)]
+        return np.asarray(np.concatenate(drawn)[start - first * block : stop - first * block])
+
+
+POWER_FIELDS = ("U", "I", "P", "S", "Q1", "N", "PF", "DPF", "phi1")
+_PowerValues: TypeAlias = dict[tuple[str, str], float]  # (element, quantity) to SI
+
+
+def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str | None) -> dict[tuple[str, str], Stated]:
+    """Return the accuracy of the powers of a connection by (title of the element or "total", quantity).
+
+    Noise is left out: over thousands of samples it is far below gain and delay (u² = (σu² I² + σi² U²) / N).
+    """
+    channels = list(connection.sockets.values())
+    inputs, silent = inputs_of(evaluation.study, channels)
+    values = _power_values(evaluation, connection, interval)
+    reason = _silent(silent) or _clipped(evaluation, channels, interval)
+    if reason:
+        return dict.fromkeys(values, Stated(None, reason))
+    found: dict[tuple[str, str], list[Contribution]] = {key: [] for key in values}
+    for one in inputs:
+        if one.name in _NOISE or one.name == _TIME_BASE:
+            continue
+        moved = _power_values(_Moved(evaluation, one), connection, interval)
+        for key, value in values.items():
+            found[key].append(Contribution(one, moved[key] - value))
+    return {key: _stated(contributions) for key, contributions in found.items()}
+
+
+def _power_values(evaluation: Evaluation, connection: Connection, interval: str | None) -> _PowerValues:
+    power: ConnectionPower = evaluation.power(connection, interval)
+    kind = evaluation.wiring_of(connection)
+    titled = [*zip((element.title for element in kind.elements), power.elements, strict=True), ("total", power.total)]
+    return {(title, name): float(getattr(of, name)) for title, of in titled for name in POWER_FIELDS if hasattr(of, name)}
+
+
+def try_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Stated:
+    """Return the accuracy of a reading, or why it cannot be told, never an error: numbers stand without it."""
+    try:
+        return reading_accuracy(evaluation, kind, channels, interval)
+    except PantelosError as error:
+        return Stated(None, str(error))

@@ -1,0 +1,117 @@
+"""Events said as sentences, found on recorded and math channels; intervals by rule."""
+
+import numpy as np
+import pytest
+
+from pantelos.errors import StudyError
+from pantelos.study import operations as op
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.events import find_events
+from pantelos.study.filling import intervals_by_rule
+from pantelos.study.model import EventKind, Interval, Level
+from pantelos.study.sentences import EXAMPLES, search_from, sentence
+
+
+@pytest.fixture
+def mains(evaluation_of, sine):
+    """Two seconds of mains with a dip, a spike, a gap and one odd stretch."""
+    u = sine(230, 50, seconds=2)
+    u[6000:7000] *= 0.5
+    u[12_345] -= 400
+    u[15_000:15_040] = np.nan
+    g = np.where(np.arange(20_000) % 500 < 125, 5.0, 0.0)
+    g[10_000:10_400] = 5.0
+    return evaluation_of(10_000.0, None, "u", u=u, i=sine(5, 50, -30, seconds=2), g=g)
+
+
+def found(evaluation, text):
+    return find_events(evaluation, search_from(text, evaluation.types, "e"))
+
+
+@pytest.mark.parametrize(
+    ("text", "count", "first_s"),
+    [
+        ("u rises through 0 V, hysteresis 20 V", 99, 0.02), ("u falls through 200 V", None, None), ("g rises through 50 %", 39, 0.05),
+        ("i crosses 0 A", 199, None), ("i crosses 0 A, hold-off 15 ms", 100, None),
+        ("g stays above 50 % longer than 20 ms", 1, 1.0), ("g stays below 50 % shorter than 30 ms", 1, 1.0400),
+        ("u is missing longer than 1 ms", 1, 1.5), ("u changes most", 1, 1.2345), ("i is beyond 6 sigma", 0, None),
+        ("u leaves -400 V to 400 V", 1, 1.2345), ("u is unlike the others every 20 ms beyond 30 sigma", None, 0.6),
+    ],
+)  # fmt: skip
+def test_events_are_found_by_what_a_sentence_says(mains, text, count, first_s):
+    events = found(mains, text)
+    if count is not None:
+        assert len(events) == pytest.approx(count, abs=1 if count > 30 else 0)
+    if first_s is not None:
+        assert events.positions[0] / 10_000 == pytest.approx(first_s, abs=2e-4)
+    assert np.all(np.diff(events.positions) > 0)
+    assert len(events.values) == len(events)
+
+
+@pytest.mark.parametrize("text", EXAMPLES)
+def test_a_sentence_is_read_as_it_is_written(evaluation_of, text):
+    types = evaluation_of(1000.0, u1=np.zeros(10)).types
+    made = search_from(text, types)
+    assert search_from(sentence(made, types["u1"][1]), types) == made
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("u rises", "does not say what to look for"), ("v rises through 0 V", 'no channel "v"'), ("u rises through 3 A", "the channel is in V"),
+        ("u stays above 3 V longer than 3 V", "no time"), ("u is unlike the others every 1 us", "at least 8 samples"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_looked_for_is_said_in_one_sentence(mains, text, said):
+    with pytest.raises(StudyError, match=said):
+        found(mains, text)
+
+
+def test_events_on_a_math_channel_named_renamed_and_removed(mains):
+    study = op.set_formula(mains.study, "p = u * i")
+    evaluation = Evaluation(study, mains.record)
+    search = search_from("back = p falls through 0 W, hysteresis 20 W", evaluation.types)
+    assert (search.name, search.kind, search.level) == ("back", EventKind.CROSSING, Level(0.0))
+    study = op.set_search(study, search)
+    assert len(find_events(Evaluation(study, mains.record), study.search("back"))) == pytest.approx(198, abs=4)
+    study = op.rename_search(op.rename_channel(study, "p", "p1"), "back", "returned")
+    assert study.search("returned").channel == "p1"
+    assert op.remove_formula(study, "p1").searches == ()
+    assert op.remove_search(study, "returned").searches == ()
+    twice = op.set_search(
+        op.set_search(study, search_from("u crosses 0 V", mains.types)), search_from("u crosses 0 V", mains.types)
+    )
+    assert [s.name for s in twice.searches] == ["returned", "u_crossing", "u_crossing_2"]
+
+
+def test_intervals_are_made_by_rule(mains):
+    grid = mains.record.grid
+    study = op.set_search(mains.study, search_from("g_up = g rises through 50 %", mains.types))
+    study = op.add_interval(study, Interval("part", 0.1, 0.65), grid)
+    evaluation = Evaluation(study, mains.record)
+    cycles = intervals_by_rule(evaluation, "every 10 cycles", "part")
+    assert [round(i.length_s, 6) for i in cycles] == [0.2, 0.2]
+    blocks = intervals_by_rule(evaluation, "every 200 ms", None)
+    assert [(i.name, round(i.start_s, 9)) for i in blocks][:2] == [("block 1", 0.0), ("block 2", 0.2)]
+    assert len(blocks) == 10
+    between = intervals_by_rule(evaluation, "between g_up", "part")
+    assert {round(i.length_s, 6) for i in between} == {0.05}
+    filled = op.add_intervals(study, cycles, grid)
+    assert filled.active == "cycles 1"
+    again = intervals_by_rule(Evaluation(filled, mains.record), "every 10 cycles", "part")
+    assert not {i.name for i in again} & {i.name for i in filled.intervals}
+    for text, said in (("often", "not a rule"), ("every 3 V", "neither a time nor cycles"), ("every 10 s", "makes no interval"),
+                       ("every 1 us", "makes"), ("between lunch", "no events")):  # fmt: skip
+        with pytest.raises(StudyError, match=said):
+            intervals_by_rule(evaluation, text, None)
+
+
+def test_an_interval_is_shifted_as_a_whole_and_stays_inside(mains):
+    grid = mains.record.grid
+    study = op.add_interval(mains.study, Interval("part", 0.1, 0.3), grid)
+    moved = op.shift_interval(study, "part", 0.2, grid).interval("part")
+    assert (moved.start_s, moved.stop_s) == pytest.approx((0.3, 0.5))
+    end = op.shift_interval(study, "part", 9.0, grid).interval("part")
+    assert (end.start_s, end.stop_s) == pytest.approx((1.8, 2.0))
+    noted = op.change_interval(study, "part", note="second try", rides=("u", None))
+    assert op.rename_channel(noted, "u", "v").interval("part").rides == ("v", None)
