@@ -106,4 +106,4 @@ def between(value: float, expanded: float, unit: Unit) -> str:
     scale, symbol = prefix_for(max(abs(value), expanded), unit)
     decimals = decimals_of(expanded / scale)
     low, high = (rounded((value + side * expanded) / scale, decimals) for side in (-1, 1))
-    return f"between {low} {symbol} and {high} {symbol}"
+    return f"between {low} {symbol}".rstrip() + f" and {high} {symbol}".rstrip()

@@ -22,3 +22,5 @@ class Notice:
     detail: str = ""
     channel: str | None = None
     connection: str | None = None
+    remedy: str = ""  # what can be done about it at once, as a button says it; "" where only the user can
+    at_s: float | None = None  # the instant it concerns

@@ -11,7 +11,7 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lanes import CHANNEL_MIME
-from pantelos.desktop.traces.layout import LEFT, Columns
+from pantelos.desktop.traces.layout import LEFT
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
@@ -55,8 +55,7 @@ def chosen(monkeypatch):
 
 
 def at(window, t_s, y=40):
-    ruler = window.traces.ruler
-    return QPoint(int(LEFT + window.document.view.to_x(t_s, Columns(ruler.width() - ruler.beside).trace_width)), y)
+    return QPoint(int(window.traces.lanes.x_of(t_s)), y)
 
 
 def hover(widget, place):
@@ -83,6 +82,8 @@ def test_the_pointer_says_what_it_would_take_hold_of(window):
     hover(ruler, at(window, 0.6, 20))
     assert ruler.cursor().shape() is shape.SizeHorCursor
     hover(ruler, at(window, 0.4, 20))
+    assert ruler.cursor().shape() is shape.SizeAllCursor
+    hover(ruler, at(window, 0.4, 5))
     assert ruler.cursor().shape() is shape.CrossCursor
 
 
@@ -91,9 +92,7 @@ def test_wheel_zooms_at_the_pointer_moves_with_shift_and_scrolls_beside_the_trac
     document.show(TimeView(0.2, 0.6))
     turn(lanes, at(window, 0.3), 240)
     assert document.view.length_s == pytest.approx(0.4 * 1.0015**-240, rel=1e-6)
-    assert at(window, 0.3).x() == pytest.approx(
-        LEFT + 0.25 * Columns(window.traces.ruler.width() - window.traces.ruler.beside).trace_width, abs=3
-    )
+    assert at(window, 0.3).x() == pytest.approx(LEFT + 0.25 * lanes.columns().trace_width, abs=3)
     before = document.view
     turn(lanes, at(window, 0.3), 120, SHIFT)
     assert document.view.start_s == pytest.approx(before.start_s - 0.1 * before.length_s)
@@ -107,11 +106,13 @@ def test_double_click_shows_the_record_and_clicks_on_readings_explain(window, qt
     qtbot.mouseDClick(window.traces.lanes, LEFT_BUTTON, NONE, at(window, 0.25))
     assert window.document.view == TimeView(0.0, 1.0)
     lanes = window.traces.lanes
-    x = int(Columns(lanes.width()).readings_left) + 100
+    x = int(lanes.columns().readings_left + 1.5 * lanes.columns().reading_width)
     qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(x, lanes.rows()[-1].top + 10))
-    wait_until(window.notice_bar.isVisible)
-    assert window.notice_bar.text.text().startswith("mean(p1) = 575.0000")
-    assert "p1 = u1 * i1" in window.notice_bar.text.text()
+    wait_until(lambda: window.explaining.popup is not None)
+    said = window.explaining.popup.said
+    assert said.text.startswith('mean(p1) in "steady" = 575.0000')
+    assert ("formula", "p1 = u1 * i1") in said.facts
+    assert "accuracy not stated: the scaling of i1, u1 states no accuracy" in said.text
 
 
 def test_crossing_an_edge_over_the_other_puts_it_back(window, qtbot):
@@ -138,13 +139,13 @@ def test_the_menu_of_a_channel(window, chosen):
         assert reached(window.document.study), pick
         if pick == "Hide p1":
             chosen["pick"] = "p1"
-            window.traces._channel_menu("u1", QPoint())
+            window.traces.channel_menu.show("u1", QPoint())
             assert window.document.study.lanes[-1].channels == ("p1",)
             window.document.undo()
         window.document.undo()
     window.document.take(op.set_formula(window.document.study, "q = p1 * 2"), "q")
     chosen["pick"] = "Remove formula p1"
-    window.traces._channel_menu("p1", QPoint())
+    window.traces.channel_menu.show("p1", QPoint())
     assert '"p1" is used by q' in window.notice_bar.text.text()
 
 
@@ -165,8 +166,8 @@ def test_the_menu_of_a_socket_and_of_a_panel(window, chosen, qtbot):
         ("flat-top window", "window", "flat-top"),
     ):
         frame = window.traces.panels.frames[0]
-        frame._fill_menu()
-        next(action for action in frame._menu.actions() if action.text() == pick).trigger()
+        frame.fill_menu()
+        next(action for action in frame.menu.actions() if action.text() == pick).trigger()
         assert getattr(window.document.study.panels[0], field) == value
     settle(window)
     frame = window.traces.panels.frames[0]
@@ -175,8 +176,8 @@ def test_the_menu_of_a_socket_and_of_a_panel(window, chosen, qtbot):
     assert frame.canvas.span is not None
     qtbot.mouseDClick(frame.canvas, LEFT_BUTTON)
     assert frame.canvas.span is None
-    frame._fill_menu()
-    next(action for action in frame._menu.actions() if action.text() == "Remove panel").trigger()
+    frame.fill_menu()
+    next(action for action in frame.menu.actions() if action.text() == "Remove panel").trigger()
     assert window.document.study.panels == ()
 
 

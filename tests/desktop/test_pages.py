@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.painting import joined
 from pantelos.desktop.presenter.importing import draft
-from pantelos.desktop.presenter.panels import HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture, panel_subjects
+from pantelos.desktop.presenter.panels import PANEL_TYPES, HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.screenshots import settle, take_screenshots, wait_until
 from pantelos.desktop.theme import DARK, apply_theme
@@ -49,7 +49,7 @@ def test_sockets_are_reached_by_keys_and_emptied_with_delete(window, qtbot, monk
     window.document.undo()
     assert window.document.study.connections[0].sockets == {"u1": "u1"}
     settle(window)
-    assert "no channel in u2, u3, i1, i2, i3" in next(n.detail for n in window.notices if n.code == "wiring.incomplete")
+    assert "no channel in u2, u3, i1, i2, i3" in next(n.detail for n in window.checking.notices if n.code == "wiring.incomplete")
 
 
 def test_a_channel_moves_between_sockets_and_leaves_when_dropped_beside_them(window, qtbot):
@@ -173,7 +173,7 @@ def test_panels_say_what_they_show_or_why_they_cannot(evaluation_of, sine):
     assert phasors.lines[0][0] == "φ1 L   60.00°"
     for kind in ("harmonics", "phasors"):
         with pytest.raises(StudyError, match='"blink" holds no whole cycle of u'):
-            panel_picture(asked, Panel(kind, tuple(panel_subjects(asked, kind)[:1])), Progress())
+            panel_picture(asked, Panel(kind, tuple(PANEL_TYPES[kind].subjects(asked)[:1])), Progress())
     with pytest.raises(StudyError, match="Choose a channel"):
         panel_picture(asked, Panel("spectrum"), Progress())
 
@@ -233,6 +233,9 @@ def test_every_action_runs_from_its_menu(window, qtbot, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: ("", ""))
     monkeypatch.setattr(QInputDialog, "getText", lambda *a, **k: ("", False))
     monkeypatch.setattr(QInputDialog, "getItem", lambda *a, **k: ("", False))
+    monkeypatch.setattr(QInputDialog, "getMultiLineText", lambda *a, **k: ("", False))
+    keys = [action.shortcut().toString() for action in window._actions.values() if not action.shortcut().isEmpty()]
+    assert len(keys) == len(set(keys))
     monkeypatch.setattr(QMessageBox, "about", lambda *a: None)
     window._actions["interval.view"].trigger()
     settle(window)

@@ -12,11 +12,11 @@ from typer.testing import CliRunner
 from pantelos.cli.main import app as cli
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
+from pantelos.desktop.presenter.columns import ReadingColumn
 from pantelos.desktop.presenter.importing import ImportPlan, draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
-from pantelos.desktop.traces.layout import LEFT, Columns
 from pantelos.desktop.window import Window
 from pantelos.study.storage import load_study
 
@@ -41,8 +41,7 @@ def opened(window, csv_file):
 
 
 def x_of(window, t_s):
-    ruler = window.traces.ruler
-    return int(LEFT + window.document.view.to_x(t_s, Columns(ruler.width() - ruler.beside).trace_width))
+    return int(window.traces.lanes.x_of(t_s))
 
 
 def drag(qtbot, widget, start, stop, modifier=Qt.KeyboardModifier.NoModifier, button=Qt.MouseButton.LeftButton):
@@ -80,7 +79,7 @@ def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(
     window._actions["interval.snap"].trigger()
     settle(window)
     assert window.header.whole.text() == "whole cycles"
-    assert window.traces.lanes.painter.readings["p1"][1] == pytest.approx(575, rel=1e-6)
+    assert window.traces.lanes.painter.cells["p1", ReadingColumn("mean")].value == pytest.approx(575, rel=1e-6)
     window.document.save(tmp_path / "made.pantelos")
     window.show_page(2)
     settle(window)
@@ -169,7 +168,7 @@ def test_panels_tables_theme_and_scaling_table_follow_the_study(opened, qtbot):
     assert "as in clamp" in window.notice_bar.text.text()
     table.turn_over(1)
     settle(window)
-    assert any("back to the supply" in notice.text for notice in window.notices)
+    assert any("back to the supply" in notice.text for notice in window.checking.notices)
     window.set_theme(DARK)
     window.show_page(2)
     settle(window)
@@ -266,6 +265,6 @@ def test_everything_can_be_found_by_typing_and_run_with_enter(opened, qtbot):
     opened.document.show(TimeView(0.1, 0.2))
     opened._actions["interval.zoom"].trigger()
     assert opened.document.view.length_s > 0.9
-    opened.traces.explain.emit("u1", "rms")
-    wait_until(opened.notice_bar.isVisible)
-    assert 'rms(u1) = 230.00000 V in "interval 1"' in opened.notice_bar.text.text()
+    opened.traces.explain.emit("u1", "rms", None, QPoint(300, 300))
+    wait_until(lambda: opened.explaining.popup is not None)
+    assert 'rms(u1) in "interval 1" = 230.00000 V' in opened.explaining.popup.said.text

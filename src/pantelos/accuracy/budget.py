@@ -9,6 +9,8 @@ from enum import StrEnum
 
 COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as infinitely many degrees of freedom
 
+RANDOM = frozenset({"noise", "resolution"})  # inputs that are new in every sample; all others stay the same
+
 
 class Shape(StrEnum):
     """How an input is distributed between its limits."""
@@ -68,6 +70,20 @@ class Budget:
     def share(self, contribution: Contribution) -> float:
         """Return the share of the variance that comes from one contribution, 0 to 1."""
         return contribution.amount**2 / self.standard**2 if self.given else math.nan
+
+    def scaled(self, factor: float) -> "Budget":
+        """Return the budget of the value in another unit."""
+        return Budget(tuple(Contribution(c.input, c.amount * factor) for c in self.contributions))
+
+    def with_other(self, own: float, other: "Budget", of_other: float) -> "Budget":
+        """Return the budget of own · x + of_other · y: what both share is added with its sign, noise is independent."""
+        left = {c.input: c.amount * own for c in self.contributions}
+        right = {c.input: c.amount * of_other for c in other.contributions}
+        found = []
+        for one in {**left, **right}:
+            a, b = left.get(one, 0.0), right.get(one, 0.0)
+            found.append(Contribution(one, math.hypot(a, b) if one.name in RANDOM else a + b))
+        return Budget(tuple(found))
 
     def largest_first(self) -> tuple[Contribution, ...]:
         """Return the contributions that matter, the largest first."""

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from pantelos.demo.files import ensure_demo
+from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
 from pantelos.desktop.presenter.samples import SamplesChoice
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.errors import PantelosError
@@ -65,6 +66,7 @@ class Files(QObject):
         """Show a study that was read or made."""
         self._window.notice_bar.hide()
         self._window.header.show_checks(None)
+        self._window.traces.selection.forget()
         self._window.document.open(study, recordings, path, to_save)
         self._window.show_page(1 if study.connections or path is not None else 0)
 
@@ -138,6 +140,23 @@ class Files(QObject):
             self._window.notice_bar.say(f"{n} samples of each channel written to {path}")
 
         self._window.runner.run("export", lambda progress: choice.write(evaluation, path, progress), done)
+
+    def hand_over_figure(self, figure: Figure, how: str) -> None:
+        """Copy a picture, or ask for a file and write it there."""
+        if how == "copy":
+            copy_figure(figure)
+            self._window.notice_bar.say("The picture is on the clipboard.")
+            return
+        kinds = "PNG (*.png);;SVG (*.svg)" if how == "png" else "SVG (*.svg);;PNG (*.png)"
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save picture", f"{self._window.document.study.title}.{how}", kinds)
+        if name:
+            path = Path(name) if Path(name).suffix else Path(f"{name}.{how}")
+            try:
+                save_figure(figure, path)
+            except PantelosError as error:
+                self._window.show_error(error)
+                return
+            self._window.notice_bar.say(f"The picture is in {path}.")
 
     def may_leave(self) -> bool:
         """Ask what to do with unsaved changes; return whether to go on."""

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFont, QImage, QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QFont, QImage, QPaintEngine, QPainter, QPen, QPolygonF
 
 from pantelos.desktop.presenter.axis import Tick, fitted
 from pantelos.desktop.presenter.hues import Weight
@@ -31,7 +31,8 @@ def to_y(values: FloatArray, rect: QRectF, scale: tuple[float, float]) -> FloatA
     return np.asarray(np.clip(y, rect.top() - 4000, rect.bottom() + 4000))
 
 
-def _runs(valid: np.ndarray) -> list[tuple[int, int]]:
+def runs(valid: np.ndarray) -> list[tuple[int, int]]:
+    """Return (start, stop) of stretches that are true."""
     edges = np.flatnonzero(np.diff(np.concatenate(([0], valid.astype(np.int8), [0]))))
     return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
@@ -60,11 +61,34 @@ def draw_envelope(
     x = (round(rect.left()) + given * (rect.width() / len(low))).astype(int)
     top = np.round(to_y(high[given], rect, scale) - half).astype(int)
     bottom = np.maximum(np.round(to_y(low[given], rect, scale) + half).astype(int), top + 1)
+    engine = painter.paintEngine()
+    if engine is not None and engine.type() is QPaintEngine.Type.SVG:
+        _draw_outline(painter, given, x.astype(np.float64), top, bottom, colour, 0.55 if through else 1.0)
+        return
     dense = through and float(np.median(bottom - top)) >= _DENSE
     fill = _premultiplied(colour, _THROUGH if dense else 1.0)
     picture = _Band(rect, x, top, bottom, fill, _premultiplied(colour, 1.0) if dense else None)  # the outline can be followed
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
     painter.drawImage(picture.place, picture.image)
+
+
+def _draw_outline(
+    painter: QPainter, given: AnyArray, x: AnyArray, top: AnyArray, bottom: AnyArray, colour: QColor, opacity: float
+) -> None:
+    """Fill the same band as one shape per unbroken stretch: a vector picture holds no pixels."""
+    fill = QColor(colour)
+    fill.setAlphaF(opacity)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(fill)
+    cuts = np.flatnonzero(np.diff(given) > 1) + 1
+    for part in np.split(np.arange(len(given)), cuts):
+        painter.drawPolygon(
+            _band(
+                np.append(x[part], x[part[-1]] + 1),
+                np.append(top[part], top[part[-1]]),
+                np.append(bottom[part], bottom[part[-1]]),
+            )
+        )
 
 
 def _premultiplied(colour: QColor, opacity: float) -> int:
@@ -105,7 +129,7 @@ def draw_samples(painter: QPainter, x: AnyArray, y: AnyArray, colour: QColor, lo
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     painter.setPen(QPen(colour, 2 * _HALF_WIDTH[look] + 0.2))
     painter.setBrush(colour)
-    for a, b in _runs(np.isfinite(y)):
+    for a, b in runs(np.isfinite(y)):
         polygon = QPolygonF(list(map(QPointF, x[a:b].tolist(), y[a:b].tolist())))
         painter.drawPolyline(polygon)
         if points:
@@ -139,7 +163,7 @@ def fill_to_zero(
     ):
         y = to_y(values, rect, scale)
         painter.setBrush(brush)
-        for a, b in _runs(np.isfinite(y)):
+        for a, b in runs(np.isfinite(y)):
             if b - a > 1:
                 painter.drawPolygon(_band(x[a:b], np.minimum(y[a:b], zero), np.maximum(y[a:b], zero)))
 

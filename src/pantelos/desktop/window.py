@@ -22,14 +22,15 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos import __version__
+from pantelos.desktop.checking import Checking
 from pantelos.desktop.commands import Command, Menu, Needs, commands
 from pantelos.desktop.document import Document
+from pantelos.desktop.explaining import Explaining
 from pantelos.desktop.files import Files
 from pantelos.desktop.find_action import FindAction
 from pantelos.desktop.header import Header
 from pantelos.desktop.importing.work import Imports
 from pantelos.desktop.notice_bar import NoticeBar
-from pantelos.desktop.presenter.explaining import explanation
 from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
@@ -40,10 +41,6 @@ from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme
 from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
 from pantelos.errors import PantelosError
-from pantelos.notice import Notice
-from pantelos.study import operations as op
-from pantelos.study.checks import concerns, run_checks
-from pantelos.study.model import Interval
 
 _SHOWN_WORK = {
     "open": "opening",
@@ -52,6 +49,8 @@ _SHOWN_WORK = {
     "export": "writing",
     "tables": "computing",
     "checks": "",
+    "events": "looking for events",
+    "fill": "making intervals",
 }
 
 
@@ -72,7 +71,8 @@ class Window(QMainWindow):
         self.wiring = WiringPage(self.document, theme)
         self.traces = TracesPage(self.document, self.runner, theme)
         self.tables = TablesPage(self.document, self.runner, theme)
-        self.notices: tuple[Notice, ...] = ()
+        self.checking = Checking(self)
+        self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
         self._pages = QStackedWidget()
         for page in (self.wiring, self.traces, self.tables, self.start):
@@ -154,12 +154,14 @@ class Window(QMainWindow):
         self.runner.failed.connect(self.show_error)
         self.runner.progressed.connect(self._show_progress)
         self.runner.busy_changed.connect(self._work_changed)
-        self.header.checks_wanted.connect(self.show_checks)
+        self.header.checks_wanted.connect(self.checking.show)
         self.header.cancel_wanted.connect(self._cancel)
         for page in (self.wiring, self.traces):
             page.failed.connect(self.show_error)
-        self.traces.explain.connect(self._explain)
-        self.traces.drawn.connect(self._run_checks)
+        self.traces.explain.connect(self.explaining.reading)
+        self.traces.drawn.connect(self.checking.run)
+        self.traces.figure_wanted.connect(self.files.hand_over_figure)
+        self.tables.explain.connect(self.explaining.table_cell)
         self.tables.export_wanted.connect(self.files.ask_export)
         self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
@@ -199,40 +201,18 @@ class Window(QMainWindow):
             action.setText(f"&{which.capitalize()} {step or ''}".rstrip())
         name = self.document.path.name if self.document.path is not None else study.title
         self.setWindowTitle(f"{name} – Pantelos" if there else "Pantelos")
-        self._show_headline()
+        self.show_headline()
 
-    def _show_headline(self) -> None:
+    def show_headline(self) -> None:
+        """Say which interval the numbers belong to."""
         evaluation, reference = self.document.evaluation, self.document.study.reference
         known = evaluation is not None and reference is not None and evaluation.has_cycles(reference)
         title = self.document.study.title if self.document.record is not None else "Pantelos"
         self.header.show_headline(headline(evaluation, title, known), self.document.modified and self.document.record is not None)
 
-    def _run_checks(self) -> None:
-        evaluation = self.document.evaluation
-        self._show_headline()
-        if evaluation is not None:
-            self.runner.run(
-                "checks", lambda progress: run_checks(evaluation), self._show_checks, lambda error: self._show_checks(())
-            )
-
-    def _show_checks(self, notices: tuple[Notice, ...]) -> None:
-        self.notices = notices
-        self.header.show_checks(len(concerns(notices)))
-        self.wiring.show_notices(notices)
-        self._show_headline()
-
-    def show_checks(self) -> None:
-        """Show the findings on the Wiring page."""
-        self.show_page(0)
-
     def show_error(self, error: PantelosError) -> None:
         """Show what went wrong as one sentence under the header, until it is closed or something else is said."""
         self.notice_bar.say(str(error), fault=True)
-
-    def _explain(self, channel: str, reading: str) -> None:
-        evaluation = self.document.evaluation
-        if evaluation is not None:
-            self.runner.run("explain", lambda progress: explanation(evaluation, channel, reading), self.notice_bar.say)
 
     def _show_progress(self, kind: str, fraction: float) -> None:
         if _SHOWN_WORK.get(kind) and self.runner.busy(kind):
@@ -263,8 +243,8 @@ class Window(QMainWindow):
         apply_theme(app, theme)
         for part in (self.header, self.wiring, self.traces, self.tables):
             part.set_theme(theme)
-        self.header.show_checks(len(concerns(self.notices)) if self.document.record is not None else None)
-        self._show_headline()
+        self.checking.show_count()
+        self.show_headline()
 
     # leaving and dropping
 
@@ -316,66 +296,13 @@ class Window(QMainWindow):
         self.show_page(1)
         self.traces.derive.edit.setFocus()
 
-    # intervals and study
-
-    def interval_from_view(self) -> None:
-        """Make an interval of what is visible."""
-        view, study = self.document.view, self.document.study
-        interval = Interval(op.new_interval_name(study), view.start_s, view.stop_s)
-        self.document.take(op.add_interval(study, interval, self.document.grid), f"new {interval.name}")
-
-    def zoom_to_interval(self) -> None:
-        """Show the active interval."""
-        if self.document.study.active is not None:
-            self.traces.zoom_to(self.document.study.active)
-
-    def step_interval(self, step: int) -> None:
-        """Make another interval the active one, in the order of time."""
-        names = [i.name for i in sorted(self.document.study.intervals, key=lambda i: i.start_s)]
-        if self.document.study.active in names:
-            self.traces.activate(names[(names.index(self.document.study.active) + step) % len(names)])
-
-    def ask_interval_name(self) -> None:
-        """Ask for another name of the active interval."""
-        old = self.document.study.active
-        if old is not None:
-            name, agreed = QInputDialog.getText(self, "Rename interval", "Name", text=old)
-            if agreed:
-                self.document.take(op.rename_interval(self.document.study, old, name.strip()), "rename interval")
-
-    def ask_edges(self) -> None:
-        """Ask for the edges of the active interval in seconds."""
-        interval = self.document.study.active_interval
-        if interval is None:
-            return
-        text, agreed = QInputDialog.getText(
-            self, "Edges", "Start and stop in s", text=f"{interval.start_s:.9g} .. {interval.stop_s:.9g}"
-        )
-        if agreed:
-            start, stop = op.edges_from(text)
-            self.document.take(op.move_interval(self.document.study, interval.name, start, stop, self.document.grid), "set edges")
-
-    def delete_interval(self) -> None:
-        """Remove the active interval."""
-        if self.document.study.active is not None:
-            self.document.take(op.remove_interval(self.document.study, self.document.study.active), "delete interval")
+    # study
 
     def ask_title(self) -> None:
         """Ask for another title."""
         title, agreed = QInputDialog.getText(self, "Title", "Title of the study", text=self.document.study.title)
         if agreed and title.strip():
             self.document.take(replace(self.document.study, title=title.strip()), "title")
-
-    def ask_channel(self) -> None:
-        """Ask which hidden channel to show."""
-        study = self.document.study
-        hidden = [name for name in study.names if not any(name in lane.channels for lane in study.lanes)]
-        if not hidden:
-            self.notice_bar.say("All channels are shown already.")
-            return
-        name, agreed = QInputDialog.getItem(self, "Show a channel", "Channel", hidden, 0, False)
-        if agreed:
-            self.traces.show_channel(name)
 
     # help
 

@@ -9,6 +9,8 @@ from pantelos.signal.arrays import AnyArray, FloatArray, Reader
 from pantelos.signal.interpolation import MARGIN, between_samples
 from pantelos.signal.unusual import scores
 
+_SPARSE = 8.0  # samples from one point to the next, beyond which none is read between samples
+
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Repeats:
@@ -63,7 +65,10 @@ def overlaid(
 
 
 def _at(read: Reader, n_samples: int, places: FloatArray) -> FloatArray:
-    """Return values at places between samples; only samples nearby are read."""
+    """Return values at places between samples; only samples nearby are read. Far apart, the sample before each place serves."""
+    if places[1] - places[0] > _SPARSE:
+        first = int(places[0])
+        return np.asarray(read(first, int(places[-1]) + 1)[places.astype(np.intp) - first])
     low = max(int(places[0]) - MARGIN, 0)
     high = min(int(np.ceil(places[-1])) + MARGIN + 1, n_samples)
     return between_samples(np.asarray(read(low, high)), places - low)

@@ -12,7 +12,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from pantelos.accuracy.budget import Budget, Contribution, Input, Shape
+from pantelos.accuracy.budget import RANDOM, Budget, Contribution, Input, Shape
 from pantelos.errors import PantelosError
 from pantelos.formula.derived import Derived, Scalar
 from pantelos.formula.syntax import names_used
@@ -30,7 +30,6 @@ from pantelos.study.results import ResultCache
 from pantelos.units import unit
 
 Change: TypeAlias = Callable[[Channel], Waveform]
-_NOISE = frozenset({"noise", "resolution"})
 _TIME_BASE = "time base"
 _DRAWS = 8  # of noise, for values that are not readings
 
@@ -56,6 +55,11 @@ class _Moved(Evaluation):
         return self._base.low_signal(name)
 
 
+def moved_by(evaluation: Evaluation, one: Input) -> Evaluation:
+    """Return the evaluation with an input moved by its standard uncertainty."""
+    return _Moved(evaluation, one)
+
+
 def _moved(channel: Channel, one: Input) -> Waveform:
     """Return a channel with an input moved by its standard uncertainty."""
     amount = one.standard
@@ -79,7 +83,7 @@ def _delayed(channel: Channel, start: int, stop: int, delay_s: float) -> FloatAr
     return np.asarray(x[2:-2] - delay_s * channel.rate_hz * change)
 
 
-def inputs_of(study: Study, names: Sequence[str]) -> tuple[tuple[Input, ...], tuple[str, ...]]:
+def stated_inputs(study: Study, names: Sequence[str]) -> tuple[tuple[Input, ...], tuple[str, ...]]:
     """Return the stated inputs of the recorded channels behind these names, and the channels whose accuracy is not stated."""
     found: list[Input] = []
     silent: list[str] = []
@@ -119,7 +123,7 @@ class Stated:
 
 def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Stated:
     """Return the accuracy of a reading; kept like the reading itself."""
-    inputs, silent = inputs_of(evaluation.study, channels)
+    inputs, silent = stated_inputs(evaluation.study, channels)
     reason = _silent(silent) or _clipped(evaluation, channels, interval)
     if reason:
         return Stated(None, reason)
@@ -173,7 +177,7 @@ def _known(
             return one.standard if kind.name in ("time_of_max", "time_of_min") else 0.0
         case "time base" if recorded and not kind.timed:
             return 0.0
-        case name if name in _NOISE:
+        case name if name in RANDOM:
             stretch = evaluation.stretch(kind, channels, interval)
             waves = [evaluation.waveform(channel) for channel in channels]
             sigma = one.standard if recorded else _noise_behind(evaluation, one, channels, reading)
@@ -205,7 +209,7 @@ class _Squared:
 
 def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
     """Return the accuracy of a formula that is a single value; noise is drawn, eight times, with a fixed seed."""
-    inputs, silent = inputs_of(evaluation.study, [name])
+    inputs, silent = stated_inputs(evaluation.study, [name])
     if silent:
         return Stated(None, _silent(silent))
     key = ("value accuracy", evaluation.identity(name), str(inputs))
@@ -218,7 +222,7 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
         return Stated(None, "the value is not given")
     found = []
     for one in inputs:
-        if one.name in _NOISE:
+        if one.name in RANDOM:
             draws = [_scalar(_Noisy(evaluation, one, seed), name) - value for seed in range(_DRAWS)]
             found.append(Contribution(one, math.sqrt(sum(d * d for d in draws) / _DRAWS)))
         else:
@@ -256,19 +260,19 @@ _PowerValues: TypeAlias = dict[tuple[str, str], float]  # (element, quantity) to
 
 
 def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str | None) -> dict[tuple[str, str], Stated]:
-    """Return the accuracy of the powers of a connection by (title of the element or "total", quantity).
+    """Return the accuracy of the powers of a connection by (name of the element or "total", quantity).
 
     Noise is left out: over thousands of samples it is far below gain and delay (u² = (σu² I² + σi² U²) / N).
     """
     channels = list(connection.sockets.values())
-    inputs, silent = inputs_of(evaluation.study, channels)
+    inputs, silent = stated_inputs(evaluation.study, channels)
     values = _power_values(evaluation, connection, interval)
     reason = _silent(silent) or _clipped(evaluation, channels, interval)
     if reason:
         return dict.fromkeys(values, Stated(None, reason))
     found: dict[tuple[str, str], list[Contribution]] = {key: [] for key in values}
     for one in inputs:
-        if one.name in _NOISE or one.name == _TIME_BASE:
+        if one.name in RANDOM or one.name == _TIME_BASE:
             continue
         moved = _power_values(_Moved(evaluation, one), connection, interval)
         for key, value in values.items():
@@ -279,7 +283,7 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
 def _power_values(evaluation: Evaluation, connection: Connection, interval: str | None) -> _PowerValues:
     power: ConnectionPower = evaluation.power(connection, interval)
     kind = evaluation.wiring_of(connection)
-    titled = [*zip((element.title for element in kind.elements), power.elements, strict=True), ("total", power.total)]
+    titled = [*zip((element.name for element in kind.elements), power.elements, strict=True), ("total", power.total)]
     return {(title, name): float(getattr(of, name)) for title, of in titled for name in POWER_FIELDS if hasattr(of, name)}
 
 

@@ -17,7 +17,7 @@ from pantelos.power.wiring import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Reading, ReadingKind, Stretch, take
-from pantelos.record.clipping import clipped_between
+from pantelos.record.clipping import clip_levels, clipped_between
 from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel, Record, scaled_channel
 from pantelos.record.waveform import Waveform
@@ -27,7 +27,8 @@ from pantelos.signal.harmonics import Orders, harmonic_orders
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.pyramid import Pyramid, build_pyramid, envelope
 from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
-from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
+from pantelos.signal.statistics import window_means
+from pantelos.signal.window import Rule, Window, cycles_in, evaluation_window, samples_between
 from pantelos.study.model import Connection, Interval, Study
 from pantelos.study.results import ResultCache, identity_of
 from pantelos.units import Unit, unit
@@ -43,6 +44,10 @@ class Evaluation:
         self.study, self.record = study, record
         self._results = results if results is not None else ResultCache()
         self._identities: dict[str, str] = {}
+
+    def on(self, study: Study) -> "Evaluation":
+        """Return the same engine on another study of the same record; results are shared."""
+        return Evaluation(study, self.record, self._results)
 
     # names and types
 
@@ -130,6 +135,13 @@ class Evaluation:
         made: Waveform | Scalar = self._results.get(("value", self.identity(name)), lambda: good[name].make(self))
         return made
 
+    def scalar(self, name: str) -> Scalar:
+        """Return a formula that is a single value."""
+        found = self.resolve(name)
+        if not isinstance(found, Scalar):
+            raise StudyError(f'"{name}" is not a single value.')
+        return found
+
     def waveform(self, name: str) -> Waveform:
         """Return a channel, or a formula that has samples."""
         found = self.resolve(name)
@@ -152,9 +164,21 @@ class Evaluation:
         """Do the work that drawing a formula needs; a recorded channel has had it done when it was imported."""
         if self.study.formula(name) is not None:
             self._pyramid(name, self.waveform(name), progress)
+        if self.study.look(name).mean_removed:
+            self.overall_mean(name)
+
+    def clip_levels(self, name: str) -> tuple[float, ...]:
+        """Return the values at which a recorded channel is clipped, SI, as far as they are known without work."""
+        if self.study.formula(name) is not None:
+            return ()
+        channel = self.resolve(name)
+        assert isinstance(channel, Channel)
+        return clip_levels(channel)
 
     def can_draw(self, name: str) -> bool:
         """Return whether a channel or formula can be drawn without work."""
+        if self.study.look(name).mean_removed and not self._results.has(("overall mean", self.identity(name))):
+            return False
         return self.study.formula(name) is None or self._results.has(("pyramid", self.identity(name)))
 
     def _pyramid(self, name: str, wave: Waveform, progress: Progress | None = None) -> Pyramid:
@@ -176,6 +200,14 @@ class Evaluation:
         if isinstance(wave, Channel):
             return self._results.get(key, wave.extent)
         return self._pyramid(name, wave).extent
+
+    def overall_mean(self, name: str) -> float:
+        """Return the mean of all samples of a channel, SI; 0 where it has none."""
+        wave = self.waveform(name)
+        key = ("overall mean", self.identity(name))
+        whole = Window(0.0, float(wave.n_samples), 0, Rule.RECTANGULAR)
+        mean = self._results.get(key, lambda: float(window_means(wave.read, whole, wave.n_samples)[0]))
+        return mean if math.isfinite(mean) else 0.0
 
     # places
 

@@ -3,9 +3,11 @@
 import math
 from dataclasses import dataclass
 
-from pantelos.notation import duration, seconds
+from pantelos.notation import duration, seconds, with_unit
 from pantelos.signal.window import is_whole
 from pantelos.study.evaluation import Evaluation
+from pantelos.study.instants import riding_difference
+from pantelos.units import unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +37,20 @@ def headline(evaluation: Evaluation | None, title: str, cycles_known: bool) -> H
         return Headline(title, place.name, times, length, f"no cycles of {evaluation.study.reference}")
     whole = is_whole(n) if evaluation.study.active is not None else None
     return Headline(title, place.name, times, length, f"{n:.2f} cycles of {evaluation.study.reference}", whole)
+
+
+def riding_text(evaluation: Evaluation, edges: tuple[float, float]) -> str:
+    """Return what lies between the channels that the edges ride on: `Δy 12.3 V   82 V/s`, or nothing."""
+    interval = evaluation.study.active_interval
+    if interval is None or not all(
+        name is None or (name in evaluation.types and evaluation.can_draw(name)) for name in interval.rides
+    ):
+        return ""
+    found = riding_difference(evaluation, interval.rides, edges)
+    if found is None or not math.isfinite(found[0]) or edges[1] <= edges[0]:
+        return ""
+    difference, unit_of = found
+    return f"Δy {with_unit(difference, unit_of, 4)}   {with_unit(difference / (edges[1] - edges[0]), unit_of / unit('s'), 4)}"
 
 
 def edge_text(length_s: float, n_cycles: float) -> str:

@@ -1,21 +1,21 @@
-"""The ledger: where lanes are, what a place in them means, and the readings beside them."""
+"""The ledger: where lanes are, what a place in them means, and how channels are drawn in them."""
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 from pantelos.desktop.presenter.axis import fitted
-from pantelos.errors import PantelosError
 from pantelos.formula.compile import Kind
-from pantelos.notation import MISSING, digits_after_point, minus, prefix_for
-from pantelos.progress import Progress
-from pantelos.reading.kinds import reading_kind
+from pantelos.notation import with_unit
+from pantelos.signal.arrays import FloatArray
 from pantelos.study.evaluation import Evaluation
-from pantelos.study.model import Lane, Study
+from pantelos.study.model import Lane, Look, Study
+from pantelos.units import Unit
 
-READING_COLUMNS = ("rms", "mean", "peak_to_peak")
+T = TypeVar("T", float, FloatArray)
+
 LEAST_HEIGHT = 66
-_DIGITS = 5
+COLLAPSED_HEIGHT = 21
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,10 +35,13 @@ class Row:
 
 def rows(study: Study, height: int) -> list[Row]:
     """Return the lanes one below the other: they share the height by weight, none below the least that is legible."""
-    total = sum(lane.weight for lane in study.lanes) or 1.0
+    opened = [lane for lane in study.lanes if not lane.collapsed]
+    height -= COLLAPSED_HEIGHT * (len(study.lanes) - len(opened))
+    total = sum(lane.weight for lane in opened) or 1.0
     found, top = [], 0
     for index, lane in enumerate(study.lanes):
         own = max(round(height * lane.weight / total), round(LEAST_HEIGHT * min(lane.weight, 1.0)), 30)
+        own = COLLAPSED_HEIGHT if lane.collapsed else own
         found.append(Row(lane, index, top, own))
         top += own
     return found
@@ -56,36 +59,38 @@ def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
     low, high = math.inf, -math.inf
     for name in lane.channels:
         if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.can_draw(name):
-            lowest, highest = evaluation.extent(name)
-            low, high = min(low, lowest), max(high, highest)
+            ends = [shown(evaluation, name, end) for end in evaluation.extent(name)]
+            low, high = min(low, *ends), max(high, *ends)
     return fitted(low, high)
 
 
-def reading_job(evaluation: Evaluation, channels: tuple[str, ...]) -> Callable[[Progress], dict[str, tuple[float, ...]]]:
-    """Return the work that takes the readings of channels over the active interval, SI."""
-
-    def job(progress: Progress) -> dict[str, tuple[float, ...]]:
-        found = {}
-        for at, name in enumerate(channels):
-            found[name] = tuple(_reading(evaluation, column, name) for column in READING_COLUMNS)
-            progress.at((at + 1) / len(channels))
-        return found
-
-    return job
+def shown(evaluation: Evaluation, name: str, value: T) -> T:
+    """Return where a value (or several) of a channel is drawn, SI: as its look says."""
+    look = evaluation.study.look(name)
+    if look == Look():
+        return value
+    mean = evaluation.overall_mean(name) if look.mean_removed else 0.0
+    return (value - mean) * look.factor + look.offset
 
 
-def _reading(evaluation: Evaluation, column: str, name: str) -> float:
-    kind = reading_kind(column)
-    assert kind is not None
-    try:
-        return evaluation.reading(kind, [name]).value
-    except PantelosError:
-        return math.nan
+def look_text(evaluation: Evaluation, name: str) -> str:
+    """Return what is said beside a channel that is not drawn as it is: `×10 +5 V, mean removed`."""
+    look = evaluation.study.look(name)
+    parts = [f"×{look.factor:g}" if look.factor != 1 else "",
+             f"{'+' if look.offset > 0 else '−'}{with_unit(abs(look.offset), evaluation.unit(name), 3)}" if look.offset else "",
+             "mean removed" if look.mean_removed else ""]  # fmt: skip
+    return " ".join(part for part in parts if part)
 
 
-def reading_text(value: float, full_scale: float, evaluation: Evaluation, name: str) -> str:
-    """Return a reading in the prefix of its lane, to a resolution that suits the size of the lane."""
-    if not math.isfinite(value):
-        return MISSING
-    scale, _ = prefix_for(full_scale, evaluation.unit(name))
-    return minus(f"{value / scale:.{digits_after_point(full_scale / scale, _DIGITS)}f}")
+def lanes_alike(evaluation: Evaluation, at: int) -> list[int]:
+    """Return the lanes that show the same unit as one of them, itself included."""
+    lanes = evaluation.study.lanes
+    wanted = lane_unit(evaluation, lanes[at])
+    return [
+        k for k, lane in enumerate(lanes) if (found := lane_unit(evaluation, lane)) is not None and wanted and found.like(wanted)
+    ]
+
+
+def lane_unit(evaluation: Evaluation, lane: Lane) -> Unit | None:
+    """Return the unit of a lane, or None where nothing of it can be computed."""
+    return next((evaluation.unit(name) for name in lane.channels if name in evaluation.types), None)

@@ -1,12 +1,29 @@
 """What the panels show: computed off the interface thread, as plain values to draw."""
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import TypeAlias
 
 import numpy as np
 
 from pantelos.desktop.presenter import hues
+from pantelos.desktop.presenter.figures import (
+    EdgeTable,
+    EventList,
+    HistogramPicture,
+    ReadoutPicture,
+    RepeatsPicture,
+    XYPicture,
+    edge_table,
+    event_list,
+    histogram_picture,
+    readout_picture,
+    repeats_picture,
+    xy_picture,
+)
 from pantelos.errors import StudyError
+from pantelos.formula.compile import Kind
 from pantelos.notation import with_unit
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
@@ -17,8 +34,6 @@ from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Panel, PanelKind
 from pantelos.study.tabulation.places import harmonic_channels
 from pantelos.units import Unit, unit
-
-PANEL_TITLES: dict[PanelKind, str] = {"spectrum": "Spectrum", "harmonics": "Harmonics", "phasors": "Phasors"}
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -63,23 +78,69 @@ class PhasorPicture:
     lines: tuple[tuple[str, str], ...]  # text and the conductor whose hue it carries
 
 
-Picture = SpectrumPicture | HarmonicsPicture | PhasorPicture
+Picture: TypeAlias = (
+    SpectrumPicture
+    | HarmonicsPicture
+    | PhasorPicture
+    | XYPicture
+    | HistogramPicture
+    | RepeatsPicture
+    | ReadoutPicture
+    | EventList
+    | EdgeTable
+)
 
 
-def panel_subjects(evaluation: Evaluation, kind: str) -> list[str]:
-    """Return what a panel of that kind can show: channels, or connections."""
-    if kind == "phasors":
-        return [c.name for c in evaluation.study.connections if wiring(c.wiring).alternating]
-    if kind == "harmonics":
-        return harmonic_channels(evaluation)
-    return [name for name, (of, _) in evaluation.types.items() if of == "one value per sample"]
+@dataclass(frozen=True, slots=True)
+class PanelType:
+    """One kind of panel: its title, what it is for, what it can show, and how that is computed."""
+
+    title: str
+    help: str
+    subjects: Callable[[Evaluation], list[str]]
+    picture: Callable[[Evaluation, Panel, Progress], Picture]
+    n_channels: int = 1
+    over_interval: bool = True
 
 
 def panel_picture(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
     """Return what a panel shows; raises `StudyError` where there is nothing to show, saying why."""
-    if not panel.channels:
+    kind = PANEL_TYPES[panel.kind]
+    if len(panel.channels) < min(kind.n_channels, 1):
         raise StudyError("Choose a channel in the title of this panel.")
-    return {"spectrum": _spectrum, "harmonics": _harmonics, "phasors": _phasors}[panel.kind](evaluation, panel, progress)
+    return kind.picture(evaluation, panel, progress)
+
+
+def first_panel(evaluation: Evaluation, kind: PanelKind, chosen: Sequence[str] = ()) -> Panel:
+    """Return a panel of a kind on the chosen channels, else on the first it can show."""
+    wanted = PANEL_TYPES[kind]
+    subjects = wanted.subjects(evaluation)
+    picked = [name for name in chosen if name in subjects]
+    rest = [name for name in subjects if name not in picked]
+    search = evaluation.study.searches[-1].name if evaluation.study.searches and kind in ("events", "repeats") else None
+    if search is not None and kind == "repeats" and not picked:
+        picked = [evaluation.study.search(search).channel]
+    return Panel(kind, tuple([*picked, *rest][: wanted.n_channels]), search=search)
+
+
+def _connections(evaluation: Evaluation) -> list[str]:
+    return [c.name for c in evaluation.study.connections if wiring(c.wiring).alternating]
+
+
+def _signals(evaluation: Evaluation) -> list[str]:
+    return [name for name, (of, _) in evaluation.types.items() if of is Kind.SIGNAL]
+
+
+def _waveforms(evaluation: Evaluation) -> list[str]:
+    return [name for name, (of, _) in evaluation.types.items() if of in (Kind.SIGNAL, Kind.SERIES)]
+
+
+def _all(evaluation: Evaluation) -> list[str]:
+    return list(evaluation.types)
+
+
+def _none(evaluation: Evaluation) -> list[str]:
+    return []
 
 
 def _place(evaluation: Evaluation, panel: Panel) -> str:
@@ -137,3 +198,18 @@ def _phasors(evaluation: Evaluation, panel: Panel, progress: Progress) -> Pictur
     lines += [(f"P   {with_unit(power.total.P, unit('W'), 4)}", ""),
               (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", "")]  # fmt: skip
     return PhasorPicture(f"{connection.name} · {_place(evaluation, panel)}", tuple(arrows), tuple(lines))
+
+
+PANEL_TYPES: dict[PanelKind, PanelType] = {
+    "spectrum": PanelType("Spectrum", "Rms lines over frequency", _signals, _spectrum),
+    "harmonics": PanelType("Harmonics", "Share of the fundamental per order", harmonic_channels, _harmonics),
+    "phasors": PanelType("Phasors", "Fundamental phasors of a connection", _connections, _phasors),
+    "xy": PanelType("X–Y", "One channel against another, with the phase by ellipse and by spectrum", _waveforms, xy_picture, 2),
+    "histogram": PanelType("Histogram", "Values or recorded codes by size", _waveforms, histogram_picture),
+    "repeats": PanelType(
+        "Repeats", "Stretches around events laid over each other", _waveforms, repeats_picture, over_interval=False
+    ),
+    "events": PanelType("Events", "Instants at which something happens", _none, event_list, 0, over_interval=False),
+    "edges": PanelType("Values at edges", "What every shown channel reads at a and b", _none, edge_table, 0),
+    "readout": PanelType("Readout", "One number, large", _all, readout_picture),
+}

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QApplication,
     QFrame,
@@ -35,6 +35,7 @@ class TablesPage(QWidget):
     """Shows the tables of the study as they will be exported."""
 
     export_wanted = pyqtSignal(str)
+    explain = pyqtSignal(str, dict, str, QPoint)  # table, what heads the row, column, where
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -51,6 +52,7 @@ class TablesPage(QWidget):
         self.model = TableModel(theme, self)
         self.view = QTableView()
         self.view.setModel(self.model)
+        self.view.clicked.connect(self._clicked)
         self.view.setItemDelegate(ShareBar(self.model, self.view))
         self.view.setAlternatingRowColors(True)
         self.view.setShowGrid(False)
@@ -222,6 +224,19 @@ class TablesPage(QWidget):
     def select(self, id_: str) -> None:
         """Show the table of that id."""
         self.kinds.setCurrentRow([kind.id for kind in TABLES].index(id_))
+
+    def _clicked(self, index: QModelIndex) -> None:
+        """Ask what stands behind a number."""
+        table = self.model.table
+        value = table.rows[index.row()][index.column()] if table is not None else None
+        if table is None or not isinstance(value, float):
+            return
+        row = table.rows[index.row()]
+        keys = {column.key: str(cell) for column, cell in zip(table.columns, row, strict=True) if isinstance(cell, str)}
+        place = self.view.visualRect(index).center()
+        viewport = self.view.viewport()
+        assert viewport is not None
+        self.explain.emit(table.id, keys, table.columns[index.column()].key, viewport.mapToGlobal(place))
 
     def copy(self) -> None:
         """Copy the shown table to the clipboard."""

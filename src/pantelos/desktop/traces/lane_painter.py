@@ -1,13 +1,16 @@
 """Paints one lane of the ledger: its kept picture of traces, the names, the readings."""
 
+from msgspec.structs import replace as with_changes
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFontMetrics, QImage, QPainter, QPen
+from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, QPen
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.axis import value_ticks
-from pantelos.desktop.presenter.ledger import Row, lane_extent, reading_text
+from pantelos.desktop.presenter.columns import Cells, cell_text, reading_columns
+from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, look_text
+from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_picture import draw_traces
 from pantelos.desktop.traces.layout import LABELS, Columns
@@ -21,21 +24,29 @@ READING_LINE = 17  # height of one reading
 class LanePainter:
     """Keeps a picture per lane and draws it anew only when something it shows has changed."""
 
-    def __init__(self, document: Document, theme: Theme) -> None:
-        self._document, self._theme = document, theme
+    def __init__(self, document: Document, selection: Selection, theme: Theme) -> None:
+        self._document, self._selection, self._theme = document, selection, theme
         self._pictures: dict[int, tuple[tuple[object, ...], QImage, tuple[str, ...]]] = {}
-        self.readings: dict[str, tuple[float, ...]] = {}
-        self.readings_stale = True
+        self.cells: Cells = {}
+        self.cells_stale = True
+        self.preview: tuple[int, tuple[float, float]] | None = None  # a lane and the scale it is being dragged to
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
         self._theme = theme
         self._pictures.clear()
 
+    def scaled(self, row: Row) -> Row:
+        """Return a row with the scale it has while it is dragged."""
+        if self.preview is None or self.preview[0] != row.index:
+            return row
+        return Row(with_changes(row.lane, scale=self.preview[1]), row.index, row.top, row.height)
+
     def paint(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns, ratio: float) -> None:
         """Paint a lane across the whole width; `ratio` is the number of device pixels in a pixel."""
+        row = self.scaled(row)
         rect = columns.trace(row.top + 3, row.height - 6)
-        picture, waiting = self._picture(row, evaluation, rect, columns.width, ratio)
+        picture, waiting = self._picture(row, evaluation, rect, columns, ratio)
         painter.drawImage(QPointF(0, row.top), picture)
         self._paint_label(painter, row, evaluation)
         self._paint_readings(painter, row, evaluation, columns)
@@ -46,73 +57,107 @@ class LanePainter:
         painter.drawLine(QPointF(0, row.bottom - 0.5), QPointF(columns.width, row.bottom - 0.5))
 
     def _picture(
-        self, row: Row, evaluation: Evaluation, rect: QRectF, width: int, ratio: float
+        self, row: Row, evaluation: Evaluation, rect: QRectF, columns: Columns, ratio: float
     ) -> tuple[QImage, tuple[str, ...]]:
         """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
         known = [name for name in row.lane.channels if name in evaluation.types]
         scale = lane_extent(evaluation, row.lane)
         hue = tuple(hues.conductor(evaluation.study, name) for name in known)
-        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.can_draw(name) for name in known),
-                 scale, self._document.view, width, row.height, ratio, hue)  # fmt: skip
+        looks = tuple(evaluation.study.look(name) for name in known)
+        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.can_draw(name) for name in known), looks,
+                 scale, self._document.view, columns, row.height, row.lane.drawing, ratio, hue,
+                 tuple(evaluation.clip_levels(name) for name in known))  # fmt: skip
         kept = self._pictures.get(row.index)
         if kept is not None and kept[0] == state:
             return kept[1], kept[2]
+        width = columns.width
         image = QImage(int(width * ratio), int(row.height * ratio), QImage.Format.Format_ARGB32_Premultiplied)
         image.setDevicePixelRatio(ratio)
         image.fill(Qt.GlobalColor.transparent)
         painter = QPainter(image)
         local = QRectF(rect.left(), 3, rect.width(), rect.height())
-        marks, _ = value_ticks(*scale, evaluation.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
-        painting.draw_value_axis(painter, local, marks, scale, QColor(self._theme.soft), QColor(self._theme.rule), LABELS)
-        waiting = tuple(draw_traces(painter, local, evaluation, tuple(known), self._document.view, scale, self._theme))
+        waiting = self.draw_lane(painter, row, evaluation, local)
         painter.end()
         self._pictures[row.index] = (state, image, waiting)
         return image, waiting
+
+    def draw_lane(self, painter: QPainter, row: Row, evaluation: Evaluation, rect: QRectF) -> tuple[str, ...]:
+        """Draw axis and traces of a lane into a rectangle; return the channels that cannot be drawn yet."""
+        known = [name for name in row.lane.channels if name in evaluation.types]
+        scale = lane_extent(evaluation, row.lane)
+        if not row.lane.collapsed:
+            marks, _ = value_ticks(*scale, evaluation.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
+            painting.draw_value_axis(painter, rect, marks, scale, QColor(self._theme.soft), QColor(self._theme.rule), LABELS)
+        return tuple(
+            draw_traces(painter, rect, evaluation, tuple(known), self._document.view, scale, self._theme, row.lane.drawing)
+        )
 
     def _paint_label(self, painter: QPainter, row: Row, evaluation: Evaluation) -> None:
         for rect, name in self.labels(row):
             painter.setFont(painting.tabular(10, bold=True))
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
+            if name in self._selection.channels:
+                painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+                painter.setPen(QPen(QColor(self._theme.edge), 1))
+                painter.setBrush(QColor(self._theme.wash))
+                painter.drawRoundedRect(rect.adjusted(-4, 0, -2, 1), 3, 3)
             broken = name not in evaluation.types
             painter.setPen(QColor(self._theme.fault) if broken else colour)
             painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name + (" !" if broken else ""))
-        known = [name for name in row.lane.channels if name in evaluation.types]
-        if not known:
+        unit = lane_unit(evaluation, row.lane)
+        if unit is None or row.lane.collapsed:
             return
         scale = lane_extent(evaluation, row.lane)
-        _, symbol = prefix_for(max(abs(scale[0]), abs(scale[1])), evaluation.unit(known[0]))
+        _, symbol = prefix_for(max(abs(scale[0]), abs(scale[1])), unit)
+        lines = [symbol + ("  fixed" if row.lane.scale is not None else "")]
+        lines += [text for name in row.lane.channels if name in evaluation.types and (text := look_text(evaluation, name))]
         painter.setFont(painting.tabular(8.5))
         painter.setPen(QColor(self._theme.soft))
-        last = self.labels(row)[-1][0]
-        fixed = "  fixed" if row.lane.scale is not None else ""
-        painter.drawText(QRectF(10, last.bottom() + 1, LABELS, 14), Qt.AlignmentFlag.AlignLeft, symbol + fixed)
+        y = self.labels(row)[-1][0].bottom() + 1
+        for line in lines:
+            if y + 12 < row.bottom:
+                painter.drawText(QRectF(10, y, LABELS - 6, 14), Qt.AlignmentFlag.AlignLeft, line)
+            y += 13
 
     def labels(self, row: Row) -> list[tuple[QRectF, str]]:
         """Return the boxes of the names in a lane, wrapped within the label column."""
         metrics = QFontMetrics(painting.tabular(10, bold=True))
-        found, x, y = [], 10.0, row.top + 5.0
+        top = row.top + (2.0 if row.lane.collapsed else 5.0)
+        found, x, y = [], 10.0, top
         for name in row.lane.channels:
             width = metrics.horizontalAdvance(name) + 8
-            if x > 10 and x + width > LABELS:
+            if x > 10 and x + width > LABELS and not row.lane.collapsed:
                 x, y = 10.0, y + 16
             found.append((QRectF(x, y, min(width, LABELS + 20), 16), name))
             x += width
         return found
 
     def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns) -> None:
+        unit = lane_unit(evaluation, row.lane) or ONE
         scale = lane_extent(evaluation, row.lane)
         full = max(abs(scale[0]), abs(scale[1]))
-        painter.setFont(painting.tabular(9.5))
+        wanted, accuracy = reading_columns(evaluation.study), evaluation.study.columns.accuracy
         room = max((row.height - 8) // READING_LINE, 1)
-        names = row.lane.channels[:room]
-        top = row.top + 5
-        for name in names:
-            values = self.readings.get(name)
+        top = row.top + (2 if row.lane.collapsed else 5)
+        for name in row.lane.channels[:room]:
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
-            painter.setPen(QColor(self._theme.soft) if self.readings_stale else colour)
-            for at in range(3):
-                known = values is not None and name in evaluation.types
-                text = reading_text(values[at], full, evaluation, name) if known and values else MISSING
-                cell = columns.reading(at, top, READING_LINE)
-                painter.drawText(cell, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+            for at, column in enumerate(wanted):
+                cell = self.cells.get((name, column)) if name in evaluation.types else None
+                text, behind = cell_text(cell, full, unit, accuracy)
+                box = columns.reading(at, top, READING_LINE)
+                self._paint_number(painter, box, text, behind, QColor(self._theme.soft) if self.cells_stale else colour)
             top += READING_LINE
+
+    def _paint_number(self, painter: QPainter, box: QRectF, text: str, behind: str, colour: QColor) -> None:
+        """Write a number at the right of its cell, its accuracy smaller behind it where there is room."""
+        small = painting.tabular(8)
+        wide = QFontMetricsF(small).horizontalAdvance(behind) if behind else 0.0
+        painter.setFont(painting.tabular(9.5))
+        fits = painter.fontMetrics().horizontalAdvance(text) + wide + 2 <= box.width()
+        align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(QColor(self._theme.soft) if text == MISSING else colour)
+        painter.drawText(box.adjusted(0, 0, -wide - 2 if behind and fits else 0, 0), align, text)
+        if behind and fits:
+            painter.setFont(small)
+            painter.setPen(QColor(self._theme.soft))
+            painter.drawText(box, align, behind)

@@ -1,12 +1,15 @@
 """The picture of one lane: its traces in the visible stretch, without the active interval and its edges."""
 
+from collections.abc import Callable
+
 import numpy as np
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
 
 from pantelos.desktop import painting
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.hues import Weight
+from pantelos.desktop.presenter.ledger import shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
 from pantelos.formula.compile import Kind
@@ -14,6 +17,7 @@ from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import Drawing
 
 _SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, the line between samples matters
 _SAMPLES_AS_SMOOTH_LINE = 0.12  # per pixel: with fewer, that line is smoothed; with more, smoothing costs too much
@@ -22,7 +26,7 @@ _SAMPLES_AS_POINTS = 0.08  # per pixel: with fewer, each is marked
 
 def draw_traces(
     painter: QPainter, rect: QRectF, evaluation: Evaluation, channels: tuple[str, ...], view: TimeView,
-    scale: tuple[float, float], theme: Theme,
+    scale: tuple[float, float], theme: Theme, drawing: Drawing = "line",
 ) -> list[str]:  # fmt: skip
     """Draw the channels of a lane; return those that cannot be drawn yet."""
     waiting = []
@@ -34,48 +38,99 @@ def draw_traces(
         if not evaluation.can_draw(name):
             waiting.append(name)
             continue
-        _draw(painter, rect, evaluation, name, view, scale, theme, through=len(channels) > 1)
+        _Trace(painter, rect, evaluation, name, view, scale, theme).draw(drawing, through=len(channels) > 1)
     painter.restore()
     return waiting
 
 
-def _draw(
-    painter: QPainter, rect: QRectF, evaluation: Evaluation, name: str, view: TimeView, scale: tuple[float, float],
-    theme: Theme, through: bool,
-) -> None:  # fmt: skip
-    wave = evaluation.waveform(name)
-    _draw_wave(painter, rect, evaluation, name, wave, view, scale, theme, through)
-    if isinstance(wave, Channel) and wave.interpolated:
-        colour = theme.conductor(hues.conductor(evaluation.study, name))
-        _draw_own_samples(painter, rect, wave, evaluation.positions(view.start_s, view.stop_s), scale, colour)
+class _Trace:
+    """One channel being drawn."""
 
+    def __init__(
+        self, painter: QPainter, rect: QRectF, evaluation: Evaluation, name: str, view: TimeView, scale: tuple[float, float],
+        theme: Theme,
+    ) -> None:  # fmt: skip
+        self._painter, self._rect, self._scale, self._theme = painter, rect, scale, theme
+        self._evaluation, self._name, self._view = evaluation, name, view
+        self._wave = evaluation.waveform(name)
+        self._colour = theme.conductor(hues.conductor(evaluation.study, name))
+        self._look = hues.weight(evaluation.unit(name))
+        self._start, self._stop = evaluation.positions(view.start_s, view.stop_s)
 
-def _draw_wave(
-    painter: QPainter, rect: QRectF, evaluation: Evaluation, name: str, wave: Waveform, view: TimeView,
-    scale: tuple[float, float], theme: Theme, through: bool,
-) -> None:  # fmt: skip
-    colour = theme.conductor(hues.conductor(evaluation.study, name))
-    look = hues.weight(evaluation.unit(name))
-    start, stop = evaluation.positions(view.start_s, view.stop_s)
-    per_pixel = (stop - start) / max(rect.width(), 1)
-    if per_pixel < _SAMPLES_AS_LINE and evaluation.kind(name) is Kind.SIGNAL:
-        first, last = max(int(start) - 1, 0), min(int(stop) + 3, wave.n_samples)
-        values = wave.read(first, last)
-        x = rect.left() + (np.arange(first, last) - start) / (stop - start) * rect.width()
-        if look is Weight.AREA:
+    def draw(self, drawing: Drawing, through: bool) -> None:
+        """Draw samples where they can be told apart, else lowest and highest per pixel column."""
+        per_pixel = (self._stop - self._start) / max(self._rect.width(), 1)
+        if per_pixel < _SAMPLES_AS_LINE and self._evaluation.kind(self._name) is Kind.SIGNAL:
+            self._draw_samples(per_pixel, drawing)
+        else:
+            self._draw_envelope(through)
+        wave = self._wave
+        if isinstance(wave, Channel) and wave.interpolated:
+            colour = self._colour
+            _draw_own_samples(self._painter, self._rect, wave, (self._start, self._stop), self._shown, self._scale, colour)
+
+    def _shown(self, values: FloatArray) -> FloatArray:
+        return shown(self._evaluation, self._name, values)
+
+    def _draw_samples(self, per_pixel: float, drawing: Drawing) -> None:
+        painter, rect, scale = self._painter, self._rect, self._scale
+        first, last = max(int(self._start) - 1, 0), min(int(self._stop) + 3, self._wave.n_samples)
+        recorded = self._wave.read(first, last)
+        values = self._shown(recorded)
+        x = rect.left() + (np.arange(first, last) - self._start) / (self._stop - self._start) * rect.width()
+        if self._look is Weight.AREA:
             columns = np.interp(np.arange(int(rect.width())) + rect.left(), x, values)
-            painting.fill_to_zero(painter, rect, columns, columns, scale, colour)
-        if per_pixel < _SAMPLES_AS_SMOOTH_LINE:
-            points = per_pixel < _SAMPLES_AS_POINTS and not _read_between(wave)
-            painting.draw_samples(painter, x, painting.to_y(values, rect, scale), colour, look, points)
+            painting.fill_to_zero(painter, rect, columns, columns, scale, self._colour)
+        y = painting.to_y(values, rect, scale)
+        if drawing == "points":
+            painting.draw_points(painter, x, y, self._colour)
+        elif drawing == "steps":
+            painting.draw_samples(painter, np.repeat(x, 2)[1:], np.repeat(y, 2)[:-1], self._colour, self._look, points=False)
+        elif per_pixel < _SAMPLES_AS_SMOOTH_LINE:
+            points = per_pixel < _SAMPLES_AS_POINTS and not _read_between(self._wave)
+            painting.draw_samples(painter, x, y, self._colour, self._look, points)
         else:
             lows, highs = line_envelope(x - rect.left(), values, int(rect.width()))
-            painting.draw_envelope(painter, rect, lows, highs, scale, colour, look)
-        return
-    lows, highs = evaluation.envelope(name, view.start_s, view.stop_s, max(int(rect.width()), 1))
-    if look is Weight.AREA:
-        painting.fill_to_zero(painter, rect, lows, highs, scale, colour)
-    painting.draw_envelope(painter, rect, lows, highs, scale, colour, look, through)
+            painting.draw_envelope(painter, rect, lows, highs, scale, self._colour, self._look)
+        self._mark_missing(x, recorded)
+        self._mark_clipped(x, recorded, recorded)
+
+    def _draw_envelope(self, through: bool) -> None:
+        painter, rect, scale = self._painter, self._rect, self._scale
+        width = max(int(rect.width()), 1)
+        recorded = self._evaluation.envelope(self._name, self._view.start_s, self._view.stop_s, width)
+        ends = [self._shown(end) for end in recorded]
+        lows, highs = np.minimum(*ends), np.maximum(*ends)  # a negative factor turns them over
+        if self._look is Weight.AREA:
+            painting.fill_to_zero(painter, rect, lows, highs, scale, self._colour)
+        painting.draw_envelope(painter, rect, lows, highs, scale, self._colour, self._look, through)
+        x = rect.left() + np.arange(width) * (rect.width() / width)
+        self._mark_missing(x, recorded[0])
+        self._mark_clipped(x, *recorded)
+
+    def _mark_missing(self, x: AnyArray, values: FloatArray) -> None:
+        """Hatch a thin strip where samples are missing, or left out by a formula."""
+        if self._evaluation.kind(self._name) is Kind.SERIES or not np.isnan(values).any():
+            return
+        first, last = self._evaluation.positions(self._evaluation.record.start_s, self._evaluation.record.stop_s)
+        at = self._start + (x - self._rect.left()) / self._rect.width() * (self._stop - self._start)
+        gone = np.isnan(values) & (at >= first) & (at < last)
+        masked = bool(getattr(self._wave, "masked", False))
+        brush = QBrush(self._colour, Qt.BrushStyle.Dense6Pattern if masked else Qt.BrushStyle.BDiagPattern)
+        step = self._rect.width() / max(len(x), 1)
+        for a, b in painting.runs(gone):
+            box = QRectF(float(x[a]), self._rect.bottom() - 5, max(float(x[b - 1]) - float(x[a]) + step, 2.0), 5)
+            self._painter.fillRect(box, brush)
+
+    def _mark_clipped(self, x: AnyArray, lows: FloatArray, highs: FloatArray) -> None:
+        """Draw a cap where samples stand at the end of the range."""
+        for level in self._evaluation.clip_levels(self._name):
+            reach = abs(level) * 1e-9
+            at = np.flatnonzero((highs >= level - reach) if level > 0 else (lows <= level + reach))
+            (y,) = painting.to_y(self._shown(np.array([level])), self._rect, self._scale)
+            self._painter.setPen(QPen(QColor(self._theme.fault), 3))
+            for a, b in painting.runs(np.isin(np.arange(len(x)), at)):
+                self._painter.drawLine(QPointF(float(x[a]) - 1, y), QPointF(float(x[b - 1]) + 1, y))
 
 
 def _read_between(wave: Waveform) -> bool:
@@ -84,14 +139,15 @@ def _read_between(wave: Waveform) -> bool:
 
 
 def _draw_own_samples(
-    painter: QPainter, rect: QRectF, channel: Channel, span: tuple[float, ...], scale: tuple[float, float], colour: QColor
-) -> None:
+    painter: QPainter, rect: QRectF, channel: Channel, span: tuple[float, ...], look: Callable[[FloatArray], FloatArray],
+    scale: tuple[float, float], colour: QColor,
+) -> None:  # fmt: skip
     """Mark the samples as recorded, where they lie far enough apart."""
     start, stop = span
     places, values = channel.own_samples(start, stop)
     if len(places) <= _SAMPLES_AS_POINTS * rect.width():
         x = rect.left() + (places - start) / (stop - start) * rect.width()
-        painting.draw_points(painter, x, painting.to_y(values, rect, scale), colour)
+        painting.draw_points(painter, x, painting.to_y(look(values), rect, scale), colour)
 
 
 def line_envelope(x: AnyArray, values: FloatArray, width: int) -> tuple[FloatArray, FloatArray]:

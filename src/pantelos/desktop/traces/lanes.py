@@ -1,8 +1,8 @@
-"""The lanes of the ledger: label, waveform and readings per row; zoom, pan, edges, dragging of labels."""
+"""The lanes of the ledger: label, waveform and readings per row; places on them, painting, and which gesture a press begins."""
 
-from dataclasses import dataclass
+import math
 
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -13,70 +13,70 @@ from PyQt6.QtGui import (
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, Row, lane_extent, row_at, rows
-from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, Row, lane_extent, row_at, rows, shown
+from pantelos.desktop.presenter.snapping import snapped
+from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces import lane_gestures as gestures
+from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, heights, level_near, paint_edges, paint_levels, paint_pointer
 from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
-from pantelos.desktop.traces.layout import LEFT, Columns
+from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
+from pantelos.formula.compile import Kind
 from pantelos.study import operations as op
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.instants import value_at
+from pantelos.study.model import EventSearch
 
 CHANNEL_MIME = "application/x-pantelos-channel"
 _REACH = 5  # pixels beside an edge that still take hold of it
 _BORDER = 3  # pixels beside the lower border of a lane
-
-
-@dataclass(slots=True)
-class _Gesture:
-    """What the pressed button is doing: `zoom`, `pan`, `interval`, `edge`, `resize` or `label`."""
-
-    kind: str
-    start: QPointF
-    now: QPointF
-    view: TimeView
-    edge: int = 0
-    row: Row | None = None
-    channel: str = ""
+_SNAP_REACH = 14  # pixels around the pointer in which an edge finds something to snap to
+_STEP = 1.2  # of a scale, per notch of the wheel
 
 
 class Lanes(QWidget):
-    """Paints from pictures kept per lane: moving an edge repaints no trace."""
+    """Paints from pictures kept per lane: moving an edge or the pointer repaints no trace."""
 
     interval_drawn = pyqtSignal(float, float)
     edges_dragged = pyqtSignal(float, float, bool)
     pointed = pyqtSignal(float)
     menu_wanted = pyqtSignal(str, QPoint)
-    reading_clicked = pyqtSignal(str, int)
+    reading_clicked = pyqtSignal(str, int, QPoint)
 
-    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, selection: Selection, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document, self._theme = document, theme
-        self.painter = LanePainter(document, theme)
-        self._gesture: _Gesture | None = None
+        self.document, self.selection, self.theme = document, selection, theme
+        self.painter = LanePainter(document, selection, theme)
+        self.glide = gestures.Glide(self)
+        self._gesture: gestures.Gesture | None = None
+        self._search_preview: EventSearch | None = None
         self.edges: tuple[float, float] | None = None
+        self.pointer_s: float | None = None
+        self.pointer_y = 0.0
         self.view_height = 300
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Ledger of traces")
+        selection.changed.connect(self.update)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
-        self._theme = theme
+        self.theme = theme
         self.painter.set_theme(theme)
         self.update()
 
-    # geometry
+    # places
 
     def rows(self) -> list[Row]:
         """Return the lanes with their places."""
-        return rows(self._document.study, self.view_height)
+        return rows(self.document.study, self.view_height)
 
     def fit_height(self, view_height: int) -> None:
         """Take the height of the visible part; grow beyond it when there are many lanes."""
@@ -89,109 +89,179 @@ class Lanes(QWidget):
         """Return a size for layouts."""
         return QSize(900, self.view_height)
 
-    def _columns(self) -> Columns:
-        return Columns(self.width())
+    def columns(self) -> Columns:
+        """Return where the columns stand."""
+        return Columns.of(self.document.study, self.width())
 
-    def _x(self, t_s: float) -> float:
-        return LEFT + self._document.view.to_x(t_s, self._columns().trace_width)
+    def x_of(self, t_s: float) -> float:
+        """Return the place of an instant."""
+        return LEFT + self.document.view.to_x(t_s, self.columns().trace_width)
 
-    def _time(self, x: float) -> float:
-        columns = self._columns()
-        t = self._document.view.to_time(min(max(x - LEFT, 0), columns.trace_width), columns.trace_width)
-        return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
+    def time_at(self, x: float) -> float:
+        """Return the instant at a place, kept within the record."""
+        width = self.columns().trace_width
+        t = self.document.view.to_time(min(max(x - LEFT, 0), width), width)
+        return min(max(t, self.document.grid.start_s), self.document.grid.stop_s)
+
+    def value_at(self, row: Row, y: float) -> float:
+        """Return the value at a height of a lane, on its scale."""
+        evaluation = self.document.evaluation
+        assert evaluation is not None
+        low, high = lane_extent(evaluation, self.painter.scaled(row).lane)
+        return high - (y - row.top - 3) * (high - low) / max(row.height - 6, 1)
+
+    def channel_near(self, x: float, y: float) -> str | None:
+        """Return the channel of the lane at a place whose trace is nearest to it."""
+        row, evaluation = row_at(self.rows(), y), self.document.evaluation
+        if row is None or evaluation is None:
+            return None
+        known = [
+            n
+            for n in row.lane.channels
+            if n in evaluation.types and evaluation.kind(n) is not Kind.SCALAR and evaluation.can_draw(n)
+        ]
+        if len(known) < 2:
+            return known[0] if known else None
+        values = [shown(evaluation, name, value_at(evaluation, name, self.time_at(x))) for name in known]
+        away = [abs(place - y) if math.isfinite(value) else math.inf
+                for value, place in zip(values, heights(row, evaluation, values), strict=True)]  # fmt: skip
+        return known[away.index(min(away))]
+
+    def lane_at_pointer(self) -> Row | None:
+        """Return the lane the pointer was last over."""
+        return row_at(self.rows(), self.pointer_y)
+
+    def snapped(self, t_s: float, y: float) -> float:
+        """Return where an edge goes that is dragged to an instant, at a height."""
+        evaluation = self.document.evaluation
+        if evaluation is None:
+            return t_s
+        reach = _SNAP_REACH / self.columns().trace_width * self.document.view.length_s
+        channel = self.channel_near(self.x_of(t_s), y) or evaluation.study.reference
+        return snapped(evaluation, self.selection.snap, channel, self.selection.search, t_s, reach)
 
     # painting
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint ground, interval, traces, labels and readings of what is visible."""
         painter = QPainter(self)
-        painter.fillRect(self.rect(), QColor(self._theme.ground))
-        evaluation = self._document.evaluation
+        painter.fillRect(self.rect(), QColor(self.theme.ground))
+        evaluation = self.document.evaluation
         if evaluation is None or event is None:
             return
-        columns, found = self._columns(), self.rows()
+        columns, found = self.columns(), self.rows()
         bottom = found[-1].bottom if found else 0
-        band = columns.trace(0, bottom)
+        area = columns.trace(0, bottom)
         if self.edges is not None:
-            wash = QRectF(QPointF(self._x(self.edges[0]), 0), QPointF(self._x(self.edges[1]), bottom)).intersected(band)
-            painter.fillRect(wash, QColor(self._theme.wash))
-        for row in found:
-            if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom:
-                self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF())
-        painter.setPen(QColor(self._theme.rule))
+            wash = QRectF(QPointF(self.x_of(self.edges[0]), 0), QPointF(self.x_of(self.edges[1]), bottom)).intersected(area)
+            painter.fillRect(wash, QColor(self.theme.wash))
+        seen = [row for row in found if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom]
+        search = self._search()
+        for row in seen:
+            self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF())
+            if search is not None and search.channel in row.lane.channels and evaluation.can_draw(search.channel):
+                paint_levels(
+                    painter, self, self.painter.scaled(row), evaluation, search, columns.trace(row.top + 1, row.height - 2)
+                )
         for x in (LEFT, columns.readings_left):
-            painting.line_through(painter, x, 0, bottom, QColor(self._theme.rule))
-        self._paint_edges(painter, band, bottom)
-        self._paint_gesture(painter, band)
+            painting.line_through(painter, x, 0, bottom, QColor(self.theme.rule))
+        seen = [self.painter.scaled(row) for row in seen]
+        paint_edges(painter, self, seen, evaluation, area)
+        paint_pointer(painter, self, seen, evaluation, area)
+        if self._gesture is not None:
+            self._gesture.paint(painter, area)
 
-    def _paint_edges(self, painter: QPainter, band: QRectF, bottom: int) -> None:
-        if self.edges is None:
-            return
-        for t in self.edges:
-            x = self._x(t)
-            if band.left() <= x <= band.right():
-                painting.line_through(painter, x, 0, bottom, QColor(self._theme.edge))
+    def _search(self) -> EventSearch | None:
+        """Return the events whose level is drawn, as they would be while their level is dragged."""
+        if self._search_preview is not None:
+            return self._search_preview
+        known = {search.name: search for search in self.document.study.searches}
+        return known.get(self.selection.search or "")
 
-    def _paint_gesture(self, painter: QPainter, band: QRectF) -> None:
-        gesture = self._gesture
-        if gesture is None or gesture.kind not in ("zoom", "interval"):
-            return
-        box = QRectF(gesture.start, gesture.now).normalized().intersected(band)
-        if gesture.kind == "interval":
-            box = QRectF(box.left(), 0, box.width(), band.height())
-        painter.setPen(QPen(QColor(self._theme.edge), 1, Qt.PenStyle.DashLine))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(box)
+    def preview_search(self, search: EventSearch | None) -> None:
+        """Draw another level than that of the study, while it is dragged."""
+        self._search_preview = search
+        self.update()
+
+    def preview_scale(self, lane: int, scale: tuple[float, float] | None) -> None:
+        """Draw a lane on another scale than that of the study, while its zero line is dragged."""
+        self.painter.preview = None if scale is None else (lane, scale)
+        self.update()
 
     # gestures
 
-    def _edge_near(self, x: float) -> int | None:
+    def edge_near(self, x: float) -> int | None:
+        """Return which edge (0 or 1) lies within reach of a place, or None."""
         if self.edges is None:
             return None
-        near = [at for at, t in enumerate(self.edges) if abs(self._x(t) - x) <= _REACH]
+        near = [at for at, t in enumerate(self.edges) if abs(self.x_of(t) - x) <= _REACH]
         return near[0] if near else None
 
-    def _gesture_at(self, event: QMouseEvent) -> _Gesture | None:
+    def _gesture_at(self, event: QMouseEvent) -> gestures.Gesture | None:
         """Return what a press at this place begins."""
-        place, keys = event.position(), event.modifiers()
-        found = self.rows()
+        place, found = event.position(), self.rows()
         row = row_at(found, place.y())
-
-        def begin(kind: str, at: Row | None = row, edge: int = 0, channel: str = "") -> _Gesture:
-            return _Gesture(kind, place, place, self._document.view, edge, at, channel)
-
-        border = next((r for r in found if abs(place.y() - r.bottom) <= _BORDER), None)
-        if border is not None and place.x() < LEFT:
-            return begin("resize", border)
-        if place.x() < LEFT and row is not None:
-            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), row.lane.channels[0])
-            return begin("label", channel=name)
-        if not LEFT <= place.x() <= self._columns().readings_left:
+        if place.x() < LEFT:
+            border = next((r for r in found if abs(place.y() - r.bottom) <= _BORDER), None)
+            if border is not None:
+                return gestures.ResizeLane(self, place, border)
+            return self._label_gesture(event, row) if row is not None else None
+        if place.x() > self.columns().readings_left:
             return None
-        if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
-            return begin("pan")
+        return self._trace_gesture(event, row)
+
+    def _label_gesture(self, event: QMouseEvent, row: Row) -> gestures.Gesture | None:
+        place = event.position()
         if event.button() is not Qt.MouseButton.LeftButton:
             return None
-        edge = self._edge_near(place.x())
+        if place.x() >= LABELS and not row.lane.collapsed:
+            return gestures.MoveZero(self, place, row)
+        name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
+        if name is None:
+            return gestures.MoveLane(self, place, row)
+        return gestures.HoldLabel(self, place, name, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+
+    def _trace_gesture(self, event: QMouseEvent, row: Row | None) -> gestures.Gesture | None:
+        place, keys = event.position(), event.modifiers()
+        if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
+            return gestures.Pan(self, place)
+        if event.button() is not Qt.MouseButton.LeftButton:
+            return None
+        if keys & Qt.KeyboardModifier.AltModifier and row is not None:
+            channel = self.channel_near(place.x(), place.y())
+            return gestures.ShiftTrace(self, place, row, channel) if channel is not None else None
+        if keys & Qt.KeyboardModifier.ShiftModifier:
+            return gestures.NewInterval(self, place)
+        edge = self.edge_near(place.x())
         if edge is not None:
-            return begin("edge", edge=edge)
-        return begin("interval" if keys & Qt.KeyboardModifier.ShiftModifier else "zoom")
+            return gestures.DragEdge(self, place, edge)
+        search, evaluation = self._search(), self.document.evaluation
+        if row is not None and search is not None and evaluation is not None:
+            which = level_near(self, row, evaluation, search, place.y())
+            if which is not None:
+                return gestures.DragLevel(self, place, row, search, which)
+        return gestures.ZoomRectangle(self, place, row)
+
+    def end_gesture(self) -> None:
+        """Give the present gesture up."""
+        self._gesture = None
+        self.update()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Begin a gesture."""
-        if event is not None and self._document.record is not None:
-            self._gesture = self._gesture_at(event)
-            if self._gesture is None and event.button() is Qt.MouseButton.LeftButton:
-                self._click_reading(event.position())
-
-    def _click_reading(self, place: QPointF) -> None:
-        row = row_at(self.rows(), place.y())
-        columns = self._columns()
-        if row is None or place.x() < columns.readings_left:
+        if event is None or self.document.record is None:
             return
-        line = min(int((place.y() - row.top - 5) // READING_LINE), len(row.lane.channels) - 1)
-        column = min(int((place.x() - columns.readings_left) // columns.reading(0, 0, 0).width()), 2)
-        self.reading_clicked.emit(row.lane.channels[max(line, 0)], column)
+        self.glide.stop()
+        self._gesture = self._gesture_at(event)
+        if self._gesture is None and event.button() is Qt.MouseButton.LeftButton:
+            self._click_reading(event)
+
+    def _click_reading(self, event: QMouseEvent) -> None:
+        place = event.position()
+        row, column = row_at(self.rows(), place.y()), self.columns().column_at(place.x())
+        if row is not None and column is not None:
+            line = min(int((place.y() - row.top - 5) // READING_LINE), len(row.lane.channels) - 1)
+            self.reading_clicked.emit(row.lane.channels[max(line, 0)], column, event.globalPosition().toPoint())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Go on with the gesture; without one show what is under the pointer."""
@@ -202,103 +272,110 @@ class Lanes(QWidget):
             self._hover(event.position())
             return
         gesture.now = event.position()
-        width = self._columns().trace_width
-        match gesture.kind:
-            case "pan":
-                shift = (gesture.start.x() - gesture.now.x()) / width * gesture.view.length_s
-                self._document.show(gesture.view.moved(shift), "pan")
-            case "edge":
-                self._drag_edge(released=False)
-            case "label":
-                if (gesture.now - gesture.start).manhattanLength() > 8:
-                    self._gesture = None
-                    self._drag_label(gesture.channel)
-            case "zoom" | "interval":
-                self.update()
+        gesture.move()
 
     def _hover(self, place: QPointF) -> None:
-        near_border = place.x() < LEFT and any(abs(place.y() - row.bottom) <= _BORDER for row in self.rows())
-        inside = LEFT <= place.x() <= self._columns().readings_left
-        if near_border:
-            self.setCursor(Qt.CursorShape.SizeVerCursor)
-        elif place.x() < LEFT:
-            self.setCursor(Qt.CursorShape.OpenHandCursor)
-        elif inside and self._edge_near(place.x()) is not None:
-            self.setCursor(Qt.CursorShape.SizeHorCursor)
-        else:
-            self.setCursor(Qt.CursorShape.ArrowCursor)
-        if inside:
-            self.pointed.emit(self._time(place.x()))
+        self.pointer_y = place.y()
+        self.setCursor(self._cursor(place))
+        inside = LEFT <= place.x() <= self.columns().readings_left
+        self._point_at(self.time_at(place.x()) if inside else None)
+
+    def _cursor(self, place: QPointF) -> Qt.CursorShape:
+        found = self.rows()
+        row = row_at(found, place.y())
+        if place.x() < LEFT and any(abs(place.y() - r.bottom) <= _BORDER for r in found):
+            return Qt.CursorShape.SizeVerCursor
+        if place.x() < LABELS:
+            return Qt.CursorShape.OpenHandCursor
+        if place.x() < LEFT:
+            return Qt.CursorShape.SizeVerCursor
+        if place.x() > self.columns().readings_left:
+            return Qt.CursorShape.PointingHandCursor
+        search, evaluation = self._search(), self.document.evaluation
+        if self.edge_near(place.x()) is not None:
+            return Qt.CursorShape.SizeHorCursor
+        if (
+            row is not None
+            and search is not None
+            and evaluation is not None
+            and level_near(self, row, evaluation, search, place.y())
+        ):
+            return Qt.CursorShape.SizeVerCursor
+        return Qt.CursorShape.ArrowCursor
+
+    def _point_at(self, t_s: float | None) -> None:
+        """Move the hairline; only what it covered and what it covers now is painted."""
+        before, self.pointer_s = self.pointer_s, t_s
+        for t in (before, t_s):
+            if t is not None:
+                self.update(QRect(int(self.x_of(t)) - TAG_WIDTH - 60, 0, 2 * TAG_WIDTH + 120, self.height()))
+        if t_s is not None:
+            self.pointed.emit(t_s)
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        """Take the hairline away."""
+        self._point_at(None)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Finish the gesture."""
         gesture, self._gesture = self._gesture, None
-        if gesture is None or event is None:
-            return
-        gesture.now = event.position()
-        match gesture.kind:
-            case "zoom":
-                self._zoom_to(gesture)
-            case "interval":
-                start, stop = sorted((self._time(gesture.start.x()), self._time(gesture.now.x())))
-                if abs(gesture.now.x() - gesture.start.x()) > 3:
-                    self.interval_drawn.emit(start, stop)
-            case "edge":
-                self._gesture = gesture
-                self._drag_edge(released=True)
-                self._gesture = None
-            case "resize" if gesture.row is not None:
-                height = max(gesture.row.height + gesture.now.y() - gesture.start.y(), 20)
-                weight = gesture.row.lane.weight * height / gesture.row.height
-                self._document.take(op.resize_lane(self._document.study, gesture.row.index, weight), "resize lane")
-            case "pan":
-                self._document.views.settle()
+        if gesture is not None and event is not None:
+            gesture.now = event.position()
+            gesture.release()
         self.update()
 
-    def _drag_edge(self, released: bool) -> None:
-        gesture = self._gesture
-        assert gesture is not None and self.edges is not None
-        moved = list(self.edges)
-        moved[gesture.edge] = self._time(gesture.now.x())
-        if moved[0] < moved[1]:
-            self.edges_dragged.emit(moved[0], moved[1], released)
-        elif released:
-            self.edges_dragged.emit(*self.edges, True)
-
-    def _zoom_to(self, gesture: _Gesture) -> None:
-        """Show the rectangle: its time, and its values too when it stays well inside one lane."""
-        box = QRectF(gesture.start, gesture.now).normalized()
-        row = gesture.row
-        if row is not None and row.top <= box.top() and box.bottom() <= row.bottom and 20 < box.height() < 0.85 * row.height:
-            evaluation = self._document.evaluation
-            assert evaluation is not None
-            low, high = lane_extent(evaluation, row.lane)
-            per_pixel = (high - low) / (row.height - 6)
-            ends = [high - (y - row.top - 3) * per_pixel for y in (box.bottom(), box.top())]
-            self._document.take(op.fix_scale(self._document.study, row.index, (ends[0], ends[1])), "zoom into lane")
-        if box.width() > 5:
-            self._document.show(TimeView(self._time(box.left()), self._time(box.right())))
-
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        """Show the whole record."""
-        if event is not None and LEFT <= event.position().x() <= self._columns().readings_left:
-            self._gesture = None
-            self._document.show(self._document.whole)
+        """In the traces show the whole record; on a name collapse or open the lane; on an axis fit it to what is visible."""
+        if event is None:
+            return
+        place, row = event.position(), row_at(self.rows(), event.position().y())
+        self._gesture = None
+        if LEFT <= place.x() <= self.columns().readings_left:
+            self.document.show(self.document.whole)
+        elif row is not None and place.x() < LABELS:
+            self.collapse(row)
+        elif row is not None and place.x() < LEFT:
+            self.document.take(op.fix_scale(self.document.study, row.index, None), "fit lane")
+
+    def collapse(self, row: Row) -> None:
+        """Collapse a lane to one line, or open it again."""
+        step = "open lane" if row.lane.collapsed else "collapse lane"
+        self.document.take(op.change_lane(self.document.study, row.index, collapsed=not row.lane.collapsed), step)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
-        """Zoom at the pointer; with Shift move in time; over labels and readings scroll the lanes."""
+        """Zoom at the pointer; with Shift move in time; with Alt or over an axis scale values; over names and readings scroll."""
         if event is None:
             return
         place, turn = event.position(), event.angleDelta().y() or event.angleDelta().x()
-        if not LEFT <= place.x() <= self._columns().readings_left or self._document.record is None:
+        row = row_at(self.rows(), place.y())
+        if self.document.record is None or not LABELS <= place.x() <= self.columns().readings_left:
             event.ignore()
             return
-        view = self._document.view
-        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self._document.show(view.moved(-turn / 1200 * view.length_s), "wheel")
+        self.glide.stop()
+        view = self.document.view
+        if place.x() < LEFT:
+            self._scale_lane(row, place.y(), _STEP ** (-turn / 120))
+        elif event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self._scale_trace(self.channel_near(place.x(), place.y()), _STEP ** (turn / 120))
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.document.show(view.moved(-turn / 1200 * view.length_s), "wheel")
         else:
-            self._document.show(view.zoomed(1.0015**-turn, self._time(place.x())), "wheel")
+            self.document.show(view.zoomed(1.0015**-turn, self.time_at(place.x())), "wheel")
         event.accept()
+
+    def _scale_lane(self, row: Row | None, y: float, factor: float) -> None:
+        evaluation = self.document.evaluation
+        if row is None or evaluation is None:
+            return
+        at, (low, high) = self.value_at(row, y), lane_extent(evaluation, row.lane)
+        scale = at - (at - low) * factor, at + (high - at) * factor
+        self.document.take(op.fix_scale(self.document.study, row.index, scale), "scale lane")
+
+    def _scale_trace(self, channel: str | None, factor: float) -> None:
+        if channel is not None:
+            look = self.document.study.look(channel)
+            changed = type(look)(float(f"{look.factor * factor:.4g}"), look.offset, look.mean_removed)
+            self.document.take(op.set_look(self.document.study, channel, changed), f"scale {channel}")
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         """Ask for the menu of the channel under the pointer."""
@@ -307,12 +384,14 @@ class Lanes(QWidget):
         row = row_at(self.rows(), event.pos().y())
         if row is not None:
             place = QPointF(event.pos())
-            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), row.lane.channels[0])
-            self.menu_wanted.emit(name, event.globalPos())
+            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
+            near = self.channel_near(place.x(), place.y()) if place.x() >= LEFT else None
+            self.menu_wanted.emit(name or near or row.lane.channels[0], event.globalPos())
 
-    # dragging of labels
+    # carrying of labels
 
-    def _drag_label(self, channel: str) -> None:
+    def carry_label(self, channel: str) -> None:
+        """Let a channel be dropped somewhere."""
         data = QMimeData()
         data.setData(CHANNEL_MIME, channel.encode())
         drag = QDrag(self)
@@ -339,15 +418,20 @@ class Lanes(QWidget):
 
     def drop_channel(self, name: str, y: float) -> None:
         """Place a channel at a height: near a border in a lane of its own, else overlaid on the lane there."""
-        found, study = self.rows(), self._document.study
-        row = row_at(found, y)
-        evaluation = self._document.evaluation
+        found, study = self.rows(), self.document.study
+        row, evaluation = row_at(found, y), self.document.evaluation
         if row is None or evaluation is None:
-            self._document.take(op.show_alone(study, name, len(study.lanes)), f"show {name}")
+            self.document.take(op.show_alone(study, name, len(study.lanes)), f"show {name}")
             return
         near_top, near_bottom = y - row.top < 0.2 * row.height, row.bottom - y < 0.2 * row.height
-        unlike = name in evaluation.types and not evaluation.unit(name).like(evaluation.unit(row.lane.channels[0]))
-        if near_top or near_bottom or unlike:
-            self._document.take(op.show_alone(study, name, row.index + (1 if near_bottom else 0)), f"move {name}")
+        if near_top or near_bottom or _unlike(evaluation, name, row):
+            self.document.take(op.show_alone(study, name, row.index + (1 if near_bottom else 0)), f"move {name}")
         else:
-            self._document.take(op.show_with(study, name, row.lane.channels), f"overlay {name}")
+            self.document.take(op.show_with(study, name, row.lane.channels), f"overlay {name}")
+
+
+def _unlike(evaluation: Evaluation, name: str, row: Row) -> bool:
+    """Return whether a channel measures something else than a lane shows."""
+    first = row.lane.channels[0]
+    known = name in evaluation.types and first in evaluation.types
+    return known and not evaluation.unit(name).like(evaluation.unit(first))

@@ -4,12 +4,15 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QRectF
 
+from pantelos.desktop.presenter.columns import reading_columns
+from pantelos.study.model import Study
+
 LABELS = 84  # names and unit
 AXIS = 46  # numbers of the value axis
-READING = 78  # one column of readings
-N_READINGS = 3
 LEFT = LABELS + AXIS
-RIGHT = READING * N_READINGS + 8
+_READING = 84  # one column of readings
+_WITH_ACCURACY = 116
+_LEAST_TRACE = 240
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,11 +20,21 @@ class Columns:
     """The columns for a given width of the window."""
 
     width: int
+    n_readings: int = 3
+    reading_width: float = _READING
+
+    @classmethod
+    def of(cls, study: Study, width: int) -> "Columns":
+        """Return the columns that a study asks for; readings become narrower before the traces do."""
+        n = len(reading_columns(study))
+        wanted = _WITH_ACCURACY if study.columns.accuracy else _READING
+        fitting = (width - LEFT - _LEAST_TRACE - 8) / max(n, 1)
+        return cls(width, n, max(min(wanted, fitting), 48))
 
     @property
     def trace_width(self) -> float:
         """Width of the waveform column."""
-        return max(self.width - LEFT - RIGHT, 40)
+        return max(self.width - LEFT - self.reading_width * self.n_readings - 8, 40)
 
     @property
     def readings_left(self) -> float:
@@ -34,4 +47,10 @@ class Columns:
 
     def reading(self, column: int, top: float, height: float) -> QRectF:
         """Return the cell of one reading."""
-        return QRectF(self.readings_left + READING * column, top, READING - 6, height)
+        return QRectF(self.readings_left + self.reading_width * column, top, self.reading_width - 6, height)
+
+    def column_at(self, x: float) -> int | None:
+        """Return which column of readings is at a place, or None."""
+        if x < self.readings_left or not self.n_readings:
+            return None
+        return min(int((x - self.readings_left) // self.reading_width), self.n_readings - 1)

@@ -2,84 +2,110 @@
 
 import math
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.axis import ticks
+from pantelos.desktop.presenter.columns import reading_columns
 from pantelos.desktop.presenter.headline import edge_text
-from pantelos.desktop.presenter.ledger import READING_COLUMNS
+from pantelos.desktop.presenter.time_axis import axis_marks, instant_text
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.layout import LEFT, Columns
-from pantelos.notation import seconds
-from pantelos.reading.kinds import reading_kind
 
 _HEIGHT = 38
 _REACH = 7  # pixels beside an edge that still take hold of it
 
 
 class Ruler(QWidget):
-    """Drag along it for a new interval; drag an edge to move it."""
+    """Drag along the marks for a new interval, between the edges to move the active one, an edge to move that."""
 
     interval_drawn = pyqtSignal(float, float)
     edges_dragged = pyqtSignal(float, float, bool)  # start, stop, released
+    heading_clicked = pyqtSignal(int, QPoint)  # -1: beside all columns
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._theme = document, theme
         self._from: float | None = None
         self._to = 0.0
-        self._edge: int | None = None
+        self._hold: int | str | None = None  # an edge, or the whole interval
+        self._held: tuple[float, float] = (0.0, 0.0)
         self.edges: tuple[float, float] | None = None
         self.n_cycles = math.nan  # in the active interval, as far as known
+        self.riding = ""  # what lies between the channels the edges ride on
         self.pointer_s: float | None = None  # the instant under the pointer
         self.beside = 0  # width of the scroll bar beside the lanes
         self.setFixedHeight(_HEIGHT)
         self.setMouseTracking(True)
-        self.setToolTip("Drag along the time axis for a new interval; drag a or b to move an edge")
+        self.setToolTip(
+            "Drag along the marks for a new interval; below them move the active one; click a heading to choose readings"
+        )
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
         self._theme = theme
         self.update()
 
+    def columns(self) -> Columns:
+        """Return where the columns stand."""
+        return Columns.of(self._document.study, self.width() - self.beside)
+
     def _x(self, t_s: float) -> float:
-        return LEFT + self._document.view.to_x(t_s, Columns(self.width() - self.beside).trace_width)
+        return LEFT + self._document.view.to_x(t_s, self.columns().trace_width)
 
     def _time(self, x: float) -> float:
-        columns = Columns(self.width() - self.beside)
-        t = self._document.view.to_time(min(max(x - LEFT, 0), columns.trace_width), columns.trace_width)
+        width = self.columns().trace_width
+        t = self._document.view.to_time(min(max(x - LEFT, 0), width), width)
         return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         """Paint marks, edges and headings."""
         painter = QPainter(self)
-        theme, columns = self._theme, Columns(self.width() - self.beside)
+        theme, columns = self._theme, self.columns()
         painter.fillRect(self.rect(), QColor(theme.panel))
         painter.setFont(painting.tabular(8))
         band = columns.trace(0, _HEIGHT)
-        if self._from is not None and self._edge is None:
+        if self._from is not None and self._hold is None:
             left, right = sorted((self._x(self._from), self._x(self._to)))
             painter.fillRect(QRectF(left, 0, right - left, _HEIGHT), QColor(theme.wash))
-        view = self._document.view
-        painter.setPen(QColor(theme.soft))
-        for mark in ticks(view.start_s, view.stop_s, columns.trace_width / 95):
-            x = self._x(mark.value)
-            painter.drawLine(QPointF(x, _HEIGHT - 3), QPointF(x, _HEIGHT))
-            text = f"{mark.text} s"
-            painter.drawText(QRectF(x - 50, 2, 100, 16), Qt.AlignmentFlag.AlignCenter, text)
-        if self.pointer_s is not None:
-            box = QRectF(10, 2, LEFT - 12, 16)
-            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"at {seconds(self.pointer_s, view.length_s / 2000)}")
+        self._paint_marks(painter, columns)
         if self._document.record is not None:
-            for at, name in enumerate(READING_COLUMNS):
-                kind = reading_kind(name)
-                cell = columns.reading(at, 0, _HEIGHT)
-                painter.drawText(cell, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, kind.title if kind else name)
+            self._paint_headings(painter, columns)
         if self.edges is not None:
             self._paint_edges(painter, band)
+
+    def _paint_marks(self, painter: QPainter, columns: Columns) -> None:
+        view, study, record = self._document.view, self._document.study, self._document.record
+        painter.setPen(QColor(self._theme.soft))
+        for mark in axis_marks(view, study, record, columns.trace_width / 95):
+            x = self._x(mark.value)
+            painter.drawLine(QPointF(x, _HEIGHT - 3), QPointF(x, _HEIGHT))
+            painter.drawText(QRectF(x - 50, 2, 100, 16), Qt.AlignmentFlag.AlignCenter, mark.text)
+        if self.pointer_s is not None:
+            box = QRectF(10, 2, LEFT - 12, 16)
+            text = instant_text(self.pointer_s, study, record, view.length_s / 2000)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"at {text}")
+
+    def _paint_headings(self, painter: QPainter, columns: Columns) -> None:
+        study = self._document.study
+        shown = reading_columns(study)
+        align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        comparing = bool(shown) and shown[0].interval is not None
+        metrics = QFontMetricsF(painter.font())
+        for at, column in enumerate(shown):
+            cell = columns.reading(at, 17 if comparing else 0, _HEIGHT - (17 if comparing else 0))
+            painter.setPen(QColor(self._theme.edge if column.interval == study.active and comparing else self._theme.ink))
+            painter.drawText(cell, align, metrics.elidedText(column.title, Qt.TextElideMode.ElideRight, cell.width()))
+        if comparing:
+            word = {"values": "", "differences": f", against {study.active}", "ratios": f", over {study.active}"}[
+                study.columns.comparing
+            ]
+            line = QRectF(columns.readings_left, 2, self.width() - self.beside - columns.readings_left - 8, 15)
+            painter.setPen(QColor(self._theme.soft))
+            title = metrics.elidedText(f"{shown[0].kind.title}{word}", Qt.TextElideMode.ElideRight, line.width())
+            painter.drawText(line, align, title)
 
     def _paint_edges(self, painter: QPainter, band: QRectF) -> None:
         assert self.edges is not None
@@ -100,17 +126,20 @@ class Ruler(QWidget):
     def _paint_caption(self, painter: QPainter, band: QRectF) -> None:
         """Say how long the interval is: between its edges where there is room, else beside it."""
         assert self.edges is not None
-        text = edge_text(self.edges[1] - self.edges[0], self.n_cycles)
-        width = painter.fontMetrics().horizontalAdvance(text) + 8
+        texts = [edge_text(self.edges[1] - self.edges[0], self.n_cycles)]
+        texts = [f"{texts[0]}   {self.riding}", *texts] if self.riding else texts
         left, right = max(self._x(self.edges[0]) + 12, band.left()), min(self._x(self.edges[1]) - 12, band.right())
-        if right - left >= width:
-            box = QRectF((left + right - width) / 2, _HEIGHT - 19, width, 15)
-        elif right + 24 + width <= band.right() and right > band.left():
-            box = QRectF(right + 26, _HEIGHT - 19, width, 15)
-        else:
+        for text in texts:
+            width = painter.fontMetrics().horizontalAdvance(text) + 8
+            if right - left >= width:
+                box = QRectF((left + right - width) / 2, _HEIGHT - 19, width, 15)
+            elif right + 24 + width <= band.right() and right > band.left():
+                box = QRectF(right + 26, _HEIGHT - 19, width, 15)
+            else:
+                continue
+            painter.setPen(QColor(self._theme.edge))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
             return
-        painter.setPen(QColor(self._theme.edge))
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def edge_near(self, x: float) -> int | None:
         """Return which edge (0 or 1) lies within reach of a place, or None."""
@@ -120,25 +149,40 @@ class Ruler(QWidget):
         nearest = 0 if distances[0] <= distances[1] else 1
         return nearest if distances[nearest] <= _REACH else None
 
+    def _hold_at(self, place: QPointF) -> int | str | None:
+        """Return what is at a place: an edge, the interval as a whole in the lower half, or nothing."""
+        edge = self.edge_near(place.x())
+        if edge is not None or self.edges is None:
+            return edge
+        between = self._x(self.edges[0]) < place.x() < self._x(self.edges[1])
+        return "whole" if between and place.y() > _HEIGHT / 2 else None
+
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """Take hold of an edge, or begin a new interval."""
-        if event is None or event.button() is not Qt.MouseButton.LeftButton or self._document.record is None:
+        """Take hold of an edge or of the interval, begin a new interval, or ask for the menu of a heading."""
+        if event is None or self._document.record is None:
             return
-        x = event.position().x()
-        self._edge = self.edge_near(x)
-        self._from = self._to = self._time(x)
+        place = event.position()
+        if place.x() > self.columns().readings_left:
+            self.heading_clicked.emit(self.columns().column_at(place.x()) or 0, event.globalPosition().toPoint())
+            return
+        if event.button() is not Qt.MouseButton.LeftButton or place.x() < LEFT - 8:
+            return
+        self._hold, self._held = self._hold_at(place), self.edges or (0.0, 0.0)
+        self._from = self._to = self._time(place.x())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        """Move the edge or the end of the new interval."""
+        """Move what is held, or the end of the new interval."""
         if event is None:
             return
-        x = event.position().x()
+        place = event.position()
         if self._from is None:
-            near = self.edge_near(x) is not None
-            self.setCursor(Qt.CursorShape.SizeHorCursor if near else Qt.CursorShape.CrossCursor)
+            hold = self._hold_at(place)
+            heading = place.x() > self.columns().readings_left
+            self.setCursor(Qt.CursorShape.PointingHandCursor if heading else Qt.CursorShape.SizeAllCursor if hold == "whole"
+                           else Qt.CursorShape.CrossCursor if hold is None else Qt.CursorShape.SizeHorCursor)  # fmt: skip
             return
-        self._to = self._time(x)
-        if self._edge is not None:
+        self._to = self._time(place.x())
+        if self._hold is not None:
             self._drag(released=False)
         self.update()
 
@@ -148,17 +192,23 @@ class Ruler(QWidget):
             return
         self._to = self._time(event.position().x())
         start, stop = sorted((self._from, self._to))
-        if self._edge is not None:
+        if self._hold is not None:
             self._drag(released=True)
         elif abs(self._x(stop) - self._x(start)) > 3:
             self.interval_drawn.emit(start, stop)
-        self._from = self._edge = None
+        self._from = self._hold = None
         self.update()
 
     def _drag(self, released: bool) -> None:
-        assert self.edges is not None and self._edge is not None
+        assert self.edges is not None and self._hold is not None and self._from is not None
+        start, stop = self._held
+        if self._hold == "whole":
+            grid = self._document.grid
+            by = min(max(self._to - self._from, grid.start_s - start), grid.stop_s - stop)
+            self.edges_dragged.emit(start + by, stop + by, released)
+            return
         moved = list(self.edges)
-        moved[self._edge] = self._to
+        moved[int(self._hold)] = self._to
         if moved[0] < moved[1]:
             self.edges_dragged.emit(moved[0], moved[1], released)
         elif released:

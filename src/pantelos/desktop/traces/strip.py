@@ -11,13 +11,20 @@ from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.axis import fitted, ticks
 from pantelos.desktop.presenter.strip import bar_rows, strip_channel
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
+from pantelos.study.events import find_events, has_events
 
 _MARGIN = 14
 _WAVE = 38
 _BAR = 17
 _FOOT = 15
 _REACH = 6
+_A_DRAG = 3  # pixels: less is a click
+_HELP = (
+    "The whole record: drag the frame to move the view, its sides to stretch it; "
+    "click an interval to make it active, drag it to move it"
+)
 
 
 class Strip(QWidget):
@@ -25,16 +32,19 @@ class Strip(QWidget):
 
     activated = pyqtSignal(str)
     zoom_to = pyqtSignal(str)
+    moved = pyqtSignal(str, float, float)  # interval, start, stop
 
-    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, selection: Selection, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document, self._theme = document, theme
+        self._document, self._selection, self._theme = document, selection, theme
+        self._bar: tuple[str, float, float] | None = (
+            None  # an interval being moved: name, where it was taken hold of, by how much
+        )
         self._wave: tuple[tuple[object, ...], QImage] | None = None
         self._hold: tuple[str, float, TimeView] | None = None
         self.setMouseTracking(True)
-        self.setToolTip(
-            "The whole record: drag the frame to move the view, its sides to stretch it; click an interval to make it active"
-        )
+        self.setToolTip(_HELP)
+        selection.changed.connect(self.update)
         self.fit()
 
     def set_theme(self, theme: Theme) -> None:
@@ -67,6 +77,7 @@ class Strip(QWidget):
         image = self._envelope()
         if image is not None:
             painter.drawImage(QPointF(_MARGIN, 3), image)
+        self._paint_events(painter)
         painter.setFont(painting.tabular(8))
         for rect, name, active in self._bars():
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
@@ -87,6 +98,20 @@ class Strip(QWidget):
         painter.setPen(QPen(QColor(theme.ink), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(self._frame())
+
+    def _paint_events(self, painter: QPainter) -> None:
+        """Draw a tick at every event that is followed, one per pixel at the most."""
+        evaluation = self._document.evaluation
+        search = next((s for s in self._document.study.searches if s.name == self._selection.search), None)
+        if evaluation is None or search is None or not has_events(evaluation, search):
+            return
+        share = find_events(evaluation, search).positions / evaluation.record.n_samples
+        columns = np.unique((share * self._width()).astype(np.intp)).tolist()
+        tick = QColor(self._theme.edge)
+        tick.setAlpha(255 if len(columns) < self._width() / 4 else 90)
+        painter.setPen(QPen(tick, 1))
+        for column in columns:
+            painter.drawLine(QPointF(_MARGIN + column + 0.5, _WAVE), QPointF(_MARGIN + column + 0.5, _WAVE + 5))
 
     def _frame(self) -> QRectF:
         view = self._document.view
@@ -122,7 +147,8 @@ class Strip(QWidget):
         study = self._document.study
         found = []
         for interval, row in bar_rows(study):
-            left, right = self._x(interval.start_s), self._x(interval.stop_s)
+            by = self._bar[2] if self._bar is not None and self._bar[0] == interval.name else 0.0
+            left, right = self._x(interval.start_s + by), self._x(interval.stop_s + by)
             box = QRectF(left, _WAVE + 8 + row * _BAR, max(right - left, 4), _BAR - 3)
             found.append((box, interval.name, interval.name == study.active))
         return found
@@ -139,6 +165,7 @@ class Strip(QWidget):
         bar = self.bar_at(place)
         if bar is not None:
             self.activated.emit(bar)
+            self._bar = (bar, self._time(place.x()), 0.0)
             return
         frame = self._frame()
         x = place.x()
@@ -151,8 +178,14 @@ class Strip(QWidget):
         self._hold = (kind, self._time(x), self._document.view)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        """Move, stretch or draw the frame."""
+        """Move, stretch or draw the frame, or move an interval."""
+        if event is not None and self._bar is not None:
+            name, start, _ = self._bar
+            self._bar = (name, start, self._shift(name, self._time(event.position().x()) - start))
+            self.update()
         if event is None or self._hold is None:
+            if event is not None and self._bar is None:
+                self._say(event.position())
             return
         kind, start, view = self._hold
         now = self._time(event.position().x())
@@ -165,8 +198,24 @@ class Strip(QWidget):
         if moved.length_s > 0:
             self._document.show(moved, "strip")
 
+    def _shift(self, name: str, by_s: float) -> float:
+        """Return how far an interval can be moved within the record."""
+        interval, grid = self._document.study.interval(name), self._document.grid
+        return min(max(by_s, grid.start_s - interval.start_s), grid.stop_s - interval.stop_s)
+
+    def _say(self, place: QPointF) -> None:
+        """Show the note of the interval under the pointer."""
+        name = self.bar_at(place)
+        note = self._document.study.interval(name).note if name is not None else ""
+        self.setToolTip(f"{name}: {note}" if note else _HELP)
+
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Let go."""
+        bar, self._bar = self._bar, None
+        if bar is not None and abs(bar[2]) * self._width() > _A_DRAG * self._document.whole.length_s:
+            interval = self._document.study.interval(bar[0])
+            self.moved.emit(bar[0], interval.start_s + bar[2], interval.stop_s + bar[2])
+        self.update()
         self._hold = None
         self._document.views.settle()
 

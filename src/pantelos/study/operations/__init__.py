@@ -37,13 +37,21 @@ from pantelos.study.operations.showing import (
     move_lane,
     resize_lane,
     set_look,
+    set_time_axis,
     show_alone,
     show_channels,
     show_with,
     without_channel,
 )
-from pantelos.study.operations.texts import edges_from, panel_from, rate_from
-from pantelos.study.operations.wiring import add_connection, change_wiring, place_channel, remove_connection, take_channel_out
+from pantelos.study.operations.texts import edges_from, look_from, panel_from, rate_from, time_from
+from pantelos.study.operations.wiring import (
+    add_connection,
+    change_wiring,
+    place_channel,
+    remove_connection,
+    swap_phases,
+    take_channel_out,
+)
 
 __all__ = [
     "activate",
@@ -67,6 +75,7 @@ __all__ = [
     "hide_channel",
     "hide_channels",
     "join_file",
+    "look_from",
     "move_interval",
     "move_lane",
     "move_zero",
@@ -91,11 +100,14 @@ __all__ = [
     "set_look",
     "set_reference",
     "set_search",
+    "set_time_axis",
     "shift_interval",
     "show_alone",
     "show_channels",
     "show_with",
+    "swap_phases",
     "take_channel_out",
+    "time_from",
     "trim",
     "untrim",
     "with_shots",

@@ -1,12 +1,13 @@
 """What the Traces page shows: lanes and panels."""
 
 from collections.abc import Collection
+from typing import get_args
 
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind, single_readings
-from pantelos.study.model import Lane, Look, Panel, Study
+from pantelos.study.model import Lane, Look, Panel, Study, TimeAxis
 
 
 def without_channel(lanes: tuple[Lane, ...], name: str) -> tuple[Lane, ...]:
@@ -126,3 +127,10 @@ def change_panel(study: Study, at: int, panel: Panel | None) -> Study:
     """Return the study with a panel replaced, or taken away when None."""
     kept = () if panel is None else (panel,)
     return replace(study, panels=study.panels[:at] + kept + study.panels[at + 1 :])
+
+
+def set_time_axis(study: Study, axis: str) -> Study:
+    """Return the study with another time axis: `record`, `edge a` or `clock`."""
+    if axis not in get_args(TimeAxis):
+        raise StudyError(f'"{axis}" is no time axis; there are {", ".join(get_args(TimeAxis))}.')
+    return replace(study, time_axis=axis)

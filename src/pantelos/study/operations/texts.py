@@ -2,10 +2,12 @@
 
 import re
 
+from msgspec.structs import replace
+
 from pantelos.errors import StudyError, UnitError
 from pantelos.signal.spectrum import SpectralWindow
-from pantelos.study.model import PANEL_KINDS, Panel, Study
-from pantelos.units import unit
+from pantelos.study.model import PANEL_KINDS, Look, Panel, Study
+from pantelos.units import Unit, unit
 
 
 def rate_from(text: str) -> float:
@@ -28,6 +30,49 @@ def rate_from(text: str) -> float:
     except (AssertionError, ValueError, UnitError) as cause:
         raise StudyError(f'"{text}" is not a sample rate. Write it like 20 kHz, or a sample interval like 50 us.') from cause
     return 1.0 / amount
+
+
+_LOOK = re.compile(
+    r"^\s*(?:[x×*]\s*(?P<factor>[-+]?[\d.]+(?:[eE][-+]?\d+)?))?\s*(?:(?P<sign>[-+−])?\s*(?P<offset>[-\d.]+(?:[eE][-+]?\d+)?)\s*(?P<unit>\S*))?\s*$"
+)
+
+
+def look_from(text: str, shown: Unit, before: Look) -> Look:
+    """Return how a channel is drawn, written like `x 10 + 5 V`; a part that is left out says nothing.
+
+    Raises
+    ------
+    StudyError
+        When the text is neither factor nor offset, or its unit is not that of the channel.
+    """
+    match = _LOOK.match(text)
+    try:
+        assert match is not None
+        factor = float(match["factor"] or 1.0)
+        offset = float(match["offset"] or 0.0) * (-1.0 if match["sign"] in ("-", "−") else 1.0)
+        given = unit(match["unit"]) if match["unit"] else shown
+        assert given.like(shown) and factor != 0
+    except (AssertionError, ValueError, UnitError) as cause:
+        raise StudyError(f'"{text}" is no factor and offset. Write them like x 10 + 5 {shown.symbol}.') from cause
+    return replace(before, factor=factor, offset=offset * given.factor)
+
+
+def time_from(text: str) -> float:
+    """Return an instant or a length in seconds written like `1.5`, `20 ms`.
+
+    Raises
+    ------
+    StudyError
+        When it is no time.
+    """
+    match = re.match(r"^\s*([-−]?[\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$", text)
+    try:
+        assert match is not None
+        given = unit(match[2] or "s")
+        assert given.like(unit("s"))
+        return float(match[1].replace("−", "-")) * given.factor
+    except (AssertionError, ValueError, UnitError) as cause:
+        raise StudyError(f'"{text}" is no time. Write it like 1.5 s or 20 ms.') from cause
 
 
 def edges_from(text: str) -> tuple[float, float]:

@@ -54,3 +54,15 @@ def take_channel_out(study: Study, connection: str, socket: str) -> Study:
 def _with_connection(study: Study, name: str, change: Callable[[Connection], Connection]) -> Study:
     found = study.connection(name)
     return replace(study, connections=tuple(change(c) if c is found else c for c in study.connections))
+
+
+def swap_phases(study: Study, name: str) -> Study:
+    """Return the study with the second and the third phase of a connection exchanged, voltages and currents."""
+    connection = study.connection(name)
+    sockets = dict(connection.sockets)
+    for one, other in (("u2", "u3"), ("i2", "i3")):
+        if one in sockets and other in sockets:
+            sockets[one], sockets[other] = sockets[other], sockets[one]
+    if sockets == connection.sockets:
+        raise StudyError(f'Connection "{name}" has no phases that could be exchanged. Check its wiring.')
+    return replace(study, connections=tuple(replace(c, sockets=sockets) if c.name == name else c for c in study.connections))

@@ -16,8 +16,8 @@ from pantelos.notation import with_unit
 _FOOT = 20
 
 
-def draw_panel(painter: QPainter, rect: QRectF, picture: Picture, theme: Theme, span: tuple[float, float] | None) -> None:
-    """Draw a picture into a rectangle; `span` is the stretch of frequencies shown, Hz."""
+def draw_spectral(painter: QPainter, rect: QRectF, picture: Picture, theme: Theme, span: tuple[float, float] | None) -> None:
+    """Draw a spectrum, harmonics or phasors into a rectangle; `span` is the stretch of frequencies shown, Hz."""
     match picture:
         case SpectrumPicture():
             _spectrum(painter, rect, picture, theme, span or (0.0, picture.top_hz))

@@ -1,0 +1,49 @@
+"""What stands behind a number that is clicked, wherever it stands."""
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, QPoint
+
+from pantelos.desktop.popups import ExplanationPopup
+from pantelos.desktop.presenter.tables import explained_cell
+from pantelos.reading.kinds import reading_kind
+from pantelos.study.explaining import Explanation, explain_reading
+
+if TYPE_CHECKING:
+    from pantelos.desktop.window import Window
+
+
+class Explaining(QObject):
+    """Computes explanations off the interface thread and opens them where they were asked for."""
+
+    def __init__(self, window: "Window") -> None:
+        super().__init__(window)
+        self._window = window
+        self.popup: ExplanationPopup | None = None
+
+    def reading(self, channel: str, reading: str, interval: str | None, place: QPoint) -> None:
+        """Explain a reading of a channel."""
+        evaluation, kind = self._window.document.evaluation, reading_kind(reading)
+        if evaluation is not None and kind is not None and channel in evaluation.types:
+            notices = self._window.checking.notices
+            self._window.runner.run("explain", lambda progress: explain_reading(evaluation, kind, [channel], interval, notices),
+                                    lambda said: self._open(said, place))  # fmt: skip
+
+    def table_cell(self, table: str, keys: dict[str, str], column: str, place: QPoint) -> None:
+        """Explain a number of a table; `keys` are the texts that head its row."""
+        evaluation, notices = self._window.document.evaluation, self._window.checking.notices
+        if evaluation is not None:
+            self._window.runner.run("explain", lambda progress: explained_cell(evaluation, table, keys, column, notices),
+                                    lambda said: self._open(said, place))  # fmt: skip
+
+    def _open(self, said: Explanation | None, place: QPoint) -> None:
+        if said is None:
+            return
+        self.popup = ExplanationPopup(said, self._window.theme, self._window)
+        self.popup.use_wanted.connect(self._use)
+        self.popup.open_at(place)
+
+    def _use(self, formula: str) -> None:
+        """Put what gives the number into the derive line, ready to be named."""
+        self._window.focus_derive()
+        self._window.traces.derive.put(f"x = {formula}" if not self._window.traces.derive.edit.text() else formula)

@@ -1,0 +1,150 @@
+"""Two small windows that open where they are asked for: what stands behind a number, and the list of checks."""
+
+from html import escape
+
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QGuiApplication
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from pantelos.desktop.theme import Theme
+from pantelos.notice import Notice, Severity
+from pantelos.study.explaining import Explanation
+
+_WIDTH = 470
+_CHECKS_WIDTH = 560
+_MARGIN = 12
+
+
+class _Popup(QFrame):
+    """Opens near a place, within the window, and closes when something else is clicked."""
+
+    def __init__(self, parent: QWidget, width: int) -> None:
+        super().__init__(parent, Qt.WindowType.Popup, objectName="card")
+        self.setFixedWidth(width)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(16, 14, 16, 12)
+        self.column.setSpacing(8)
+
+    def open_at(self, place: QPoint) -> None:
+        """Show near a place of the screen, moved so far that all of it lies over the window."""
+        self.adjustSize()
+        window = self.parentWidget()
+        assert window is not None
+        area = window.window().frameGeometry() if window.window() is not None else self.geometry()  # type: ignore[union-attr]
+        x = min(max(place.x() - self.width() // 2, area.left() + _MARGIN), area.right() - self.width() - _MARGIN)
+        y = (
+            place.y() + _MARGIN
+            if place.y() + self.height() + 2 * _MARGIN < area.bottom()
+            else place.y() - self.height() - _MARGIN
+        )
+        self.move(x, max(y, area.top() + _MARGIN))
+        self.show()
+
+    def add_buttons(self, *buttons: QPushButton) -> None:
+        """Add a row of buttons at the foot."""
+        row = QHBoxLayout()
+        for button in buttons:
+            row.addWidget(button)
+        row.addStretch(1)
+        self.column.addLayout(row)
+
+
+class ExplanationPopup(_Popup):
+    """Formula, place, method, standard, accuracy budget and checks of one number; copy it, or use it in a formula."""
+
+    use_wanted = pyqtSignal(str)
+
+    def __init__(self, said: Explanation, theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent, _WIDTH)
+        self.said = said
+        self.text = QLabel(_rich(said, theme))
+        self.text.setTextFormat(Qt.TextFormat.RichText)
+        self.text.setWordWrap(True)
+        self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.column.addWidget(self.text)
+        copy, copy_all = QPushButton("Copy value"), QPushButton("Copy all")
+        copy.clicked.connect(lambda: self._copy(said.value))
+        copy_all.clicked.connect(lambda: self._copy(said.text))
+        buttons = [copy, copy_all]
+        if said.formula:
+            use = QPushButton("Use in a formula", toolTip=said.formula)
+            use.clicked.connect(self._use)
+            buttons.insert(0, use)
+        self.add_buttons(*buttons)
+
+    def _copy(self, text: str) -> None:
+        clipboard = QGuiApplication.clipboard()
+        assert clipboard is not None
+        clipboard.setText(text)
+        self.close()
+
+    def _use(self) -> None:
+        self.use_wanted.emit(self.said.formula)
+        self.close()
+
+
+def _rich(said: Explanation, theme: Theme) -> str:
+    soft = f'style="color:{theme.soft}"'
+    facts = "".join(f"<tr><td {soft}>{escape(label)}&nbsp;&nbsp;</td><td>{escape(text)}</td></tr>" for label, text in said.facts)
+    text = (f'<div {soft}>{escape(said.title)}</div><div style="font-size:19px"><b>{escape(said.value)}</b></div>'
+            f"<div>{escape(said.range)}</div><br><table>{facts}</table>")  # fmt: skip
+    if said.budget:
+        rows = "".join(
+            f"<tr><td>{escape(line.input)}</td><td {soft}>&nbsp;&nbsp;{line.shape}</td>"
+            f'<td align="right">&nbsp;&nbsp;{escape(line.contribution)}</td><td align="right">&nbsp;&nbsp;{line.share}</td></tr>'
+            for line in said.budget
+        )
+        text += (
+            f'<br><table><tr><td {soft}>accuracy budget</td><td></td><td align="right" {soft}>contribution</td>'
+            f'<td align="right" {soft}>&nbsp;&nbsp;share</td></tr>{rows}</table>'
+        )
+    return text + "".join(f'<div style="color:{theme.caution}">⚑ {escape(remark)}</div>' for remark in said.remarks)
+
+
+_SIGNS = {Severity.FINE: "✓", Severity.CAUTION: "▲", Severity.FAULT: "■"}
+
+
+class ChecksPopup(_Popup):
+    """All checks, those that found something first; choosing one leads to its place, its remedy can be taken at once."""
+
+    place_wanted = pyqtSignal(object)
+    remedy_wanted = pyqtSignal(object)
+
+    def __init__(self, notices: tuple[Notice, ...], theme: Theme, parent: QWidget) -> None:
+        super().__init__(parent, _CHECKS_WIDTH)
+        title = QLabel("Checks")
+        title.setProperty("heading", True)
+        self.column.addWidget(title)
+        self.list = QListWidget(accessibleName="Checks")
+        self.list.setWordWrap(True)
+        order = (Severity.FAULT, Severity.CAUTION, Severity.FINE)
+        self.notices = sorted(notices, key=lambda n: order.index(n.severity))
+        for notice in self.notices:
+            item = QListWidgetItem(
+                f"{_SIGNS[notice.severity]}  {notice.text}" + (f"\n     {notice.detail}" if notice.detail else "")
+            )
+            colour = {Severity.FINE: theme.good, Severity.CAUTION: theme.caution, Severity.FAULT: theme.fault}[notice.severity]
+            item.setForeground(QColor(colour))
+            self.list.addItem(item)
+        self.list.setMinimumHeight(min(60 * max(len(self.notices), 1), 420))
+        self.column.addWidget(self.list)
+        self.go = QPushButton("Show the place")
+        self.mend = QPushButton("Mend")
+        self.go.clicked.connect(lambda: self._send(self.place_wanted))
+        self.mend.clicked.connect(lambda: self._send(self.remedy_wanted))
+        self.add_buttons(self.go, self.mend)
+        self.list.currentRowChanged.connect(self._choose)
+        self.list.itemActivated.connect(lambda item: self._send(self.place_wanted))
+        self.list.setCurrentRow(0)
+
+    def _choose(self, row: int) -> None:
+        notice = self.notices[row] if 0 <= row < len(self.notices) else None
+        self.go.setEnabled(notice is not None)
+        self.mend.setVisible(notice is not None and bool(notice.remedy))
+        self.mend.setText(notice.remedy if notice is not None else "")
+
+    def _send(self, signal: object) -> None:
+        row = self.list.currentRow()
+        self.close()
+        if 0 <= row < len(self.notices):
+            signal.emit(self.notices[row])  # type: ignore[attr-defined]

@@ -1,0 +1,151 @@
+"""The columns of numbers beside the lanes: readings of the active interval, or one reading compared between intervals."""
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TypeAlias
+
+from pantelos.accuracy.budget import Budget
+from pantelos.errors import PantelosError
+from pantelos.formula.compile import Kind
+from pantelos.notation import MISSING, decimals_of, digits_after_point, minus, prefix_for, rounded
+from pantelos.progress import Progress
+from pantelos.reading.kinds import reading_kind
+from pantelos.reading.reading import ReadingKind
+from pantelos.study.accuracy import Stated, try_accuracy
+from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.study.model import Interval, Study
+from pantelos.units import Unit, unit
+
+MOST_COMPARED = 6
+_DIGITS = 5
+
+
+@dataclass(frozen=True, slots=True)
+class ReadingColumn:
+    """One column: a reading in an interval (None: the active one), perhaps against another interval."""
+
+    reading: str
+    interval: str | None = None
+    against: str | None = None
+    comparing: str = "values"
+
+    @property
+    def kind(self) -> ReadingKind:
+        """The reading."""
+        found = reading_kind(self.reading)
+        assert found is not None
+        return found
+
+    @property
+    def title(self) -> str:
+        """The heading: the reading, or the interval where intervals are compared."""
+        if self.interval is None:
+            return self.kind.title
+        sign = {"values": "", "differences": "Δ ", "ratios": "÷ "}[self.comparing if self.against is not None else "values"]
+        return sign + self.interval
+
+
+def compared(study: Study) -> tuple[Interval, ...]:
+    """Return the intervals that are compared, in the order of time; the active one is always among them."""
+    ordered = sorted(study.intervals, key=lambda i: i.start_s)
+    chosen = ordered[:MOST_COMPARED]
+    if study.active_interval is not None and study.active_interval not in chosen:
+        chosen = [*chosen[:-1], study.active_interval]
+    return tuple(sorted(chosen, key=lambda i: i.start_s))
+
+
+def reading_columns(study: Study) -> tuple[ReadingColumn, ...]:
+    """Return the columns that are shown."""
+    columns = study.columns
+    if columns.compare is None or not study.intervals:
+        return tuple(ReadingColumn(name) for name in columns.readings)
+    return tuple(
+        ReadingColumn(columns.compare, i.name, study.active if columns.comparing != "values" and i.name != study.active else None,
+                      columns.comparing) for i in compared(study)
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class CellValue:
+    """One number beside a lane: SI value, expanded uncertainty (NaN where not stated), unit."""
+
+    value: float
+    unit: Unit
+    expanded: float = math.nan
+
+
+Cells: TypeAlias = dict[tuple[str, ReadingColumn], CellValue]
+
+
+def cells_job(
+    evaluation: Evaluation, channels: Sequence[str], columns: Sequence[ReadingColumn], with_accuracy: bool
+) -> Callable[[Progress], Cells]:
+    """Return the work that takes the numbers of channels; those of one channel are given up together on request."""
+
+    def job(progress: Progress) -> Cells:
+        found: Cells = {}
+        for at, name in enumerate(channels):
+            for column in columns:
+                found[name, column] = _cell(evaluation, name, column, with_accuracy)
+                progress.at((at + 0.5) / len(channels))
+        return found
+
+    return job
+
+
+def _cell(evaluation: Evaluation, name: str, column: ReadingColumn, with_accuracy: bool) -> CellValue:
+    kind = column.kind
+    shown = kind.unit(evaluation.unit(name))
+    value, stated = _taken(evaluation, name, kind, column.interval, with_accuracy)
+    if column.against is None:
+        return CellValue(value, shown, stated.expanded)
+    other, other_stated = _taken(evaluation, name, kind, column.against, with_accuracy)
+    if column.comparing == "differences":
+        return CellValue(value - other, shown, _joined(stated, 1.0, other_stated, -1.0))
+    if not (math.isfinite(value) and math.isfinite(other)) or other == 0:
+        return CellValue(math.nan, unit("1"))
+    return CellValue(value / other, unit("1"), _joined(stated, 1 / other, other_stated, -value / other**2))
+
+
+def _taken(
+    evaluation: Evaluation, name: str, kind: ReadingKind, interval: str | None, with_accuracy: bool
+) -> tuple[float, Stated]:
+    if evaluation.kind(name) is Kind.SCALAR:
+        return math.nan, Stated(None)
+    try:
+        value = evaluation.reading(kind, [name], interval).value
+    except PantelosError:
+        return math.nan, Stated(None)
+    return value, try_accuracy(evaluation, kind, [name], interval) if with_accuracy else Stated(None)
+
+
+def _joined(one: Stated, own: float, other: Stated, of_other: float) -> float:
+    if one.budget is None or other.budget is None:
+        return math.nan
+    joined: Budget = one.budget.with_other(own, other.budget, of_other)
+    return joined.expanded if joined.given else math.nan
+
+
+def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accuracy: bool) -> tuple[str, str]:
+    """Return (value, accuracy) as text: in the prefix of the lane where the unit is the lane's, else with its own unit.
+
+    Without a stated accuracy five digits of the lane's size are shown, with one as many as it deserves.
+    """
+    if cell is None or not math.isfinite(cell.value):
+        return MISSING, ""
+    of_lane = cell.unit == lane_unit
+    scale, symbol = prefix_for(lane_scale if of_lane else abs(cell.value), cell.unit)
+    behind = "" if of_lane or not symbol else f" {symbol}"
+    if accuracy and math.isfinite(cell.expanded) and cell.expanded > 0:
+        decimals = decimals_of(cell.expanded / scale)
+        return rounded(cell.value / scale, decimals), f"±{rounded(cell.expanded / scale, decimals)}{behind}"
+    if cell.unit.symbol == "1" and float(cell.value).is_integer():
+        return f"{cell.value:.0f}", ""
+    full = lane_scale / scale if of_lane else abs(cell.value) / scale
+    return minus(f"{cell.value / scale:.{digits_after_point(full, _DIGITS)}f}") + behind, ""
+
+
+def compare_place(study: Study) -> str:
+    """Return what the columns are of, for headings and captions."""
+    return study.active if study.active is not None else WHOLE_RECORD

@@ -1,0 +1,162 @@
+"""What is painted over the traces: edges that ride on channels, levels and ticks of events, values at the pointer."""
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
+
+from pantelos.desktop import painting
+from pantelos.desktop.presenter import hues
+from pantelos.desktop.presenter.ledger import Row, lane_extent, shown
+from pantelos.formula.compile import Kind
+from pantelos.notation import with_unit
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.events import band, find_events, has_events
+from pantelos.study.instants import value_at
+from pantelos.study.model import EventKind, EventSearch
+
+if TYPE_CHECKING:
+    from pantelos.desktop.traces.lanes import Lanes
+
+_WITH_LEVEL = (EventKind.CROSSING, EventKind.PULSE, EventKind.WINDOW)
+_REACH = 4  # pixels from a level that still take hold of it
+_TAG = 15
+TAG_WIDTH = 108
+
+
+def heights(row: Row, evaluation: Evaluation, values: list[float]) -> list[float]:
+    """Return where values of a lane's scale stand on the screen."""
+    rect = QRectF(0, row.top + 3, 10, row.height - 6)
+    return [float(y) for y in painting.to_y(np.array(values), rect, lane_extent(evaluation, row.lane))]
+
+
+def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSearch, area: QRectF) -> None:
+    """Draw the level of a search with its hysteresis as a band, and a tick at each of its events."""
+    colour = QColor(lanes.theme.edge)
+    painter.save()
+    painter.setClipRect(area)
+    if search.kind in _WITH_LEVEL:
+        for upper in (False, True)[: 2 if search.kind is EventKind.WINDOW else 1]:
+            at = band(evaluation, search, upper)
+            values = [
+                shown(evaluation, search.channel, v) for v in (at.level + at.half_width, at.level, at.level - at.half_width)
+            ]
+            top, middle, bottom = heights(row, evaluation, values)
+            veil = QColor(colour)
+            veil.setAlpha(38)
+            painter.fillRect(QRectF(area.left(), top, area.width(), max(bottom - top, 1.0)), veil)
+            painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
+    if has_events(evaluation, search):
+        events = find_events(evaluation, search)
+        columns = _columns(lanes, evaluation, events.positions)
+        tick = QColor(colour)
+        tick.setAlpha(255 if len(columns) < area.width() / 4 else 90)
+        painter.setPen(QPen(tick, 1))
+        for x in columns:
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.top() + 6))
+        if lanes.selection.at_event is not None and lanes.selection.at_event < len(events):
+            x = lanes.x_of(evaluation.instant(float(events.positions[lanes.selection.at_event])))
+            painter.setPen(QPen(colour, 2))
+            painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
+    painter.restore()
+
+
+def _columns(lanes: "Lanes", evaluation: Evaluation, positions: np.ndarray) -> list[float]:
+    """Return the pixel columns in which events lie, each once."""
+    view = lanes.document.view
+    low, high = np.searchsorted(positions, evaluation.positions(view.start_s, view.stop_s))
+    width = lanes.columns().trace_width
+    start, stop = evaluation.positions(view.start_s, view.stop_s)
+    places = np.unique(((positions[low:high] - start) / (stop - start) * width).astype(np.intp))
+    return [lanes.columns().trace(0, 1).left() + float(x) + 0.5 for x in places]
+
+
+def level_near(lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
+    """Return what of a search is at a height: `level`, `upper`, `hysteresis`, or None."""
+    if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels:
+        return None
+    for upper, name in ((False, "level"), (True, "upper")):
+        if upper and search.kind is not EventKind.WINDOW:
+            continue
+        at = band(evaluation, search, upper)
+        values = [shown(evaluation, search.channel, v) for v in (at.level, at.level + at.half_width, at.level - at.half_width)]
+        middle, *sides = heights(row, evaluation, values)
+        if abs(y - middle) <= _REACH:
+            return name
+        if any(abs(y - side) <= _REACH for side in sides):
+            return "hysteresis"
+    return None
+
+
+def paint_edges(painter: QPainter, lanes: "Lanes", rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
+    """Draw both edges; where one rides on a channel, a mark on the trace and its value."""
+    edges, interval = lanes.edges, lanes.document.study.active_interval
+    if edges is None:
+        return
+    for at, t in enumerate(edges):
+        x = lanes.x_of(t)
+        if not area.left() <= x <= area.right():
+            continue
+        painting.line_through(painter, x, 0, area.bottom(), QColor(lanes.theme.edge))
+        rider = interval.rides[at] if interval is not None else None
+        row = next((row for row in rows if rider in row.lane.channels), None)
+        if rider is not None and row is not None and _readable(evaluation, rider):
+            value = value_at(evaluation, rider, t)
+            if math.isfinite(value):
+                (y,) = heights(row, evaluation, [shown(evaluation, rider, value)])
+                y = min(max(y, row.top + 4), row.bottom - 4)
+                _mark(painter, lanes, evaluation, rider, QPointF(x, y))
+                text = f"{'ab'[at]}  {with_unit(value, evaluation.unit(rider), 5)}"
+                _tag(painter, lanes, evaluation, rider, text, x, y - 12, area, left=at == 0)
+
+
+def _readable(evaluation: Evaluation, name: str) -> bool:
+    """Return whether a value can be read without work."""
+    return name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.can_draw(name)
+
+
+def _mark(painter: QPainter, lanes: "Lanes", evaluation: Evaluation, name: str, place: QPointF) -> None:
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
+    painter.setPen(QPen(QColor(lanes.theme.ground), 1.5))
+    painter.setBrush(lanes.theme.conductor(hues.conductor(evaluation.study, name)))
+    painter.drawEllipse(place, 4.0, 4.0)
+
+
+def _tag(
+    painter: QPainter, lanes: "Lanes", evaluation: Evaluation, name: str, text: str, x: float, y: float, area: QRectF, left: bool
+) -> None:
+    """Write a value on a small ground of its own beside a place."""
+    painter.setFont(painting.tabular(8.5, bold=True))
+    width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 8
+    at = x - width - 7 if (left and x - width - 7 > area.left()) or x + width + 7 > area.right() else x + 7
+    box = QRectF(at, y - _TAG / 2, width, _TAG)
+    ground = QColor(lanes.theme.ground)
+    ground.setAlpha(225)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ground)
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setPen(lanes.theme.conductor(hues.conductor(evaluation.study, name)))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def paint_pointer(painter: QPainter, lanes: "Lanes", rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
+    """Draw a hairline at the pointer, and what every channel reads there: u, i and R at one instant."""
+    if lanes.pointer_s is None:
+        return
+    x = lanes.x_of(lanes.pointer_s)
+    if not area.left() <= x <= area.right():
+        return
+    painting.line_through(painter, x, 0, area.bottom(), QColor(lanes.theme.soft))
+    for row in rows:
+        if row.lane.collapsed:
+            continue
+        y = row.top + 12.0
+        for name in row.lane.channels:
+            if y > row.bottom - 6 or not _readable(evaluation, name):
+                break
+            text = f"{name}  {with_unit(value_at(evaluation, name, lanes.pointer_s), evaluation.unit(name), 5)}"
+            _tag(painter, lanes, evaluation, name, text, x, y, area, left=False)
+            y += _TAG

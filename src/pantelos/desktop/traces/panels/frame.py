@@ -1,0 +1,186 @@
+"""The frame of a panel: its title, the menu that sets what it shows, and its body."""
+
+from collections.abc import Callable
+from functools import partial
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QEvent, QObject, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
+
+from pantelos.desktop.document import Document
+from pantelos.desktop.presenter.figures import RepeatsPicture
+from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture
+from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.panels.canvas import PanelCanvas
+from pantelos.desktop.traces.panels.lists import EdgesBody, EventsBody
+from pantelos.formula.compile import Kind
+from pantelos.reading.kinds import READINGS
+from pantelos.reading.reading import Group
+from pantelos.signal.spectrum import SpectralWindow
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import Panel
+
+Body = PanelCanvas | EventsBody | EdgesBody
+_NARROWEST = {"edges": 430, "events": 270, "phasors": 250, "xy": 300, "repeats": 320, "histogram": 300}
+
+
+class PanelFrame(QWidget):
+    """A panel with its title: what it shows, of which channel, over which interval."""
+
+    changed = pyqtSignal(int, object)  # which panel, what it becomes; None takes it away
+    moved = pyqtSignal(int, int)  # which panel, by how many places
+    fill_wanted = pyqtSignal(int)  # let this panel fill the window, or bring it back
+    picture_wanted = pyqtSignal(int, str)  # which panel; "png", "svg" or "copy"
+    odd_wanted = pyqtSignal(object)  # instants to step through
+
+    def __init__(self, index: int, panel: Panel, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.panel, self._index, self._document = panel, index, document
+        self._title = QLabel(f"<b>{PANEL_TYPES[panel.kind].title}</b>")
+        self._caption = QLabel()
+        self._caption.setProperty("soft", True)
+        self._caption.setMinimumWidth(20)
+        choose = QToolButton(text="▾", toolTip="Choose what this panel shows", accessibleName="Panel settings")
+        choose.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.menu = QMenu(choose)
+        self.menu.aboutToShow.connect(self.fill_menu)
+        choose.setMenu(self.menu)
+        head = QWidget(objectName="side")
+        head.setToolTip("Double-click to let this panel fill the window, and again to bring it back")
+        head.installEventFilter(self)
+        row = QHBoxLayout(head)
+        row.setContentsMargins(10, 1, 4, 1)
+        row.addWidget(self._title)
+        row.addWidget(self._caption, 1)
+        row.addWidget(choose)
+        self.canvas = self._make_body(theme)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(head)
+        column.addWidget(self.canvas, 1)
+        self.setMinimumWidth(_NARROWEST.get(panel.kind, 180))
+
+    def _make_body(self, theme: Theme) -> Body:
+        if self.panel.kind == "events":
+            body = EventsBody(self._document, self.panel.search)
+            body.named.connect(lambda name: self.changed.emit(self._index, replace(self.panel, search=name)))
+            return body
+        return EdgesBody(theme) if self.panel.kind == "edges" else PanelCanvas(theme)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """A double click on the title lets the panel fill the window."""
+        if event is not None and event.type() is QEvent.Type.MouseButtonDblClick:
+            self.fill_wanted.emit(self._index)
+        return False
+
+    # showing
+
+    def show_picture(self, picture: Picture) -> None:
+        """Show what was computed."""
+        self.canvas.show_picture(picture)
+        self._caption.setText(picture.caption)
+        self._caption.setToolTip(picture.caption)
+
+    def show_message(self, text: str) -> None:
+        """Say why there is nothing to show."""
+        self.canvas.show_message(text)
+        self._caption.setText(", ".join(self.panel.channels))
+
+    def grey(self) -> None:
+        """Mark what is shown as no longer current."""
+        self.canvas.grey()
+
+    # menu
+
+    def fill_menu(self) -> None:
+        """Offer everything this panel can show, and what can be done with it."""
+        self.menu.clear()
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            return
+        kind = PANEL_TYPES[self.panel.kind]
+        for at in range(kind.n_channels):
+            title = ("across", "up")[at] if kind.n_channels > 1 else ""
+            self._offer_channels(evaluation, at, title)
+        if self.panel.kind == "readout":
+            self._offer_readings(evaluation)
+        if self.panel.kind in ("events", "repeats"):
+            self.menu.addSeparator()
+            for search in self._document.study.searches:
+                self._offer(
+                    self.menu, f"events {search.name}", self.panel.search == search.name, replace(self.panel, search=search.name)
+                )
+        if kind.over_interval:
+            self._offer_intervals()
+        self._offer_own()
+        self.menu.addSeparator()
+        for text, by in (("Move left", -1), ("Move right", 1)):
+            self._act(text, partial(self.moved.emit, self._index, by))
+        self._act("Fill the window, or back", lambda: self.fill_wanted.emit(self._index))
+        for text, how in (("Save as PNG…", "png"), ("Save as SVG…", "svg"), ("Copy picture", "copy")):
+            self._act(text, partial(self.picture_wanted.emit, self._index, how))
+        self._offer(self.menu, "Remove panel", None, None)
+
+    def _offer_channels(self, evaluation: Evaluation, at: int, title: str) -> None:
+        subjects = PANEL_TYPES[self.panel.kind].subjects(evaluation)
+        menu = self.menu if len(subjects) <= 12 and not title else self._sub(self.menu, title or "Channel")
+        for name in subjects:
+            channels = list(self.panel.channels) + [name] * (at + 1 - len(self.panel.channels))
+            channels[at] = name
+            chosen = at < len(self.panel.channels) and self.panel.channels[at] == name
+            self._offer(menu, name, chosen, replace(self.panel, channels=tuple(channels)))
+
+    def _offer_readings(self, evaluation: Evaluation) -> None:
+        name = self.panel.channels[0] if self.panel.channels else ""
+        if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
+            return
+        menu = self._sub(self.menu, "Reading")
+        for group in Group:
+            section = self._sub(menu, str(group))
+            for kind in READINGS:
+                if kind.group is group and len(kind.arguments) == 1:
+                    self._offer(section, kind.title, self.panel.reading == kind.name, replace(self.panel, reading=kind.name))
+
+    def _offer_intervals(self) -> None:
+        self.menu.addSeparator()
+        free = self.panel.interval is None and not self.panel.linked
+        self._offer(self.menu, "active interval", free, replace(self.panel, interval=None, linked=False))
+        self._offer(self.menu, "linked: what is visible", self.panel.linked, replace(self.panel, interval=None, linked=True))
+        menu = self.menu if len(self._document.study.intervals) <= 8 else self._sub(self.menu, "Pin to")
+        for interval in self._document.study.intervals:
+            chosen = self.panel.interval == interval.name
+            self._offer(menu, f"pin to {interval.name}", chosen, replace(self.panel, interval=interval.name, linked=False))
+
+    def _offer_own(self) -> None:
+        """Offer what only this kind of panel has."""
+        panel = self.panel
+        self.menu.addSeparator()
+        if panel.kind == "spectrum":
+            for window in SpectralWindow:
+                self._offer(self.menu, f"{window} window", panel.window == window, replace(panel, window=str(window)))
+        elif panel.kind == "histogram":
+            for text, codes in (("values", False), ("codes as recorded", True)):
+                self._offer(self.menu, text, panel.codes == codes, replace(panel, codes=codes))
+        elif panel.kind == "repeats":
+            picture = self.canvas.picture if isinstance(self.canvas, PanelCanvas) else None
+            if isinstance(picture, RepeatsPicture) and picture.outliers_s:
+                self._act("Go to the odd ones", lambda: self.odd_wanted.emit(picture.outliers_s))
+
+    def _sub(self, menu: QMenu, title: str) -> QMenu:
+        made = menu.addMenu(title)
+        assert made is not None
+        return made
+
+    def _act(self, text: str, run: Callable[[], None]) -> None:
+        action = self.menu.addAction(text)
+        assert action is not None
+        action.triggered.connect(lambda _=False: run())
+
+    def _offer(self, menu: QMenu, text: str, chosen: bool | None, panel: Panel | None) -> None:
+        action = menu.addAction(text)
+        assert action is not None
+        if chosen is not None:
+            action.setCheckable(True)
+            action.setChecked(chosen)
+        action.triggered.connect(lambda: self.changed.emit(self._index, panel))

@@ -1,0 +1,271 @@
+"""Panels that are lists: events with the sentence that finds them, and values at the edges."""
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QTableView,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pantelos.desktop.document import Document
+from pantelos.desktop.presenter.figures import EdgeTable, EventList
+from pantelos.desktop.presenter.panels import Picture
+from pantelos.desktop.presenter.time_axis import instant_text
+from pantelos.desktop.theme import Theme
+from pantelos.errors import StudyError
+from pantelos.notation import with_accuracy, with_unit
+from pantelos.study import operations as op
+from pantelos.study.instants import EdgeValues
+from pantelos.study.sentences import EXAMPLES, search_from
+
+_ROW = 20
+_RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+
+
+class _Rows(QAbstractTableModel):
+    """Rows of text made when they are looked at, however many there are."""
+
+    headings: tuple[str, ...] = ()
+
+    def columnCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.headings)
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> object:
+        if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
+            return self.headings[section]
+        return _RIGHT if role == Qt.ItemDataRole.TextAlignmentRole else None
+
+    def data(self, index: QModelIndex, role: int = 0) -> object:
+        if role == Qt.ItemDataRole.DisplayRole:
+            return self.text(index.row(), index.column())
+        if role == Qt.ItemDataRole.ForegroundRole:
+            return self.colour(index.row(), index.column())
+        return _RIGHT if role == Qt.ItemDataRole.TextAlignmentRole else None
+
+    def text(self, row: int, column: int) -> str:
+        """Return what a cell says."""
+        raise NotImplementedError
+
+    def colour(self, row: int, column: int) -> QColor | None:
+        """Return the colour of a cell, or None for that of the theme."""
+        return None
+
+
+def _table(model: _Rows, name: str) -> QTableView:
+    table = QTableView()
+    table.setModel(model)
+    table.setAccessibleName(name)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setShowGrid(False)
+    table.setAlternatingRowColors(True)
+    upright, across = table.verticalHeader(), table.horizontalHeader()
+    assert upright is not None and across is not None
+    upright.setVisible(False)
+    upright.setDefaultSectionSize(_ROW)
+    across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+    return table
+
+
+class EventRows(_Rows):
+    """Number, instant and what is told of each event."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.found: EventList | None = None
+
+    def show(self, found: EventList) -> None:
+        """Show other events."""
+        self.beginResetModel()
+        self.found = found
+        self.headings = ("no.", "at", found.events.told)
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.found.events) if self.found is not None else 0
+
+    def text(self, row: int, column: int) -> str:
+        assert self.found is not None
+        if column == 0:
+            return str(row + 1)
+        if column == 1:
+            record = self._document.record
+            step = 0.01 / record.rate_hz if record is not None else 1e-6
+            return instant_text(self.found.instants_s[row], self._document.study, record, step)
+        return with_unit(float(self.found.events.values[row]), self.found.events.unit, 5)
+
+
+class EventsBody(QWidget):
+    """The sentence that says what to look for, how many there are, and a list to step through."""
+
+    chosen = pyqtSignal(str, int)  # events, which of them
+    named = pyqtSignal(str)  # the events this panel is to show
+    failed = pyqtSignal(StudyError)
+
+    def __init__(self, document: Document, search: str | None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._document, self._search = document, search
+        self.message, self.stale = "", True
+        self.edit = QLineEdit(placeholderText=EXAMPLES[0], accessibleName="What to look for")
+        self.edit.setToolTip("Say what to look for: " + "; ".join(EXAMPLES))
+        self.edit.returnPressed.connect(self.enter)
+        self._said = QLabel()
+        self._said.setProperty("soft", True)
+        self._said.setWordWrap(True)
+        self.rows = EventRows(document)
+        self.table = _table(self.rows, "Events")
+        self.table.clicked.connect(lambda index: self.chosen.emit(self._search or "", index.row()))
+        line = QHBoxLayout()
+        line.setContentsMargins(8, 4, 6, 2)
+        line.addWidget(self.edit, 1)
+        for text, tip, step in (("◂", "The event before", -1), ("▸", "The event after", 1)):
+            button = QToolButton(text=text, toolTip=tip, accessibleName=tip)
+            button.clicked.connect(lambda _=False, step=step: self.step(step))
+            line.addWidget(button)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addLayout(line)
+        column.addWidget(self._said)
+        column.addWidget(self.table, 1)
+        self._said.hide()
+
+    @property
+    def picture(self) -> EventList | None:
+        """What is shown."""
+        return self.rows.found
+
+    def enter(self) -> None:
+        """Look for what the sentence says."""
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            return
+        try:
+            search = search_from(self.edit.text(), evaluation.types, self._search or "")
+            study = op.set_search(self._document.study, search)
+        except StudyError as error:
+            self.show_message(str(error))
+            return
+        name = search.name or study.searches[-1].name
+        self._document.take(study, f"events {name}")
+        if name != self._search:
+            self.named.emit(name)
+
+    def step(self, by: int) -> None:
+        """Go to the event before or after."""
+        n = self.rows.rowCount()
+        if n:
+            at = self.table.currentIndex().row()
+            self.stand_at(min(max(at + by, 0), n - 1) if at >= 0 else (0 if by > 0 else n - 1))
+            self.chosen.emit(self._search or "", self.table.currentIndex().row())
+
+    def stand_at(self, row: int | None) -> None:
+        """Mark an event in the list."""
+        if row is not None and row < self.rows.rowCount():
+            self.table.setCurrentIndex(self.rows.index(row, 0))
+
+    def show_picture(self, picture: Picture) -> None:
+        """Show the events found."""
+        if isinstance(picture, EventList):
+            self.message, self.stale = "", False
+            self._said.hide()
+            if not self.edit.hasFocus() or not self.edit.isModified():
+                self.edit.setText(picture.sentence)
+            self.rows.show(picture)
+            self.table.setEnabled(True)
+
+    def show_message(self, text: str) -> None:
+        """Say why there are none."""
+        self.message = text
+        self._said.setText(text)
+        self._said.setContentsMargins(10, 2, 10, 4)
+        self._said.show()
+
+    def grey(self) -> None:
+        """Mark what is shown as no longer current."""
+        self.stale = True
+        self.table.setEnabled(False)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Nothing of its own to colour."""
+
+
+class EdgeRows(_Rows):
+    """What each channel reads at a and b, what lies between, and its slope."""
+
+    headings = ("channel", "at a", "at b", "b − a", "slope")
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.found: EdgeTable | None = None
+
+    def show(self, found: EdgeTable) -> None:
+        """Show other values."""
+        self.beginResetModel()
+        self.found = found
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.found.rows) if self.found is not None else 0
+
+    def text(self, row: int, column: int) -> str:
+        assert self.found is not None
+        values: EdgeValues = self.found.rows[row]
+        cells = (
+            lambda: values.name,
+            lambda: with_accuracy(values.at_a, values.accuracy_a, values.unit),
+            lambda: with_accuracy(values.at_b, values.accuracy_b, values.unit),
+            lambda: with_unit(values.difference, values.unit),
+            lambda: with_unit(values.slope, values.slope_unit, 4),
+        )
+        return cells[column]()
+
+    def colour(self, row: int, column: int) -> QColor | None:
+        assert self.found is not None
+        return self.theme.conductor(self.found.conductors[row]) if column < 4 else None
+
+
+class EdgesBody(QWidget):
+    """Values of all shown channels at the edges of the interval."""
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.message, self.stale = "", True
+        self.rows = EdgeRows(theme)
+        self.table = _table(self.rows, "Values at the edges")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.table)
+
+    @property
+    def picture(self) -> EdgeTable | None:
+        """What is shown."""
+        return self.rows.found
+
+    def show_picture(self, picture: Picture) -> None:
+        """Show other values."""
+        if isinstance(picture, EdgeTable):
+            self.message, self.stale = "", False
+            self.rows.show(picture)
+            self.table.setEnabled(True)
+
+    def show_message(self, text: str) -> None:
+        """There is always something to show; the reason stands in the title."""
+        self.message = text
+
+    def grey(self) -> None:
+        """Mark what is shown as no longer current."""
+        self.stale = True
+        self.table.setEnabled(False)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.rows.theme = theme

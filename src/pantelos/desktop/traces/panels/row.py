@@ -1,0 +1,214 @@
+"""The row of panels below the ledger, each bound to channels and to an interval, and the button that adds one."""
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QToolButton, QWidget
+
+from pantelos.desktop.document import Document
+from pantelos.desktop.picture_out import Figure
+from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture, first_panel, panel_picture
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.selection import Selection
+from pantelos.desktop.theme import LIGHT, Theme
+from pantelos.desktop.traces.panels.canvas import PanelCanvas, draw_panel
+from pantelos.desktop.traces.panels.frame import PanelFrame
+from pantelos.desktop.traces.panels.lists import EventsBody
+from pantelos.errors import PantelosError
+from pantelos.progress import Progress
+from pantelos.study import operations as op
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.model import Interval, Panel, PanelKind
+
+VISIBLE = "visible stretch"
+_FOLLOW_MS = 120  # after the view stands still that long, linked panels follow it
+
+
+class PanelRow(QWidget):
+    """All panels side by side, resizable, and the button that adds one."""
+
+    event_chosen = pyqtSignal(str, int)
+    fill_wanted = pyqtSignal(bool)  # whether a panel fills the window
+    figure_wanted = pyqtSignal(object, str)  # a figure; "png", "svg" or "copy"
+    instants_wanted = pyqtSignal(object)
+
+    def __init__(
+        self, document: Document, selection: Selection, runner: Runner, theme: Theme, parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._document, self._selection, self._runner, self._theme = document, selection, runner, theme
+        self._splitter = QSplitter(Qt.Orientation.Horizontal)
+        self._splitter.setChildrenCollapsible(False)
+        self.frames: list[PanelFrame] = []
+        self._filling: int | None = None
+        self._follow = QTimer(self, singleShot=True, interval=_FOLLOW_MS)
+        self._follow.timeout.connect(self.refresh)
+        add = QToolButton(text="+", toolTip="Add a panel", accessibleName="Add a panel")
+        add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        menu = QMenu(add)
+        menu.setToolTipsVisible(True)
+        for kind, of in PANEL_TYPES.items():
+            action = menu.addAction(of.title)
+            assert action is not None
+            action.setToolTip(of.help)
+            action.triggered.connect(self._adder(kind))
+        add.setMenu(menu)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._splitter, 1)
+        row.addWidget(add, 0, Qt.AlignmentFlag.AlignTop)
+        selection.changed.connect(self._mark_event)
+        document.view_changed.connect(self._view_changed)
+
+    def _adder(self, kind: PanelKind) -> Callable[[], None]:
+        return lambda: self.add(kind)
+
+    def add(self, kind: PanelKind, panel: Panel | None = None) -> None:
+        """Add a panel of that kind, on the chosen channels or the first it can show."""
+        evaluation = self._document.evaluation
+        if evaluation is not None:
+            made = panel if panel is not None else first_panel(evaluation, kind, self._selection.channels)
+            self._document.take(op.add_panel(self._document.study, made), f"add {PANEL_TYPES[kind].title}")
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self._theme = theme
+        for frame in self.frames:
+            frame.canvas.set_theme(theme)
+
+    # computing
+
+    def grey(self) -> None:
+        """Show the panels of the study, marked as no longer current."""
+        wanted = self._document.study.panels
+        if [frame.panel for frame in self.frames] != list(wanted):
+            self._rebuild(wanted)
+        for frame in self.frames:
+            frame.grey()
+
+    def _view_changed(self) -> None:
+        """Linked panels follow what is visible."""
+        linked = [frame for frame in self.frames if frame.panel.linked]
+        for frame in linked:
+            frame.grey()
+        if linked:
+            self._follow.start()
+
+    def _evaluation(self) -> Evaluation | None:
+        """Return the engine on a study in which what is visible is an interval too."""
+        evaluation, view = self._document.evaluation, self._document.view
+        if evaluation is None or not any(frame.panel.linked for frame in self.frames):
+            return evaluation
+        visible = Interval(VISIBLE, view.start_s, view.stop_s)
+        return evaluation.on(replace(evaluation.study, intervals=(*evaluation.study.intervals, visible)))
+
+    def refresh(self) -> None:
+        """Have the panels computed."""
+        evaluation = self._evaluation()
+        if evaluation is None:
+            return
+        panels = [replace(frame.panel, interval=VISIBLE) if frame.panel.linked else frame.panel for frame in self.frames]
+
+        def job(progress: Progress) -> list[Picture | str]:
+            found: list[Picture | str] = []
+            for at, panel in enumerate(panels):
+                try:
+                    found.append(panel_picture(evaluation, panel, progress.part(at / len(panels), (at + 1) / len(panels))))
+                except PantelosError as error:
+                    found.append(str(error))
+            return found
+
+        if panels:
+            self._runner.run("panels", job, self._deliver)
+
+    def _deliver(self, pictures: list[Picture | str]) -> None:
+        for frame, picture in zip(self.frames, pictures, strict=False):
+            if isinstance(picture, str):
+                frame.show_message(picture)
+            else:
+                frame.show_picture(picture)
+        self._mark_event()
+
+    # frames
+
+    def _rebuild(self, wanted: tuple[Panel, ...]) -> None:
+        sizes = self._splitter.sizes()
+        spans = {frame.panel: frame.canvas.span for frame in self.frames if isinstance(frame.canvas, PanelCanvas)}
+        for frame in self.frames:
+            frame.setParent(None)
+            frame.deleteLater()
+        self.frames = []
+        for index, panel in enumerate(wanted):
+            frame = PanelFrame(index, panel, self._document, self._theme)
+            self._listen(frame)
+            if isinstance(frame.canvas, PanelCanvas):
+                frame.canvas.span = spans.get(panel)
+            self._splitter.addWidget(frame)
+            self.frames.append(frame)
+        if len(sizes) == len(self.frames):
+            self._splitter.setSizes(sizes)
+        if self._filling is not None:
+            self._fill(None)
+
+    def _listen(self, frame: PanelFrame) -> None:
+        frame.changed.connect(self._change)
+        frame.moved.connect(self._move)
+        frame.fill_wanted.connect(self._fill)
+        frame.picture_wanted.connect(self._take_picture)
+        frame.odd_wanted.connect(self.instants_wanted)
+        if isinstance(frame.canvas, EventsBody):
+            frame.canvas.chosen.connect(self.event_chosen)
+        elif isinstance(frame.canvas, PanelCanvas):
+            frame.canvas.span_changed.connect(lambda span, frame=frame: self._share_span(frame, span))
+
+    def _share_span(self, source: PanelFrame, span: tuple[float, float] | None) -> None:
+        """Linked spectra show the same frequencies."""
+        if source.panel.linked:
+            for frame in self.frames:
+                if frame is not source and frame.panel.linked and isinstance(frame.canvas, PanelCanvas):
+                    frame.canvas.show_span(span)
+
+    def _mark_event(self) -> None:
+        for frame in self.frames:
+            if isinstance(frame.canvas, EventsBody) and frame.panel.search == self._selection.search:
+                frame.canvas.stand_at(self._selection.at_event)
+
+    def _change(self, index: int, panel: Panel | None) -> None:
+        self._document.take(op.change_panel(self._document.study, index, panel), "change panel")
+
+    def _move(self, index: int, by: int) -> None:
+        panels = list(self._document.study.panels)
+        to = min(max(index + by, 0), len(panels) - 1)
+        panels.insert(to, panels.pop(index))
+        self._document.take(replace(self._document.study, panels=tuple(panels)), "move panel")
+
+    def _fill(self, index: int | None) -> None:
+        """Let one panel fill the window, or bring all back."""
+        self._filling = None if self._filling is not None else index
+        for at, frame in enumerate(self.frames):
+            frame.setVisible(self._filling is None or at == self._filling)
+        self.fill_wanted.emit(self._filling is not None)
+
+    def _take_picture(self, index: int, how: str) -> None:
+        frame = self.frames[index]
+        picture = frame.canvas.picture
+        if picture is None:
+            return
+        if isinstance(frame.canvas, PanelCanvas):
+            span, size = frame.canvas.span, frame.canvas.size()
+
+            def draw(painter: QPainter, rect: QRectF) -> None:
+                draw_panel(painter, rect, picture, LIGHT, span)
+
+        else:
+            table = frame.canvas.table
+            size = table.size()
+
+            def draw(painter: QPainter, rect: QRectF) -> None:
+                painter.drawPixmap(rect.topLeft(), table.grab())
+
+        caption = f"{self._document.study.title} · {PANEL_TYPES[frame.panel.kind].title} · {picture.caption}"
+        self.figure_wanted.emit(Figure(caption, QSize(max(size.width(), 480), max(size.height(), 300)), draw), how)
