@@ -99,6 +99,13 @@ def with_accuracy(value: float, expanded: float, unit: Unit) -> str:
     ).strip()
 
 
+def with_accuracy_once(value: float, expanded: float, unit: Unit) -> str:
+    """Return the same with the unit once, for narrow places: `575.0 ± 1.5 W`."""
+    text = with_accuracy(value, expanded, unit)
+    figure, sign, accuracy = text.partition(" ± ")
+    return f"{figure.partition(' ')[0]}{sign}{accuracy}" if sign else text
+
+
 def between(value: float, expanded: float, unit: Unit) -> str:
     """Return the lowest and highest value it could be: `between 573.5 W and 576.5 W`; SI given."""
     if not (math.isfinite(value) and math.isfinite(expanded)) or expanded <= 0:

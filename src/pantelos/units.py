@@ -58,7 +58,7 @@ _SPELLINGS: Mapping[str, str] = MappingProxyType(
 )  # fmt: skip
 # The symbol shown for a coherent SI unit; the first that fits the dimension wins.
 _PREFERRED = ("V", "A", "W", "ohm", "J", "s", "Hz", "C", "F", "H", "Wb", "N", "kg", "m", "K", "S",
-              "m/s", "V/s", "A/s", "W/s", "V**2", "A**2")  # fmt: skip
+              "m/s", "V/s", "A/s", "W/s", "ohm/s", "Hz/s", "V**2", "A**2")  # fmt: skip
 _SHOWN: Mapping[str, str] = MappingProxyType(
     {"ohm": "Ω", "N*m": "N·m", "rpm": "min⁻¹", "percent": "%", "degree": "°", "dimensionless": "1",
      "celsius_reading": "°C", "V**2": "V²", "A**2": "A²"}

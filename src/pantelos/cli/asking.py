@@ -30,7 +30,8 @@ OneInterval = Annotated[str | None, typer.Option("--interval", help="Interval (t
 SomeIntervals = Annotated[list[str] | None, typer.Option("--interval", help="Interval; all of them when left out. Repeatable.")]
 
 
-def _opened(path: Path) -> Evaluation:
+def opened(path: Path) -> Evaluation:
+    """Return the evaluation of the study in a file, its record opened."""
     study = load_study(path)
     if study.record is None:
         raise StudyError(f"{path} has no record. Make one with: pantelos new STUDY RECORDING.")
@@ -38,7 +39,7 @@ def _opened(path: Path) -> Evaluation:
         return Evaluation(study, record_of(study, progress))
 
 
-def _in(evaluation: Evaluation, interval: str | None) -> Evaluation:
+def within(evaluation: Evaluation, interval: str | None) -> Evaluation:
     """Return the evaluation with that interval active."""
     if interval is None:
         return evaluation
@@ -47,7 +48,7 @@ def _in(evaluation: Evaluation, interval: str | None) -> Evaluation:
 
 def show(study: StudyPath, as_json: AsJson = False) -> None:
     """Show what a study holds: channels, wiring, intervals, formulas."""
-    evaluation = _opened(study)
+    evaluation = opened(study)
     made, record = evaluation.study, evaluation.record
     content: dict[str, Any] = {
         "title": made.title,
@@ -91,7 +92,7 @@ def tables(
     as_json: AsJson = False,
 ) -> None:  # fmt: skip
     """Compute tables; print them, or write them to files."""
-    evaluation = _opened(study)
+    evaluation = opened(study)
     with shown_progress("computing") as progress:
         made = build_tables(evaluation, table, interval, progress)
     for path in to or []:
@@ -112,7 +113,7 @@ def value(
     as_json: AsJson = False,
 ) -> None:
     """Print a reading or formula; the study is not changed."""
-    evaluation = _in(_opened(study), interval)
+    evaluation = within(opened(study), interval)
     found = evaluation.value(formula)
     match found:
         case Scalar():
@@ -159,7 +160,7 @@ def spectrum(
     to: Annotated[Path | None, typer.Option("--to", help="Write to this CSV file.")] = None,
 ) -> None:
     """Print the rms amplitude spectrum of a channel over an interval as lines of frequency and rms."""
-    evaluation = _opened(study)
+    evaluation = opened(study)
     found = evaluation.spectrum(channel, interval, window)
     shown = evaluation.unit(channel)
     head = f"f [Hz],{channel} rms [{shown.symbol}]"
@@ -178,7 +179,7 @@ def spectrum(
 
 def checks(study: StudyPath, as_json: AsJson = False) -> None:
     """Print what may be wrong with the data or the wiring."""
-    notices = run_checks(_opened(study))
+    notices = run_checks(opened(study))
     if as_json:
         say_json([{"severity": n.severity, "code": n.code, "text": n.text, "detail": n.detail, "channel": n.channel,
                    "connection": n.connection} for n in notices])  # fmt: skip
@@ -199,7 +200,7 @@ def convert(
                     "record's; the samples are filtered first, and the file says so.")] = None,
 ) -> None:  # fmt: skip
     """Write samples of channels and formulas, with time, names and units."""
-    evaluation = _opened(study)
+    evaluation = opened(study)
     with shown_progress("writing") as progress:
         n = write_samples(evaluation, to, channel, interval, whole, op.rate_from(rate) if rate else None, progress)
     typer.echo(f"{to}: {n} samples")

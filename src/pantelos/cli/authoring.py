@@ -13,8 +13,11 @@ from pantelos.errors import StudyError
 from pantelos.record.record import Record
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
+from pantelos.study.filling import intervals_by_rule
 from pantelos.study.model import Interval, Study
 from pantelos.study.opening import import_recording, recordings_of
+from pantelos.study.recordings import Recordings
+from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study, save_study
 
 Channels = Annotated[list[str] | None, typer.Option("--channel", help="Channel from a column (number or name), recorder unit and "
@@ -93,35 +96,71 @@ def edit(
     untrim: Annotated[bool, typer.Option("--untrim", help="Show the whole record again.")] = False,
     read_at: Annotated[str | None, typer.Option(help="Read the record at this rate, such as 20 kHz, where its own time is "
                        "not even; 'own' for the highest rate there is.")] = None,
+    events: Annotated[list[str] | None, typer.Option(help="Look for events: 'dips = u1 falls through 200 V, hold-off 20 ms'. "
+                      "Repeatable.")] = None,
+    remove_events: Annotated[list[str] | None, typer.Option(help="Look for these no longer. Repeatable.")] = None,
+    fill: Annotated[str | None, typer.Option(help="Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', "
+                    "'between NAME'.")] = None,
+    note: Annotated[list[str] | None, typer.Option(help="Note on an interval: name=text. Repeatable.")] = None,
+    columns: Annotated[str | None, typer.Option(help="Readings beside the lanes: 'rms mean crest'.")] = None,
+    time_base: Annotated[float | None, typer.Option(help="Limit of error of the recorder's clock, ppm.")] = None,
     output: Annotated[Path | None, typer.Option(help="Write the changed study to another file.")] = None,
 ) -> None:  # fmt: skip
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""
     made = load_study(study)
     recordings = recordings_of(made)
-    if untrim:
-        made = op.untrim(made)
-    if trim is not None:
-        made = op.trim(made, *op.edges_from(trim), recordings.record)
-    if zero is not None:
-        made = op.move_zero(made, zero)
-    if read_at is not None:
-        made = op.read_at(made, None if read_at == "own" else op.rate_from(read_at), recordings.record)
+    made = _retimed(made, recordings, untrim, trim, zero, read_at, time_base)
     record = recordings.record(made.record)
-    for text in rename or []:
-        made = op.rename_channel(made, *_pair(text, "old=new"))
-    for text in rename_interval or []:
-        made = op.rename_interval(made, *_pair(text, "old=new"))
-    for name in remove_formula or []:
-        made = op.remove_formula(made, name)
-    for name in remove_interval or []:
-        made = op.remove_interval(made, name)
-    for name in remove_connection or []:
-        made = op.remove_connection(made, name)
+    for texts, change in ((rename, op.rename_channel), (rename_interval, op.rename_interval)):
+        for text in texts or []:
+            made = change(made, *_pair(text, "old=new"))
+    for names, remove in ((remove_formula, op.remove_formula), (remove_interval, op.remove_interval),
+                          (remove_connection, op.remove_connection)):  # fmt: skip
+        for name in names or []:
+            made = remove(made, name)
     for text in disconnect or []:
         made = op.take_channel_out(made, *_socket(text))
     made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
+    made = _placed(made, record, events or [], remove_events or [], fill, note or [])
+    if columns is not None:
+        made = op.change_columns(made, readings=tuple(columns.split()))
     made = _arranged(made, lanes, panel or [])
     save_study(made, output or study)
+
+
+def _retimed(
+    study: Study,
+    recordings: Recordings,
+    untrim: bool,
+    trim: str | None,
+    zero: float | None,
+    read_at: str | None,
+    ppm: float | None,
+) -> Study:
+    """Return the study with another stretch of its record kept, another time zero, rate, or accuracy of the clock."""
+    if untrim:
+        study = op.untrim(study)
+    if trim is not None:
+        study = op.trim(study, *op.edges_from(trim), recordings.record)
+    if zero is not None:
+        study = op.move_zero(study, zero)
+    if read_at is not None:
+        study = op.read_at(study, None if read_at == "own" else op.rate_from(read_at), recordings.record)
+    return op.set_time_base(study, ppm) if ppm is not None else study
+
+
+def _placed(study: Study, record: Record, events: list[str], removed: list[str], fill: str | None, notes: list[str]) -> Study:
+    """Return the study with other events, intervals made by rule, and notes."""
+    for name in removed:
+        study = op.remove_search(study, name)
+    for text in events:
+        study = op.set_search(study, search_from(text, Evaluation(study, record).types))
+    if fill is not None:
+        study = op.add_intervals(study, intervals_by_rule(Evaluation(study, record), fill, study.active), record.grid)
+    for text in notes:
+        name, said = _pair(text, "name=text")
+        study = op.change_interval(study, name, note=said)
+    return study
 
 
 def _changed(

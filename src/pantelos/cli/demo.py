@@ -8,6 +8,8 @@ import typer
 
 from pantelos.cli.reporting import shown_progress
 from pantelos.demo.files import ensure_demo
+from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
+from pantelos.errors import StudyError
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
@@ -17,31 +19,37 @@ from pantelos.tables.writers import WRITERS, write_tables
 
 def demo(
     to: Annotated[Path | None, typer.Option("--to", help="Folder for the demo (the cache folder).")] = None,
+    which: Annotated[str, typer.Option("--which", help="lift, " + ", ".join(demo.id for demo in SMALL_DEMOS) + ".")] = "lift",
     no_window: Annotated[
         bool, typer.Option("--no-window", help="Write tables and pictures instead of opening the window.")
     ] = False,
 ) -> None:
-    """Open the goods lift acceptance run; without a display write its tables and pictures."""
+    """Open a demo: the goods lift acceptance run or a small one; without a display write its tables and pictures."""
+    small = next((demo for demo in SMALL_DEMOS if demo.id == which), None)
+    if small is None and which != "lift":
+        raise StudyError(f'There is no demo "{which}"; there are lift, {", ".join(demo.id for demo in SMALL_DEMOS)}.')
     with shown_progress("writing the demo") as progress:
-        study = ensure_demo(to, progress)
+        study = ensure_small_demo(small, to, progress) if small is not None else ensure_demo(to, progress)
     typer.echo(f"study:    {study}")
     if no_window or not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
-        _without_window(study)
+        _without_window(study, pictures=small is None)
         return
     from pantelos.cli.window import open_window
 
     open_window(study)
 
 
-def _without_window(study: Path) -> None:
+def _without_window(study: Path, pictures: bool) -> None:
     """Write the tables and pictures of the demo beside the study and say where they are."""
     opened = load_study(study)
     with shown_progress("computing") as progress:
         tables = build_tables(Evaluation(opened, record_of(opened)), progress=progress)
     for writer in WRITERS:
-        path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name("goods-lift-tables.csv")
+        path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name(f"{study.stem}-tables.csv")
         write_tables(tables, path, writer)
         typer.echo(f"tables:   {path}")
+    if not pictures:
+        return
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from pantelos.desktop.screenshots import take_screenshots
 

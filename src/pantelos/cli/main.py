@@ -10,7 +10,7 @@ import typer
 from rich.console import Console
 
 from pantelos import __version__
-from pantelos.cli import asking, authoring, demo, recording, window
+from pantelos.cli import asking, authoring, demo, placing, recording, window
 from pantelos.errors import PantelosError
 
 app = typer.Typer(
@@ -33,7 +33,7 @@ def start(context: typer.Context, version: bool = typer.Option(False, "--version
         window.open_window(None)
 
 
-for group in (recording, authoring, asking, demo, window):
+for group in (recording, authoring, asking, placing, demo, window):
     group.add_to(app)
 
 

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
+from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop import interval_actions as on_interval
 from pantelos.desktop import record_actions
 from pantelos.desktop.presenter.panels import PANEL_TYPES
@@ -54,6 +55,10 @@ def _adder(kind: PanelKind) -> "Callable[[Window], None]":
     return lambda w: w.traces.panels.add(kind)
 
 
+def _demo_opener(demo: SmallDemo) -> "Callable[[Window], None]":
+    return lambda w: w.files.open_demo(demo)
+
+
 def _nudger(edge: int, by: int) -> "Callable[[Window], None]":
     return lambda w: w.traces.intervals.nudge(edge, by)
 
@@ -68,6 +73,7 @@ def commands() -> tuple[Command, ...]:
         Command("record.open", "Open &record…", Menu.FILE, "Ctrl+R", lambda w: w.imports.ask(), "Import one recording or several into a new study", Needs.NOTHING),
         Command("study.open", "&Open study…", Menu.FILE, "Ctrl+O", lambda w: w.files.ask_study(), "Open a study and its record", Needs.NOTHING),
         Command("demo.open", "Open the &demo", Menu.FILE, "", lambda w: w.files.open_demo(), "Open the acceptance run of the goods lift", Needs.NOTHING),
+        *(Command(f"demo.{demo.id}", f"Open demo: {demo.title.lower()}", Menu.FILE, "", _demo_opener(demo), demo.help, Needs.NOTHING) for demo in SMALL_DEMOS),
         Command("study.save", "&Save", Menu.FILE, "Ctrl+S", lambda w: w.files.save(), "Save the study"),
         Command("study.save_as", "Save &as…", Menu.FILE, "Ctrl+Shift+S", lambda w: w.files.ask_save(), "Save the study under another name"),
         Command("tables.export", "&Export tables…", Menu.FILE, "Ctrl+E", lambda w: w.files.ask_export(""), "Write all tables to CSV, XLSX or JSON"),
@@ -83,6 +89,7 @@ def commands() -> tuple[Command, ...]:
         Command("record.trim", "&Keep only the active interval", Menu.RECORD, "Ctrl+T", record_actions.trim, "Look at this stretch only; the recording is not touched", Needs.INTERVAL),
         Command("record.untrim", "Show the &whole record again", Menu.RECORD, "Ctrl+Shift+T", record_actions.untrim, "Take back that only a stretch is looked at"),
         Command("record.rate", "&Read at another rate…", Menu.RECORD, "", record_actions.ask_rate, "Choose the even grid that an uneven recording is read on"),
+        Command("record.clock", "Accuracy of the &clock…", Menu.RECORD, "", record_actions.ask_time_base, "State how far the clock of the recorder may be off"),
         Command("record.relink", "&Find the recording again…", Menu.RECORD, "", lambda w: w.imports.ask_relink(), "Take the record from another place, or accept that it has changed"),
         Command("page.wiring", "&Wiring", Menu.VIEW, "F2", lambda w: w.show_page(0), "What each channel is"),
         Command("page.traces", "&Traces", Menu.VIEW, "F3", lambda w: w.show_page(1), "The waveforms, intervals and panels"),

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from pantelos.demo.files import ensure_demo
+from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
 from pantelos.desktop.presenter.samples import SamplesChoice
 from pantelos.desktop.samples_dialog import SamplesDialog
@@ -70,13 +71,14 @@ class Files(QObject):
         self._window.document.open(study, recordings, path, to_save)
         self._window.show_page(1 if study.connections or path is not None else 0)
 
-    def open_demo(self) -> None:
-        """Write the demo where it is not there yet, and open it without a name: saving asks for one."""
+    def open_demo(self, small: SmallDemo | None = None) -> None:
+        """Write a demo where it is not there yet, and open it without a name: saving asks for one."""
         if not self.may_leave():
             return
 
         def job(progress: Progress) -> tuple[Study, Recordings]:
-            study = load_study(ensure_demo(progress=progress))
+            path = ensure_small_demo(small, progress=progress) if small is not None else ensure_demo(progress=progress)
+            study = load_study(path)
             return study, recordings_of(study)
 
         self._window.runner.run("open", job, lambda found: self.opened(*found, None))

@@ -43,6 +43,21 @@ def untrim(window: "Window") -> None:
     window.document.take(op.untrim(window.document.study), "whole record again")
 
 
+def ask_time_base(window: "Window") -> None:
+    """Ask for the accuracy of the recorder's clock."""
+    source = window.document.study.record
+    if source is not None:
+        text, agreed = QInputDialog.getText(
+            window, "Clock of the recorder", "Limit of error in ppm", text=f"{source.time_base_ppm:g}"
+        )
+        if agreed:
+            try:
+                ppm = float(text.removesuffix("ppm"))
+            except ValueError as cause:
+                raise StudyError(f'"{text}" is no number. Write the limit of error in ppm, such as 50.') from cause
+            window.document.take(op.set_time_base(window.document.study, ppm), "accuracy of the clock")
+
+
 def ask_rate(window: "Window") -> None:
     """Ask for the rate an uneven record is read at."""
     document = window.document

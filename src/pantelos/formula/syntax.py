@@ -1,6 +1,7 @@
 """From text to a tree, with the place of every node; and which names a formula uses."""
 
 import re
+from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib import resources
 
@@ -51,6 +52,32 @@ def span(node: Tree[Token] | Token) -> tuple[int, int]:
     if isinstance(node, Token):
         return node.start_pos or 0, node.end_pos or 0
     return node.meta.start_pos, node.meta.end_pos
+
+
+@dataclass(frozen=True, slots=True)
+class CalledReading:
+    """A function called on channels by name, over an interval perhaps."""
+
+    name: str
+    channels: tuple[str, ...]
+    interval: str | None
+
+
+def single_reading(node: Tree[Token]) -> CalledReading | None:
+    """Return the one reading an expression consists of, or None where it is more than that."""
+    interval = None
+    if node.data == "reading_in":
+        call, place = node.children
+        interval = str(place.children[0]).strip('"')
+        assert isinstance(call, Tree)
+        node = call
+    if node.data != "call":
+        return None
+    name, *arguments = node.children
+    named = [child for child in arguments if isinstance(child, Tree)]
+    if any(child.data != "name" for child in named):
+        return None
+    return CalledReading(str(name), tuple(str(child.children[0]) for child in named), interval)
 
 
 @lru_cache(maxsize=2048)

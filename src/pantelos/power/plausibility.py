@@ -18,7 +18,8 @@ def phase_order(sequence: Sequence, connection: str) -> Notice:
                       f"unbalance {100 * sequence.unbalance:.2f} %", connection=connection)  # fmt: skip
     if sequence.order == "132":
         return Notice(Severity.FAULT, "wiring.phase-order", f"{connection}: phase order is L1 L3 L2",
-                      "two voltages are swapped, or the supply turns the other way", connection=connection)  # fmt: skip
+                      "two voltages are swapped, or the supply turns the other way", connection=connection,
+                      remedy="Exchange phases 2 and 3")  # fmt: skip
     return Notice(Severity.CAUTION, "wiring.phase-order", f"{connection}: phase order cannot be told",
                   "the three voltages are not a rotating system", connection=connection)  # fmt: skip
 
@@ -35,7 +36,7 @@ def power_signs(wiring: Wiring, power: ConnectionPower, sockets: dict[str, str],
                 found.append(Notice(
                     Severity.CAUTION, "wiring.sign-of-power", f"{channel} looks reversed",
                     f"P of {element.title} is {with_unit(reading.P, unit('W'), 3)}, the total {with_unit(total, unit('W'), 3)}",
-                    channel, connection))  # fmt: skip
+                    channel, connection, remedy=f"Turn {channel} over"))  # fmt: skip
     if not found and abs(total) > _NO_POWER * power.total.S:
         way = "from supply to load" if total > 0 else "back to the supply"
         found.append(Notice(Severity.FINE, "wiring.sign-of-power", f"{connection}: power flows {way}",
@@ -56,3 +57,37 @@ def clipped(channel: str, n_clipped: int, level_text: str) -> Notice:
     """State that a channel touches the end of its range."""
     return Notice(Severity.FAULT, "record.clipped", f"{channel} is clipped in {n_clipped} samples",
                   f"flat at {level_text}: peak, rms and harmonics are only bounds", channel)  # fmt: skip
+
+
+def few_steps(channel: str, n_steps: int, step: str) -> Notice:
+    """State that a channel is only a few steps of resolution high."""
+    return Notice(Severity.CAUTION, "record.steps", f"{channel} is {n_steps} steps high",
+                  f"one step is {step}: its shape is that of the resolution; use a smaller range", channel)  # fmt: skip
+
+
+def offset(channel: str, mean: str, share: float) -> Notice:
+    """State that an alternating channel has a mean."""
+    return Notice(
+        Severity.CAUTION,
+        "record.offset",
+        f"{channel} has an offset of {mean}",
+        f"{100 * abs(share):.2g} % of its rms: zero the transducer, or state the offset in the chain",
+        channel,
+    )
+
+
+def drift(channel: str, interval: str, first: str, last: str) -> Notice:
+    """State that a channel changes its size within an interval."""
+    return Notice(Severity.CAUTION, "interval.drift", f"{channel} is not steady in {interval}",
+                  f"rms {first} in the first third, {last} in the last: choose a steadier stretch", channel)  # fmt: skip
+
+
+def too_slow(channel: str, share: float, rate: str) -> Notice:
+    """State that a channel has content near half the sample rate."""
+    return Notice(
+        Severity.CAUTION,
+        "record.rate",
+        f"{channel} may be sampled too slowly",
+        f"{100 * share:.2g} % of its alternating power lies above 45 % of {rate}: record faster, or with a filter before",
+        channel,
+    )

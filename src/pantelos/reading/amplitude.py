@@ -97,6 +97,25 @@ def peak_ripple(waves: list[Waveform], stretch: Stretch) -> Measured:
     return _ratio(found.high - found.low, abs(mean), waves[0]), window, coverage
 
 
+def ripple_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to a ratio to the mean: that of the rms of the alternating part over the mean."""
+    mean = abs(_mean(waves, stretch)[0])
+    return sigma / math.sqrt(max(window.stop - window.start, 1.0)) / mean if mean > 0 else math.nan
+
+
+def peak_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to a peak over rms or mean: the noise of one sample over what the value is related to."""
+    found, _ = found_extremes(waves[0], stretch)
+    peak = max(abs(found.low), abs(found.high))
+    return abs(value) * sigma / peak if peak > 0 else math.nan
+
+
+def peak_ripple_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to peak-to-peak over mean: that of two samples over the mean."""
+    mean = abs(_mean(waves, stretch)[0])
+    return sigma * math.sqrt(2.0) / mean if mean > 0 else math.nan
+
+
 def level_of(pick: Callable[[Levels], float]) -> Measure:
     """Return a reading of base and top."""
 

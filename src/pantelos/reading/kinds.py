@@ -56,13 +56,13 @@ _AMPLITUDE = (
                 amp.extreme_of(lambda low, high: high - low), "peak_to_peak(u1)", Group.AMPLITUDE, _IEC103,
                 per_cycle=amp.cycle_extremes(lambda low, high: high - low), degree=1, shift=0.0, noise=of_two_samples),
     ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", _ALL + " over the rms of whole cycles", _plain,
-                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0),
+                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0, noise=amp.peak_noise),
     ReadingKind("form", "form factor", ("x",), "Rms over rectified mean.", _CYCLES, _plain, amp.form_factor, "form(u1)",
                 Group.AMPLITUDE, _IEC103, degree=0),
     ReadingKind("ripple", "rms ripple", ("x",), "Rms of the alternating part over the mean.", _CYCLES, _percent, amp.rms_ripple,
-                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0),
+                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0, noise=amp.ripple_noise),
     ReadingKind("peak_ripple", "peak ripple", ("x",), "Peak-to-peak over the mean.", _ALL, _percent, amp.peak_ripple,
-                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0),
+                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0, noise=amp.peak_ripple_noise),
 )  # fmt: skip
 
 _ALTERNATING = (

@@ -31,6 +31,7 @@ from pantelos.units import unit
 
 Change: TypeAlias = Callable[[Channel], Waveform]
 _TIME_BASE = "time base"
+_ROUNDING = 1e-13  # of the value: below, a contribution is what the computation leaves
 _DRAWS = 8  # of noise, for values that are not readings
 
 
@@ -48,7 +49,12 @@ class _Moved(Evaluation):
         return found
 
     def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
-        found = self._base.cycles(name, progress)
+        return self._retimed(self._base.cycles(name, progress))
+
+    def _cycles_within(self, name: str, interval: str | None) -> Cycles:
+        return self._retimed(self._base._cycles_within(name, interval))
+
+    def _retimed(self, found: Cycles) -> Cycles:
         return replace(found, rate_hz=found.rate_hz / (1 + self._input.standard)) if self._input.name == _TIME_BASE else found
 
     def low_signal(self, name: str) -> float:
@@ -155,12 +161,13 @@ def _reading_accuracy(
         if amount is None:
             amount = _Moved(evaluation, one).reading(kind, channels, interval).value - reading.value
         found.append(Contribution(one, amount))
-    return _stated(found)
+    return _stated(found, reading.value)
 
 
-def _stated(found: list[Contribution]) -> Stated:
+def _stated(found: list[Contribution], value: float) -> Stated:
     budget = Budget(tuple(found))
-    return Stated(budget) if budget.given else Stated(None, "none of the stated inputs reaches this value")
+    reached = budget.given and budget.standard > _ROUNDING * abs(value)
+    return Stated(budget) if reached else Stated(None, "none of the stated inputs reaches this value")
 
 
 def _known(
@@ -227,7 +234,7 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
             found.append(Contribution(one, math.sqrt(sum(d * d for d in draws) / _DRAWS)))
         else:
             found.append(Contribution(one, _scalar(_Moved(evaluation, one), name) - value))
-    return _stated(found)
+    return _stated(found, value)
 
 
 def _scalar(evaluation: Evaluation, name: str) -> float:
@@ -277,7 +284,7 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
         moved = _power_values(_Moved(evaluation, one), connection, interval)
         for key, value in values.items():
             found[key].append(Contribution(one, moved[key] - value))
-    return {key: _stated(contributions) for key, contributions in found.items()}
+    return {key: _stated(contributions, values[key]) for key, contributions in found.items()}
 
 
 def _power_values(evaluation: Evaluation, connection: Connection, interval: str | None) -> _PowerValues:

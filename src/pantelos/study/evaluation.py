@@ -247,6 +247,16 @@ class Evaluation:
         wave = self.waveform(name)
         return find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
 
+    def _cycles_within(self, name: str, interval: str | None) -> Cycles:
+        """Return the cycles that a channel shows in one interval, where the whole record shows none there."""
+        wave, span = self.waveform(name), samples_between(*self.span(interval))
+
+        def find() -> Cycles:
+            found = find_cycles(lambda a, b: wave.read(span.first + a, span.first + b), span.end - span.first, wave.rate_hz)
+            return Cycles(found.crossings + span.first, found.whole, found.rate_hz, wave.n_samples)
+
+        return self._results.get(self.result_key("cycles within", interval, self.identity(name)), find)
+
     def has_cycles(self, name: str) -> bool:
         """Return whether the cycles of a channel are known without work."""
         return self._results.has(("cycles", self.identity(name)))
@@ -290,6 +300,8 @@ class Evaluation:
                 raise StudyError(f"{kind.name} needs a channel with a name. Give the expression a name first, then take "
                                  f"{kind.name} of it.")  # fmt: skip
             cycles: Cycles | None = self.cycles(channels[0])
+            if cycles is None or not cycles.between(start, stop)[1].any():
+                cycles = self._cycles_within(channels[0], interval)
         else:
             cycles = self.reference_cycles
             if cycles is None and kind.name in ("phase", "thd") and channels[-1]:

@@ -103,7 +103,7 @@ def explain_value(evaluation: Evaluation, name: str, notices: Iterable[Notice] =
     )
 
 
-_POWER_TEXT = {
+_POWER_TEXT: dict[str, tuple[str, str, str]] = {
     "U": ("V", "root of the mean square of u", "IEC 60050-103, ISO 80000-6"),
     "I": ("A", "root of the mean square of i", "IEC 60050-103, ISO 80000-6"),
     "P": ("W", "mean of u · i, sample by sample", "IEEE 1459 clause 3.1, ISO 80000-6"),
@@ -114,6 +114,9 @@ _POWER_TEXT = {
     "DPF": ("1", "cos φ1", "IEEE 1459 clause 3.1"),
     "phi1": ("°", "angle of U1 against I1, positive when the current lags", "IEC 60050-131"),
 }
+
+
+POWER_UNITS = {quantity: text[0] for quantity, text in _POWER_TEXT.items()}
 
 
 def explain_power(

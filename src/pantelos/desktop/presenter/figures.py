@@ -201,6 +201,6 @@ def readout_picture(evaluation: Evaluation, panel: Panel, progress: Progress) ->
     text = with_accuracy(value, stated.expanded, shown)
     figure, _, accuracy = text.partition(" ± ")
     digits, _, symbol = figure.partition(" ")
-    accuracy = f"± {accuracy} (k = 2)" if accuracy else ("" if math.isnan(value) else f"accuracy not stated: {stated.why_not}")
+    accuracy = f"± {accuracy} (k = 2)" if accuracy else ("" if math.isnan(value) else "accuracy not stated")
     return ReadoutPicture(caption, digits, symbol, accuracy, between(value, stated.expanded, shown).replace(MISSING, ""),
                           hues.conductor(evaluation.study, name))  # fmt: skip

@@ -333,6 +333,9 @@ class Lanes(QWidget):
         if LEFT <= place.x() <= self.columns().readings_left:
             self.document.show(self.document.whole)
         elif row is not None and place.x() < LABELS:
+            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
+            if name is not None:
+                self.selection.choose(name)  # takes back what the first of the two clicks chose
             self.collapse(row)
         elif row is not None and place.x() < LEFT:
             self.document.take(op.fix_scale(self.document.study, row.index, None), "fit lane")

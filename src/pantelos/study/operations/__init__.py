@@ -24,7 +24,7 @@ from pantelos.study.operations.intervals import (
     shift_interval,
 )
 from pantelos.study.operations.names import checked_name, formula_name
-from pantelos.study.operations.records import join_file, move_zero, read_at, trim, untrim, with_shots
+from pantelos.study.operations.records import join_file, move_zero, read_at, set_time_base, trim, untrim, with_shots
 from pantelos.study.operations.showing import (
     add_panel,
     arrange_lanes,
@@ -101,6 +101,7 @@ __all__ = [
     "set_reference",
     "set_search",
     "set_time_axis",
+    "set_time_base",
     "shift_interval",
     "show_alone",
     "show_channels",

@@ -41,6 +41,13 @@ def move_zero(study: Study, at_s: float) -> Study:
     return replace(study, record=replace(source, zero_s=source.zero_s + at_s), intervals=intervals, view=view)
 
 
+def set_time_base(study: Study, ppm: float) -> Study:
+    """Return the study with a limit of error of the recorder's clock; 0 takes the statement away."""
+    if not 0 <= ppm < 1e6:
+        raise StudyError(f"{ppm:g} ppm is no accuracy of a clock. Write the limit, such as 50.")
+    return replace(study, record=replace(_source(study), time_base_ppm=ppm))
+
+
 def trim(study: Study, start_s: float, stop_s: float, made: MakeRecord) -> Study:
     """Return the study with only a stretch of the record kept; the files are not touched.
 

@@ -92,7 +92,7 @@ def edges_from(text: str) -> tuple[float, float]:
 
 
 def panel_from(study: Study, text: str) -> Panel:
-    """Return a panel written like `spectrum i1 in steady` or `spectrum u1 flat-top`.
+    """Return a panel written like `spectrum i1 in steady`, `xy u1 i1`, `readout p mean`, `repeats i1 at dips`.
 
     Raises
     ------
@@ -100,15 +100,22 @@ def panel_from(study: Study, text: str) -> Panel:
         When the kind, the channel or connection, the interval or the window is not there.
     """
     head, sign, place = text.partition(" in ")
+    head, at, events = head.partition(" at ")
     kind, *words = head.split() or [""]
-    if kind not in PANEL_KINDS or not words:
+    if kind not in PANEL_KINDS or (not words and kind != "edges"):
         raise StudyError(f'"{text}" is not a panel. Write one of {", ".join(PANEL_KINDS)} and a channel, as in spectrum i1.')
+    interval = study.interval(place.strip()).name if sign else None
+    search = study.search(events.strip()).name if at else None
+    if kind == "events":
+        return Panel(kind, search=study.search(" ".join(words)).name)
     windows = [str(window) for window in SpectralWindow]
     window = words.pop() if len(words) > 1 and words[-1] in windows else windows[0]
-    subject = " ".join(words)
+    reading = words.pop() if kind == "readout" and len(words) > 1 else None
     if kind == "phasors":
-        study.connection(subject)
-    elif subject not in study.names:
-        raise StudyError(f'There is no channel "{subject}" for a panel; there are {", ".join(study.names)}.')
-    interval = study.interval(place.strip()).name if sign else None
-    return Panel(kind, (subject,), interval, window)
+        words = [study.connection(" ".join(words)).name]
+    elif kind != "xy":
+        words = [" ".join(words)] if words else []
+    for subject in words if kind != "phasors" else []:
+        if subject not in study.names:
+            raise StudyError(f'There is no channel "{subject}" for a panel; there are {", ".join(study.names)}.')
+    return Panel(kind, tuple(words), interval, window, reading=reading, search=search)

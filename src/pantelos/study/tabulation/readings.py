@@ -12,16 +12,23 @@ from pantelos.study.tabulation.places import harmonic_channels, windows_used
 from pantelos.tables.table import Cell, Table, TableColumn, cell
 from pantelos.units import unit
 
-_READING_COLUMNS = tuple(kind for kind in READINGS if len(kind.arguments) == 1)
+_ALWAYS = ("mean", "rms", "ac_rms", "min", "max", "peak_to_peak", "frequency", "thd")
+
+
+def _shown(evaluation: Evaluation) -> tuple[ReadingKind, ...]:
+    """Return the readings every table has, and those the user shows beside the lanes."""
+    wanted = {*_ALWAYS, *evaluation.study.columns.readings, evaluation.study.columns.compare}
+    return tuple(kind for kind in READINGS if kind.name in wanted and kind.name != "missing")
 
 
 def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
-    """Return every reading of every channel in every interval."""
+    """Return the usual readings, and those shown beside the lanes, of every channel in every interval."""
     names = [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR]
+    shown_readings = _shown(evaluation)
     columns = [
         TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit"),
         *(TableColumn(kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help)
-          for kind in _READING_COLUMNS),
+          for kind in shown_readings),
         TableColumn("missing", "missing", "", "samples of the interval that have no value"),
     ]  # fmt: skip
     rows: list[tuple[Cell, ...]] = []
@@ -29,13 +36,13 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         for name in names:
             shown = evaluation.unit(name)
             cells: list[Cell] = [place, name, shown.symbol]
-            for kind in _READING_COLUMNS:
+            for kind in shown_readings:
                 given = _applies(evaluation, kind, name)
                 value = evaluation.reading(kind, [name], place).value if given else math.nan
                 cells.append(cell(value / kind.unit(shown).factor))
             rows.append((*cells, evaluation.n_missing(name, place)))
             progress.at(len(rows) / (len(places) * len(names)))
-    method = [f"{kind.title}: {kind.method.replace('{rule}', '')}" for kind in _READING_COLUMNS]
+    method = [f"{kind.title}: {kind.method.replace('{rule}', '')}" for kind in shown_readings]
     subtitle = f"{len(names)} channels, {len(places)} intervals"
     method.append("missing samples are left out; a reading with more than 5 % of them missing is not given")
     method += windows_used(evaluation, places)

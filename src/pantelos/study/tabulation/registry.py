@@ -9,6 +9,9 @@ from pantelos.errors import StudyError
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
 from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.study.tabulation.accuracy import accuracy_table
+from pantelos.study.tabulation.comparison import comparison_table
+from pantelos.study.tabulation.events import events_table
 from pantelos.study.tabulation.harmonics import distortion_table, harmonics_table
 from pantelos.study.tabulation.places import chosen_intervals
 from pantelos.study.tabulation.power import power_table
@@ -91,5 +94,8 @@ TABLES: tuple[TableKind, ...] = (
     TableKind("power", "Power and energy", "per phase and total", power_table),
     TableKind("harmonics", "Harmonics", "magnitude, share, angle per order", harmonics_table),
     TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table),
+    TableKind("comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table),
+    TableKind("accuracy", "Accuracy", "values with U, k, range and the largest contribution", accuracy_table),
+    TableKind("events", "Events", "instants found, counted and listed", events_table),
     TableKind("readouts", "Readouts", "formulas with a single value", readouts_table),
 )

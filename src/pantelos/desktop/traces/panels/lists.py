@@ -20,7 +20,7 @@ from pantelos.desktop.presenter.panels import Picture
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
 from pantelos.errors import StudyError
-from pantelos.notation import with_accuracy, with_unit
+from pantelos.notation import with_accuracy_once, with_unit
 from pantelos.study import operations as op
 from pantelos.study.instants import EdgeValues
 from pantelos.study.sentences import EXAMPLES, search_from
@@ -221,8 +221,8 @@ class EdgeRows(_Rows):
         values: EdgeValues = self.found.rows[row]
         cells = (
             lambda: values.name,
-            lambda: with_accuracy(values.at_a, values.accuracy_a, values.unit),
-            lambda: with_accuracy(values.at_b, values.accuracy_b, values.unit),
+            lambda: with_accuracy_once(values.at_a, values.accuracy_a, values.unit),
+            lambda: with_accuracy_once(values.at_b, values.accuracy_b, values.unit),
             lambda: with_unit(values.difference, values.unit),
             lambda: with_unit(values.slope, values.slope_unit, 4),
         )

@@ -1,0 +1,70 @@
+"""Commands about places and single numbers: events of a study, and what stands behind a reading."""
+
+from typing import Annotated
+
+import typer
+
+from pantelos.cli.asking import AsJson, OneInterval, opened, within
+from pantelos.cli.recording import StudyPath
+from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.errors import StudyError
+from pantelos.formula.syntax import parse, single_reading
+from pantelos.notation import with_unit
+from pantelos.reading.kinds import reading_kind
+from pantelos.study.events import find_events
+from pantelos.study.explaining import explain_reading, explain_value
+from pantelos.study.sentences import search_from, sentence
+
+
+def events(
+    study: StudyPath,
+    what: Annotated[str, typer.Argument(help="Events of the study by name, or a sentence such as 'u1 rises through 0 V'.")],
+    as_json: AsJson = False,
+) -> None:
+    """List events; the study is not changed."""
+    evaluation = opened(study)
+    known = {search.name: search for search in evaluation.study.searches}
+    search = known.get(what) or search_from(what, evaluation.types)
+    with shown_progress("looking") as progress:
+        found = find_events(evaluation, search, progress)
+    instants = [evaluation.instant(position) for position in found.positions.tolist()]
+    if as_json:
+        say_json({"sentence": sentence(search, evaluation.unit(search.channel)), "time_s": instants, "told": found.told,
+                  "values": (found.values / found.unit.factor).tolist(), "unit": found.unit.symbol})  # fmt: skip
+        return
+    for number, (instant, value) in enumerate(zip(instants, found.values.tolist(), strict=True), start=1):
+        typer.echo(f"{number}\t{instant:.9g} s\t{with_unit(value, found.unit)}")
+    typer.echo(f"{len(found)} events", err=True)
+
+
+def explain(
+    study: StudyPath,
+    reading: Annotated[
+        str, typer.Argument(help="A reading such as 'rms(u1)' or 'mean(p) in \"steady lift\"', or a formula with one value.")
+    ],
+    interval: OneInterval = None,
+    as_json: AsJson = False,
+) -> None:
+    """Say what stands behind a number: place, method, standard, accuracy budget."""
+    evaluation = within(opened(study), interval)
+    formula = evaluation.study.formula(reading)
+    if formula is not None:
+        said = explain_value(evaluation, reading)
+    else:
+        _, tree = parse(reading)
+        called = single_reading(tree)
+        kind = reading_kind(called.name) if called is not None else None
+        if called is None or kind is None or len(called.channels) != len(kind.arguments):
+            raise StudyError(f'"{reading}" is no reading of channels. Write one like rms(u1), or give the formula a name first.')
+        said = explain_reading(evaluation, kind, called.channels, called.interval or evaluation.study.active)
+    if as_json:
+        say_json({"title": said.title, "value": said.value, "range": said.range, "facts": [list(fact) for fact in said.facts],
+                  "budget": [[line.input, line.shape, line.contribution, line.share] for line in said.budget]})  # fmt: skip
+    else:
+        typer.echo(said.text)
+
+
+def add_to(app: typer.Typer) -> None:
+    """Register the commands of this module."""
+    for command in (events, explain):
+        app.command()(command)

@@ -1,0 +1,77 @@
+"""Small demos, each a question from the bench with a known answer: settling, ripple, changing resistance."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from pantelos.demo import kiln, rail, sieve
+from pantelos.errors import access_error
+from pantelos.progress import Progress
+from pantelos.record.cache import cache_directory
+from pantelos.signal.arrays import FloatArray
+from pantelos.study.model import Study
+from pantelos.study.opening import import_recording, preview
+from pantelos.study.recordings import Recordings
+from pantelos.study.storage import save_study
+
+_EDITION = 1  # raised when the generated content changes
+
+
+@dataclass(frozen=True, slots=True)
+class SmallDemo:
+    """One question: its recording, and the study that answers it."""
+
+    id: str
+    title: str
+    help: str
+    rate_hz: float
+    record: Callable[[], dict[str, FloatArray]]  # what the recorder put down, V
+    build: Callable[[Study, Recordings], Study]
+
+
+SMALL_DEMOS: tuple[SmallDemo, ...] = (
+    SmallDemo("settling", "Settling of a vibrating sieve", "Frequency over time from a control edge on",
+              sieve.RATE_HZ, sieve.recorded_volts, sieve.build),
+    SmallDemo("ripple", "Ripple on a control rail", "Tens of millivolts on 48 V, looked at from a load step on", rail.RATE_HZ,
+              rail.recorded_volts, rail.build),
+    SmallDemo("inrush", "Inrush of a pottery kiln", "Voltage, current and a resistance that changes, read together", kiln.RATE_HZ,
+              kiln.recorded_volts, kiln.build),
+)  # fmt: skip
+
+
+def small_demo(id_: str) -> SmallDemo:
+    """Return the demo of that id."""
+    return next(demo for demo in SMALL_DEMOS if demo.id == id_)
+
+
+def ensure_small_demo(demo: SmallDemo, folder: Path | None = None, progress: Progress | None = None) -> Path:
+    """Return the path of a demo's study, written first where it is not there yet.
+
+    Raises
+    ------
+    FileAccessError
+        When the folder cannot be written.
+    """
+    folder = folder or cache_directory() / f"demo-{demo.id}-{_EDITION}"
+    record, study = folder / f"{demo.id}.csv", folder / f"{demo.id}.pantelos"
+    if record.exists() and study.exists():
+        return study
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        _write(record, demo)
+    except OSError as cause:
+        raise access_error(folder, "written", cause) from cause
+    made, recordings = import_recording(Study(title=demo.title), record, preview(record).dialect, progress or Progress())
+    save_study(demo.build(made, recordings), study)
+    return study
+
+
+def _write(path: Path, demo: SmallDemo) -> None:
+    volts = demo.record()
+    head = f"device: made-up recorder, demo data\ntest: {demo.title}\nsample rate: {demo.rate_hz / 1000:g} kHz\n\n"
+    names = ",".join(f"{name} [V]" for name in volts)
+    with path.open("w", encoding="utf-8") as file:
+        file.write(f"{head}{names}\n")
+        np.savetxt(file, np.stack(list(volts.values()), axis=1), delimiter=",", fmt="%.7g")

@@ -1,0 +1,95 @@
+"""Checks of the evaluation: formulas, whole cycles, methods that disagree."""
+
+import math
+from collections.abc import Iterator
+
+from pantelos.errors import PantelosError
+from pantelos.notation import number, with_unit
+from pantelos.notice import Notice, Severity
+from pantelos.reading.kinds import reading_kind
+from pantelos.signal.window import is_whole
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.figures import xy
+from pantelos.units import unit
+
+_FREQUENCIES_AGREE = 0.005
+_EDGES_AGREE = 0.01
+
+
+def formulas(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that every formula can be computed."""
+    for name, error in evaluation.broken.items():
+        yield Notice(Severity.FAULT, "formula.broken", f"{name} cannot be computed", str(error), name, remedy="Edit the formula")
+
+
+def cycles(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that the active interval holds whole cycles."""
+    interval = evaluation.study.active_interval
+    if interval is None or evaluation.study.reference is None:
+        return
+    n_cycles = evaluation.n_cycles(None)
+    if math.isfinite(n_cycles) and not is_whole(n_cycles):
+        window = evaluation.window(None)
+        used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
+        yield Notice(Severity.CAUTION, "interval.broken-cycles",
+                     f"{interval.name} holds {n_cycles:.2f} cycles of {evaluation.study.reference}",
+                     f"{used}; snap it to make it whole", remedy="Snap to whole cycles")  # fmt: skip
+
+
+def methods(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that two ways to the same number agree: frequency by fundamental, edges and cursors, phase by X–Y and spectrum."""
+    yield from _frequency_of_reference(evaluation)
+    yield from _cursors(evaluation)
+    yield from _phases(evaluation)
+
+
+def _frequency(evaluation: Evaluation, reading: str, name: str) -> float:
+    kind = reading_kind(reading)
+    assert kind is not None
+    try:
+        return evaluation.reading(kind, [name]).value
+    except PantelosError:
+        return math.nan
+
+
+def _frequency_of_reference(evaluation: Evaluation) -> Iterator[Notice]:
+    name = evaluation.study.reference
+    if name is None or evaluation.study.active is None or name not in evaluation.types:
+        return
+    one, other = (_frequency(evaluation, reading, name) for reading in ("frequency", "edge_frequency"))
+    if math.isfinite(one) and math.isfinite(other) and abs(other / one - 1) > _FREQUENCIES_AGREE:
+        said = f"fundamental {with_unit(one, unit('Hz'), 5)}, edges {with_unit(other, unit('Hz'), 5)}"
+        detail = f"{said}: it has several edges per cycle or none"
+        yield Notice(Severity.CAUTION, "methods.frequency", f"two frequencies of {name} disagree", detail, name)
+
+
+def _cursors(evaluation: Evaluation) -> Iterator[Notice]:
+    """Edges that ride on one channel, about a whole number of its cycles apart, tell its frequency too."""
+    interval = evaluation.study.active_interval
+    if interval is None or interval.rides[0] is None or interval.rides[0] != interval.rides[1]:
+        return
+    name = interval.rides[0]
+    frequency = _frequency(evaluation, "frequency", name) if name in evaluation.types else math.nan
+    n_cycles = round(frequency * interval.length_s) if math.isfinite(frequency) else 0
+    if not 1 <= n_cycles <= 5:
+        return
+    by_edges = n_cycles / interval.length_s
+    if _EDGES_AGREE < abs(by_edges / frequency - 1) < 0.1:
+        said = f"edges {with_unit(by_edges, unit('Hz'), 4)}, automatic {with_unit(frequency, unit('Hz'), 5)}"
+        detail = f"{said}: move the edges onto crossings"
+        yield Notice(Severity.CAUTION, "methods.cursors", f"the edges on {name} tell another frequency", detail, name)
+
+
+def _phases(evaluation: Evaluation) -> Iterator[Notice]:
+    for panel in evaluation.study.panels:
+        if panel.kind != "xy" or len(panel.channels) < 2 or panel.linked:
+            continue
+        x, y = panel.channels[:2]
+        try:
+            found = xy(evaluation, x, y, panel.interval)
+        except PantelosError:
+            continue
+        if found.disagree:
+            detail = (f"ellipse {number(found.phase_ellipse_deg, 4)}°, spectrum {number(found.phase_spectrum_deg, 4)}°: "
+                      "another tone bends the figure, trust the spectrum")  # fmt: skip
+            yield Notice(Severity.CAUTION, "methods.phase", f"two phases of {y} against {x} disagree", detail, y)
