@@ -9,6 +9,7 @@ import pytest
 from pantelos.cli.main import app
 from pantelos.formula.functions import function_help
 from pantelos.power.wiring import WIRINGS
+from pantelos.study.sentences import EXAMPLES
 from pantelos.study.storage import schema
 from pantelos.study.tabulation import TABLES
 from pantelos.study.tabulation.power import _POWER_COLUMNS
@@ -29,6 +30,11 @@ def test_the_command_line_page_names_every_command_table_key_and_socket():
     assert [table.id for table in TABLES if f"`{table.id}`" not in page] == []
     assert [column.key for column, _ in _POWER_COLUMNS if column.key not in page] == []
     assert [(w.id, s.name) for w in WIRINGS for s in w.sockets if w.id not in page or s.name not in page] == []
+
+
+def test_the_events_page_shows_every_kind_of_sentence():
+    page = (DOCS / "events.md").read_text()
+    assert [text for text in EXAMPLES if f"`{text}`" not in page] == []
 
 
 def test_the_published_schema_is_that_of_the_program():

@@ -93,6 +93,11 @@ class Document(QObject):
         self.changed.emit()
         self.view_changed.emit()
 
+    def forget_changes(self) -> None:
+        """Count the present study as saved: what was done to it is of no further use."""
+        self._saved = self.study
+        self.forget_recovery()
+
     def take(self, study: Study, step: str) -> None:
         """Make `study` the present one; `step` names what was done for the undo menu."""
         self.history.take(study, step)

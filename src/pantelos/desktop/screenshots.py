@@ -4,10 +4,12 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QEventLoop, QTimer
+from msgspec.structs import replace
+from PyQt6.QtCore import QEventLoop, QPoint, QTimer
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from pantelos.demo.awkward import write_awkward
+from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop.application import make_application
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.presenter.importing import draft
@@ -16,6 +18,8 @@ from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
 from pantelos.desktop.window import Window
 from pantelos.errors import access_error
+from pantelos.study import operations as op
+from pantelos.study.model import EventSearch, Level, Panel
 
 SIZE = (1280, 800)
 _PATIENCE_MS = 60_000
@@ -65,11 +69,71 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         window.tables.select(table)
         shoot(f"tables-{table}")
     _shoot_dialogs(window, shoot)
+    _shoot_placing(window, shoot)
     window.set_theme(DARK)
-    window.show_page(1)
     shoot("traces-dark")
+    window.set_theme(LIGHT)
+    for demo in SMALL_DEMOS:
+        _shoot_small(window, demo, shoot)
     window.close()
     return taken
+
+
+def _shoot_placing(window: Window, shoot: Callable[..., None]) -> None:
+    """Take pictures of comparing, events, X–Y, an explanation and the checks; the study is left as it was."""
+    document, page = window.document, window.traces
+    before, active = document.study, document.study.active_interval
+    assert active is not None
+    window.show_page(1)
+    document.show(document.whole)
+    page.change_columns("compare", compare="mean")
+    shoot("traces-compare")
+    document.take(before, "back")
+    detail = TimeView(active.start_s + 0.5, active.start_s + 0.6)
+    document.show(detail)
+    settle(window)
+    page.events.look_for(EventSearch("ups", "u1", level=Level(100.0), hysteresis=Level(30.0)))
+    panels = (Panel("events", search="ups"), Panel("repeats", ("u1",), search="ups"), Panel("edges"))
+    study = op.change_interval(document.study, active.name, rides=("u1", "i1"))
+    study = op.move_interval(study, active.name, detail.start_s + 0.012, detail.start_s + 0.083, document.grid)
+    document.take(replace(study, panels=panels), "panels")
+    settle(window)
+    page.events.go_to("ups", 326)
+    shoot("traces-events")
+    document.show(detail)
+    panels = (Panel("xy", ("u1", "i1")), Panel("histogram", ("i1",)), Panel("readout", ("p",), reading="mean"))
+    document.take(replace(before, panels=panels), "panels")
+    shoot("panels-xy")
+    document.take(before, "back")
+    settle(window)
+    page.explain.emit("p", "mean", None, window.mapToGlobal(QPoint(900, 300)))
+    settle(window)
+    assert window.explaining.popup is not None
+    shoot("explanation", window.explaining.popup)
+    window.explaining.popup.close()
+    document.take(op.move_interval(before, active.name, active.start_s, active.stop_s - 0.013, document.grid), "broken")
+    settle(window)
+    window.checking.show()
+    assert window.checking.popup is not None
+    shoot("checks", window.checking.popup)
+    window.checking.popup.close()
+    document.take(before, "back")
+    document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
+
+
+def _shoot_small(window: Window, demo: SmallDemo, shoot: Callable[..., None]) -> None:
+    """Take a picture of a small demo, the kiln with the pointer in its traces."""
+    window.document.forget_changes()
+    window.files.open_demo(demo)
+    settle(window)
+    window.show_page(1)
+    lanes = window.traces.lanes
+    if demo.id == "inrush":
+        window.document.show(TimeView(-0.03, 0.15))
+        settle(window)
+        lanes.pointer_s, lanes.pointer_y = 0.0512, 20.0
+    shoot(f"demo-{demo.id}")
+    lanes.pointer_s = None
 
 
 def _shoot_dialogs(window: Window, shoot: Callable[[str, QWidget], None]) -> None:

@@ -52,6 +52,13 @@ def found_levels(evaluation: Evaluation, name: str) -> Levels:
     return evaluation.cached(("levels", evaluation.identity(name)), find)
 
 
+def band_is_known(evaluation: Evaluation, search: EventSearch) -> bool:
+    """Return whether the level of a search is known without work: absolute, or base and top found before."""
+    relative = search.level.relative or search.hysteresis.relative
+    relative = relative or (search.kind is EventKind.WINDOW and search.upper.relative)
+    return not relative or evaluation.is_cached(("levels", evaluation.identity(search.channel)))
+
+
 @dataclass(frozen=True, slots=True)
 class Band:
     """A level and the hysteresis either side of it, SI."""

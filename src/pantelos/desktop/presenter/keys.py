@@ -1,19 +1,23 @@
 """What the mouse and the keys do, as a page."""
 
 _GESTURES = (
-    ("drag along the time axis", "new interval"),
-    ("Shift and drag in the traces", "new interval"),
-    ("drag edge a or b", "move the edge"),
+    ("drag along the time axis; Shift and drag in the traces", "new interval"),
+    ("drag between a and b in the lower half of the ruler, or a bar in the strip", "move the interval"),
+    ("drag edge a or b", "move the edge; it snaps as chosen in the menu"),
     ("drag in the traces", "zoom to the rectangle"),
-    ("wheel", "zoom at the pointer"),
-    ("Shift and wheel", "move in time"),
-    ("middle button, or Ctrl and drag", "move in time"),
+    ("wheel; Shift and wheel", "zoom at the pointer; move in time"),
+    ("middle button, or Ctrl and drag", "move in time; let go while moving to glide"),
     ("double click in the traces", "whole record"),
+    ("Alt and drag, Alt and wheel in a lane", "shift or scale the nearest trace alone"),
+    ("drag or wheel on a value axis; double click", "zero line, scale; whole record again"),
     ("drag a channel name", "overlay it on another lane, or give it one of its own"),
-    ("drag the lower border of a lane", "its height"),
+    ("click a name, Ctrl and click more; double click", "choose channels; collapse the lane"),
+    ("drag the head or the lower border of a lane", "its place, its height"),
+    ("drag the dashed level or its band", "level and hysteresis of the events"),
     ("right click in a lane", "what can be done with the channel"),
-    ("click a reading", "how it was computed"),
+    ("click a heading; click a number", "which readings; what stands behind it"),
     ("click an interval in the strip", "make it active; double click zooms to it"),
+    ("double click the title of a panel", "let it fill the window, and back"),
 )
 
 

@@ -288,14 +288,13 @@ class DragLevel(Gesture):
         assert evaluation is not None
         value = self.lanes.value_at(self._row, self.now.y())
         search = self._search
-        base = found_levels(evaluation, search.channel)
-        if self._which == "hysteresis":
-            half = abs(value - band(evaluation, search).level)
-            relative = search.hysteresis.relative and base.amplitude != 0
-            return replace(search, hysteresis=Level(half / abs(base.amplitude), True) if relative else Level(half))
-        level: Level = getattr(search, self._which)
-        relative = level.relative and base.amplitude != 0
-        return replace(search, **{self._which: Level((value - base.base) / base.amplitude, True) if relative else Level(value)})
+        before: Level = getattr(search, self._which)
+        amount = abs(value - band(evaluation, search).level) if self._which == "hysteresis" else value
+        if not before.relative:
+            return replace(search, **{self._which: Level(amount)})
+        base = found_levels(evaluation, search.channel)  # known, or the band would not be drawn
+        zero = 0.0 if self._which == "hysteresis" else base.base
+        return replace(search, **{self._which: Level((amount - zero) / (abs(base.amplitude) or 1.0), relative=True)})
 
     def move(self) -> None:
         self.lanes.preview_search(self.changed())

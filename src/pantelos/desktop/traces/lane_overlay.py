@@ -13,7 +13,7 @@ from pantelos.desktop.presenter.ledger import Row, lane_extent, shown
 from pantelos.formula.compile import Kind
 from pantelos.notation import with_unit
 from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import band, find_events, has_events
+from pantelos.study.events import band, band_is_known, find_events, has_events
 from pantelos.study.instants import value_at
 from pantelos.study.model import EventKind, EventSearch
 
@@ -37,7 +37,7 @@ def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evalua
     colour = QColor(lanes.theme.edge)
     painter.save()
     painter.setClipRect(area)
-    if search.kind in _WITH_LEVEL:
+    if search.kind in _WITH_LEVEL and band_is_known(evaluation, search):
         for upper in (False, True)[: 2 if search.kind is EventKind.WINDOW else 1]:
             at = band(evaluation, search, upper)
             values = [
@@ -76,7 +76,7 @@ def _columns(lanes: "Lanes", evaluation: Evaluation, positions: np.ndarray) -> l
 
 def level_near(lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
     """Return what of a search is at a height: `level`, `upper`, `hysteresis`, or None."""
-    if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels:
+    if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels or not band_is_known(evaluation, search):
         return None
     for upper, name in ((False, "level"), (True, "upper")):
         if upper and search.kind is not EventKind.WINDOW:

@@ -13,7 +13,7 @@ from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, look_
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_picture import draw_traces
-from pantelos.desktop.traces.layout import LABELS, Columns
+from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
 from pantelos.notation import MISSING, prefix_for
 from pantelos.study.evaluation import Evaluation
 from pantelos.units import ONE
@@ -42,14 +42,18 @@ class LanePainter:
             return row
         return Row(with_changes(row.lane, scale=self.preview[1]), row.index, row.top, row.height)
 
-    def paint(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns, ratio: float) -> None:
-        """Paint a lane across the whole width; `ratio` is the number of device pixels in a pixel."""
+    def paint(
+        self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns, ratio: float, across: tuple[int, int]
+    ) -> None:
+        """Paint a lane between two places across; `ratio` is the number of device pixels in a pixel."""
         row = self.scaled(row)
         rect = columns.trace(row.top + 3, row.height - 6)
         picture, waiting = self._picture(row, evaluation, rect, columns, ratio)
         painter.drawImage(QPointF(0, row.top), picture)
-        self._paint_label(painter, row, evaluation)
-        self._paint_readings(painter, row, evaluation, columns)
+        if across[0] < LEFT:
+            self._paint_label(painter, row, evaluation)
+        if across[1] > columns.readings_left:
+            self._paint_readings(painter, row, evaluation, columns)
         if waiting:
             painter.setPen(QColor(self._theme.soft))
             painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, f"computing {', '.join(waiting)} …")

@@ -158,7 +158,8 @@ class Lanes(QWidget):
         seen = [row for row in found if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom]
         search = self._search()
         for row in seen:
-            self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF())
+            across = event.rect().left(), event.rect().right()
+            self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF(), across)
             if search is not None and search.channel in row.lane.channels and evaluation.can_draw(search.channel):
                 paint_levels(
                     painter, self, self.painter.scaled(row), evaluation, search, columns.trace(row.top + 1, row.height - 2)
@@ -170,6 +171,17 @@ class Lanes(QWidget):
         paint_pointer(painter, self, seen, evaluation, area)
         if self._gesture is not None:
             self._gesture.paint(painter, area)
+
+    def show_edges(self, edges: tuple[float, float] | None) -> None:
+        """Draw the edges somewhere else; only what lies between before and after is painted."""
+        before, self.edges = self.edges, edges
+        if before is None or edges is None:
+            self.update()
+            return
+        for old, new in zip(before, edges, strict=True):
+            if old != new:
+                low, high = sorted((int(self.x_of(old)), int(self.x_of(new))))
+                self.update(QRect(low - TAG_WIDTH - 60, 0, high - low + 2 * TAG_WIDTH + 120, self.height()))
 
     def _search(self) -> EventSearch | None:
         """Return the events whose level is drawn, as they would be while their level is dragged."""

@@ -143,11 +143,11 @@ class TracesPage(QWidget):
 
     def set_edges(self, edges: tuple[float, float] | None) -> None:
         """Show the edges somewhere, before the study knows of it."""
-        self.ruler.edges = self.lanes.edges = edges
+        self.ruler.edges = edges
+        self.lanes.show_edges(edges)
         evaluation = self._document.evaluation
         self.ruler.riding = riding_text(evaluation, edges) if evaluation is not None and edges is not None else ""
         self.ruler.update()
-        self.lanes.update()
 
     def _point(self, t_s: float) -> None:
         self.ruler.pointer_s = t_s

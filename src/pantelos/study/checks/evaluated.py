@@ -14,6 +14,7 @@ from pantelos.units import unit
 
 _FREQUENCIES_AGREE = 0.005
 _EDGES_AGREE = 0.01
+_LONGEST = 1 << 23  # samples: beyond, finding edges takes longer than a check is worth
 
 
 def formulas(evaluation: Evaluation) -> Iterator[Notice]:
@@ -55,6 +56,9 @@ def _frequency(evaluation: Evaluation, reading: str, name: str) -> float:
 def _frequency_of_reference(evaluation: Evaluation) -> Iterator[Notice]:
     name = evaluation.study.reference
     if name is None or evaluation.study.active is None or name not in evaluation.types:
+        return
+    start, stop = evaluation.span(None)
+    if stop - start > _LONGEST:
         return
     one, other = (_frequency(evaluation, reading, name) for reading in ("frequency", "edge_frequency"))
     if math.isfinite(one) and math.isfinite(other) and abs(other / one - 1) > _FREQUENCIES_AGREE:

@@ -19,6 +19,7 @@ from pantelos.units import unit
 _FEW_STEPS = 20  # peak to peak: below, resolution shapes the waveform
 _OFFSET = 0.02  # of the rms of an alternating channel
 _DRIFT = 0.02  # of the rms, from the first to the last third of the interval
+_FEWEST_CYCLES = 4  # in a third of the interval, to say anything about drift
 _LOOKED_AT = 1 << 16  # samples whose spectrum tells whether the rate is high enough
 _ALTERNATES = 0.02  # of the largest value: below, what alternates is noise on a level
 _TOP, _TOO_MUCH = 0.9, 0.01  # power above 90 % of the band, as a share of all alternating power
@@ -102,13 +103,14 @@ def offset_and_drift(evaluation: Evaluation) -> Iterator[Notice]:
 
 
 def _rms_between(evaluation: Evaluation, name: str, start_s: float, length_s: float) -> float:
-    """Return the rms over a stretch, whole cycles of the reference where it holds some."""
+    """Return the rms over the whole cycles of the reference in a stretch; NaN where there are too few to compare."""
     low, high = evaluation.positions(start_s, start_s + length_s)
     cycles = evaluation.reference_cycles
     if cycles is not None:
         crossings, _ = cycles.between(low, high)
-        if len(crossings) > 1:
-            low, high = float(crossings[0]), float(crossings[-1])
+        if len(crossings) < _FEWEST_CYCLES + 1:
+            return math.nan
+        low, high = float(crossings[0]), float(crossings[-1])
     window = samples_between(low, min(high, low + 64 * _LOOKED_AT))
     x = evaluation.waveform(name).read(window.first, window.end)
     return math.sqrt(float(np.nanmean(x * x))) if len(x) and not np.isnan(x).all() else math.nan

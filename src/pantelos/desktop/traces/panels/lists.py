@@ -58,7 +58,7 @@ class _Rows(QAbstractTableModel):
         return None
 
 
-def _table(model: _Rows, name: str) -> QTableView:
+def _table(model: _Rows, name: str, fill: bool) -> QTableView:
     table = QTableView()
     table.setModel(model)
     table.setAccessibleName(name)
@@ -69,7 +69,8 @@ def _table(model: _Rows, name: str) -> QTableView:
     assert upright is not None and across is not None
     upright.setVisible(False)
     upright.setDefaultSectionSize(_ROW)
-    across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+    across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch if fill else QHeaderView.ResizeMode.ResizeToContents)
+    across.setStretchLastSection(True)
     return table
 
 
@@ -120,7 +121,7 @@ class EventsBody(QWidget):
         self._said.setProperty("soft", True)
         self._said.setWordWrap(True)
         self.rows = EventRows(document)
-        self.table = _table(self.rows, "Events")
+        self.table = _table(self.rows, "Events", fill=True)
         self.table.clicked.connect(lambda index: self.chosen.emit(self._search or "", index.row()))
         line = QHBoxLayout()
         line.setContentsMargins(8, 4, 6, 2)
@@ -240,7 +241,7 @@ class EdgesBody(QWidget):
         super().__init__(parent)
         self.message, self.stale = "", True
         self.rows = EdgeRows(theme)
-        self.table = _table(self.rows, "Values at the edges")
+        self.table = _table(self.rows, "Values at the edges", fill=False)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.table)
