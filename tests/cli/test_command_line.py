@@ -151,3 +151,39 @@ def test_every_action_of_the_window_has_help_and_a_shortcut_of_its_own():
     assert len(set(shortcuts)) == len(shortcuts)
     assert all(command.help for command in table)
     assert entry.main
+
+
+def test_events_accuracy_and_intervals_by_rule_without_a_window(run, volts_file, tmp_path):
+    run("new", "s.pantelos", volts_file, *NEW)
+    run("edit", "s.pantelos", "--channel", "u1=1: accuracy 0.1 %", "--channel",
+        "i1=2 [V]: clamp 100 mV/A, reversed, accuracy 0.2 %, delay 1 us", "--events", "ups = u1 rises through 0 V", "--time-base", 50,
+        "--columns", "rms crest", "--note", "steady=second run", "--panel", "xy u1 i1 in steady", "--panel", "repeats u1 at ups",
+        "--panel", "events ups", "--panel", "edges", "--panel", "readout p1 mean", "--active", "steady", "--fill", "every 5 cycles")  # fmt: skip
+    study = load_study(tmp_path / "s.pantelos")
+    assert [panel.kind for panel in study.panels] == ["xy", "repeats", "events", "edges", "readout"]
+    assert (study.columns.readings, study.record.time_base_ppm, study.interval("steady").note) == (
+        ("rms", "crest"),
+        50,
+        "second run",
+    )
+    assert [i.name for i in study.intervals][-1] == "cycles 2"
+    found = json.loads(run("events", "s.pantelos", "ups", "--json"))
+    assert (len(found["time_s"]), found["time_s"][1]) == (49, pytest.approx(0.04, abs=1e-6))
+    assert run("events", "s.pantelos", "i1 is beyond 6 sigma") == ""
+    said = run("explain", "s.pantelos", "mean(p1) in steady")
+    assert "= 575.0 W ± 1.5 W (k = 2)" in said
+    assert "gain of i1, rectangular" in said
+    budget = json.loads(run("explain", "s.pantelos", "frequency(u1)", "--interval", "steady", "--json"))["budget"]
+    assert budget[0][0] == "time base"
+    for wrong, why in ((("explain", "s.pantelos", "u1 + u1"), "is no reading of channels"), (("events", "s.pantelos", "u1 rises"), "what to look for"),
+                       (("edit", "s.pantelos", "--columns", "rms nose"), "no reading of one channel"), (("demo", "--which", "moon"), "no demo"),
+                       (("edit", "s.pantelos", "--panel", "xy u1 nose"), "no channel"), (("edit", "s.pantelos", "--time-base", "-5"), "no accuracy of a clock")):  # fmt: skip
+        run(*wrong, fails=why)
+    run("edit", "s.pantelos", "--remove-events", "ups")
+    assert [panel.kind for panel in load_study(tmp_path / "s.pantelos").panels] == ["xy", "edges", "readout"]
+
+
+def test_a_small_demo_without_a_display_writes_its_tables(run, tmp_path):
+    printed = run("demo", "--which", "inrush", "--to", tmp_path / "kiln", "--no-window")
+    assert (tmp_path / "kiln" / "inrush-tables.csv").exists() or "inrush-tables" in printed
+    assert "picture" not in printed

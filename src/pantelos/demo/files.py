@@ -8,13 +8,13 @@ from pantelos.progress import Progress
 from pantelos.record.cache import cache_directory
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
-from pantelos.study.model import Interval, Panel, Study
+from pantelos.study.model import EventSearch, Interval, Level, Panel, Slope, Study
 from pantelos.study.opening import import_recording, preview
 from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
-_EDITION = 3  # raised when the generated content changes
+_EDITION = 4  # raised when the generated content changes
 
 _INTERVALS = (("idle", 0.5, 1.5), ("inrush", 2.0, 2.5), ("steady lift", 6.0, 8.0), ("mains dip", 9.0, 9.2),
               ("hold", 12.5, 13.5), ("lowering, energy returned", 16.0, 20.0))  # fmt: skip
@@ -98,6 +98,7 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
         study = op.set_formula(study, text)
     for name, start, stop in _INTERVALS:
         study = op.add_interval(study, Interval(name, start, stop), record.grid)
+    study = op.set_search(study, EventSearch("dips", "U1", slope=Slope.FALLING, level=Level(207.0), hysteresis=Level(4.6)))
     evaluation = Evaluation(study, record)
     for name in ("steady lift", "lowering, energy returned"):
         snapped = evaluation.snapped(study.interval(name))

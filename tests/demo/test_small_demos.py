@@ -1,0 +1,122 @@
+"""The small demos answer their questions with the values that follow from their parameters."""
+
+import csv
+import math
+
+import numpy as np
+import pytest
+
+from pantelos.demo import kiln, rail, sieve
+from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo, small_demo
+from pantelos.errors import FileAccessError
+from pantelos.reading.kinds import reading_kind
+from pantelos.study import operations as op
+from pantelos.study.checks import concerns, run_checks
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.events import find_events
+from pantelos.study.instants import value_at
+from pantelos.study.opening import recordings_of
+from pantelos.study.samples import write_samples
+from pantelos.study.storage import load_study
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    """Return the evaluation of a small demo."""
+    made = {}
+
+    def get(id_):
+        if id_ not in made:
+            study = load_study(ensure_small_demo(small_demo(id_), tmp_path_factory.mktemp(id_)))
+            made[id_] = Evaluation(study, recordings_of(study).record(study.record))
+        return made[id_]
+
+    return get
+
+
+def reading(evaluation, name, channel, interval):
+    return evaluation.reading(reading_kind(name), [channel], interval).value
+
+
+def cycle_means():
+    """The frequency of each cycle, from the formula: instants at which the phase passes whole turns."""
+    t = np.linspace(0.0, sieve.DURATION_S - sieve.EDGE_S, 3_500_001)
+    turns = np.concatenate(([0.0], np.cumsum(sieve.frequency(t)[:-1]) * (t[1] - t[0])))
+    marks = np.interp(np.arange(int(turns[-1])), turns, t)
+    return marks, 1 / np.diff(marks)
+
+
+def test_settling_time_and_swing_from_the_control_edge(demo):
+    evaluation = demo("settling")
+    cycle_s = 1 / sieve.F_END
+    assert evaluation.scalar("t_stable").value == pytest.approx(sieve.settled_after(0.02), abs=cycle_s)
+    marks, f = cycle_means()
+    assert evaluation.scalar("swing").value == pytest.approx(f.max() - f.min(), rel=0.06)  # the filter smears the first cycle
+    assert reading(evaluation, "max", "f", "run-up") == pytest.approx(f.max(), abs=0.02)
+    stable = f[marks[:-1] >= evaluation.study.interval("stable").start_s]
+    assert evaluation.scalar("swing_stable").value == pytest.approx(np.ptp(stable), abs=0.05)
+    assert evaluation.scalar("U_stable").value == pytest.approx(sieve.U_RMS, rel=1e-4)
+    assert reading(evaluation, "mean", "U", "stable") == pytest.approx(sieve.U_RMS, rel=1e-4)  # alternating rms per cycle
+    go = find_events(evaluation, evaluation.study.search("go"))
+    assert [evaluation.instant(at) for at in go.positions] == pytest.approx([0.0], abs=1e-4)  # anchored on the control edge
+    assert evaluation.record.start_s == pytest.approx(-sieve.EDGE_S)  # and what came before is there
+
+
+def test_ripple_on_a_large_level_trimmed_and_exported_with_time_zero_at_the_edge(demo, tmp_path):
+    evaluation = demo("ripple")
+    for interval, level, amplitude in (
+        ("without load", rail.U_DC, rail.RIPPLE_V),
+        ("loaded", rail.U_DC - rail.DROP, 3 * rail.RIPPLE_V),
+    ):
+        spike = rail.SPIKE_V * rail.SPIKE_S / rail.SPIKE_EVERY_S
+        assert reading(evaluation, "mean", "u_rail", interval) == pytest.approx(level + spike, abs=2e-5)
+        swing = reading(evaluation, "peak_to_peak", "u_rail", interval)
+        assert 2 * amplitude < swing < 2 * amplitude + rail.SPIKE_V + 10 * rail.NOISE_V
+        assert reading(evaluation, "frequency", "u_rail", interval) == pytest.approx(rail.F_RIPPLE, abs=0.05)
+        ac = math.hypot(amplitude / math.sqrt(2), rail.NOISE_V)
+        assert reading(evaluation, "ac_rms", "u_rail", interval) == pytest.approx(ac, rel=0.03)
+        assert reading(evaluation, "ripple", "u_rail", interval) == pytest.approx(ac / level, rel=0.03)
+    assert evaluation.scalar("sag").value == pytest.approx(rail.DROP, abs=1e-5)
+    spikes = find_events(evaluation, evaluation.study.search("spikes"))
+    assert len(spikes) == 0 or np.all(np.diff(spikes.positions) > 0)
+    made = op.trim(evaluation.study, *rail.KEPT_S, recordings_of(evaluation.study).record)
+    kept = Evaluation(made, recordings_of(made).record(made.record))
+    write_samples(kept, tmp_path / "rail.csv", ["u_rail"], whole=True)
+    rows = [row for row in csv.reader((tmp_path / "rail.csv").read_text().splitlines()) if not row[0].startswith("#")]
+    assert [name.partition(" ")[0] for name in rows[0]] == ["t", "u_rail"]
+    table = np.array(rows[1:], dtype=float)
+    assert table[0, 0] == pytest.approx(rail.KEPT_S[0])
+    at_edge = np.flatnonzero(np.abs(table[:, 0]) < 1e-9)
+    assert len(at_edge) == 1
+    before, after = table[at_edge[0] - 1000 : at_edge[0], 1].mean(), table[at_edge[0] : at_edge[0] + 1000, 1].mean()
+    assert before - after == pytest.approx(rail.DROP, abs=0.002)
+
+
+def test_inrush_with_a_resistance_that_changes(demo):
+    evaluation = demo("inrush")
+    assert evaluation.scalar("i_peak").value == pytest.approx(math.sqrt(2) * kiln.U_RMS / kiln.R_COLD, rel=1e-3)
+    for t in (0.0402, 0.5001, 2.0002):  # u, i and R read at one instant
+        u, i, r = (value_at(evaluation, name, t) for name in ("u", "i", "r"))
+        assert r == pytest.approx(u / i, rel=1e-9)
+        assert r == pytest.approx(float(kiln.resistance(np.array(t))), rel=2e-3)
+    near_zero = value_at(evaluation, "r", 0.0050 + 0.0)
+    assert math.isnan(near_zero)
+    shares = [np.isnan(evaluation.waveform("r").read(a, b)).mean() for a, b in ((0, 10_000), (20_000, 60_000))]
+    assert shares[0] == 1.0  # nothing before the switch
+    assert 0.02 < shares[1] < 0.15
+    assert reading(evaluation, "mean", "R", "warm") == pytest.approx(float(kiln.resistance(np.array(4.195))), rel=2e-3)
+    on = find_events(evaluation, evaluation.study.search("switched_on"))
+    assert [evaluation.instant(at) for at in on.positions] == pytest.approx([0.0], abs=1e-4)
+
+
+@pytest.mark.parametrize("id_", [each.id for each in SMALL_DEMOS])
+def test_a_small_demo_raises_no_false_alarm_and_every_formula_stands(demo, id_):
+    evaluation = demo(id_)
+    assert evaluation.broken == {}
+    assert {n.code for n in concerns(run_checks(evaluation))} <= {"interval.broken-cycles"}
+
+
+def test_a_folder_that_cannot_be_written_is_said(tmp_path):
+    (tmp_path / "file").write_text("")
+    with pytest.raises(FileAccessError, match="cannot be written"):
+        ensure_small_demo(small_demo("ripple"), tmp_path / "file" / "below")
