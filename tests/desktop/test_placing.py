@@ -514,3 +514,78 @@ def test_what_is_missing_masked_or_clipped_can_be_seen(window, tmp_path):
         assert fault in colours  # the caps of clipped samples
     assert window.document.evaluation.clip_levels("u") == (-300.0, 300.0)
     assert EventKind.GAP.value == "gap"
+
+
+def test_every_key_does_what_the_menu_says(window, qtbot, undone):
+    lanes = window.traces.lanes
+    window.activateWindow()
+    lanes.setFocus()
+    hover(window, qtbot, 0.33, lanes.rows()[0].top + 20)
+    key = Qt.Key
+    for press, modifier, reached in (
+        (key.Key_A, NONE, lambda s: s.active_interval.rides[0] == "u1"), (key.Key_L, NONE, lambda s: s.lanes[0].drawing == "steps"),
+        (key.Key_M, NONE, lambda s: s.look("u1").mean_removed), (key.Key_F, NONE, lambda s: s.lanes[0].scale is not None),
+        (key.Key_K, NONE, lambda s: s.columns.compare == "rms"), (key.Key_T, NONE, lambda s: s.time_axis == "edge a"),
+        (key.Key_Right, SHIFT, lambda s: s.active_interval.start_s > 0.5), (key.Key_BracketLeft, NONE, lambda s: True),
+        (key.Key_H, NONE, lambda s: all("u1" not in lane.channels for lane in s.lanes)),
+    ):  # fmt: skip
+        study = undone(lambda press=press, modifier=modifier: qtbot.keyClick(lanes, press, modifier))
+        assert reached(study), press
+    qtbot.keyClick(lanes, key.Key_C)
+    assert window.traces.drawer.isVisible()
+
+
+def test_readouts_and_table_cells_explain_themselves(window, qtbot):
+    window.document.take(op.set_formula(window.document.study, 'share = mean(p1) in "late" / (mean(p1) in "steady")'), "share")
+    for panel in (Panel("readout", ("share",)), Panel("readout", ("i1",), reading="crest")):
+        window.traces.panels.add("readout", panel)
+    settle(window)
+    for frame, title in zip(window.traces.panels.frames, ("share", 'crest(i1) in "steady"'), strict=True):
+        window.explaining.popup = None
+        qtbot.mouseClick(frame.canvas, LEFT_BUTTON, NONE, QPoint(60, 60))
+        wait_until(lambda: window.explaining.popup is not None)
+        assert window.explaining.popup.said.title == title
+        window.explaining.popup.close()
+    window.show_page(2)
+    settle(window)
+    for table, key, said in (("harmonics", "u1", "Harmonics"), ("comparison", "late", "rms(u1)"), ("readouts", "value", "share"),
+                             ("readings", "max", "max(u1)"), ("power", "E_received", "Power")):  # fmt: skip
+        window.tables.select(table)
+        settle(window)
+        shown = window.tables.model.table
+        column = [c.key for c in shown.columns].index(key)
+        row = next(k for k, cells in enumerate(shown.rows) if isinstance(cells[column], float))
+        window.explaining.popup = None
+        window.tables.view.clicked.emit(window.tables.model.index(row, column))
+        wait_until(lambda: window.explaining.popup is not None)
+        assert said in window.explaining.popup.said.text, table
+        window.explaining.popup.close()
+
+
+def test_the_pointer_reads_every_channel_and_leaves_with_the_mouse(window, qtbot):
+    lanes = window.traces.lanes
+    plain = lanes.grab().toImage()
+    hover(window, qtbot, 0.505, lanes.rows()[0].top + 20)
+    assert lanes.pointer_s == pytest.approx(0.505, abs=0.001)
+    assert lanes.grab().toImage() != plain
+    assert lanes.channel_near(lanes.x_of(0.505), lanes.rows()[1].top + 10) == "i1"
+    lanes.leaveEvent(None)
+    assert lanes.pointer_s is None
+    assert lanes.grab().toImage() == plain
+
+
+def test_a_record_of_many_lanes_scrolls_to_the_one_a_check_leads_to(window):
+    study = window.document.study
+    for k in range(30):
+        study = op.show_alone(op.set_formula(study, f"v{k:02d} = u1 * {k}"), f"v{k:02d}", 99)
+    window.document.take(study, "many")
+    settle(window)
+    bar = window.traces._scroll.verticalScrollBar()
+    assert bar.value() == 0
+    window.traces.show_lane("v29")
+    settle(window)
+    assert bar.value() > 0
+    assert "v29" in window.traces.selection.channels
+    window.document.take(op.hide_channel(window.document.study, "v29"), "hide")
+    window.traces.show_lane("v29")
+    assert window.document.study.lanes[-1].channels == ("v29",)

@@ -7,7 +7,8 @@ from PyQt6.QtCore import QObject, QPoint
 from pantelos.desktop.popups import ExplanationPopup
 from pantelos.desktop.presenter.tables import explained_cell
 from pantelos.reading.kinds import reading_kind
-from pantelos.study.explaining import Explanation, explain_reading
+from pantelos.study.explaining import Explanation, explain_reading, explain_value
+from pantelos.tables.table import Table
 
 if TYPE_CHECKING:
     from pantelos.desktop.window import Window
@@ -29,16 +30,21 @@ class Explaining(QObject):
             self._window.runner.run("explain", lambda progress: explain_reading(evaluation, kind, [channel], interval, notices),
                                     lambda said: self._open(said, place))  # fmt: skip
 
-    def table_cell(self, table: str, keys: dict[str, str], column: str, place: QPoint) -> None:
-        """Explain a number of a table; `keys` are the texts that head its row."""
+    def readout(self, name: str, place: QPoint) -> None:
+        """Explain a formula that is a single value."""
         evaluation, notices = self._window.document.evaluation, self._window.checking.notices
         if evaluation is not None:
-            self._window.runner.run("explain", lambda progress: explained_cell(evaluation, table, keys, column, notices),
+            self._window.runner.run("explain", lambda progress: explain_value(evaluation, name, notices),
                                     lambda said: self._open(said, place))  # fmt: skip
 
-    def _open(self, said: Explanation | None, place: QPoint) -> None:
-        if said is None:
-            return
+    def table_cell(self, table: Table, row: int, column: int, place: QPoint) -> None:
+        """Explain a number of a table."""
+        evaluation, notices = self._window.document.evaluation, self._window.checking.notices
+        if evaluation is not None:
+            self._window.runner.run("explain", lambda progress: explained_cell(evaluation, table, row, column, notices),
+                                    lambda said: self._open(said, place))  # fmt: skip
+
+    def _open(self, said: Explanation, place: QPoint) -> None:
         self.popup = ExplanationPopup(said, self._window.theme, self._window)
         self.popup.use_wanted.connect(self._use)
         self.popup.open_at(place)

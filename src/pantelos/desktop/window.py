@@ -159,6 +159,7 @@ class Window(QMainWindow):
         for page in (self.wiring, self.traces):
             page.failed.connect(self.show_error)
         self.traces.explain.connect(self.explaining.reading)
+        self.traces.explain_value.connect(self.explaining.readout)
         self.traces.drawn.connect(self.checking.run)
         self.traces.figure_wanted.connect(self.files.hand_over_figure)
         self.tables.explain.connect(self.explaining.table_cell)

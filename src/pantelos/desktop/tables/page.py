@@ -35,7 +35,7 @@ class TablesPage(QWidget):
     """Shows the tables of the study as they will be exported."""
 
     export_wanted = pyqtSignal(str)
-    explain = pyqtSignal(str, dict, str, QPoint)  # table, what heads the row, column, where
+    explain = pyqtSignal(object, int, int, QPoint)  # table, row, column, where
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -231,12 +231,10 @@ class TablesPage(QWidget):
         value = table.rows[index.row()][index.column()] if table is not None else None
         if table is None or not isinstance(value, float):
             return
-        row = table.rows[index.row()]
-        keys = {column.key: str(cell) for column, cell in zip(table.columns, row, strict=True) if isinstance(cell, str)}
         place = self.view.visualRect(index).center()
         viewport = self.view.viewport()
         assert viewport is not None
-        self.explain.emit(table.id, keys, table.columns[index.column()].key, viewport.mapToGlobal(place))
+        self.explain.emit(table, index.row(), index.column(), viewport.mapToGlobal(place))
 
     def copy(self) -> None:
         """Copy the shown table to the clipboard."""

@@ -24,8 +24,9 @@ from pantelos.desktop.presenter.snapping import snapped
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces import lane_gestures as gestures
-from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, heights, level_near, paint_edges, paint_levels, paint_pointer
+from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, heights, paint_edges, paint_levels, paint_pointer
 from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
+from pantelos.desktop.traces.lane_press import cursor_at, gesture_at
 from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
 from pantelos.formula.compile import Kind
 from pantelos.study import operations as op
@@ -35,7 +36,6 @@ from pantelos.study.model import EventSearch
 
 CHANNEL_MIME = "application/x-pantelos-channel"
 _REACH = 5  # pixels beside an edge that still take hold of it
-_BORDER = 3  # pixels beside the lower border of a lane
 _SNAP_REACH = 14  # pixels around the pointer in which an edge finds something to snap to
 _STEP = 1.2  # of a scale, per notch of the wheel
 
@@ -156,7 +156,7 @@ class Lanes(QWidget):
             wash = QRectF(QPointF(self.x_of(self.edges[0]), 0), QPointF(self.x_of(self.edges[1]), bottom)).intersected(area)
             painter.fillRect(wash, QColor(self.theme.wash))
         seen = [row for row in found if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom]
-        search = self._search()
+        search = self.search()
         for row in seen:
             across = event.rect().left(), event.rect().right()
             self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF(), across)
@@ -183,7 +183,7 @@ class Lanes(QWidget):
                 low, high = sorted((int(self.x_of(old)), int(self.x_of(new))))
                 self.update(QRect(low - TAG_WIDTH - 60, 0, high - low + 2 * TAG_WIDTH + 120, self.height()))
 
-    def _search(self) -> EventSearch | None:
+    def search(self) -> EventSearch | None:
         """Return the events whose level is drawn, as they would be while their level is dragged."""
         if self._search_preview is not None:
             return self._search_preview
@@ -209,51 +209,6 @@ class Lanes(QWidget):
         near = [at for at, t in enumerate(self.edges) if abs(self.x_of(t) - x) <= _REACH]
         return near[0] if near else None
 
-    def _gesture_at(self, event: QMouseEvent) -> gestures.Gesture | None:
-        """Return what a press at this place begins."""
-        place, found = event.position(), self.rows()
-        row = row_at(found, place.y())
-        if place.x() < LEFT:
-            border = next((r for r in found if abs(place.y() - r.bottom) <= _BORDER), None)
-            if border is not None:
-                return gestures.ResizeLane(self, place, border)
-            return self._label_gesture(event, row) if row is not None else None
-        if place.x() > self.columns().readings_left:
-            return None
-        return self._trace_gesture(event, row)
-
-    def _label_gesture(self, event: QMouseEvent, row: Row) -> gestures.Gesture | None:
-        place = event.position()
-        if event.button() is not Qt.MouseButton.LeftButton:
-            return None
-        if place.x() >= LABELS and not row.lane.collapsed:
-            return gestures.MoveZero(self, place, row)
-        name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
-        if name is None:
-            return gestures.MoveLane(self, place, row)
-        return gestures.HoldLabel(self, place, name, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
-
-    def _trace_gesture(self, event: QMouseEvent, row: Row | None) -> gestures.Gesture | None:
-        place, keys = event.position(), event.modifiers()
-        if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
-            return gestures.Pan(self, place)
-        if event.button() is not Qt.MouseButton.LeftButton:
-            return None
-        if keys & Qt.KeyboardModifier.AltModifier and row is not None:
-            channel = self.channel_near(place.x(), place.y())
-            return gestures.ShiftTrace(self, place, row, channel) if channel is not None else None
-        if keys & Qt.KeyboardModifier.ShiftModifier:
-            return gestures.NewInterval(self, place)
-        edge = self.edge_near(place.x())
-        if edge is not None:
-            return gestures.DragEdge(self, place, edge)
-        search, evaluation = self._search(), self.document.evaluation
-        if row is not None and search is not None and evaluation is not None:
-            which = level_near(self, row, evaluation, search, place.y())
-            if which is not None:
-                return gestures.DragLevel(self, place, row, search, which)
-        return gestures.ZoomRectangle(self, place, row)
-
     def end_gesture(self) -> None:
         """Give the present gesture up."""
         self._gesture = None
@@ -264,7 +219,7 @@ class Lanes(QWidget):
         if event is None or self.document.record is None:
             return
         self.glide.stop()
-        self._gesture = self._gesture_at(event)
+        self._gesture = gesture_at(self, event)
         if self._gesture is None and event.button() is Qt.MouseButton.LeftButton:
             self._click_reading(event)
 
@@ -288,32 +243,9 @@ class Lanes(QWidget):
 
     def _hover(self, place: QPointF) -> None:
         self.pointer_y = place.y()
-        self.setCursor(self._cursor(place))
+        self.setCursor(cursor_at(self, place))
         inside = LEFT <= place.x() <= self.columns().readings_left
         self._point_at(self.time_at(place.x()) if inside else None)
-
-    def _cursor(self, place: QPointF) -> Qt.CursorShape:
-        found = self.rows()
-        row = row_at(found, place.y())
-        if place.x() < LEFT and any(abs(place.y() - r.bottom) <= _BORDER for r in found):
-            return Qt.CursorShape.SizeVerCursor
-        if place.x() < LABELS:
-            return Qt.CursorShape.OpenHandCursor
-        if place.x() < LEFT:
-            return Qt.CursorShape.SizeVerCursor
-        if place.x() > self.columns().readings_left:
-            return Qt.CursorShape.PointingHandCursor
-        search, evaluation = self._search(), self.document.evaluation
-        if self.edge_near(place.x()) is not None:
-            return Qt.CursorShape.SizeHorCursor
-        if (
-            row is not None
-            and search is not None
-            and evaluation is not None
-            and level_near(self, row, evaluation, search, place.y())
-        ):
-            return Qt.CursorShape.SizeVerCursor
-        return Qt.CursorShape.ArrowCursor
 
     def _point_at(self, t_s: float | None) -> None:
         """Move the hairline; only what it covered and what it covers now is painted."""

@@ -25,6 +25,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compile import Kind
 from pantelos.progress import Progress
 from pantelos.study import operations as op
+from pantelos.study.model import Panel
 
 
 class TracesPage(QWidget):
@@ -32,6 +33,7 @@ class TracesPage(QWidget):
 
     failed = pyqtSignal(PantelosError)
     explain = pyqtSignal(str, str, object, QPoint)  # channel, reading, interval or None, where
+    explain_value = pyqtSignal(str, QPoint)  # a formula with one value, where
     drawn = pyqtSignal()  # the traces are there, the numbers beside them on their way
     figure_wanted = pyqtSignal(object, str)
 
@@ -103,6 +105,7 @@ class TracesPage(QWidget):
         self.panels.event_chosen.connect(self.events.go_to)
         self.panels.fill_wanted.connect(self._fill)
         self.panels.figure_wanted.connect(self.figure_wanted)
+        self.panels.explain_wanted.connect(self._explain_panel)
         self.panels.instants_wanted.connect(self.events.step_through)
         self.selection.changed.connect(self.events.prepare)
         self.drawer.failed.connect(self.failed)
@@ -161,6 +164,15 @@ class TracesPage(QWidget):
         shown = reading_columns(self._document.study)
         if column < len(shown):
             self.explain.emit(channel, shown[column].reading, shown[column].interval, place)
+
+    def _explain_panel(self, panel: Panel, place: QPoint) -> None:
+        """Ask what stands behind a big readout."""
+        evaluation, name = self._document.evaluation, panel.channels[0]
+        if evaluation is not None and name in evaluation.types:
+            if evaluation.kind(name) is Kind.SCALAR:
+                self.explain_value.emit(name, place)
+            else:
+                self.explain.emit(name, panel.reading or "rms", panel.interval, place)
 
     def show_lane(self, channel: str) -> None:
         """Bring the lane of a channel into sight, and the channel into a lane if it is hidden."""

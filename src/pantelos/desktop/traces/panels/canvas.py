@@ -1,6 +1,6 @@
 """A panel that is painted: spectrum, harmonics, phasors, X–Y, histogram, repeats, readout."""
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -30,6 +30,7 @@ class PanelCanvas(QWidget):
     """Draws one panel; a spectrum is zoomed like the traces: wheel, rectangle, double click for all."""
 
     span_changed = pyqtSignal(object)
+    clicked = pyqtSignal(QPoint)  # on a readout, where on the screen
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -106,9 +107,11 @@ class PanelCanvas(QWidget):
             self._show(at - (at - low) * factor, at + (high - at) * factor)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """Begin a rectangle."""
+        """Begin a rectangle, or ask what stands behind a readout."""
         if event is not None and isinstance(self.picture, SpectrumPicture):
             self._drag = (event.position(), event.position())
+        elif event is not None and isinstance(self.picture, ReadoutPicture):
+            self.clicked.emit(event.globalPosition().toPoint())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Draw the rectangle."""

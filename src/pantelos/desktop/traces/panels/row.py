@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QToolButton, QWidget
 
@@ -33,6 +33,7 @@ class PanelRow(QWidget):
     fill_wanted = pyqtSignal(bool)  # whether a panel fills the window
     figure_wanted = pyqtSignal(object, str)  # a figure; "png", "svg" or "copy"
     instants_wanted = pyqtSignal(object)
+    explain_wanted = pyqtSignal(object, QPoint)  # a readout panel, where
 
     def __init__(
         self, document: Document, selection: Selection, runner: Runner, theme: Theme, parent: QWidget | None = None
@@ -163,6 +164,7 @@ class PanelRow(QWidget):
             frame.canvas.chosen.connect(self.event_chosen)
         elif isinstance(frame.canvas, PanelCanvas):
             frame.canvas.span_changed.connect(lambda span, frame=frame: self._share_span(frame, span))
+            frame.canvas.clicked.connect(lambda place, frame=frame: self.explain_wanted.emit(frame.panel, place))
 
     def _share_span(self, source: PanelFrame, span: tuple[float, float] | None) -> None:
         """Linked spectra show the same frequencies."""
