@@ -2,14 +2,19 @@
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from pantelos.errors import StudyError
+from pantelos.formula.compile import Kind
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.events import find_events
 from pantelos.study.filling import intervals_by_rule
-from pantelos.study.model import EventKind, Interval, Level
+from pantelos.study.model import EventKind, EventSearch, Interval, Level, Slope
 from pantelos.study.sentences import EXAMPLES, search_from, sentence
+from pantelos.units import unit
 
 
 @pytest.fixture
@@ -115,3 +120,25 @@ def test_an_interval_is_shifted_as_a_whole_and_stays_inside(mains):
     assert (end.start_s, end.stop_s) == pytest.approx((1.8, 2.0))
     noted = op.change_interval(study, "part", note="second try", rides=("u", None))
     assert op.rename_channel(noted, "u", "v").interval("part").rides == ("v", None)
+
+
+LEVELS = st.builds(Level, st.integers(-500_000, 500_000).map(lambda n: n / 1000), st.just(False)) | st.builds(
+    Level, st.integers(-50, 150).map(lambda p: p / 100), st.just(True)
+)
+TIMES = st.sampled_from([1e-6, 2e-5, 0.0005, 0.02, 0.2, 1.5, 60.0])
+
+
+@given(st.data())
+def test_any_search_is_read_back_from_its_sentence(data):
+    kind, level, time_s, flag = (data.draw(s) for s in (st.sampled_from(EventKind), LEVELS, TIMES, st.booleans()))
+    search = EventSearch("", "u1", kind, hold_off_s=data.draw(st.sampled_from([0.0, 0.002, 1.0])))
+    used = {
+        EventKind.CROSSING: {"slope": data.draw(st.sampled_from(Slope)), "level": level, "hysteresis": data.draw(LEVELS)},
+        EventKind.PULSE: {"level": level, "above": flag, "longer": not flag, "time_s": time_s},
+        EventKind.WINDOW: {"level": level, "upper": data.draw(LEVELS), "entering": flag}, EventKind.GAP: {"longer": flag, "time_s": time_s},
+        EventKind.STEEPEST: {"count": data.draw(st.integers(1, 99))}, EventKind.BEYOND: {"sigmas": float(data.draw(st.integers(1, 40)))},
+        EventKind.UNLIKE: {"time_s": time_s, "sigmas": float(data.draw(st.integers(1, 40)))},
+    }  # fmt: skip
+    search = replace(search, **used[kind])
+    volt = unit("V")
+    assert search_from(sentence(search, volt), {"u1": (Kind.SIGNAL, volt)}) == search

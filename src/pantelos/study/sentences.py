@@ -90,7 +90,7 @@ def _quantity(node: Tree[Token] | Token) -> tuple[float, Unit, str]:
 def _level(node: Tree[Token] | Token, shown: Unit) -> Level:
     number, given, symbol = _quantity(node)
     if given.like(shown) and symbol != "%":
-        return Level(number * given.factor)
+        return Level(_scaled(number, given))
     if symbol == "%":
         return Level(number / 100, relative=True)
     raise StudyError(
@@ -102,7 +102,12 @@ def _time(node: Tree[Token] | Token) -> float:
     number, given, symbol = _quantity(node)
     if not given.like(unit("s")):
         raise StudyError(f'"{number:g} {symbol}" is no time. Write it like 2 ms.')
-    return number * given.factor
+    return _scaled(number, given)
+
+
+def _scaled(number: float, given: Unit) -> float:
+    """Return a typed number in SI: 20 µs is 2e-5, not what the product of two rounded numbers leaves."""
+    return float(f"{number * given.factor:.14g}")
 
 
 def sentence(search: EventSearch, shown: Unit) -> str:

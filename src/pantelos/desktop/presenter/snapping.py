@@ -5,7 +5,6 @@ from enum import StrEnum
 
 import numpy as np
 
-from pantelos.errors import PantelosError
 from pantelos.formula.compile import Kind
 from pantelos.signal.arrays import AnyArray
 from pantelos.study.evaluation import Evaluation
@@ -52,19 +51,18 @@ def _places(evaluation: Evaluation, snap: Snap, channel: str | None, search: str
 
 
 def _in_waveform(evaluation: Evaluation, snap: Snap, channel: str, first: int, end: int) -> AnyArray:
-    try:
-        wave = evaluation.waveform(channel)
-    except PantelosError:
+    if channel not in evaluation.types or evaluation.kind(channel) is Kind.SCALAR or not evaluation.can_draw(channel):
         return np.zeros(0)
+    wave = evaluation.waveform(channel)
     first, end = max(first - 1, 0), min(end + 1, wave.n_samples)
     x = np.asarray(wave.read(first, end))
-    if evaluation.kind(channel) is Kind.SCALAR or len(x) < 3 or np.isnan(x).all():
+    if len(x) < 3 or np.isnan(x).all():
         return np.zeros(0)
     if snap is Snap.EXTREMUM:
         inner = x[1:-1]
         turns = np.flatnonzero(((inner >= x[:-2]) & (inner > x[2:])) | ((inner <= x[:-2]) & (inner < x[2:]))) + 1
         return np.asarray(first + turns, dtype=np.float64)
-    low, high = float(np.nanmin(x)), float(np.nanmax(x))
+    low, high = evaluation.extent(channel)
     level = 0.0 if low < 0 < high else 0.5 * (low + high)
     pairs = np.flatnonzero((x[:-1] < level) != (x[1:] < level))
     return np.asarray(first + pairs + (level - x[pairs]) / (x[pairs + 1] - x[pairs]))
