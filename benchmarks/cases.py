@@ -382,7 +382,14 @@ def start_up(folder: Path, small: bool) -> Result:
     study = ensure_demo()
 
     def run(code: str, *args: str) -> Callable[[], object]:
-        environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "QT_LOGGING_RULES": "*=false"}
+        kept = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
+        # compiled once, as in any installed program; aside, so that the source tree stays clean
+        environment = {
+            **kept,
+            "QT_QPA_PLATFORM": "offscreen",
+            "QT_LOGGING_RULES": "*=false",
+            "PYTHONPYCACHEPREFIX": str(folder / "pyc"),
+        }
         return lambda: subprocess.run([sys.executable, "-c", code, *args], check=True, env=environment, capture_output=True)
 
     mine, base = in_turn(run(_OURS, str(study)), run(_BARE), 2 if small else 5)

@@ -32,18 +32,18 @@ class EventSteps(QObject):
         selection, known = self._page.selection, [search.name for search in self._document.study.searches]
         if selection.search not in known:
             selection.follow(known[-1] if known else None)
-        else:
-            self.prepare()
 
     def _search(self) -> EventSearch | None:
         name = self._page.selection.search
         return next((search for search in self._document.study.searches if search.name == name), None)
 
     def prepare(self) -> None:
-        """Have the events that are followed found off the interface thread."""
+        """Have the events that are followed found off the interface thread, once the picture is there."""
         evaluation, search = self._document.evaluation, self._search()
-        if evaluation is None or search is None or has_events(evaluation, search):
+        if evaluation is None or search is None or search.channel not in evaluation.types or has_events(evaluation, search):
             return
+        if self._page.picture_pending:
+            return  # the picture comes first; events follow it
         self._runner.run(
             "events", lambda progress: find_events(evaluation, search, progress), lambda found: self._page.lanes.update()
         )

@@ -35,11 +35,13 @@ class TracesPage(QWidget):
     explain = pyqtSignal(str, str, object, QPoint)  # channel, reading, interval or None, where
     explain_value = pyqtSignal(str, QPoint)  # a formula with one value, where
     drawn = pyqtSignal()  # the traces are there, the numbers beside them on their way
+    numbered = pyqtSignal()  # the numbers are there too, their accuracy on its way
     figure_wanted = pyqtSignal(object, str)
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._runner = document, runner
+        self.picture_pending = False  # whether what drawing needs is still being computed
         self.selection = Selection(self)
         self.derive = DeriveLine(document, runner, theme)
         self.ruler = Ruler(document, theme)
@@ -108,6 +110,7 @@ class TracesPage(QWidget):
         self.panels.explain_wanted.connect(self._explain_panel)
         self.panels.instants_wanted.connect(self.events.step_through)
         self.selection.changed.connect(self.events.prepare)
+        self.numbered.connect(self.events.prepare)
         self.drawer.failed.connect(self.failed)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
@@ -141,8 +144,8 @@ class TracesPage(QWidget):
         self.strip.fit()
         self.panels.setVisible(bool(self._document.study.panels))
         self.drawer.refresh()
-        self.events.refresh()
         self._compute()
+        self.events.refresh()
 
     def set_edges(self, edges: tuple[float, float] | None) -> None:
         """Show the edges somewhere, before the study knows of it."""
@@ -199,6 +202,7 @@ class TracesPage(QWidget):
                 evaluation.prepare_drawing(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
 
         self.lanes.painter.cells_stale = True
+        self.picture_pending = True
         self.panels.grey()
         self._runner.cancel("accuracy")
         self._runner.run("pyramids", pyramids, lambda nothing: self._pyramids_ready(shown))
@@ -212,9 +216,11 @@ class TracesPage(QWidget):
             def then(cells: Cells) -> None:
                 self._show_cells(cells)
                 self._runner.run("accuracy", cells_job(evaluation, shown, columns, True), self._show_cells)
+                self.numbered.emit()
 
             self._runner.run("readings", cells_job(evaluation, shown, columns, False), then)
             self.panels.refresh()
+        self.picture_pending = False
         self.drawn.emit()
         if evaluation is not None and self._document.study.reference is not None:
             self.ruler.n_cycles = evaluation.n_cycles(None)
