@@ -19,6 +19,7 @@ U_DC, DROP = 48.2, 0.15
 RIPPLE_V = 0.012  # amplitude without load; three times that with it
 F_RIPPLE = 300.0
 SPIKE_V, SPIKE_EVERY_S, SPIKE_S = 0.025, 0.02, 0.00006
+SPIKE_AT_S = 0.0008  # behind every multiple of the above: near a crest of the ripple
 LOAD_V, NOISE_V = 24.0, 0.0008
 SEED = 11
 KEPT_S = (-0.02, 0.4)  # what is exported, around the load step
@@ -29,7 +30,7 @@ def recorded_volts() -> dict[str, FloatArray]:
     t = np.arange(round(RATE_HZ * DURATION_S)) / RATE_HZ
     noise, loaded = np.random.default_rng(SEED), t >= EDGE_S
     ripple = RIPPLE_V * np.where(loaded, 3.0, 1.0) * np.sin(2 * math.pi * F_RIPPLE * t)
-    spikes = np.where(t % SPIKE_EVERY_S < SPIKE_S, SPIKE_V, 0.0)
+    spikes = np.where((t - SPIKE_AT_S) % SPIKE_EVERY_S < SPIKE_S, SPIKE_V, 0.0)
     rail = U_DC - DROP * loaded + ripple + spikes + noise.normal(0, NOISE_V, len(t))
     return {"u_rail": rail, "load": np.where(loaded, LOAD_V, 0.0) + noise.normal(0, NOISE_V, len(t))}
 

@@ -13,6 +13,7 @@ from pantelos.study.explaining import Explanation
 _WIDTH = 470
 _CHECKS_WIDTH = 560
 _MARGIN = 12
+_TALLEST = 420
 
 
 class _Popup(QFrame):
@@ -126,7 +127,8 @@ class ChecksPopup(_Popup):
             colour = {Severity.FINE: theme.good, Severity.CAUTION: theme.caution, Severity.FAULT: theme.fault}[notice.severity]
             item.setForeground(QColor(colour))
             self.list.addItem(item)
-        self.list.setMinimumHeight(min(60 * max(len(self.notices), 1), 420))
+        needed = sum(self.list.sizeHintForRow(row) for row in range(self.list.count())) + 6
+        self.list.setFixedHeight(min(max(needed, 40), _TALLEST))
         self.column.addWidget(self.list)
         self.go = QPushButton("Show the place")
         self.mend = QPushButton("Mend")

@@ -14,6 +14,7 @@ from pantelos.signal.integrals import blocks
 # Cycles this close to an end of the record stand on reflected data.
 _UNCERTAIN_CYCLES = 1.5
 _LONGEST_TRANSFORM = 1 << 18
+_REGULAR_SHARE, _REGULAR_SPREAD = 0.9, 0.05
 _NO_REFERENCE = 0.02  # of the largest peak: below that there is noise, not a reference
 
 
@@ -30,6 +31,14 @@ class Cycles:
     def frequency_hz(self) -> float:
         """Frequency over all plausible cycles, by choice those away from the ends; NaN when there are none."""
         return self.frequency_between(0.0, float(self.n_samples))
+
+    @property
+    def regular(self) -> bool:
+        """Whether nearly all cycles are plausible and of about one length, as those of a waveform are and of noise are not."""
+        if len(self.whole) < 2 or np.count_nonzero(self.whole) < _REGULAR_SHARE * len(self.whole):
+            return False
+        periods = np.diff(self.crossings)[self.whole]
+        return bool(np.std(periods) < _REGULAR_SPREAD * np.mean(periods))
 
     def between(self, start: float, stop: float) -> tuple[FloatArray, BoolArray]:
         """Return crossings (positions) inside start to stop, and which of the cycles between them are plausible."""

@@ -13,12 +13,13 @@ from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind
 from pantelos.study.accuracy import Stated, try_accuracy
-from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
 from pantelos.units import Unit, unit
 
 MOST_COMPARED = 6
 _DIGITS = 5
+_TOO_SMALL = 1e-3  # of the lane: smaller numbers with a known accuracy have a prefix of their own
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +135,9 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
     """
     if cell is None or not math.isfinite(cell.value):
         return MISSING, ""
-    of_lane = cell.unit == lane_unit
+    of_lane = cell.unit == lane_unit and (
+        abs(cell.value) > _TOO_SMALL * lane_scale or not cell.expanded < _TOO_SMALL * lane_scale
+    )
     scale, symbol = prefix_for(lane_scale if of_lane else abs(cell.value), cell.unit)
     behind = "" if of_lane or not symbol else f" {symbol}"
     if accuracy and math.isfinite(cell.expanded) and cell.expanded > 0:
@@ -144,8 +147,3 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
         return f"{cell.value:.0f}", ""
     full = lane_scale / scale if of_lane else abs(cell.value) / scale
     return minus(f"{cell.value / scale:.{digits_after_point(full, _DIGITS)}f}") + behind, ""
-
-
-def compare_place(study: Study) -> str:
-    """Return what the columns are of, for headings and captions."""
-    return study.active if study.active is not None else WHOLE_RECORD

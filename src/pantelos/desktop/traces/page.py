@@ -6,7 +6,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QW
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.columns import Cells, cells_job, reading_columns
 from pantelos.desktop.presenter.headline import riding_text
-from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
@@ -232,10 +231,6 @@ class TracesPage(QWidget):
         self.lanes.painter.cells = cells
         self.lanes.painter.cells_stale = False
         self.lanes.update()
-
-    def show_interval_view(self, view: TimeView) -> None:
-        """Show a stretch of time."""
-        self._document.show(view)
 
     def toggle_drawer(self) -> None:
         """Show or hide the list of all channels."""

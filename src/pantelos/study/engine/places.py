@@ -53,6 +53,8 @@ class Places(Waveforms):
 
         def find() -> Cycles:
             found = find_cycles(lambda a, b: wave.read(span.first + a, span.first + b), span.end - span.first, wave.rate_hz)
+            if not found.regular:  # noise that passed the filter has crossings too
+                return Cycles(np.zeros(0), np.zeros(0, dtype=bool), wave.rate_hz, wave.n_samples)
             return Cycles(found.crossings + span.first, found.whole, found.rate_hz, wave.n_samples)
 
         return self._results.get(self.result_key("cycles within", interval, self.identity(name)), find)
