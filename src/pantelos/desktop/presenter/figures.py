@@ -9,6 +9,7 @@ from pantelos.formula.compile import Kind
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
+from pantelos.signal.arrays import FloatArray
 from pantelos.signal.repeats import Repeats
 from pantelos.study.accuracy import try_accuracy, value_accuracy
 from pantelos.study.evaluation import Evaluation
@@ -76,7 +77,7 @@ class EventList:
     caption: str
     sentence: str
     events: Events
-    instants_s: tuple[float, ...]
+    instants_s: FloatArray  # (n_events,)
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,7 +166,7 @@ def event_list(evaluation: Evaluation, panel: Panel, progress: Progress) -> Even
     events = find_events(evaluation, search, progress)
     held = f" · {events.n_held_off} passed over by the hold-off" if events.n_held_off else ""
     count = f"{len(events)} event{'' if len(events) == 1 else 's'}{held}"
-    instants = tuple((evaluation.record.start_s + events.positions / evaluation.record.rate_hz).tolist())
+    instants = evaluation.record.start_s + events.positions / evaluation.record.rate_hz
     return EventList(f"{search.name} · {count}", sentence(search, evaluation.unit(search.channel)), events, instants)
 
 

@@ -12,6 +12,7 @@ from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.ledger import Row, lane_extent, shown
 from pantelos.formula.compile import Kind
 from pantelos.notation import with_unit
+from pantelos.signal.arrays import FloatArray
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.events import band, band_is_known, find_events, has_events
 from pantelos.study.instants import value_at
@@ -51,11 +52,13 @@ def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evalua
             painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
     if has_events(evaluation, search):
         events = find_events(evaluation, search)
-        columns = _columns(lanes, evaluation, events.positions)
+        start, stop = evaluation.positions(lanes.document.view.start_s, lanes.document.view.stop_s)
+        columns = occupied(events.positions, start, stop, int(area.width()))
         tick = QColor(colour)
         tick.setAlpha(255 if len(columns) < area.width() / 4 else 90)
         painter.setPen(QPen(tick, 1))
-        for x in columns:
+        for column in columns:
+            x = area.left() + column + 0.5
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.top() + 6))
         if lanes.selection.at_event is not None and lanes.selection.at_event < len(events):
             x = lanes.x_of(evaluation.instant(float(events.positions[lanes.selection.at_event])))
@@ -64,14 +67,10 @@ def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evalua
     painter.restore()
 
 
-def _columns(lanes: "Lanes", evaluation: Evaluation, positions: np.ndarray) -> list[float]:
-    """Return the pixel columns in which events lie, each once."""
-    view = lanes.document.view
-    low, high = np.searchsorted(positions, evaluation.positions(view.start_s, view.stop_s))
-    width = lanes.columns().trace_width
-    start, stop = evaluation.positions(view.start_s, view.stop_s)
-    places = np.unique(((positions[low:high] - start) / (stop - start) * width).astype(np.intp))
-    return [lanes.columns().trace(0, 1).left() + float(x) + 0.5 for x in places]
+def occupied(positions: FloatArray, start: float, stop: float, width: int) -> list[int]:
+    """Return the pixel columns between two positions that hold an event; the cost follows the columns, not the events."""
+    edges = start + np.arange(width + 1) * ((stop - start) / max(width, 1))
+    return np.flatnonzero(np.diff(np.searchsorted(positions, edges))).tolist()
 
 
 def level_near(lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:

@@ -25,11 +25,15 @@ class Columns:
 
     @classmethod
     def of(cls, study: Study, width: int) -> "Columns":
-        """Return the columns that a study asks for; readings become narrower before the traces do."""
+        """Return the columns that a study asks for; readings become narrower before the traces do. Asked for at every move."""
+        if _kept and _kept[0][0] is study and _kept[0][1] == width:
+            return _kept[0][2]
         n = len(reading_columns(study))
         wanted = _WITH_ACCURACY if study.columns.accuracy else _READING
         fitting = (width - LEFT - _LEAST_TRACE - 8) / max(n, 1)
-        return cls(width, n, max(min(wanted, fitting), 48))
+        made = cls(width, n, max(min(wanted, fitting), 48))
+        _kept[:] = [(study, width, made)]
+        return made
 
     @property
     def trace_width(self) -> float:
@@ -54,3 +58,6 @@ class Columns:
         if x < self.readings_left or not self.n_readings:
             return None
         return min(int((x - self.readings_left) // self.reading_width), self.n_readings - 1)
+
+
+_kept: list[tuple[Study, int, Columns]] = []  # the columns made last

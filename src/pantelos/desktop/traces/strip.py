@@ -13,6 +13,7 @@ from pantelos.desktop.presenter.strip import bar_rows, strip_channel
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.lane_overlay import occupied
 from pantelos.study.events import find_events, has_events
 
 _MARGIN = 14
@@ -105,8 +106,7 @@ class Strip(QWidget):
         search = next((s for s in self._document.study.searches if s.name == self._selection.search), None)
         if evaluation is None or search is None or not has_events(evaluation, search):
             return
-        share = find_events(evaluation, search).positions / evaluation.record.n_samples
-        columns = np.unique((share * self._width()).astype(np.intp)).tolist()
+        columns = occupied(find_events(evaluation, search).positions, 0.0, float(evaluation.record.n_samples), int(self._width()))
         tick = QColor(self._theme.edge)
         tick.setAlpha(255 if len(columns) < self._width() / 4 else 90)
         painter.setPen(QPen(tick, 1))

@@ -38,9 +38,13 @@ def _inside(interval: Interval, grid: Grid) -> Interval:
 
 def add_intervals(study: Study, intervals: Collection[Interval], grid: Grid) -> Study:
     """Return the study with several intervals more, the first of which becomes the active one."""
+    taken = {known.name for known in study.intervals}
     for interval in intervals:
-        study = add_interval(study, interval, grid)
-    return activate(study, next(iter(intervals)).name) if intervals else study
+        if interval.name in taken:
+            raise StudyError(f'There is already an interval "{interval.name}". Choose another name.')
+        taken.add(interval.name)
+    inside = tuple(_inside(interval, grid) for interval in intervals)
+    return replace(study, intervals=(*study.intervals, *inside), active=inside[0].name if inside else study.active)
 
 
 def change_interval(study: Study, name: str, **changes: object) -> Study:

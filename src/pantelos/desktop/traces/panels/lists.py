@@ -99,7 +99,7 @@ class EventRows(_Rows):
         if column == 1:
             record = self._document.record
             step = 0.01 / record.rate_hz if record is not None else 1e-6
-            return instant_text(self.found.instants_s[row], self._document.study, record, step)
+            return instant_text(float(self.found.instants_s[row]), self._document.study, record, step)
         return with_unit(float(self.found.events.values[row]), self.found.events.unit, 5)
 
 
