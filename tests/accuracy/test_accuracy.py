@@ -41,6 +41,10 @@ def test_rc38_the_worked_example_of_power(evaluation_of, sine):
     assert budget.expanded == pytest.approx(1.527969955487, abs=0.01)
     assert found["total", "Q1"].budget.standard == pytest.approx(1.289962063984, abs=0.01)
     assert found["total", "DPF"].budget.standard == pytest.approx(0.0001570796326795, abs=1e-6)
+    u_phi = 2 * math.pi * 50 * 1e-6 / math.sqrt(3)
+    assert math.radians(found["total", "phi1"].budget.standard) == pytest.approx(u_phi, rel=1e-4)
+    assert found["total", "PF"].budget.standard == pytest.approx(math.sin(math.pi / 3) * u_phi, rel=1e-4)  # gains cancel
+    assert found["total", "S"].budget.standard == pytest.approx(1150 * math.hypot(0.001, 0.002) / math.sqrt(3), rel=1e-4)
     assert with_accuracy(575.0, budget.expanded, unit("W")) == "575.0 W ± 1.5 W"
     assert between(575.0, budget.expanded, unit("W")) == "between 573.5 W and 576.5 W"
     product = scaled(evaluation_of(10_000.0, None, "u", u=sine(230, 50), i=sine(5, 50, -60)),

@@ -5,14 +5,14 @@ import time
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt, QTimer
-from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
+from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate
 from pantelos.desktop.screenshots import settle
 from pantelos.study import operations as op
-from pantelos.study.model import Interval
+from pantelos.study.model import Interval, Slope
 
 N, CHANNELS, RATE = 100_000_000, 8, 1_000_000
 LONGEST_PAUSE_MS = 100
@@ -62,8 +62,21 @@ def turn(window, lanes, steps):
         QApplication.processEvents()
 
 
+NO_BUTTON, LEFT_BUTTON = Qt.MouseButton.NoButton, Qt.MouseButton.LeftButton
+DRAG = (QEvent.Type.MouseButtonPress, *[QEvent.Type.MouseMove] * 40, QEvent.Type.MouseButtonRelease)
+
+
+def move(lanes, x, kind, button):
+    """Move, press or release the mouse over the lanes, and let what follows be painted."""
+    place = QPointF(x, 60.0)
+    QApplication.sendEvent(
+        lanes, QMouseEvent(kind, place, lanes.mapToGlobal(place), button, button, Qt.KeyboardModifier.NoModifier)
+    )
+    QApplication.processEvents()
+
+
 def use(window, watchdog):
-    """Open pages, scroll, zoom and measure; return the longest pause of each, ms."""
+    """Scroll, zoom, measure, point, drag, find events and compare; return the longest pause of each, ms."""
     lanes, found = window.traces.lanes, {}
 
     def step(name, work):
@@ -79,6 +92,13 @@ def use(window, watchdog):
     study, grid = window.document.study, window.document.grid
     name = op.new_interval_name(study)
     step("measure", lambda: window.document.take(op.add_interval(study, Interval(name, 10.0, 60.0), grid), "new"))
+    step("point", lambda: [move(lanes, 200 + 6 * k, QEvent.Type.MouseMove, NO_BUTTON) for k in range(60)])
+    edge = lanes.x_of(60.0)
+    step("drag edge", lambda: [move(lanes, edge + 2 * k, kind, LEFT_BUTTON) for k, kind in enumerate(DRAG)])
+    step("find events", lambda: window.traces.events.look_for(window.traces.events.crossing_of("ch2", Slope.RISING)))
+    step("step to events", lambda: [window.traces.events.step(1) or settle(window) for _ in range(5)])
+    step("compare", window.traces.toggle_compare)
+    assert window.traces.selection.at_event is not None
     return found
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
 
 from pantelos.desktop import painting
@@ -19,6 +19,7 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Drawing
 
+_CAPS_APART = 4.0  # pixels: clipped samples nearer than that share a cap
 _SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, the line between samples matters
 _SAMPLES_AS_SMOOTH_LINE = 0.12  # per pixel: with fewer, that line is smoothed; with more, smoothing costs too much
 _SAMPLES_AS_POINTS = 0.08  # per pixel: with fewer, each is marked
@@ -126,11 +127,16 @@ class _Trace:
         """Draw a cap where samples stand at the end of the range."""
         for level in self._evaluation.clip_levels(self._name):
             reach = abs(level) * 1e-9
-            at = np.flatnonzero((highs >= level - reach) if level > 0 else (lows <= level + reach))
+            touched = np.flatnonzero((highs >= level - reach) if level > 0 else (lows <= level + reach))
+            if not len(touched):
+                continue
             (y,) = painting.to_y(self._shown(np.array([level])), self._rect, self._scale)
+            begins = np.flatnonzero(np.diff(x[touched], prepend=-np.inf) > _CAPS_APART)  # those nearer than that are one
+            ends = np.append(begins[1:], len(touched)) - 1
+            left, right = (x[touched[begins]] - 1).tolist(), (x[touched[ends]] + 1).tolist()
             self._painter.setPen(QPen(QColor(self._theme.fault), 3))
-            for a, b in painting.runs(np.isin(np.arange(len(x)), at)):
-                self._painter.drawLine(QPointF(float(x[a]) - 1, y), QPointF(float(x[b - 1]) + 1, y))
+            self._painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+            self._painter.drawLines([QLineF(a, y, b, y) for a, b in zip(left, right, strict=True)])
 
 
 def _read_between(wave: Waveform) -> bool:
