@@ -71,7 +71,7 @@ def test_numbers_beside_lanes_have_the_digits_they_deserve():
         (CellValue(230.0491, VOLT, 0.31), True, ("230.05", "±0.31")), (CellValue(230.0491, VOLT, 0.31), False, ("230.05", "")),
         (CellValue(230.0491, VOLT), True, ("230.05", "")), (CellValue(0.0112, PERCENT, 0.00021), True, ("1.120", "±0.021 %")),
         (CellValue(12.0, unit("1")), True, ("12", "")), (CellValue(50.02, unit("Hz"), 0.003), True, ("50.0200", "±0.0030 Hz")),
-        (CellValue(0.01626, VOLT, 0.00012), True, ("16.26", "±0.12 mV")),
+        (CellValue(0.01626, VOLT, 0.00012), True, ("16.26", "±0.12 mV")), (CellValue(0.0011, VOLT, 0.35), True, ("0.00", "±0.35")),
         (CellValue(math.nan, VOLT, 1.0), True, ("—", "")), (None, True, ("—", "")),
     ):  # fmt: skip
         assert cell_text(cell, 325.0, VOLT, accuracy) == expected

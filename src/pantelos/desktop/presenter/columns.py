@@ -19,7 +19,7 @@ from pantelos.units import Unit, unit
 
 MOST_COMPARED = 6
 _DIGITS = 5
-_TOO_SMALL = 1e-3  # of the lane: smaller numbers with a known accuracy have a prefix of their own
+_TOO_SMALL = 1e-4  # of the lane: smaller numbers with a known accuracy have a prefix of their own
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,10 +135,10 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
     """
     if cell is None or not math.isfinite(cell.value):
         return MISSING, ""
-    of_lane = cell.unit == lane_unit and (
-        abs(cell.value) > _TOO_SMALL * lane_scale or not cell.expanded < _TOO_SMALL * lane_scale
-    )
-    scale, symbol = prefix_for(lane_scale if of_lane else abs(cell.value), cell.unit)
+    size = max(abs(cell.value), cell.expanded) if math.isfinite(cell.expanded) else abs(cell.value)
+    small = math.isfinite(cell.expanded) and size < _TOO_SMALL * lane_scale
+    of_lane = cell.unit == lane_unit and not small
+    scale, symbol = prefix_for(lane_scale if of_lane else size, cell.unit)
     behind = "" if of_lane or not symbol else f" {symbol}"
     if accuracy and math.isfinite(cell.expanded) and cell.expanded > 0:
         decimals = decimals_of(cell.expanded / scale)

@@ -1,5 +1,7 @@
 """The Traces page put together: channel drawer, derive line, ruler, lanes, panels, strip; and what is computed for them."""
 
+import math
+
 from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
@@ -221,9 +223,9 @@ class TracesPage(QWidget):
             self.panels.refresh()
         self.picture_pending = False
         self.drawn.emit()
-        if evaluation is not None and self._document.study.reference is not None:
-            self.ruler.n_cycles = evaluation.n_cycles(None)
-            self.ruler.update()
+        counted = evaluation is not None and self._document.study.reference is not None
+        self.ruler.n_cycles = evaluation.n_cycles(None) if counted and evaluation is not None else math.nan
+        self.ruler.update()
         self.lanes.update()
         self.strip.update()
 

@@ -71,6 +71,8 @@ def _table(model: _Rows, name: str, fill: bool) -> QTableView:
     upright.setDefaultSectionSize(_ROW)
     across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch if fill else QHeaderView.ResizeMode.ResizeToContents)
     across.setStretchLastSection(True)
+    if fill:
+        table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     return table
 
 
