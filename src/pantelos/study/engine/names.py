@@ -100,5 +100,6 @@ class Names:
         used = [self.identity(other) for other in sorted(names_used(formula.expression))]
         taken = any(reading_kind(called) for called in readings_taken(formula.expression))
         reference = self.identity(self.study.reference) if taken and self.study.reference not in (None, name) else ""
-        places = (self.study.active, self.study.intervals, reference) if taken else ()
+        edges = [(place.name, place.start_s, place.stop_s) for place in self.study.intervals]
+        places = (self.study.active, edges, reference) if taken else ()
         return identity_of(formula.expression, used, places, self.study.highest_order)
