@@ -13,6 +13,7 @@ from pantelos.study.explaining import Explanation
 _WIDTH = 470
 _CHECKS_WIDTH = 560
 _MARGIN = 12
+_SIDE = 16
 _TALLEST = 420
 
 
@@ -23,7 +24,7 @@ class _Popup(QFrame):
         super().__init__(parent, Qt.WindowType.Popup, objectName="card")
         self.setFixedWidth(width)
         self.column = QVBoxLayout(self)
-        self.column.setContentsMargins(16, 14, 16, 12)
+        self.column.setContentsMargins(_SIDE, 14, _SIDE, 12)
         self.column.setSpacing(8)
 
     def open_at(self, place: QPoint) -> None:
@@ -62,6 +63,7 @@ class ExplanationPopup(_Popup):
         self.text.setTextFormat(Qt.TextFormat.RichText)
         self.text.setWordWrap(True)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.text.setMinimumHeight(self.text.heightForWidth(_WIDTH - 2 * _SIDE))  # a wrapped text does not ask for all it needs
         self.column.addWidget(self.text)
         copy, copy_all = QPushButton("Copy value"), QPushButton("Copy all")
         copy.clicked.connect(lambda: self._copy(said.value))
