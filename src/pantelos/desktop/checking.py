@@ -45,6 +45,8 @@ class Checking(QObject):
     def show(self) -> None:
         """List all findings."""
         window = self._window
+        if self.popup is not None:
+            self.popup.deleteLater()
         self.popup = ChecksPopup(self.notices, window.theme, window)
         self.popup.place_wanted.connect(self.go_to)
         self.popup.remedy_wanted.connect(self.mend)

@@ -45,6 +45,8 @@ class Explaining(QObject):
                                     lambda said: self._open(said, place))  # fmt: skip
 
     def _open(self, said: Explanation, place: QPoint) -> None:
+        if self.popup is not None:
+            self.popup.deleteLater()
         self.popup = ExplanationPopup(said, self._window.theme, self._window)
         self.popup.use_wanted.connect(self._use)
         self.popup.open_at(place)

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, QPoint
 from PyQt6.QtWidgets import QMenu
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.menus import offer, submenu
 from pantelos.errors import PantelosError
 from pantelos.formula.compile import Kind
 from pantelos.study import operations as op
@@ -41,36 +42,36 @@ class ChannelMenu(QObject):
         if has_samples:
             self._add_drawing(menu, name)
             menu.addSeparator()
-            self._add_events(self._sub(menu, "Find events"), name)
-            self._add_panels(self._sub(menu, "Panel"), name)
+            self._add_events(submenu(menu, "Find events"), name)
+            self._add_panels(submenu(menu, "Panel"), name)
             if study.active is not None:
                 for edge in (0, 1):
-                    self._run(menu, f"Edge {'ab'[edge]} rides on {name}", partial(self._page.intervals.ride, edge, name))
+                    offer(menu, f"Edge {'ab'[edge]} rides on {name}", partial(self._page.intervals.ride, edge, name))
         menu.addSeparator()
         self._change(menu, f"Count cycles of {name}", lambda: op.set_reference(study, name), "reference")
         if study.formula(name) is not None:
             self._change(menu, f"Remove formula {name}", lambda: op.remove_formula(study, name), f"remove {name}")
         hidden = [other for other in study.names if not any(other in lane.channels for lane in study.lanes)]
         if hidden:
-            section = self._sub(menu, "Show")
+            section = submenu(menu, "Show")
             for other in hidden[:_MOST_LISTED]:
-                self._run(section, other, partial(self._page.lane_tools.show, other))
-        self._run(menu, "All channels…", self._page.toggle_drawer)
+                offer(section, other, partial(self._page.lane_tools.show, other))
+        offer(menu, "All channels…", self._page.toggle_drawer)
         for text, how in (("Save lane as PNG…", "png"), ("Save lane as SVG…", "svg"), ("Copy picture of lane", "copy")):
-            self._run(menu, text, partial(self._page.lane_tools.picture, how))
+            offer(menu, text, partial(self._page.lane_tools.picture, how))
         return menu
 
     def _add_drawing(self, menu: QMenu, name: str) -> None:
         look = self._document.study.look(name)
-        section = self._sub(menu, "Draw")
-        self._run(
+        section = submenu(menu, "Draw")
+        offer(
             section,
             "with its mean again" if look.mean_removed else "without its mean",
             lambda: self._page.lane_tools.remove_mean(name),
         )
-        self._run(section, "with offset and scale…", lambda: self._page.lane_tools.ask_look(name))
-        self._run(section, "as it is", lambda: self._page.lane_tools.draw_as_is(name))
-        self._run(section, "as line, steps or points in turn", self._page.lane_tools.turn_drawing)
+        offer(section, "with offset and scale…", lambda: self._page.lane_tools.ask_look(name))
+        offer(section, "as it is", lambda: self._page.lane_tools.draw_as_is(name))
+        offer(section, "as line, steps or points in turn", self._page.lane_tools.turn_drawing)
 
     def _add_events(self, menu: QMenu, name: str) -> None:
         events, length = self._page.events, self._document.view.length_s
@@ -90,7 +91,7 @@ class ChannelMenu(QObject):
             ("is unlike the other stretches", lambda: EventSearch("", name, EventKind.UNLIKE, time_s=0.2, sigmas=8.0)),
         ]
         for text, make in searches:
-            self._run(menu, text, partial(self._look_for, make))
+            offer(menu, text, partial(self._look_for, make))
 
     def _add_panels(self, menu: QMenu, name: str) -> None:
         chosen = next((other for other in self._page.selection.channels if other != name), None)
@@ -100,23 +101,13 @@ class ChannelMenu(QObject):
             ("repeats", Panel("repeats", (name,), search=self._page.selection.search)),
             *([(f"X–Y against {chosen}", Panel("xy", (chosen, name)))] if chosen is not None else []),
         ):  # fmt: skip
-            self._run(menu, text, partial(self._page.panels.add, panel.kind, panel))
+            offer(menu, text, partial(self._page.panels.add, panel.kind, panel))
 
     def _look_for(self, make: Callable[[], EventSearch]) -> None:
         self._page.events.look_for(make())
 
-    def _sub(self, menu: QMenu, title: str) -> QMenu:
-        made = menu.addMenu(title)
-        assert made is not None
-        return made
-
-    def _run(self, menu: QMenu, text: str, run: Callable[[], None]) -> None:
-        action = menu.addAction(text)
-        assert action is not None
-        action.triggered.connect(lambda _=False: run())
-
     def _change(self, menu: QMenu, text: str, change: Callable[[], Study], step: str) -> None:
-        self._run(menu, text, lambda: self._take(change, step))
+        offer(menu, text, lambda: self._take(change, step))
 
     def _take(self, change: Callable[[], Study], step: str) -> None:
         try:

@@ -64,7 +64,8 @@ class EventSteps(QObject):
     def crossing_of(self, channel: str, slope: Slope) -> EventSearch:
         """Return a search for a level between base and top, or for zero where a channel alternates around it."""
         evaluation = self._document.evaluation
-        low, high = evaluation.extent(channel) if evaluation is not None else (math.nan, math.nan)
+        known = evaluation is not None and evaluation.can_draw(channel)
+        low, high = evaluation.extent(channel) if known and evaluation is not None else (math.nan, math.nan)
         around_zero = low < 0 < high and min(-low, high) > 0.2 * max(-low, high)
         return EventSearch("", channel, EventKind.CROSSING, slope, Level(0.0) if around_zero else Level(0.5, relative=True))
 

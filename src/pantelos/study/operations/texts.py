@@ -9,6 +9,17 @@ from pantelos.signal.spectrum import SpectralWindow
 from pantelos.study.model import PANEL_KINDS, Look, Panel, Study
 from pantelos.units import Unit, unit
 
+_AMOUNT = re.compile(r"^\s*([-−]?[\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$")
+
+
+def _amount(text: str, usual: str) -> tuple[float, Unit]:
+    """Return a number in SI and its unit, the usual one where none is written; ValueError or UnitError when it is neither."""
+    match = _AMOUNT.match(text)
+    if match is None:
+        raise ValueError(text)
+    given = unit(match[2].replace("S/s", "Hz") or usual)
+    return float(match[1].replace("−", "-")) * given.factor, given
+
 
 def rate_from(text: str) -> float:
     """Return a sample rate in Hz written like `20 kHz`, `20000` or `50 us` (a sample interval).
@@ -18,11 +29,8 @@ def rate_from(text: str) -> float:
     StudyError
         When the text is neither.
     """
-    match = re.match(r"^\s*([\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$", text)
     try:
-        assert match is not None
-        given = unit(match[2].replace("S/s", "Hz") or "Hz")
-        amount = float(match[1]) * given.factor
+        amount, given = _amount(text, "Hz")
         assert amount > 0
         if given.like(unit("Hz")):
             return amount
@@ -65,12 +73,10 @@ def time_from(text: str) -> float:
     StudyError
         When it is no time.
     """
-    match = re.match(r"^\s*([-−]?[\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$", text)
     try:
-        assert match is not None
-        given = unit(match[2] or "s")
+        amount, given = _amount(text, "s")
         assert given.like(unit("s"))
-        return float(match[1].replace("−", "-")) * given.factor
+        return amount
     except (AssertionError, ValueError, UnitError) as cause:
         raise StudyError(f'"{text}" is no time. Write it like 1.5 s or 20 ms.') from cause
 

@@ -1,6 +1,5 @@
 """The frame of a panel: its title, the menu that sets what it shows, and its body."""
 
-from collections.abc import Callable
 from functools import partial
 
 from msgspec.structs import replace
@@ -8,6 +7,7 @@ from PyQt6.QtCore import QEvent, QObject, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.menus import offer, submenu
 from pantelos.desktop.presenter.figures import RepeatsPicture
 from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture
 from pantelos.desktop.theme import Theme
@@ -116,15 +116,15 @@ class PanelFrame(QWidget):
         self._offer_own()
         self.menu.addSeparator()
         for text, by in (("Move left", -1), ("Move right", 1)):
-            self._act(text, partial(self.moved.emit, self._index, by))
-        self._act("Fill the window, or back", lambda: self.fill_wanted.emit(self._index))
+            offer(self.menu, text, partial(self.moved.emit, self._index, by))
+        offer(self.menu, "Fill the window, or back", lambda: self.fill_wanted.emit(self._index))
         for text, how in (("Save as PNG…", "png"), ("Save as SVG…", "svg"), ("Copy picture", "copy")):
-            self._act(text, partial(self.picture_wanted.emit, self._index, how))
+            offer(self.menu, text, partial(self.picture_wanted.emit, self._index, how))
         self._offer(self.menu, "Remove panel", None, None)
 
     def _offer_channels(self, evaluation: Evaluation, at: int, title: str) -> None:
         subjects = PANEL_TYPES[self.panel.kind].subjects(evaluation)
-        menu = self.menu if len(subjects) <= 12 and not title else self._sub(self.menu, title or "Channel")
+        menu = self.menu if len(subjects) <= 12 and not title else submenu(self.menu, title or "Channel")
         for name in subjects:
             channels = list(self.panel.channels) + [name] * (at + 1 - len(self.panel.channels))
             channels[at] = name
@@ -135,9 +135,9 @@ class PanelFrame(QWidget):
         name = self.panel.channels[0] if self.panel.channels else ""
         if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
             return
-        menu = self._sub(self.menu, "Reading")
+        menu = submenu(self.menu, "Reading")
         for group in Group:
-            section = self._sub(menu, str(group))
+            section = submenu(menu, str(group))
             for kind in READINGS:
                 if kind.group is group and len(kind.arguments) == 1:
                     self._offer(section, kind.title, self.panel.reading == kind.name, replace(self.panel, reading=kind.name))
@@ -147,7 +147,7 @@ class PanelFrame(QWidget):
         free = self.panel.interval is None and not self.panel.linked
         self._offer(self.menu, "active interval", free, replace(self.panel, interval=None, linked=False))
         self._offer(self.menu, "linked: what is visible", self.panel.linked, replace(self.panel, interval=None, linked=True))
-        menu = self.menu if len(self._document.study.intervals) <= 8 else self._sub(self.menu, "Pin to")
+        menu = self.menu if len(self._document.study.intervals) <= 8 else submenu(self.menu, "Pin to")
         for interval in self._document.study.intervals:
             chosen = self.panel.interval == interval.name
             self._offer(menu, f"pin to {interval.name}", chosen, replace(self.panel, interval=interval.name, linked=False))
@@ -165,22 +165,7 @@ class PanelFrame(QWidget):
         elif panel.kind == "repeats":
             picture = self.canvas.picture if isinstance(self.canvas, PanelCanvas) else None
             if isinstance(picture, RepeatsPicture) and picture.outliers_s:
-                self._act("Go to the odd ones", lambda: self.odd_wanted.emit(picture.outliers_s))
-
-    def _sub(self, menu: QMenu, title: str) -> QMenu:
-        made = menu.addMenu(title)
-        assert made is not None
-        return made
-
-    def _act(self, text: str, run: Callable[[], None]) -> None:
-        action = self.menu.addAction(text)
-        assert action is not None
-        action.triggered.connect(lambda _=False: run())
+                offer(self.menu, "Go to the odd ones", lambda: self.odd_wanted.emit(picture.outliers_s))
 
     def _offer(self, menu: QMenu, text: str, chosen: bool | None, panel: Panel | None) -> None:
-        action = menu.addAction(text)
-        assert action is not None
-        if chosen is not None:
-            action.setCheckable(True)
-            action.setChecked(chosen)
-        action.triggered.connect(lambda: self.changed.emit(self._index, panel))
+        offer(menu, text, lambda: self.changed.emit(self._index, panel), chosen)
