@@ -18,8 +18,8 @@ from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit
 
 # The same examples in every run, so that a red run is never chance; HYPOTHESIS_PROFILE=searching looks further.
-settings.register_profile("repeatable", derandomize=True)
-settings.register_profile("searching", derandomize=False)
+settings.register_profile("repeatable", derandomize=True, deadline=None)
+settings.register_profile("searching", derandomize=False, deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from pantelos.signal.coherent import coherent_windows
-from pantelos.signal.cycles import find_cycles
+from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.harmonics import harmonic_orders, partial_weighted_distortion, total_harmonic_distortion, window_phasors
 from pantelos.signal.spectrum import SpectralWindow, interpolated_peak, rms_spectrum, spectrum_of
 from pantelos.signal.window import Rule, Window, evaluation_window

@@ -11,7 +11,7 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping
 from pantelos.record.recording import RawChannel
 from pantelos.signal.crossings import rising_crossings
-from pantelos.signal.cycles import find_cycles
+from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.integrals import integral_at, split_by_sign
 from pantelos.signal.pyramid import build_pyramid, envelope
 from pantelos.signal.statistics import extremes, window_means
@@ -75,15 +75,17 @@ def test_rc04_distorted_reference_with_three_crossings_per_cycle(sine):
     assert math.sqrt(np.mean(u**2)) == pytest.approx(107.7032961427, abs=1e-9)
 
 
-def test_cycles_are_found_through_decimation_and_stop_at_a_gap():
+def test_cycles_are_found_through_decimation_and_go_on_through_an_interruption():
     rate = 200_000
     t = np.arange(rate) / rate
     u = 325 * np.sin(2 * np.pi * 50 * t)
-    cycles = find_cycles(reader(u), len(u), rate, (40, 70))
+    cycles = find_cycles(reader(u), len(u), rate)
     assert cycles.frequency_hz == pytest.approx(50, abs=1e-5)
     assert np.abs(cycles.crossings / rate * 50 % 1 - 0.5).min() > 0.4999
     u[80_000:120_000] = 0
-    assert not find_cycles(reader(u), len(u), rate, (40, 70)).whole.all()
+    interrupted = find_cycles(reader(u), len(u), rate)
+    assert interrupted.whole.all()
+    assert np.count_nonzero(interrupted.continued) == pytest.approx(12, abs=2)
     assert not len(find_cycles(reader(np.full(5000, 48.0)), 5000, rate).whole)
 
 

@@ -15,3 +15,9 @@ Reader: TypeAlias = Callable[[int, int], FloatArray]
 
 # Samples handled at a time: small enough for the processor's cache, large enough to hide Python's cost.
 BLOCK = 1 << 16
+
+
+def quick_length(n: int) -> int:
+    """Return a length of at least `n`, by less than two percent, that transforms fast: 64 to 127 times a power of two."""
+    step = 1 << max(n.bit_length() - 7, 0)
+    return -(-n // step) * step

@@ -1,141 +1,152 @@
-"""Cycles of a reference channel: the filtered rising zero crossings that every cycle-bound number rests on."""
+"""Cycles of a reference channel: the instants that every cycle-bound number rests on, and how sure they are."""
 
 import math
 from dataclasses import dataclass
 
 import numpy as np
 
-from pantelos.progress import Progress
-from pantelos.signal.arrays import BoolArray, FloatArray, Reader
-from pantelos.signal.crossings import rising_crossings
-from pantelos.signal.filters import decimated, fundamental_of
-from pantelos.signal.integrals import blocks
+from pantelos.signal.arrays import BoolArray, FloatArray
 
-# Cycles this close to an end of the record stand on reflected data.
+# Cycles this close to an end of the record stand on what the waveform is continued by.
 _UNCERTAIN_CYCLES = 1.5
-_LONGEST_TRANSFORM = 1 << 18
-_REGULAR_SHARE, _REGULAR_SPREAD = 0.9, 0.05
-_NO_REFERENCE = 0.02  # of the largest peak: below that there is noise, not a reference
+_BEYOND = 1.05  # cycles beyond the first and last crossing that are taken to be there
+_STEADY = 2e-3  # spread of the periods: below, one frequency serves for the whole record
 
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Cycles:
-    """Rising zero crossings of the fundamental of a reference, in samples, and where it paused."""
+    """Where the cycles of a reference begin, in samples; which of the stretches between are cycles, and which were measured."""
 
-    crossings: FloatArray  # positions in samples, rising
-    whole: BoolArray  # True where crossing k to k + 1 is a plausible cycle; one shorter than crossings
+    crossings: FloatArray  # (n,), positions in samples, rising
+    whole: BoolArray  # (n - 1,), True where crossing k to k + 1 is a cycle; elsewhere the reference paused
     rate_hz: float
     n_samples: int
+    continued: BoolArray | None = None  # (n - 1,), cycles that were not seen but continue the last period; None: there are none
+    why_not: str = ""  # why there are no cycles
+
+    @property
+    def measured(self) -> BoolArray:
+        """Return which cycles were seen in the waveform."""
+        return self.whole if self.continued is None else self.whole & ~self.continued
 
     @property
     def frequency_hz(self) -> float:
-        """Frequency over all plausible cycles, by choice those away from the ends; NaN when there are none."""
+        """Frequency over all measured cycles, by choice those away from the ends; NaN when there are none."""
         return self.frequency_between(0.0, float(self.n_samples))
 
     @property
-    def regular(self) -> bool:
-        """Whether nearly all cycles are plausible and of about one length, as those of a waveform are and of noise are not."""
-        if len(self.whole) < 2 or np.count_nonzero(self.whole) < _REGULAR_SHARE * len(self.whole):
-            return False
-        periods = np.diff(self.crossings)[self.whole]
-        return bool(np.std(periods) < _REGULAR_SPREAD * np.mean(periods))
+    def spread(self) -> float:
+        """How much the measured periods differ over the record, largest over smallest less one; NaN below two."""
+        periods = np.diff(self.crossings)[self.measured]
+        if len(periods) < 2:
+            return math.nan
+        low, high = np.percentile(periods, (2, 98))
+        return float(high / low - 1)
+
+    @property
+    def scatter(self) -> float:
+        """How much one period differs from the next, as a share of it: small for a waveform, large for noise; NaN below three."""
+        periods = np.diff(self.crossings)[self.measured]
+        return float(np.median(np.abs(np.diff(periods)) / periods[1:])) if len(periods) > 2 else math.nan
 
     def between(self, start: float, stop: float) -> tuple[FloatArray, BoolArray]:
-        """Return crossings (positions) inside start to stop, and which of the cycles between them are plausible."""
+        """Return crossings (positions) inside start to stop, and which of the stretches between them are cycles."""
+        inside = self._inside(start, stop)
+        return self.crossings[inside], self.whole[inside.start : max(inside.stop - 1, inside.start)]
+
+    def _inside(self, start: float, stop: float) -> slice:
         slack = 1e-6  # an edge that was snapped to a crossing still holds it
-        low, high = np.searchsorted(self.crossings, (start - slack, stop + slack))
-        return self.crossings[low:high], self.whole[low : max(high - 1, low)]
+        low, high = np.searchsorted(self.crossings, (start - slack, stop + slack)).tolist()
+        return slice(low, high)
+
+    def n_continued(self, start: float, stop: float) -> int:
+        """Return how many cycles between two positions were not seen."""
+        inside = self._inside(start, stop)
+        if self.continued is None:
+            return 0
+        return int(np.count_nonzero(self.continued[inside.start : max(inside.stop - 1, inside.start)]))
+
+    def _periods(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
+        """Return the periods of measured cycles between two positions: of all, and of those away from the ends of the record.
+
+        The latter are all where too few would remain.
+        """
+        inside = self._inside(start, stop)
+        part = slice(inside.start, max(inside.stop - 1, inside.start))
+        measured, crossings = self.measured[part], self.crossings[inside]
+        if not measured.any():
+            return np.zeros(0), np.zeros(0)
+        periods = np.diff(crossings)
+        margin = _UNCERTAIN_CYCLES * float(np.median(periods[measured]))
+        sure = (crossings[:-1] >= margin) & (crossings[1:] <= self.n_samples - margin) & measured
+        return periods[measured], periods[sure] if sure.any() else periods[measured]
+
+    def change_between(self, start: float, stop: float) -> float:
+        """Return by how much the frequency changes between two positions, largest over smallest less one; 0 below two cycles."""
+        _, sure = self._periods(start, stop)
+        if len(sure) < 2:
+            return 0.0
+        low, high = (sure.min(), sure.max()) if len(sure) < 50 else np.percentile(sure, (2, 98))
+        return float(high / low - 1)
 
     def frequency_between(self, start: float, stop: float) -> float:
-        """Return the number of whole cycles over their time between two positions, Hz; NaN below one cycle.
+        """Return the number of measured cycles over their time between two positions, Hz; NaN below one cycle.
 
-        Cycles within 1.5 cycles of an end of the record are left out where enough others remain.
+        Cycles within 1.5 cycles of an end of the record are left out where others remain and the frequency is steady.
         """
-        crossings, whole = self.between(start, stop)
-        if not len(whole) or not whole.any():
+        periods, sure = self._periods(start, stop)
+        if not len(periods):
             return math.nan
-        periods = np.diff(crossings)
-        margin = _UNCERTAIN_CYCLES * float(np.median(periods[whole]))
-        sure = (crossings[:-1] >= margin) & (crossings[1:] <= self.n_samples - margin) & whole
-        used = sure if sure.any() else whole
-        return float(np.count_nonzero(used) / periods[used].sum() * self.rate_hz)
+        used = sure if np.ptp(sure) < _STEADY * float(np.median(sure)) else periods
+        return float(len(used) / used.sum() * self.rate_hz)
+
+    def held_between(self, start: float, stop: float) -> float:
+        """Return how many cycles lie between two positions, not necessarily whole; NaN where there are none near."""
+        frequency = self.frequency_between(start, stop)
+        if not self.spread >= _STEADY or len(self.crossings) < 2:
+            known = frequency if math.isfinite(frequency) else self.frequency_hz
+            return (stop - start) / self.rate_hz * known
+        if math.isnan(frequency) and not self._inside(start, stop).stop:
+            return math.nan
+        return float(self._turns(stop) - self._turns(start))
+
+    def _turns(self, position: float) -> float:
+        """Return the phase at a position, in turns from the first crossing; beyond the ends with the first and last period."""
+        at = self.crossings
+        if position <= at[0]:
+            return float((position - at[0]) / (at[1] - at[0]))
+        if position >= at[-1]:
+            return float(len(at) - 1 + (position - at[-1]) / (at[-1] - at[-2]))
+        return float(np.interp(position, at, np.arange(len(at))))
+
+    def position_after(self, start: float, n_cycles: float) -> float:
+        """Return the position so many cycles behind another one."""
+        wanted, at = self._turns(start) + n_cycles, self.crossings
+        n = len(at) - 1
+        if not self.spread >= _STEADY:
+            return start + n_cycles * self.rate_hz / self.frequency_hz
+        if wanted >= n:
+            return float(at[-1] + (wanted - n) * (at[-1] - at[-2]))
+        if wanted <= 0:
+            return float(at[0] + wanted * (at[1] - at[0]))
+        return float(np.interp(wanted, np.arange(n + 1), at))
+
+    def covers(self, start: float, stop: float) -> bool:
+        """Return whether the reference has cycles all the way between two positions, but for about one beyond its ends."""
+        at = self.crossings
+        if len(at) < 2:
+            return False
+        first, last = at[1] - at[0], at[-1] - at[-2]
+        return bool(start > at[0] - _BEYOND * first and stop < at[-1] + _BEYOND * last)
+
+    def local_frequency(self, position: float) -> float:
+        """Return the frequency of the cycle at a position, Hz; NaN without cycles."""
+        if len(self.crossings) < 2:
+            return math.nan
+        k = int(np.clip(np.searchsorted(self.crossings, position, side="right") - 1, 0, len(self.crossings) - 2))
+        return float(self.rate_hz / (self.crossings[k + 1] - self.crossings[k]))
 
 
-def find_cycles(
-    read: Reader, n_samples: int, rate_hz: float, band_hz: tuple[float, float] = (0.5, 1000.0), progress: Progress | None = None
-) -> Cycles:
-    """Return the cycles of a reference channel over the whole record.
-
-    Decimated with a zero-phase filter where the rate is far above the band, filtered with a zero-phase
-    band-pass around the coarse frequency, crossed at zero with a hysteresis of 10 % of the local peak;
-    cycles off the running median by more than 20 % open a gap.
-
-    Source: IEC 61000-4-30 asks for the fundamental without harmonics; order and edges are ours.
-
-    Parameters
-    ----------
-    read : callable (start, stop) -> array (stop - start,), any unit
-    n_samples : int
-    rate_hz : float, Hz
-    band_hz : search band of the fundamental, Hz
-    """
-    x, step = decimated(read, n_samples, rate_hz, 200 * band_hz[1], progress)
-    rate = rate_hz / step
-    coarse = coarse_frequency(x, rate, band_hz)
-    if not math.isfinite(coarse):
-        return Cycles(np.zeros(0), np.zeros(0, dtype=bool), rate_hz, n_samples)
-    filtered = fundamental_of(x, rate, coarse)
-    peak = _local_peak(filtered, max(int(rate / coarse), 1))
-    floor = _NO_REFERENCE * float(peak.max())
-    crossings = rising_crossings(filtered, 0.0, np.maximum(0.1 * peak, floor))
-    return Cycles(crossings * step, _plausible(np.diff(crossings)), rate_hz, n_samples)
-
-
-def _local_peak(x: FloatArray, period: int) -> FloatArray:
-    """Return the largest magnitude within about a period and a half of each sample, same shape."""
-    n_periods = -(-len(x) // period)
-    peaks = np.abs(np.pad(x, (0, n_periods * period - len(x)))).reshape(n_periods, period).max(axis=1)
-    around = np.maximum(peaks, np.maximum(np.append(peaks[1:], 0), np.append(0, peaks[:-1])))
-    return np.asarray(np.repeat(around, period)[: len(x)])
-
-
-def _plausible(periods: FloatArray) -> BoolArray:
-    """Return which periods are within 20 % of the running median of nine."""
-    if not len(periods):
-        return np.zeros(0, dtype=bool)
-    beside = np.pad(periods, 4, mode="edge")
-    usual = np.median(np.lib.stride_tricks.sliding_window_view(beside, 9), axis=1)
-    return np.asarray(np.abs(periods - usual) <= 0.2 * usual)
-
-
-def coarse_frequency(x: FloatArray, rate_hz: float, band_hz: tuple[float, float]) -> float:
-    """Return the strongest frequency of `x` in the band, Hz, within about a tenth of a line; NaN if there is none.
-
-    Parameters
-    ----------
-    x : array (n_samples,), any unit
-    """
-    x = x if len(x) <= _LONGEST_TRANSFORM else _busiest(x, _LONGEST_TRANSFORM)
-    if len(x) < 8:
-        return math.nan
-    hann = 0.5 - 0.5 * np.cos(2 * math.pi * np.arange(len(x)) / len(x))
-    lines = np.abs(np.fft.rfft((x - x.mean()) * hann))
-    freqs = np.fft.rfftfreq(len(x), 1 / rate_hz)
-    inside = np.flatnonzero((freqs >= band_hz[0]) & (freqs <= band_hz[1]))
-    inside = inside[(inside >= 1) & (inside < len(lines) - 1)]
-    if not len(inside):
-        return math.nan
-    k = int(inside[lines[inside].argmax()])
-    noise = 1e-9 * float(np.abs(x).max()) * len(x)
-    if lines[k] <= noise or lines[k] < lines[k - 1] * 0.5:
-        return math.nan
-    side = 1 if lines[k + 1] > lines[k - 1] else -1
-    ratio = lines[k + side] / lines[k]
-    return float((k + side * (2 * ratio - 1) / (ratio + 1)) * rate_hz / len(x))
-
-
-def _busiest(x: FloatArray, size: int) -> FloatArray:
-    """Return the stretch of `size` samples that holds most of the signal."""
-    energies = [float(np.dot(x[low:high], x[low:high])) for low, high in blocks(0, len(x) - size + 1, size)]
-    low = int(np.argmax(energies)) * size
-    return np.asarray(x[low : low + size])
+def no_cycles(rate_hz: float, n_samples: int, why_not: str) -> Cycles:
+    """Return what a channel without cycles has, and why."""
+    return Cycles(np.zeros(0), np.zeros(0, dtype=bool), rate_hz, n_samples, why_not=why_not)

@@ -4,12 +4,17 @@ import math
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
 from pantelos.signal.cycles import Cycles
 
 # An interval on sample instants is taken as it stands when it holds a whole number of cycles this closely.
 _WHOLE_WITHIN_CYCLES = 1e-3
-# IEC 61000-4-7: permitted mismatch between the length of a window and its cycles.
+# IEC 61000-4-7: permitted mismatch between the length of a window and its cycles; of one cycle no more than is shown.
 WHOLE_WITHIN_SHARE = 3e-4
+_SHOWN_WITHIN_CYCLES = 5e-3
+_STEADY = 1e-3  # change of frequency: above, an interval is not taken as it stands
+CHANGING = 0.03  # above, one number over whole cycles hides that the frequency changes
 
 
 class Rule(StrEnum):
@@ -28,6 +33,9 @@ class Window:
     n_cycles: int
     rule: Rule
     frequency_hz: float = math.nan
+    change: float = 0.0  # of the frequency inside, largest over smallest less one
+    n_continued: int = 0  # cycles among them that were not seen: the last period goes on
+    n_gaps: int = 0  # places inside where the reference pauses
 
     @property
     def first(self) -> int:
@@ -53,25 +61,21 @@ def samples_between(start: float, stop: float) -> Window:
 
 def cycles_in(cycles: Cycles | None, start: float, stop: float) -> float:
     """Return how many cycles of the reference an interval holds; NaN when that is unknown."""
-    if cycles is None:
-        return math.nan
-    frequency = cycles.frequency_between(start, stop)
-    if math.isnan(frequency):
-        frequency = cycles.frequency_hz
-    return (stop - start) / cycles.rate_hz * frequency
+    return math.nan if cycles is None else cycles.held_between(start, stop)
 
 
 def is_whole(n_cycles: float) -> bool:
-    """Return whether a number of cycles is whole within the mismatch that IEC 61000-4-7 permits."""
+    """Return whether a number of cycles is whole: within the mismatch that IEC 61000-4-7 permits, and as it is shown."""
     nearest = round(n_cycles) if math.isfinite(n_cycles) else 0
-    return nearest >= 1 and abs(n_cycles - nearest) <= WHOLE_WITHIN_SHARE * nearest
+    return nearest >= 1 and abs(n_cycles - nearest) <= min(WHOLE_WITHIN_SHARE * nearest, _SHOWN_WITHIN_CYCLES)
 
 
 def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Window:
     """Return the whole cycles of the reference inside an interval.
 
     An interval whose edges lie on samples and that holds whole cycles as it stands is used as it stands
-    (rule R, exact); otherwise the whole cycles between the first and the last crossing inside it (rule T).
+    (rule R, exact). One that misses a whole number by less than is shown is made whole at its end. Otherwise
+    the whole cycles between the first and the last crossing inside it are used (both by rule T).
     With no reference, or less than one cycle, all samples of the interval are used and `n_cycles` is 0.
 
     Parameters
@@ -80,15 +84,27 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
     start, stop : positions in samples
     """
     plain = samples_between(start, stop)
-    if cycles is None:
+    if cycles is None or len(cycles.crossings) < 2:
         return plain
     crossings, whole = cycles.between(start, stop)
+    held, change = cycles.held_between(start, stop), cycles.change_between(start, stop)
+    n_held = round(held) if math.isfinite(held) else 0
+    seen = cycles.n_continued(start, stop), int(np.count_nonzero(~whole))
     frequency = cycles.frequency_between(start, stop)
-    if math.isnan(frequency):
+    near = n_held >= 1 and len(crossings) >= n_held - 1 and cycles.covers(start, stop)
+    if near and whole.all() and len(crossings) >= 1:
+        frequency = frequency if math.isfinite(frequency) else cycles.local_frequency(start)
+        on_samples = Window(start, stop, n_held, Rule.RECTANGULAR).on_samples
+        if on_samples and abs(held - n_held) <= _WHOLE_WITHIN_CYCLES and change < _STEADY:
+            return Window(float(round(start)), float(round(stop)), n_held, Rule.RECTANGULAR, frequency, change, *seen)
+        end = cycles.position_after(start, n_held) if abs(held - n_held) <= _SHOWN_WITHIN_CYCLES else math.inf
+        if end <= cycles.n_samples - 1:
+            return Window(start, end, n_held, Rule.TRAPEZOID, frequency, change, *seen)
+    if not whole.any():
         return plain
-    held = (stop - start) / cycles.rate_hz * frequency
-    as_it_stands = Window(start, stop, round(held), Rule.RECTANGULAR, frequency)
-    if round(held) >= 1 and as_it_stands.on_samples and abs(held - round(held)) <= _WHOLE_WITHIN_CYCLES and whole.all():
-        return Window(float(round(start)), float(round(stop)), round(held), Rule.RECTANGULAR, frequency)
-    n_cycles = round((crossings[-1] - crossings[0]) / cycles.rate_hz * frequency)
-    return Window(float(crossings[0]), float(crossings[-1]), n_cycles, Rule.TRAPEZOID, frequency)
+    if math.isnan(frequency):
+        frequency = float(np.count_nonzero(whole) / np.diff(crossings)[whole].sum() * cycles.rate_hz)
+    first, last = np.flatnonzero(whole)[[0, -1]].tolist()
+    part = whole[first : last + 1]
+    return Window(float(crossings[first]), float(crossings[last + 1]), int(np.count_nonzero(part)), Rule.TRAPEZOID, frequency,
+                  change, seen[0], int(np.count_nonzero(~part)))  # fmt: skip

@@ -1,6 +1,7 @@
 """Where numbers are taken: intervals in samples, cycles, whole cycles."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import msgspec
 import numpy as np
@@ -8,7 +9,8 @@ import numpy as np
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
 from pantelos.reading.reading import ReadingKind, Stretch
-from pantelos.signal.cycles import Cycles, find_cycles
+from pantelos.signal.cycle_search import find_cycles
+from pantelos.signal.cycles import Cycles
 from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
 from pantelos.study.engine.waveforms import Waveforms
 from pantelos.study.model import Interval
@@ -53,9 +55,7 @@ class Places(Waveforms):
 
         def find() -> Cycles:
             found = find_cycles(lambda a, b: wave.read(span.first + a, span.first + b), span.end - span.first, wave.rate_hz)
-            if not found.regular:  # noise that passed the filter has crossings too
-                return Cycles(np.zeros(0), np.zeros(0, dtype=bool), wave.rate_hz, wave.n_samples)
-            return Cycles(found.crossings + span.first, found.whole, found.rate_hz, wave.n_samples)
+            return replace(found, crossings=found.crossings + span.first, n_samples=wave.n_samples)
 
         return self._results.get(self.result_key("cycles within", interval, self.identity(name)), find)
 

@@ -1,0 +1,110 @@
+"""From crossings to cycles: what is plausible, and how an interruption is gone through."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from pantelos.signal.arrays import BoolArray, FloatArray
+from pantelos.signal.cycles import Cycles
+
+_PLAUSIBLE = 0.2  # of the usual period
+_SAME = 0.1  # periods before and after an interruption differ by less, or it is another supply
+_NEAR_GAP = 0.6  # cycles beside missing samples in which a crossing is not trusted
+_LOST = 1.3  # cycles behind the last crossing: more than what a record merely ends in
+_LONG_GAP = 0.04  # of a cycle: shorter runs of missing samples are bridged by the filter
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Found:
+    """Crossings in samples of the record, the runs of missing samples, and which crossings stand out."""
+
+    crossings: FloatArray
+    missing: tuple[tuple[int, int], ...]
+    sure: BoolArray
+
+
+def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False) -> Cycles:
+    """Return cycles: measured where crossings are sure and their distance plausible, continued through interruptions.
+
+    Between two cycles of about the same period an interruption is filled with the whole number of cycles that fits;
+    where none does, the last period goes on as long as it can. After the last cycle it goes on to the end of the record.
+    `edges` are the rises of a gate, whose distances may differ and which is not continued.
+    """
+    at = found.crossings[found.sure]
+    at = at[_away_from(at, found.missing)]
+    if len(at) < 2:
+        return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="no whole cycle of it lies in the record")
+    periods = np.diff(at)
+    good = _plausible(periods, 4.0 if edges else _PLAUSIBLE)
+    if not good.any():
+        return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="its crossings do not come in cycles")
+    if edges:
+        return Cycles(at, good, rate_hz, n_samples)
+    parts, whole, continued = [at[:1]], list[bool](), list[bool]()
+    for k, is_good in enumerate(good.tolist()):
+        filled = [] if is_good else _filled(at, periods, good, k)
+        parts.append(np.array([*filled, at[k + 1]]))
+        whole += [True] * len(filled)
+        continued += [True] * len(filled)
+        joined = is_good or (bool(filled) and abs(at[k + 1] - filled[-1] - (filled[0] - at[k])) < _SAME * (filled[0] - at[k]))
+        whole.append(joined)
+        continued.append(joined and not is_good)
+    tail = _tail(float(at[-1]), _usual(periods, good, len(periods), -1), n_samples) if good[-1] else []
+    parts.append(np.array(tail))
+    whole += [True] * len(tail)
+    continued += [True] * len(tail)
+    marks = np.array(continued, dtype=bool)
+    return Cycles(np.concatenate(parts), np.array(whole, dtype=bool), rate_hz, n_samples, marks if marks.any() else None)
+
+
+def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArray:
+    """Return which crossings are not beside or within missing samples."""
+    kept = np.ones(len(at), dtype=bool)
+    if len(at) < 2:
+        return kept
+    period = float(np.median(np.diff(at)))
+    for start, stop in missing:
+        if stop - start > _LONG_GAP * period:
+            low, high = np.searchsorted(at, (start - _NEAR_GAP * period, stop + _NEAR_GAP * period)).tolist()
+            kept[low:high] = False
+    return kept
+
+
+def _plausible(periods: FloatArray, within: float) -> BoolArray:
+    """Return which periods are near the running median of nine, of five where the frequency changes fast."""
+    beside = np.pad(periods, 4, mode="reflect", reflect_type="odd") if len(periods) > 4 else np.pad(periods, 4, mode="edge")
+    usual = np.median(np.lib.stride_tricks.sliding_window_view(beside, 9), axis=1)
+    if within >= 1:
+        return np.asarray((periods <= within * usual) & (periods >= usual / (1 + within)))
+    near = np.abs(periods - usual) <= within * usual
+    if len(periods) >= 3:  # a run-up: each period between those beside it, or on the line through them
+        line = np.interp(np.arange(len(periods)), np.flatnonzero(near), periods[near]) if near.any() else usual
+        before, after = np.concatenate([periods[:1], periods[:-1]]), np.concatenate([periods[1:], periods[-1:]])
+        steady = (np.abs(periods / before - 1) < 2 * within) & (np.abs(periods / after - 1) < 2 * within)
+        between = (periods - before) * (after - periods) >= -1e-3 * periods**2
+        near |= steady & between & (np.abs(periods - line) < 3 * within * usual)
+    return np.asarray(near)
+
+
+def _usual(periods: FloatArray, good: BoolArray, k: int, way: int) -> float:
+    """Return the usual period on one side of a place; 0 where there is none."""
+    side = periods[:k][good[:k]][-5:] if way < 0 else periods[k:][good[k:]][:5]
+    return float(np.median(side)) if len(side) else 0.0
+
+
+def _filled(at: FloatArray, periods: FloatArray, good: BoolArray, k: int) -> list[float]:
+    """Return crossings within the interruption between crossing k and the next, at the period before it."""
+    before, after = _usual(periods, good, k, -1), _usual(periods, good, k + 1, 1)
+    length = float(at[k + 1] - at[k])
+    if not before or not after or abs(after / before - 1) > _SAME:
+        return []
+    n = round(2 * length / (before + after))
+    if n >= 1 and abs(2 * length / (before + after) - n) < _SAME * min(n, 2):
+        return (at[k] + length / n * np.arange(1, n)).tolist()
+    return (at[k] + before * np.arange(1, int(length / before) + 1)).tolist()
+
+
+def _tail(last: float, period: float, n_samples: int) -> list[float]:
+    """Return crossings that continue the last period to the end of the record, where at least one cycle is lost there."""
+    held = (n_samples - 1 - last) / period if period > 0 else 0.0
+    return (last + period * np.arange(1, int(held) + 1)).tolist() if held > _LOST else []

@@ -1,0 +1,114 @@
+"""The frequency of a waveform over time: the ridge of a picture of time against the logarithm of frequency.
+
+Source: a constant-Q transform (Gaussian weights, as J. Morlet's wavelets, 1984) and the best path through it by dynamic
+programming (R. Bellman 1957). It serves where one spectrum of the whole record cannot: run-ups, late beginnings, dips.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from pantelos.signal.arrays import FloatArray, quick_length
+
+_VOICES = 8  # frequencies per octave
+_CYCLES = 0.8  # standard deviation of the weights in time, in cycles: harmonics stay apart, a run-up is followed
+_REACH = 4.0  # standard deviations after which a weight counts as nothing
+_MOST_FRAMES = 4096
+_STEP_COST = 0.5  # of the score, for a change by one voice between two frames
+_QUARTILE = 1.55  # median over lower quartile of the magnitude of noise (Rayleigh): tones fill up to three quarters of the picture
+_STANDS_OUT = 4.0  # times the noise in a voice: less is noise
+_HIGHEST = 0.25  # of the sample rate
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Track:
+    """Frequency and amplitude frame by frame along the strongest ridge."""
+
+    positions: FloatArray  # (n_frames,), samples
+    frequencies_hz: FloatArray  # (n_frames,)
+    amplitudes: FloatArray  # (n_frames,), peak, unit of the waveform
+    stands_out: float  # amplitude at 1 Hz above which it is not noise; grows with the root of the frequency
+
+    @property
+    def sure(self) -> np.ndarray:
+        """Return in which frames the ridge stands out, of noise and of its own largest amplitude."""
+        least = self.stands_out * np.sqrt(self.frequencies_hz)
+        return np.asarray(self.amplitudes > np.maximum(least, 1e-9 * self.amplitudes.max(initial=0.0)))
+
+
+def frequency_track(x: FloatArray, rate_hz: float, band_hz: tuple[float, float]) -> Track | None:
+    """Return the strongest ridge of `x` within a band, or None where the band holds no frequency that could be told.
+
+    Parameters
+    ----------
+    x : array (n_samples,), any unit, none missing, its mean removed
+    band_hz : lowest and highest frequency, Hz; above a quarter of the rate nothing is looked for
+    """
+    low, high = max(band_hz[0], 1.5 * rate_hz / max(len(x), 1)), min(band_hz[1], _HIGHEST * rate_hz)
+    if len(x) < 16 or not low < high:
+        return None
+    voices = low * 2 ** np.arange(0.0, math.log2(high / low) + 1 / _VOICES, 1 / _VOICES)
+    voices = voices[voices <= high * 1.01]
+    frames = np.linspace(0.5, len(x) - 0.5, min(max(len(x) // 4, 4), _MOST_FRAMES))
+    picture = _amplitudes(x, rate_hz, voices, frames)
+    noise = _QUARTILE * float(np.percentile(picture / np.sqrt(voices)[:, None], 25))
+    stands_out = _STANDS_OUT * noise
+    path = _best_path(picture, stands_out * np.sqrt(voices)[:, None])
+    at = np.arange(len(frames))
+    return Track(frames, _between_voices(picture, voices, path), picture[path, at], stands_out)
+
+
+def _amplitudes(x: FloatArray, rate_hz: float, voices: FloatArray, frames: FloatArray) -> FloatArray:
+    """Return the amplitude of each voice at each frame, shape (n_voices, n_frames).
+
+    The spectrum around a voice is cut out and transformed back alone, so that a voice costs as much as it is wide.
+    """
+    pad = min(int(2 * _REACH * _CYCLES * rate_hz / voices[0]), len(x))
+    length = quick_length(len(x) + pad)
+    lines = np.fft.rfft(x, length)
+    spacing = rate_hz / length
+    found = np.empty((len(voices), len(frames)))
+    for k, voice in enumerate(voices.tolist()):
+        sigma = voice / (2 * math.pi * _CYCLES)
+        first = max(math.floor((voice - _REACH * sigma) / spacing), 1)
+        end = min(math.ceil((voice + _REACH * sigma) / spacing) + 1, len(lines))
+        size = 1 << max(end - first - 1, 1).bit_length()
+        cut = np.zeros(size, dtype=np.complex128)
+        cut[: end - first] = lines[first:end] * np.exp(-0.5 * ((np.arange(first, end) * spacing - voice) / sigma) ** 2)
+        envelope = np.abs(np.fft.ifft(cut)) * (2 * size / length)
+        found[k] = envelope[np.minimum((frames * (size / length)).astype(np.intp), size - 1)]
+    return found
+
+
+def _best_path(picture: FloatArray, least: FloatArray) -> np.ndarray:
+    """Return the voice of each frame along the path that gathers the most of what stands out; changes cost."""
+    n_voices, n_frames = picture.shape
+    with np.errstate(divide="ignore"):
+        score = np.maximum(np.log(picture / np.maximum(least, 1e-300)), 0.0)
+    score = np.minimum(score, 1e3)
+    cost = _STEP_COST * np.abs(np.subtract.outer(np.arange(n_voices), np.arange(n_voices)))
+    best = score[:, 0]
+    came = np.empty((n_frames, n_voices), dtype=np.intp)
+    for at in range(1, n_frames):
+        ways = best[None, :] - cost
+        came[at] = ways.argmax(axis=1)
+        best = ways[np.arange(n_voices), came[at]] + score[:, at]
+    path = np.empty(n_frames, dtype=np.intp)
+    path[-1] = int(best.argmax())
+    for at in range(n_frames - 1, 0, -1):
+        path[at - 1] = came[at, path[at]]
+    return path
+
+
+def _between_voices(picture: FloatArray, voices: FloatArray, path: np.ndarray) -> FloatArray:
+    """Return the frequency of the ridge: the top of the parabola through the logarithms of three neighbours."""
+    inner = np.clip(path, 1, len(voices) - 2) if len(voices) > 2 else path
+    if len(voices) < 3:
+        return np.asarray(voices[path])
+    at = np.arange(picture.shape[1])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        below, middle, above = (np.log(picture[inner + k, at]) for k in (-1, 0, 1))
+        shift = 0.5 * (below - above) / (below - 2 * middle + above)
+    shift = np.where(np.isfinite(shift), np.clip(shift, -1, 1), 0.0)
+    return np.asarray(voices[inner] * 2 ** (shift / _VOICES))
