@@ -24,3 +24,4 @@ class Notice:
     connection: str | None = None
     remedy: str = ""  # what can be done about it at once, as a button says it; "" where only the user can
     at_s: float | None = None  # the instant it concerns
+    interval: str | None = None  # the interval it concerns

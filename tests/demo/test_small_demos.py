@@ -114,7 +114,7 @@ def test_inrush_with_a_resistance_that_changes(demo):
 def test_a_small_demo_raises_no_false_alarm_and_every_formula_stands(demo, id_):
     evaluation = demo(id_)
     assert evaluation.broken == {}
-    assert {n.code for n in concerns(run_checks(evaluation))} <= {"interval.broken-cycles"}
+    assert {n.code for n in concerns(run_checks(evaluation))} <= {"interval.broken-cycles", "interval.changing-frequency"}
 
 
 def test_a_folder_that_cannot_be_written_is_said(tmp_path):

@@ -73,7 +73,15 @@ def with_offset(drive, mean, scale=1.0):
 def cases():
     """Name and drive: everything an engineer of drives records, as far as it has cycles."""
     made = {}
-    for f, rate, s in ((16.7, 5e3, 2), (50, 1e4, 1), (60, 2e4, 0.5), (400, 5e4, 0.3), (1200, 1e5, 0.2), (0.5, 1e3, 20), (20e3, 1e6, 0.02)):
+    for f, rate, s in (
+        (16.7, 5e3, 2),
+        (50, 1e4, 1),
+        (60, 2e4, 0.5),
+        (400, 5e4, 0.3),
+        (1200, 1e5, 0.2),
+        (0.5, 1e3, 20),
+        (20e3, 1e6, 0.02),
+    ):
         made[f"sine {f:g} Hz"] = of_turns(steady(f, rate, s), rate)
     made["ripple 35 mV on 48 V"] = with_offset(with_noise(of_turns(steady(1200, 1e5, 0.5), 1e5), 0.05), 48, 0.035)
     made["ripple with drift"] = Drive(1e5, 48 + 0.035 * np.sin(2 * np.pi * steady(1200, 1e5, 0.5)) + np.linspace(0, 0.2, 50_000),
@@ -96,14 +104,20 @@ def cases():
     ramped = np.sin(2 * np.pi * turns) * np.gradient(turns) * 1e4 / 80
     made["run, amplitude with frequency"] = Drive(1e4, ramped, _crossings(turns), tolerance=0.03)
     turns = run(2, 80, 1e5, 10)
-    made["run, switched"] = Drive(1e5, carried(turns, 1e5, 4e3, 0.1 + 0.9 * np.gradient(turns) * 1e5 / 80), _crossings(turns), tolerance=0.1)
+    made["run, switched"] = Drive(
+        1e5, carried(turns, 1e5, 4e3, 0.1 + 0.9 * np.gradient(turns) * 1e5 / 80), _crossings(turns), tolerance=0.1
+    )
     turns = np.concatenate([run(2, 60, 1e4, 5), 0.1 + 31 * 5 + 60 * np.arange(30_000) / 1e4])
     made["run, then steady"] = of_turns(turns, 1e4)
     quiet = of_turns(steady(50, 1e4, 2), 1e4)
     for name, part in (("late", slice(0, 8000)), ("early end", slice(12_000, 20_000)), ("last block", slice(0, 18_500))):
         x = quiet.x.copy()
         x[part] = 0
-        gone = (quiet.crossings >= part.start - 30) & (quiet.crossings < part.stop - 1e-6) if name != "early end" else quiet.crossings > part.start + 1
+        gone = (
+            (quiet.crossings >= part.start - 30) & (quiet.crossings < part.stop - 1e-6)
+            if name != "early end"
+            else quiet.crossings > part.start + 1
+        )
         made[f"begins or ends: {name}"] = Drive(1e4, x + noise(len(x), 1e-3), quiet.crossings[~gone], tolerance=0.05)
     for depth, length in ((0.0, 0.19), (0.01, 0.19), (0.4, 0.1), (0.0, 0.05), (0.0, 0.5)):
         x = 325 * quiet.x

@@ -12,6 +12,9 @@ COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as 
 RANDOM = frozenset({"noise", "resolution"})  # inputs that are new in every sample; all others stay the same
 
 
+METHOD = "method"  # what the way of computing leaves, where no channel is to blame
+
+
 class Shape(StrEnum):
     """How an input is distributed between its limits."""
 

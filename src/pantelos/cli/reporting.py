@@ -43,11 +43,19 @@ def _finite(content: Any) -> Any:
 
 
 def say_table(table: Table) -> None:
-    """Print a table for people."""
+    """Print a table for people: columns that say nothing are left out, remarks stand below."""
     grid = Grid(title=f"{table.title} · {table.subtitle}", title_justify="left", box=None, pad_edge=False)
-    for column in table.columns:
-        numeric = not any(isinstance(cell, str) for cell in table.column(column.key))
-        grid.add_column(column.heading, justify="right" if numeric else "left", no_wrap=True)
+    shown = [k for k, column in enumerate(table.columns)
+             if column.key != "remarks" and any(cell is not None for cell in table.column(column.key))]  # fmt: skip
+    for k in shown:
+        numeric = not any(isinstance(cell, str) for cell in table.column(table.columns[k].key))
+        grid.add_column(table.columns[k].heading, justify="right" if numeric else "left", no_wrap=True)
     for row in table.rows:
-        grid.add_row(*(cell if isinstance(cell, str) else str(cell) if isinstance(cell, int) else number(cell) for cell in row))
-    Console(width=max(200, Console().width)).print(grid)
+        cells = (row[k] for k in shown)
+        grid.add_row(*(cell if isinstance(cell, str) else str(cell) if isinstance(cell, int) else number(cell) for cell in cells))
+    console = Console(width=max(240, Console().width))
+    console.print(grid)
+    remarks = table.column("remarks") if any(column.key == "remarks" for column in table.columns) else ()
+    for row, remark in zip(table.rows, remarks, strict=False):
+        if remark:
+            console.print(f"! {row[0]}, {row[1]}: {remark}")

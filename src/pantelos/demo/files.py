@@ -100,7 +100,7 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
         study = op.add_interval(study, Interval(name, start, stop), record.grid)
     study = op.set_search(study, EventSearch("dips", "U1", slope=Slope.FALLING, level=Level(207.0), hysteresis=Level(4.6)))
     evaluation = Evaluation(study, record)
-    for name in ("steady lift", "lowering, energy returned"):
+    for name in (name for name, _, _ in _INTERVALS if name != "mains dip"):  # the dip is where it is, 10 cycles long
         snapped = evaluation.snapped(study.interval(name))
         study = op.move_interval(study, name, snapped.start_s, snapped.stop_s, record.grid)
     return _arranged(op.activate(study, "steady lift"))

@@ -51,6 +51,7 @@ class Header(QFrame):
         self.times.setText(said.times)
         self.length.setText(said.length)
         self.cycles.setText(said.cycles)
+        self.cycles.setToolTip(said.why)
         self.whole.setVisible(said.whole is not None)
         self.whole.setText("whole cycles" if said.whole else "broken cycles")
         self.whole.setToolTip("" if said.whole else "Readings use the whole cycles inside; press S to snap the edges")

@@ -207,10 +207,12 @@ class Window(QMainWindow):
 
     def show_headline(self) -> None:
         """Say which interval the numbers belong to."""
-        evaluation, reference = self.document.evaluation, self.document.study.reference
-        known = evaluation is not None and reference is not None and evaluation.has_cycles(reference)
+        evaluation = self.document.evaluation
         title = self.document.study.title if self.document.record is not None else "Pantelos"
-        self.header.show_headline(headline(evaluation, title, known), self.document.modified and self.document.record is not None)
+        self.header.show_headline(
+            headline(evaluation, title, self.traces.selection.channels),
+            self.document.modified and self.document.record is not None,
+        )
 
     def show_error(self, error: PantelosError) -> None:
         """Show what went wrong as one sentence under the header, until it is closed or something else is said."""

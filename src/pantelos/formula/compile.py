@@ -18,6 +18,7 @@ from pantelos.formula.derived import Condition, Derived, Scalar, Series
 from pantelos.formula.functions import SampleFunction, function_help, sample_function
 from pantelos.formula.scope import Scope
 from pantelos.formula.syntax import parse, span
+from pantelos.reading.alternating import cycle_frequency
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind, take
 from pantelos.record.waveform import Waveform
@@ -248,7 +249,8 @@ class _Compiler:
             waves = [argument.make(scope) for argument in arguments]
             reading = take(kind, waves, stretch)
             where = f'{kind.title} in "{place}", {reading.place(waves[0].rate_hz)}; {reading.method}'
-            return Scalar(reading.value, reading.unit, (where,))
+            said = [f"{kind.title} is not given: {reading.why_not}"] if reading.why_not else []
+            return Scalar(reading.value, reading.unit, (where, *said, *reading.remarks))
 
         return Compiled(Kind.SCALAR, kind.unit(arguments[0].unit), make)
 
@@ -268,8 +270,16 @@ class _Compiler:
             waves = [argument.make(scope) for argument in arguments]
             cycles = scope.cycles(str(reference))
             if len(cycles.crossings) < 2:
-                raise StudyError(f'"{reference}" shows no cycles in this record. Choose an alternating channel.')
-            values = np.where(cycles.whole, chosen.series(waves, cycles), np.nan)
+                raise StudyError(
+                    f'"{reference}" shows no cycles in this record: {cycles.why_not}. Choose an alternating channel.'
+                )
+            if chosen.own_cycles:
+                if arguments[0].name is None:
+                    raise StudyError(f"{chosen.name} over cycles needs a channel with a name. Give the expression a name first.")
+                found = cycle_frequency(scope.cycles(arguments[0].name), cycles)
+            else:
+                found = chosen.series(waves, cycles, scope.origin_s)
+            values = np.where(cycles.whole, found, np.nan)
             return Series(values, cycles.crossings, result, waves[0].n_samples, waves[0].rate_hz)
 
         return Compiled(Kind.SERIES, result, make)

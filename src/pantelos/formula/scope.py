@@ -20,5 +20,9 @@ class Scope(Protocol):
     def stretch(self, kind: ReadingKind, channels: tuple[str, ...], interval: str | None) -> Stretch:
         """Return where a reading of these channels is taken: a named interval, or the active one for None."""
 
+    @property
+    def origin_s(self) -> float:
+        """The instant of sample 0, s."""
+
     def interval_name(self, interval: str | None) -> str:
         """Return the name of that interval; raises when there is none."""

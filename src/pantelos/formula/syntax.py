@@ -96,6 +96,13 @@ def readings_taken(text: str) -> frozenset[str]:
     return frozenset(str(call.children[0]) for call in expression.find_data("call") if id(call) not in per_cycle)
 
 
+@lru_cache(maxsize=2048)
+def functions_called(text: str) -> frozenset[str]:
+    """Return all functions a formula calls, over an interval or once per cycle."""
+    _, expression = parse(text)
+    return frozenset(str(call.children[0]) for call in expression.find_data("call"))
+
+
 def with_name_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which a channel or formula is called by another name."""
     _, expression = parse(text)

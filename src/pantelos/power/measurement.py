@@ -11,12 +11,10 @@ from pantelos.progress import Progress
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import harmonic_orders
-from pantelos.signal.integrals import integral_at, received_and_returned
+from pantelos.signal.integrals import integral_at, integrals_between, received_and_returned
 from pantelos.signal.statistics import window_means
-from pantelos.signal.window import Window, evaluation_window
-
-# Below this share of valid samples a mean is not given (our choice, no standard).
-MIN_COVERAGE = 0.95
+from pantelos.signal.validity import MIN_COVERAGE, given, jointly_valid, too_little
+from pantelos.signal.window import CHANGING, Window, evaluation_window
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +25,7 @@ class Energy:
     returned: float
     method: str  # "sign of p" or "sign of P per cycle"
     span_s: float
+    unmeasured_s: float = 0.0  # of the span: samples are missing there, and nothing is counted
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +40,28 @@ class ConnectionPower:
     S_V: float  # vector apparent power of the fundamentals, VA
     window: Window
     coverage: float  # share of the window in which all channels are valid
+    reference: str = ""  # the channel whose cycles count
+    why_all: str = ""  # why there are no cycles
+
+    @property
+    def remarks(self) -> tuple[str, ...]:
+        """What a review should know of these numbers; why they are not given, where they are not."""
+        found = []
+        if self.coverage < MIN_COVERAGE:
+            found.append(f"not given: {too_little(self.coverage)}")
+        elif self.coverage < 1:
+            found.append(f"{100 * (1 - self.coverage):.3g} % of the samples are missing and left out; energy lacks "
+                         f"{self.total_energy.unmeasured_s:.6g} s")  # fmt: skip
+        if not self.window.n_cycles and self.why_all:
+            found.append(f"over all samples: {self.why_all}")
+        if self.window.n_continued:
+            found.append(f"{self.window.n_continued} of {self.window.n_cycles} cycles were not seen: the last period goes on")
+        if self.window.n_gaps:
+            found.append("the reference pauses inside")
+        if self.window.change > CHANGING:
+            found.append(f"the frequency changes by {100 * self.window.change:.0f} % inside: Q1, φ1 are means over cycles of "
+                         "different length")  # fmt: skip
+        return tuple(found)
 
     @property
     def several(self) -> bool:
@@ -58,6 +79,7 @@ def measure_connection(
     stop: float,
     thresholds: FloatArray,
     progress: Progress | None = None,
+    reference: tuple[str, str] = ("", ""),
 ) -> ConnectionPower:
     """Return power over the whole cycles of an interval and energy over all of it.
 
@@ -68,14 +90,14 @@ def measure_connection(
     cycles : of the reference channel; None for DC
     start, stop : interval in samples
     thresholds : array (n_sockets,), rms below which ratios and angles of a channel are not given
+    reference : the channel whose cycles they are, and why there are none
     """
     progress = progress or Progress()
     window = evaluation_window(cycles if wiring.alternating else None, start, stop)
     products = _Products(wiring, read)
     means, shares = window_means(products, window, n_samples, progress.part(0.0, 0.4))
     coverage = float(shares[0])
-    if not coverage >= MIN_COVERAGE:
-        means = np.full_like(means, math.nan)
+    means = given(means, np.full_like(means, coverage))
     energies = _energies(products, n_samples, rate_hz, cycles, window, (start, stop), progress.part(0.4, 0.7))
     fundamentals = _fundamental_products(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
     rms = np.sqrt(np.maximum(means, 0.0))
@@ -89,7 +111,7 @@ def measure_connection(
     return ConnectionPower(
         elements, energies[:-1], total, energies[-1],
         S_A=math.fsum(e.S for e in elements), S_V=math.hypot(total.P1, total.Q1), window=window,
-        coverage=coverage,
+        coverage=coverage, reference=reference[0], why_all=reference[1],
     )  # fmt: skip
 
 
@@ -120,10 +142,7 @@ class _Products:
         return self.n_squares + element
 
     def __call__(self, start: int, stop: int) -> FloatArray:
-        x = self._read(start, stop)
-        missing = np.isnan(x.sum(axis=0))
-        if missing.any():  # an instant counts only where every channel of the connection is valid
-            x = np.where(missing, np.nan, x)
+        x = jointly_valid(self._read(start, stop))
         parts = [x * x]
         if self._map is not None:
             parts.append((self._map @ x) ** 2)
@@ -131,7 +150,7 @@ class _Products:
 
     def powers(self, start: int, stop: int) -> FloatArray:
         """Return p of each element and their sum, shape (n_elements + 1, n)."""
-        return self._powers(self._read(start, stop))
+        return self._powers(jointly_valid(self._read(start, stop)))
 
     def _powers(self, x: FloatArray) -> FloatArray:
         p = np.array([x[self.row(e.voltage)] * x[self.row(e.current)] for e in self._wiring.elements])
@@ -147,20 +166,32 @@ def _energies(
     interval: tuple[float, float],
     progress: Progress,
 ) -> tuple[Energy, ...]:
-    """Return the energy over the whole interval of each element and of their sum."""
-    start, stop = interval
-    span_s = (min(stop, n_samples - 1) - start) / rate_hz
-    if not window.n_cycles or cycles is None:
-        first, end = window.first, min(window.end + 1, n_samples)
-        received, returned = received_and_returned(products.powers, first, end)
-        return tuple(Energy(float(a), float(b), "sign of p", span_s)
-                     for a, b in zip(received / rate_hz, returned / rate_hz, strict=True))  # fmt: skip
-    positions = np.unique(np.concatenate([[start, stop], cycles.between(start, stop)[0]]))
-    totals, _ = integral_at(products.powers, positions, n_samples, progress)
-    steps = np.diff(totals / rate_hz, axis=-1)  # one per cycle, and the broken ones at the ends
-    return tuple(
-        Energy(float(row[row > 0].sum()), abs(float(row[row < 0].sum())), "sign of P per cycle", span_s) for row in steps
-    )
+    """Return the energy over the whole interval of each element and of their sum, not given where too much is missing.
+
+    Broken cycles at the ends go with the whole cycle beside them: alone, the sign of their P says nothing about direction.
+    """
+    start, stop = max(interval[0], 0.0), min(interval[1], n_samples - 1.0)
+    span_s = max(stop - start, 0.0) / rate_hz
+    sides = np.array([start, max(stop, start)])
+    _, shares = integrals_between(products.powers, sides, n_samples)
+    share = float(shares.min()) if shares.size else 0.0
+    lost_s = (1 - share) * span_s
+    crossings, whole = cycles.between(start, stop) if cycles is not None and window.n_cycles else (np.zeros(0), np.zeros(0, bool))
+    if not whole.any():
+        received, returned = (
+            received_and_returned(products.powers, start, max(stop, start)) if span_s else (np.zeros(1), np.zeros(1))
+        )
+        pairs, method = np.stack([received, returned]) / rate_hz, "sign of p"
+    else:
+        totals, _ = integral_at(products.powers, np.concatenate([[start], crossings, [stop]]), n_samples, progress)
+        steps = np.diff(totals / rate_hz, axis=-1)
+        steps[..., 1] += steps[..., 0]
+        steps[..., -2] += steps[..., -1]
+        steps = steps[..., 1:-1]
+        pairs = np.stack([np.maximum(steps, 0).sum(axis=-1), np.maximum(-steps, 0).sum(axis=-1)])
+        method = "sign of P per cycle"
+    pairs = given(pairs, np.full_like(pairs, share))
+    return tuple(Energy(float(a), float(b), method, span_s, lost_s) for a, b in pairs.T)
 
 
 def _fundamental_products(

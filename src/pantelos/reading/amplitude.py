@@ -1,18 +1,21 @@
 """Readings of size: means, rms, extremes, levels, and their ratios."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from itertools import pairwise
+from typing import TypeAlias
 
 import numpy as np
 
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measure, Measured, Stretch
+from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.distribution import Levels, levels
-from pantelos.signal.integrals import integral_at
+from pantelos.signal.integrals import integrals_between
+from pantelos.signal.noise import lift_of_maximum
 from pantelos.signal.statistics import Extremes, extremes, window_means
+from pantelos.signal.validity import given
 from pantelos.signal.window import Window
 
 
@@ -23,7 +26,7 @@ def mean_of(power: int, after: Callable[[float], float]) -> Measure:
         (wave,) = waves
         window = stretch.whole_cycles
         mean, coverage = window_means(lambda a, b: wave.read(a, b) ** power, window, wave.n_samples)
-        return after(float(mean)), window, float(coverage)
+        return Measured(after(float(mean)), window, float(coverage))
 
     return measure
 
@@ -33,7 +36,7 @@ def rectified_mean(waves: list[Waveform], stretch: Stretch) -> Measured:
     (wave,) = waves
     window = stretch.whole_cycles
     mean, coverage = window_means(lambda a, b: np.abs(wave.read(a, b)), window, wave.n_samples)
-    return float(mean), window, float(coverage)
+    return Measured(float(mean), window, float(coverage))
 
 
 def ac_rms(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -42,7 +45,7 @@ def ac_rms(waves: list[Waveform], stretch: Stretch) -> Measured:
     window = stretch.whole_cycles
     mean, _ = window_means(wave.read, window, wave.n_samples)
     square, coverage = window_means(lambda a, b: (wave.read(a, b) - float(mean)) ** 2, window, wave.n_samples)
-    return math.sqrt(float(square)), window, float(coverage)
+    return Measured(math.sqrt(float(square)), window, float(coverage))
 
 
 def found_extremes(wave: Waveform, stretch: Stretch) -> tuple[Extremes, Window]:
@@ -56,7 +59,7 @@ def extreme_of(pick: Callable[[float, float], float]) -> Measure:
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         found, window = found_extremes(waves[0], stretch)
-        return pick(found.low, found.high), window, found.coverage
+        return Measured(pick(found.low, found.high), window, found.coverage)
 
     return measure
 
@@ -69,51 +72,80 @@ def low_level(wave: Waveform) -> float:
     return LOW_SIGNAL_SHARE * (getattr(wave, "full_scale", None) or 0.0)
 
 
-def _ratio(above: float, below: float, wave: Waveform) -> float:
-    return above / below if abs(below) > low_level(wave) else math.nan
+def _ratio(above: float, below: float, wave: Waveform, taken: Measured) -> Measured:
+    """Return a ratio over the window of what it is related to; not given where that is too small."""
+    if abs(below) > low_level(wave):
+        return Measured(above / below, taken.window, taken.coverage)
+    return Measured(math.nan, taken.window, taken.coverage, "what it is related to is below 0.1 % of the range, or zero")
 
 
 def crest_factor(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the largest magnitude over rms."""
-    (rms, window, coverage), (found, _) = _rms(waves, stretch), found_extremes(waves[0], stretch)
-    return _ratio(max(abs(found.low), abs(found.high)), rms, waves[0]), window, coverage
+    rms, (found, _) = _rms(waves, stretch), found_extremes(waves[0], stretch)
+    return _ratio(max(abs(found.low), abs(found.high)), rms.value, waves[0], rms)
 
 
 def form_factor(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return rms over rectified mean."""
-    (rms, window, coverage), (rectified, _, _) = _rms(waves, stretch), rectified_mean(waves, stretch)
-    return _ratio(rms, rectified, waves[0]), window, coverage
+    rms, rectified = _rms(waves, stretch), rectified_mean(waves, stretch)
+    return _ratio(rms.value, rectified.value, waves[0], rms)
 
 
 def rms_ripple(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the rms of the alternating part over the magnitude of the mean."""
-    (ac, window, coverage), (mean, _, _) = ac_rms(waves, stretch), _mean(waves, stretch)
-    return _ratio(ac, abs(mean), waves[0]), window, coverage
+    ac, mean = ac_rms(waves, stretch), _mean(waves, stretch)
+    return _ratio(ac.value, abs(mean.value), waves[0], ac)
 
 
 def peak_ripple(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return peak-to-peak over the magnitude of the mean."""
-    (mean, window, coverage), (found, _) = _mean(waves, stretch), found_extremes(waves[0], stretch)
-    return _ratio(found.high - found.low, abs(mean), waves[0]), window, coverage
+    mean, (found, _) = _mean(waves, stretch), found_extremes(waves[0], stretch)
+    return _ratio(found.high - found.low, abs(mean.value), waves[0], mean)
 
 
-def ripple_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+def ripple_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return what noise does to a ratio to the mean: that of the rms of the alternating part over the mean."""
-    mean = abs(_mean(waves, stretch)[0])
-    return sigma / math.sqrt(max(window.stop - window.start, 1.0)) / mean if mean > 0 else math.nan
+    mean = abs(_mean(waves, stretch).value)
+    return alternating_noise(value * mean, sigmas, waves, stretch, window) / mean if mean > 0 else math.nan
 
 
-def peak_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
-    """Return what noise does to a peak over rms or mean: the noise of one sample over what the value is related to."""
-    found, _ = found_extremes(waves[0], stretch)
-    peak = max(abs(found.low), abs(found.high))
-    return abs(value) * sigma / peak if peak > 0 else math.nan
+def alternating_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to an rms: its scatter, and what it lifts it by, sqrt(X² + σ²) - X."""
+    n = max(window.stop - window.start, 1.0)
+    without = math.sqrt(max(value**2 - sigmas[0] ** 2, 0.0))
+    return math.hypot(sigmas[0] / math.sqrt(n), value - without)
 
 
-def peak_ripple_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
-    """Return what noise does to peak-to-peak over mean: that of two samples over the mean."""
-    mean = abs(_mean(waves, stretch)[0])
-    return sigma * math.sqrt(2.0) / mean if mean > 0 else math.nan
+Extreme: TypeAlias = Callable[[FloatArray], FloatArray]
+
+
+def extreme_lift(sigma: float, wave: Waveform, window: Window, *ends: Extreme) -> tuple[float, float]:
+    """Return (bias, standard uncertainty) that noise gives the sum of some extremes of a waveform."""
+    found = [lift_of_maximum(lambda a, b, end=end: end(wave.read(a, b)), window.first, window.end, sigma)  # type: ignore[misc]
+             for end in ends]  # fmt: skip
+    bias = sum(lift.bias for lift in found)
+    return bias, math.hypot(bias, *(lift.scatter for lift in found))
+
+
+def extreme_noise(*ends: Extreme) -> NoiseRule:
+    """Return the rule of a reading of extremes: `ends` make each of them a largest value."""
+
+    def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+        return extreme_lift(sigmas[0], waves[0], stretch.samples, *ends)[1]
+
+    return rule
+
+
+def crest_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to a peak over rms: that of the peak over the rms."""
+    rms = _rms(waves, stretch).value
+    return extreme_lift(sigmas[0], waves[0], stretch.samples, np.abs)[1] / rms if rms > 0 else math.nan
+
+
+def peak_ripple_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to peak-to-peak over mean: that of both extremes over the mean."""
+    mean = abs(_mean(waves, stretch).value)
+    return extreme_lift(sigmas[0], waves[0], stretch.samples, np.positive, np.negative)[1] / mean if mean > 0 else math.nan
 
 
 def level_of(pick: Callable[[Levels], float]) -> Measure:
@@ -122,37 +154,48 @@ def level_of(pick: Callable[[Levels], float]) -> Measure:
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         found, window = found_extremes(waves[0], stretch)
         if not math.isfinite(found.low):
-            return math.nan, window, found.coverage
-        return pick(levels(waves[0].read, window.first, window.end)), window, found.coverage
+            return Measured(math.nan, window, found.coverage, "there is no sample")
+        return Measured(pick(levels(waves[0].read, window.first, window.end)), window, found.coverage)
 
     return measure
 
 
 def cycle_means(power: int, root: bool) -> Callable[[list[Waveform], Cycles], FloatArray]:
-    """Return the mean of a power of the waveform per cycle, or its root."""
+    """Return the mean of a power of the waveform per cycle, or its root; NaN where too much of a cycle is missing."""
 
     def per_cycle(waves: list[Waveform], cycles: Cycles) -> FloatArray:
         (wave,) = waves
-        totals, _ = integral_at(lambda a, b: wave.read(a, b) ** power, cycles.crossings, wave.n_samples)
-        means = np.diff(totals) / np.diff(cycles.crossings)
+        totals, shares = integrals_between(lambda a, b: wave.read(a, b) ** power, cycles.crossings, wave.n_samples)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            means = totals / (np.diff(cycles.crossings) * shares)
+        means = given(means, shares)
         return np.sqrt(np.maximum(means, 0)) if root else means
 
     return per_cycle
 
 
 def cycle_ac_rms(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-    """Return the rms of the alternating part per cycle."""
-    squares = cycle_means(2, root=False)(waves, cycles)
-    return np.asarray(np.sqrt(np.maximum(squares - cycle_means(1, root=False)(waves, cycles) ** 2, 0)))
+    """Return the rms of the alternating part per cycle: the mean over all cycles is taken off first, for a small part on a large mean."""
+    (wave,) = waves
+    level = float(np.nanmean(cycle_means(1, root=False)(waves, cycles))) if len(cycles.crossings) > 1 else 0.0
+    if not math.isfinite(level):
+        return np.full(max(len(cycles.crossings) - 1, 0), np.nan)
+    totals = []
+    for power in (1, 2):
+        total, shares = integrals_between(lambda a, b, p=power: (wave.read(a, b) - level) ** p, cycles.crossings, wave.n_samples)  # type: ignore[misc]
+        with np.errstate(invalid="ignore", divide="ignore"):
+            totals.append(given(total / (np.diff(cycles.crossings) * shares), shares))
+    return np.asarray(np.sqrt(np.maximum(totals[1] - totals[0] ** 2, 0)))
 
 
 def cycle_extremes(pick: Callable[[float, float], float]) -> Callable[[list[Waveform], Cycles], FloatArray]:
-    """Return a reading of the extremes per cycle."""
+    """Return a reading of the extremes per cycle; NaN where too much of a cycle is missing."""
 
     def per_cycle(waves: list[Waveform], cycles: Cycles) -> FloatArray:
         (wave,) = waves
         edges = np.ceil(cycles.crossings).astype(int)
-        found = (extremes(wave.read, int(a), int(b)) for a, b in pairwise(edges))
-        return np.array([pick(x.low, x.high) for x in found])
+        found = [extremes(wave.read, int(a), int(b)) for a, b in pairwise(edges)]
+        values, shares = np.array([pick(x.low, x.high) for x in found]), np.array([x.coverage for x in found])
+        return given(values, shares)
 
     return per_cycle

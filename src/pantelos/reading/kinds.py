@@ -2,10 +2,12 @@
 
 import math
 
+import numpy as np
+
 from pantelos.reading import alternating as alt
 from pantelos.reading import amplitude as amp
 from pantelos.reading import shape
-from pantelos.reading.reading import Group, ReadingKind, averaged, of_one_sample, of_two_samples
+from pantelos.reading.reading import Group, ReadingKind, averaged
 from pantelos.units import Unit, unit
 
 
@@ -29,7 +31,7 @@ def _hertz(of: Unit) -> Unit:
     return unit("Hz")
 
 
-_CYCLES = "mean over the whole cycles of the reference inside the interval{rule}"
+_CYCLES = "mean over {cycles}{rule}"
 _ALL = "all samples of the interval"
 _HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude, whole periods"
 _IEC103 = "IEC 60050-103"
@@ -40,23 +42,26 @@ _AMPLITUDE = (
                 Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_means(1, root=False), degree=1, shift=1.0, noise=averaged),
     ReadingKind("rms", "rms", ("x",), "Root of the mean square, DC and all orders included.", "root of the " + _CYCLES + " of the square",
                 _same, amp.mean_of(2, math.sqrt), "rms(u1)", Group.AMPLITUDE, "IEC 60050-103, ISO 80000-6",
-                per_cycle=amp.cycle_means(2, root=True), degree=1, noise=averaged),
+                per_cycle=amp.cycle_means(2, root=True), degree=1,
+                noise=amp.alternating_noise),
     ReadingKind("ac_rms", "ac rms", ("x",), "Rms of the part that alternates, the mean removed.",
-                "two passes: mean, then rms of the deviation{rule}", _same, amp.ac_rms, "ac_rms(u1)", Group.AMPLITUDE, _IEC103,
-                per_cycle=amp.cycle_ac_rms, degree=1, shift=0.0, noise=averaged),
+                "two passes over {cycles}: mean, then rms of the deviation{rule}", _same, amp.ac_rms, "ac_rms(u1)", Group.AMPLITUDE, _IEC103,
+                per_cycle=amp.cycle_ac_rms, degree=1, shift=0.0,
+                noise=amp.alternating_noise),
     ReadingKind("rectified", "rectified mean", ("x",), "Mean of the magnitude.", _CYCLES + " of the magnitude", _same,
                 amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, degree=1, noise=averaged),
     ReadingKind("min", "min", ("x",), "Smallest sample.", _ALL, _same, amp.extreme_of(lambda low, high: low), "min(u1)",
                 Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_extremes(lambda low, high: low), degree=1, shift=1.0,
-                noise=of_one_sample),
+                noise=amp.extreme_noise(np.negative)),
     ReadingKind("max", "max", ("x",), "Largest sample.", _ALL, _same, amp.extreme_of(lambda low, high: high), "max(i1)",
                 Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_extremes(lambda low, high: high), degree=1, shift=1.0,
-                noise=of_one_sample),
+                noise=amp.extreme_noise(np.positive)),
     ReadingKind("peak_to_peak", "peak-to-peak", ("x",), "Largest minus smallest sample.", _ALL, _same,
                 amp.extreme_of(lambda low, high: high - low), "peak_to_peak(u1)", Group.AMPLITUDE, _IEC103,
-                per_cycle=amp.cycle_extremes(lambda low, high: high - low), degree=1, shift=0.0, noise=of_two_samples),
-    ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", _ALL + " over the rms of whole cycles", _plain,
-                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0, noise=amp.peak_noise),
+                per_cycle=amp.cycle_extremes(lambda low, high: high - low), degree=1, shift=0.0,
+                noise=amp.extreme_noise(np.positive, np.negative)),
+    ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", "largest magnitude of all samples of the interval, over the root of the " + _CYCLES + " of the square", _plain,
+                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0, noise=amp.crest_noise),
     ReadingKind("form", "form factor", ("x",), "Rms over rectified mean.", _CYCLES, _plain, amp.form_factor, "form(u1)",
                 Group.AMPLITUDE, _IEC103, degree=0),
     ReadingKind("ripple", "rms ripple", ("x",), "Rms of the alternating part over the mean.", _CYCLES, _percent, amp.rms_ripple,
@@ -68,7 +73,7 @@ _AMPLITUDE = (
 _ALTERNATING = (
     ReadingKind("frequency", "frequency", ("x",), "Frequency of the fundamental.",
                 "whole cycles over their time, between filtered zero crossings", _hertz, alt.frequency, "frequency(u1)",
-                Group.ALTERNATING, "IEC 61000-4-30 clause 5.1", own_cycles=True, per_cycle=alt.cycle_frequency, degree=0, shift=0.0,
+                Group.ALTERNATING, "IEC 61000-4-30 clause 5.1", own_cycles=True, degree=0, shift=0.0,
                 timed=True, noise=alt.frequency_noise),
     ReadingKind("phase", "phase", ("x", "reference"),
                 "Angle of the fundamental of x against that of the reference; positive when x leads.",

@@ -1,7 +1,7 @@
 """What a reading is, and what kinds there are to be registered."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
@@ -12,10 +12,10 @@ import numpy as np
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.window import Window, evaluation_window, samples_between
+from pantelos.signal.validity import MIN_COVERAGE, too_little
+from pantelos.signal.window import CHANGING, Window, evaluation_window, samples_between
 from pantelos.units import Unit
 
-MIN_COVERAGE = 0.95  # below this share of valid samples a reading is not given (our choice, no standard)
 LOW_SIGNAL_SHARE = 1e-3  # of the stated range: ratios and angles of anything smaller are not given
 
 
@@ -28,6 +28,8 @@ class Stretch:
     cycles: Cycles | None
     highest_order: int = 50
     origin_s: float = 0.0  # instant of sample 0
+    reference: str = ""  # the channel whose cycles they are
+    why_all: str = ""  # why all samples count where there are no cycles
 
     @property
     def whole_cycles(self) -> Window:
@@ -50,12 +52,16 @@ class Reading:
     method: str
     coverage: float = 1.0
     origin_s: float = 0.0  # instant of sample 0
+    reference: str = ""  # the channel whose cycles count; "" where all samples do
+    why_not: str = ""  # why it is not given
+    remarks: tuple[str, ...] = ()  # what a review should know of it
+    method_u: float = 0.0  # standard uncertainty of the method itself, SI
 
     def place(self, rate_hz: float) -> str:
         """Return the stretch really used, in words."""
         start, stop = (self.origin_s + edge / rate_hz for edge in (self.window.start, self.window.stop))
         span = f"{start:.6f} s to {stop:.6f} s"
-        cycles = f", {self.window.n_cycles} whole cycles" if self.window.n_cycles else ", all samples"
+        cycles = f", {self.window.n_cycles} whole cycles of {self.reference}" if self.window.n_cycles else ", all samples"
         return span + cycles
 
 
@@ -69,30 +75,32 @@ class Group(StrEnum):
     SAMPLES = "samples and time"
 
 
-Measured: TypeAlias = tuple[float, Window, float]  # value, window used, share of it that is valid
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """What a measurement came to: value in SI, window used, share of it that is valid, and why there is no value."""
+
+    value: float
+    window: Window
+    coverage: float = 1.0
+    why_not: str = ""
+    remarks: tuple[str, ...] = ()
+    method_u: float = 0.0  # standard uncertainty of the method itself, SI
+
+
 Measure: TypeAlias = Callable[[list[Waveform], Stretch], Measured]
-# From value, noise per sample (rms, SI), waveforms, stretch and window used to the standard uncertainty that noise causes.
-NoiseRule: TypeAlias = Callable[[float, float, list[Waveform], Stretch, Window], float]
+# From value, noise per sample of each argument (rms, SI), waveforms, stretch and window used to the standard uncertainty that
+# noise causes.
+NoiseRule: TypeAlias = Callable[[float, Sequence[float], list[Waveform], Stretch, Window], float]
 
 
-def no_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+def no_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return 0: noise does not reach this reading to first order."""
     return 0.0
 
 
-def averaged(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+def averaged(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return the noise of a mean over independent samples, σ / sqrt(N)."""
-    return sigma / math.sqrt(max(window.stop - window.start, 1.0))
-
-
-def of_one_sample(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
-    """Return the noise of a single sample."""
-    return sigma
-
-
-def of_two_samples(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
-    """Return the noise of a difference of two samples."""
-    return sigma * math.sqrt(2.0)
+    return sigmas[0] / math.sqrt(max(window.stop - window.start, 1.0))
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,23 +123,59 @@ class ReadingKind:
     shift: float | None = None  # moves by this much of a shift of the waveform; None where only trying tells
     timed: bool = False  # depends on the time base
     noise: NoiseRule = no_noise
+    cycle_bound: bool = False  # taken over whole cycles
+    when_changing: str = "one value over cycles of different length; see it per cycle"
 
-    def series(self, waves: list[Waveform], cycles: Cycles) -> FloatArray:
-        """Return one value per cycle, (n_cycles,), SI; NaN where it is not defined."""
+    def series(self, waves: list[Waveform], cycles: Cycles, origin_s: float = 0.0) -> FloatArray:
+        """Return one value per cycle, (n_cycles,), SI; NaN where it is not defined. Cycles that lack samples have no value."""
         if self.per_cycle is not None:
             return self.per_cycle(waves, cycles)
         edges = np.ceil(cycles.crossings).tolist()
-        return np.array([self.measure(waves, Stretch(a, b, None))[0] for a, b in pairwise(edges)])
+        return np.array([self.measure(waves, Stretch(a, b, None, origin_s=origin_s)).value for a, b in pairwise(edges)])
 
 
 def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
-    """Return one reading; not given (NaN) where too much of the stretch is missing.
+    """Return one reading; not given (NaN, with the reason) where too much of the stretch is missing.
 
     Samples that a formula masks with `where` were left out on purpose and do not count as missing.
     """
-    value, window, coverage = kind.measure(waves, stretch)
+    found = kind.measure(waves, stretch)
+    value, why_not, window = found.value, found.why_not, found.window
     masked = any(getattr(wave, "masked", False) for wave in waves)
-    if coverage < MIN_COVERAGE and not masked and kind.group is not Group.SAMPLES:
-        value = float("nan")
-    rule = f", {window.rule} rule"
-    return Reading(value, kind.unit(waves[0].unit), window, kind.method.replace("{rule}", rule), coverage, stretch.origin_s)
+    if found.coverage < MIN_COVERAGE and not masked and kind.group is not Group.SAMPLES:
+        value = math.nan
+        why_not = too_little(found.coverage)
+    if not math.isfinite(value) and not why_not:
+        why_not = "it is not defined for this waveform here"
+    return Reading(value, kind.unit(waves[0].unit), window, method_text(kind, window, stretch), found.coverage, stretch.origin_s,
+                   stretch.reference if window.n_cycles else "", "" if math.isfinite(value) else why_not,
+                   (*found.remarks, *_remarks(kind, found, masked)), found.method_u)  # fmt: skip
+
+
+def method_text(kind: ReadingKind, window: Window, stretch: Stretch) -> str:
+    """Return how a reading was taken: over which cycles, or over all samples and why."""
+    if window.n_cycles:
+        over = f"the whole cycles of {stretch.reference or 'the reference'} inside the interval"
+    else:
+        over = "all samples of the interval" + (f" ({stretch.why_all})" if stretch.why_all else " (less than one cycle)")
+    return kind.method.replace("{cycles}", over).replace("{rule}", f", {window.rule} rule")
+
+
+def general_method(kind: ReadingKind) -> str:
+    """Return how a kind of reading is taken, whatever the interval."""
+    return kind.method.replace("{cycles}", "the whole cycles of the reference, or all samples where there is none").replace(
+        "{rule}", ""
+    )
+
+
+def _remarks(kind: ReadingKind, found: Measured, masked: bool) -> Iterator[str]:
+    """Say what a review should know: missing samples, cycles that were not seen, a frequency that changes."""
+    window = found.window
+    if found.coverage < 1 and not masked and kind.group is not Group.SAMPLES:
+        yield f"{100 * (1 - found.coverage):.3g} % of the samples are missing and left out"
+    if window.n_continued and "{cycles}" in kind.method:
+        yield f"{window.n_continued} of {window.n_cycles} cycles were not seen: the last period goes on"
+    if window.n_gaps:
+        yield "the reference pauses inside: only its cycles are counted, the pause is part of the mean"
+    if window.change > CHANGING and kind.cycle_bound:
+        yield f"the frequency changes by {100 * window.change:.0f} % inside: {kind.when_changing}"

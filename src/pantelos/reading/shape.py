@@ -1,7 +1,7 @@
 """Readings of steps, pulses, trends and of the samples themselves."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -27,9 +27,11 @@ def transition(rising: bool) -> Measure:
         wave, window = waves[0], stretch.samples
         found, _ = found_extremes(wave, stretch)
         if not found.high > found.low:
-            return math.nan, window, found.coverage
+            return Measured(math.nan, window, found.coverage, "it does not change")
         times = transition_times(wave.read, window.first, window.end, levels(wave.read, window.first, window.end), rising)
-        return (float(times.mean()) / wave.rate_hz if len(times) else math.nan), window, found.coverage
+        if not len(times):
+            return Measured(math.nan, window, found.coverage, "no whole transition lies in the interval")
+        return Measured(float(times.mean()) / wave.rate_hz, window, found.coverage)
 
     return measure
 
@@ -48,7 +50,9 @@ def of_pulses(pick: Callable[[Pulses, float], float]) -> Measure:
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         window = stretch.samples
         found = pulses(crossings_at_half(waves[0], window))
-        return (pick(found, waves[0].rate_hz) if len(found.periods) else math.nan), window, 1.0
+        if not len(found.periods):
+            return Measured(math.nan, window, why_not="no whole period from rise to rise lies in the interval")
+        return Measured(pick(found, waves[0].rate_hz), window)
 
     return measure
 
@@ -62,7 +66,8 @@ def settling_time(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the time from the start of the stretch until the waveform stays within 2 % of its step around the final value, s."""
     wave, window = waves[0], stretch.samples
     found = settling(wave.read, window.first, window.end, SETTLED_WITHIN)
-    return (found.settled_at - stretch.start) / wave.rate_hz, window, 1.0
+    seconds = (found.settled_at - stretch.start) / wave.rate_hz
+    return Measured(seconds, window, why_not="" if math.isfinite(seconds) else "it does not settle within the interval")
 
 
 def time_of(highest: bool) -> Measure:
@@ -71,9 +76,9 @@ def time_of(highest: bool) -> Measure:
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         found, window = found_extremes(waves[0], stretch)
         if not found.n_valid:
-            return math.nan, window, found.coverage
+            return Measured(math.nan, window, found.coverage, "there is no sample")
         at = found.high_at if highest else found.low_at
-        return stretch.origin_s + at / waves[0].rate_hz, window, found.coverage
+        return Measured(stretch.origin_s + at / waves[0].rate_hz, window, found.coverage)
 
     return measure
 
@@ -83,42 +88,42 @@ def area(waves: list[Waveform], stretch: Stretch) -> Measured:
     (wave,) = waves
     window = stretch.samples
     totals, coverage = integral_at(wave.read, np.array([stretch.start, stretch.stop]), wave.n_samples)
-    return float(totals[1]) / wave.rate_hz, window, float(coverage)
+    return Measured(float(totals[1]) / wave.rate_hz, window, float(coverage))
 
 
 def slope(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the slope of the least-squares line, per second."""
     (wave,) = waves
     window = stretch.samples
-    return trend(wave.read, window.first, window.end).slope * wave.rate_hz, window, 1.0
+    return Measured(trend(wave.read, window.first, window.end).slope * wave.rate_hz, window)
 
 
-def slope_noise(value: float, sigma: float, waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+def slope_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return what noise does to a slope: σ sqrt(12 / N³), per second."""
     n = max(window.stop - window.start, 2.0)
-    return sigma * math.sqrt(12.0 / n**3) * waves[0].rate_hz
+    return sigmas[0] * math.sqrt(12.0 / n**3) * waves[0].rate_hz
 
 
 def duration(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the length of the interval, s."""
-    return (stretch.stop - stretch.start) / waves[0].rate_hz, stretch.samples, 1.0
+    return Measured((stretch.stop - stretch.start) / waves[0].rate_hz, stretch.samples)
 
 
 def sample_count(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return how many samples of the stretch have a value."""
     window = stretch.samples
     missing = n_missing(waves[0].read, window.first, window.end)
-    return float(window.end - window.first - missing), window, 1.0
+    return Measured(float(window.end - window.first - missing), window)
 
 
 def missing_count(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return how many samples of the stretch have none."""
     window = stretch.samples
-    return float(n_missing(waves[0].read, window.first, window.end)), window, 1.0
+    return Measured(float(n_missing(waves[0].read, window.first, window.end)), window)
 
 
 def clipped_count(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return how many samples of the stretch stand at the end of the range; none for what is not recorded."""
     window = stretch.samples
     wave = waves[0]
-    return float(clipped_between(wave, window.first, window.end) if isinstance(wave, Channel) else 0), window, 1.0
+    return Measured(float(clipped_between(wave, window.first, window.end) if isinstance(wave, Channel) else 0), window)

@@ -2,15 +2,18 @@
 
 import math
 from collections.abc import Iterator
+from itertools import pairwise
 
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.interpolation import MARGIN, resample
+from pantelos.signal.validity import with_short_gaps_filled
 from pantelos.signal.window import Rule, Window
 
 _SMALLEST_WINDOW = 4096
+_STEADY = 1e-3  # change of frequency inside a window
 
 
 def cycles_per_window(frequency_hz: float) -> int:
@@ -29,15 +32,30 @@ def split_window(window: Window, cycles: Cycles) -> list[Window]:
         length = round(window.stop - window.start)
         n_parts = next(n for n in range(wanted, 0, -1) if length % n == 0 and window.n_cycles % n == 0)
         edges = window.start + np.arange(n_parts + 1) * (length // n_parts)
-        counts = np.full(n_parts, window.n_cycles // n_parts)
+        pieces = list(zip(edges[:-1], edges[1:], [window.n_cycles // n_parts] * n_parts, strict=True))
+    elif window.n_gaps:
+        pieces = _between_gaps(window, cycles)
     else:
-        crossings, _ = cycles.between(window.start, window.stop)
-        cuts = np.unique(np.round(np.linspace(0, len(crossings) - 1, wanted + 1)).astype(int))
-        edges, counts = crossings[cuts], np.diff(cuts)
+        cuts = np.unique(np.round(np.linspace(0, window.n_cycles, wanted + 1)).astype(int))
+        places = [window.start, *(cycles.position_after(window.start, n) for n in cuts[1:-1].tolist()), window.stop]
+        pieces = list(zip(places[:-1], places[1:], np.diff(cuts).tolist(), strict=True))
     return [
-        Window(float(low), float(high), int(n), window.rule, float(n * cycles.rate_hz / (high - low)))
-        for low, high, n in zip(edges[:-1], edges[1:], counts, strict=True)
-    ]
+        Window(float(low), float(high), int(n), window.rule, float(n * cycles.rate_hz / (high - low)),
+               cycles.change_between(float(low), float(high)))
+        for low, high, n in pieces
+    ]  # fmt: skip
+
+
+def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, int]]:
+    """Return the same where the reference pauses inside: start, stop and cycles of windows that hold cycles only."""
+    crossings, whole = cycles.between(window.start, window.stop)
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
+    pieces = []
+    for start, stop in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        wanted = max(round((stop - start) / cycles_per_window(window.frequency_hz)), 1)
+        cuts = np.unique(np.round(np.linspace(start, stop, wanted + 1)).astype(int)).tolist()
+        pieces += [(crossings[a], crossings[b], b - a) for a, b in pairwise(cuts)]
+    return pieces
 
 
 def n_points(window: Window, highest_order: int) -> int:
@@ -46,18 +64,23 @@ def n_points(window: Window, highest_order: int) -> int:
     return 1 << (least - 1).bit_length()
 
 
-def coherent_windows(read: Reader, n_samples: int, windows: list[Window], highest_order: int) -> Iterator[FloatArray]:
+def coherent_windows(
+    read: Reader, n_samples: int, windows: list[Window], highest_order: int, cycles: Cycles | None = None
+) -> Iterator[FloatArray]:
     """Yield each window as samples that span it exactly, shape (..., n), unit of the channel.
 
     Windows on sample instants are served as recorded; others through a quintic spline (relative error of a
-    component with 10 samples per period below 5e-6).
+    component with 10 samples per period below 5e-6). Where the frequency changes inside a window, `cycles` give instants of
+    equal phase rather than of equal time, so that orders stay apart. Gaps of up to three samples are filled.
     """
     for window in windows:
-        if window.on_samples:
-            yield read(round(window.start), round(window.stop))
+        if window.on_samples and window.change < _STEADY:
+            yield with_short_gaps_filled(read(round(window.start), round(window.stop)))
             continue
         low = max(math.floor(window.start) - MARGIN, 0)
         high = min(math.ceil(window.stop) + MARGIN, n_samples)
         n = n_points(window, highest_order)
-        instants = window.start - low + np.arange(n, dtype=np.float64) * ((window.stop - window.start) / n)
-        yield resample(read(low, high), instants)
+        instants = np.arange(n, dtype=np.float64) * ((window.stop - window.start) / n) + window.start
+        if cycles is not None and window.change >= _STEADY:
+            instants = cycles.positions_between(window.start, window.stop, n)
+        yield resample(with_short_gaps_filled(read(low, high)), instants - low)

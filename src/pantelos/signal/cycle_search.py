@@ -44,6 +44,7 @@ _LEAST_PEAK = 0.01  # of the largest: below, the waveform is interrupted
 _SUPPORT = 0.3  # of the energy of the fundamental
 _IRREGULAR = 0.12  # of one period to the next: more is noise
 _FEW_CYCLES = 4  # below, regularity says nothing and the waveform must repeat itself
+_FEWEST_MODULATED = 3  # cycles of the fundamental of a switched signal
 _MODULATED = 0.02  # of the span of a switched signal: a fundamental below its carrier is larger
 _BELOW_CARRIER = 1 / 8  # of the rate of edges
 _EDGE_BAND = 0.1  # of the span either side of the middle, against noise
@@ -78,7 +79,7 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     below = (band[0], min(band[1], _BELOW_CARRIER * edge_rate))
     if below[0] < below[1]:
         found = _of_ridge(read, seen, below, progress, least_peak=_MODULATED * states.span)
-        if not found.why_not:
+        if np.count_nonzero(found.measured) >= max(_FEWEST_MODULATED, len(found.whole) // 2):
             return found
     if len(states.levels) == 3:
         return _of_ridge(read, seen, band, progress)
@@ -97,7 +98,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     sure = track.sure & (track.amplitudes > max(_LEAST_PEAK * track.amplitudes.max(), least_peak))
     if not sure.any():
         return no_cycles(seen.rate_hz, seen.n_samples, "nothing periodic stands out of its noise")
-    low, high = np.percentile(track.frequencies_hz[sure], (2, 98)).tolist()
+    low, high = np.percentile(track.frequencies_hz[sure], (4, 96)).tolist()
     wanted = 2.0 * _PER_CYCLE * high
     if least_peak:
         wanted = min(wanted, 8.0 * band[1])
@@ -114,11 +115,20 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
         found = _crossed(x, rate, centre, track.stands_out, least_peak)
         again = _usual_rate(found) * rate
         if abs(again / centre - 1) > _OFF_CENTRE:
-            found = _crossed(x, rate, again, track.stands_out, least_peak)
+            centre = again
+            found = _crossed(x, rate, centre, track.stands_out, least_peak)
     else:
+        centre = math.nan
         knots = np.concatenate([[0.0], positions, [float(len(x))]])
         turns = _integrated(knots, np.concatenate([frequencies[:1], frequencies, frequencies[-1:]]) / rate)
         found = _crossed_over_phase(x, rate, knots, turns, track.stands_out, least_peak)
+        if _change(found) < _CHANGES:  # the ridge wandered, the waveform does not
+            centre = _usual_rate(found) * rate
+            found = _crossed(x, rate, centre, track.stands_out, least_peak)
+    if seen.missing and found.sure.any():
+        x = _gaps_repeated(x, [(a / step, b / step) for a, b in seen.missing], 1 / _usual_rate(found))
+        if math.isfinite(centre):
+            found = _crossed(x, rate, centre, track.stands_out, least_peak)
     for _ in range(2):
         knots_turns = _drifting(found, len(x))
         if knots_turns is None:
@@ -218,6 +228,31 @@ def _crossed_over_phase(
 def _integrated(knots: FloatArray, per_sample: FloatArray) -> FloatArray:
     """Return the phase at the knots, in turns, from the frequency there in turns per sample."""
     return np.concatenate([[0.0], np.cumsum(0.5 * (per_sample[1:] + per_sample[:-1]) * np.diff(knots))])
+
+
+def _change(found: _Crossed) -> float:
+    """Return by how much the periods of the sure cycles differ, but for the outermost twentieth either way."""
+    periods = np.diff(found.crossings)[found.sure[:-1] & found.sure[1:]]
+    if len(periods) < _FEW_CYCLES:
+        return math.inf
+    low, high = np.percentile(periods, (5, 95))
+    return float(high / low - 1)
+
+
+def _gaps_repeated(x: FloatArray, missing: list[tuple[float, float]], period: float) -> FloatArray:
+    """Return a waveform whose gaps hold what it was some whole periods before (or behind), so that the filter sees no break."""
+    if not math.isfinite(period) or period >= len(x) / 2:
+        return x
+    x = x.copy()
+    for start, stop in missing:
+        low, high = max(math.floor(start) - 1, 0), min(math.ceil(stop) + 1, len(x))
+        shifts = (math.ceil((high - low) / period) + np.arange(8)) * period
+        shift = round(float(shifts[np.argmin(np.abs(shifts - np.round(shifts)))]))
+        if low >= shift:
+            x[low:high] = x[low - shift : high - shift]
+        elif high + shift <= len(x):
+            x[low:high] = x[low + shift : high + shift]
+    return x
 
 
 def _usual_rate(found: _Crossed) -> float:

@@ -111,25 +111,40 @@ class Cycles:
         return float(self._turns(stop) - self._turns(start))
 
     def _turns(self, position: float) -> float:
-        """Return the phase at a position, in turns from the first crossing; beyond the ends with the first and last period."""
+        return float(self.turns(np.array([position]))[0])
+
+    def turns(self, positions: FloatArray) -> FloatArray:
+        """Return the phase at positions (n,), in turns from the first crossing; beyond the ends with the first and last period."""
         at = self.crossings
-        if position <= at[0]:
-            return float((position - at[0]) / (at[1] - at[0]))
-        if position >= at[-1]:
-            return float(len(at) - 1 + (position - at[-1]) / (at[-1] - at[-2]))
-        return float(np.interp(position, at, np.arange(len(at))))
+        inside = np.interp(positions, at, np.arange(len(at)))
+        before = (positions - at[0]) / (at[1] - at[0])
+        after = len(at) - 1 + (positions - at[-1]) / (at[-1] - at[-2])
+        return np.asarray(np.where(positions < at[0], before, np.where(positions > at[-1], after, inside)))
 
     def position_after(self, start: float, n_cycles: float) -> float:
         """Return the position so many cycles behind another one."""
         wanted, at = self._turns(start) + n_cycles, self.crossings
         n = len(at) - 1
-        if not self.spread >= _STEADY:
-            return start + n_cycles * self.rate_hz / self.frequency_hz
         if wanted >= n:
             return float(at[-1] + (wanted - n) * (at[-1] - at[-2]))
         if wanted <= 0:
             return float(at[0] + wanted * (at[1] - at[0]))
         return float(np.interp(wanted, np.arange(n + 1), at))
+
+    def positions_between(self, start: float, stop: float, n: int) -> FloatArray:
+        """Return `n` positions from start on, evenly in phase up to (not including) stop."""
+        from scipy.interpolate import PchipInterpolator  # half a second to load
+
+        low, high = np.searchsorted(self.crossings, (start, stop)).tolist()
+        near = self.crossings[max(low - 4, 0) : high + 4]
+        first, last = self._turns(start), self._turns(stop)
+        knots = np.arange(len(near)) + max(low - 4, 0)
+        inside = (near > start) & (near < stop)
+        turns = np.concatenate([knots[near <= start], [first], knots[inside], [last], knots[near >= stop]])
+        places = np.concatenate([near[near <= start], [start], near[inside], [stop], near[near >= stop]])
+        kept = np.concatenate([[True], (np.diff(turns) > 1e-6) & (np.diff(places) > 1e-6)])
+        wanted = first + (last - first) / n * np.arange(n)
+        return np.asarray(PchipInterpolator(turns[kept], places[kept], extrapolate=True)(wanted), dtype=np.float64)
 
     def covers(self, start: float, stop: float) -> bool:
         """Return whether the reference has cycles all the way between two positions, but for about one beyond its ends."""

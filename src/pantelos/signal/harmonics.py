@@ -94,7 +94,9 @@ def harmonic_orders(
     parts = split_window(window, cycles)
     phasors = []
     limit = int(0.45 * cycles.rate_hz / window.frequency_hz)
-    for n_done, (part, x) in enumerate(zip(parts, coherent_windows(read, n_samples, parts, highest_order), strict=True), start=1):
+    for n_done, (part, x) in enumerate(
+        zip(parts, coherent_windows(read, n_samples, parts, highest_order, cycles), strict=True), start=1
+    ):
         found = window_phasors(x, part.n_cycles, highest_order)
         found[..., limit + 1 :] = np.nan
         phasors.append(found)

@@ -104,6 +104,24 @@ def integral_at(
     return result - result[..., :1], n_valid / (last - first)
 
 
+def integrals_between(read: Reader, edges: FloatArray, n_samples: int) -> tuple[FloatArray, FloatArray]:
+    """Return the integral of each piece between rising `edges` (n_pieces + 1,), and the share of each that was measured.
+
+    Returns
+    -------
+    array (..., n_pieces), in samples times the unit of y, over what was measured
+    array (..., n_pieces), 0 to 1
+    """
+    totals, coverage = integral_at(read, edges, n_samples)
+    lengths = np.diff(np.clip(edges, 0, max(n_samples - 1, 0)))
+    shares = np.ones_like(totals[..., 1:]) * (lengths > 0)
+    if np.any(coverage < 1):
+        measured, _ = integral_at(lambda a, b: np.where(np.isnan(y := read(a, b)), np.nan, 1.0), edges, n_samples)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            shares = np.where(lengths > 0, np.diff(measured, axis=-1) / lengths, 0.0)
+    return np.diff(totals, axis=-1), np.asarray(np.clip(shares, 0.0, 1.0))
+
+
 def _within(y: FloatArray, running: FloatArray, places: FloatArray) -> FloatArray:
     """Return the running integral at fractional places of one block."""
     whole = np.minimum(places.astype(np.intp), y.shape[-1] - 2)
@@ -138,11 +156,32 @@ def split_by_sign(p: FloatArray) -> tuple[FloatArray, FloatArray]:
     return np.asarray(received), np.asarray(returned)
 
 
-def received_and_returned(read: Reader, start: int, stop: int) -> tuple[FloatArray, FloatArray]:
-    """Return `split_by_sign` of samples start to stop (the last one included), block by block, in samples."""
+def received_and_returned(read: Reader, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
+    """Return `split_by_sign` between two positions in samples, fractional ends included, block by block, in samples."""
     received, returned = (CompensatedSum(read(0, 0).shape[:-1]) for _ in range(2))
-    for low, high in blocks(start, stop - 1):
-        parts = split_by_sign(read(low, high + 1))
-        received.add(parts[0])
-        returned.add(parts[1])
+
+    def add(p: FloatArray, length: float) -> None:
+        for total, part in zip((received, returned), split_by_sign(p), strict=True):
+            total.add(part * length)
+
+    first, last = math.ceil(start), math.floor(stop)
+    if first > last:  # between two samples
+        add(_at(read, np.array([start, stop])), stop - start)
+        return received.value, returned.value
+    if first > start:
+        add(_at(read, np.array([start, float(first)])), first - start)
+    for low, high in blocks(first, last):
+        add(read(low, high + 1), 1.0)
+    if stop > last:
+        add(_at(read, np.array([float(last), stop])), stop - last)
     return received.value, returned.value
+
+
+def _at(read: Reader, positions: FloatArray) -> FloatArray:
+    """Return values at two positions at most a sample apart, linear between samples."""
+    low = math.floor(positions[0])
+    y = read(low, low + 2)
+    if y.shape[-1] < 2:
+        return np.repeat(y[..., :1], 2, axis=-1)
+    share = positions - low
+    return np.asarray(y[..., :1] * (1 - share) + y[..., 1:2] * share)

@@ -9,7 +9,8 @@ from pantelos.signal.cycles import Cycles
 
 _PLAUSIBLE = 0.2  # of the usual period
 _SAME = 0.1  # periods before and after an interruption differ by less, or it is another supply
-_NEAR_GAP = 0.6  # cycles beside missing samples in which a crossing is not trusted
+_LAST, _ALIKE = 4, 0.05  # periods beside an interruption, and how much they may differ to be continued
+_NEAR_GAP = 1.6  # cycles beside missing samples in which a crossing is not trusted
 _LOST = 1.3  # cycles behind the last crossing: more than what a record merely ends in
 _LONG_GAP = 0.04  # of a cycle: shorter runs of missing samples are bridged by the filter
 
@@ -49,7 +50,7 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False) -
         joined = is_good or (bool(filled) and abs(at[k + 1] - filled[-1] - (filled[0] - at[k])) < _SAME * (filled[0] - at[k]))
         whole.append(joined)
         continued.append(joined and not is_good)
-    tail = _tail(float(at[-1]), _usual(periods, good, len(periods), -1), n_samples) if good[-1] else []
+    tail = _tail(float(at[-1]), _usual(periods, good, len(periods), -1), n_samples) if good[-1] and _steady(periods) else []
     parts.append(np.array(tail))
     whole += [True] * len(tail)
     continued += [True] * len(tail)
@@ -92,11 +93,17 @@ def _usual(periods: FloatArray, good: BoolArray, k: int, way: int) -> float:
     return float(np.median(side)) if len(side) else 0.0
 
 
+def _steady(periods: FloatArray) -> bool:
+    """Return whether the last few periods are alike: a drive that runs down has no period that could go on."""
+    last = periods[-_LAST:]
+    return bool(len(last) and last.max() < (1 + _ALIKE) * last.min())
+
+
 def _filled(at: FloatArray, periods: FloatArray, good: BoolArray, k: int) -> list[float]:
     """Return crossings within the interruption between crossing k and the next, at the period before it."""
     before, after = _usual(periods, good, k, -1), _usual(periods, good, k + 1, 1)
     length = float(at[k + 1] - at[k])
-    if not before or not after or abs(after / before - 1) > _SAME:
+    if not before or not after or abs(after / before - 1) > _SAME or not _steady(periods[:k]) or not _steady(periods[k + 1 :][::-1]):
         return []
     n = round(2 * length / (before + after))
     if n >= 1 and abs(2 * length / (before + after) - n) < _SAME * min(n, 2):

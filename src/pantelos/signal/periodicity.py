@@ -43,8 +43,6 @@ def true_frequency(x: FloatArray, rate_hz: float, candidate_hz: float, at: float
     return strongest_line(_around(x, at, _LONGEST), rate_hz, (0.8 * candidate_hz, 1.25 * candidate_hz), candidate_hz)
 
 
-
-
 def strongest_line(x: FloatArray, rate_hz: float, band_hz: tuple[float, float], otherwise: float = math.nan) -> float:
     """Return the strongest frequency of `x` in a band, Hz, within about a tenth of a line; `otherwise` where none peaks there."""
     if len(x) < 8:

@@ -107,7 +107,7 @@ def survey(read: Reader, n_samples: int, rate_hz: float, progress: Progress | No
     slow, step = (whole(0, n_samples), 1) if n_samples <= _LONGEST else decimated(
         whole, n_samples, rate_hz, rate_hz * _LONGEST / n_samples, progress)  # fmt: skip
     slow = np.asarray(slow, dtype=np.float64)
-    centred = (np.arange(len(slow)) - 0.5 * (len(slow) - 1))
+    centred = np.arange(len(slow)) - 0.5 * (len(slow) - 1)
     middle = float(slow.mean())
     rest = slow - middle
     slope = float(centred @ rest / max(float(centred @ centred), 1e-300))
@@ -118,7 +118,9 @@ def survey(read: Reader, n_samples: int, rate_hz: float, progress: Progress | No
     recorded = [np.asarray(whole(place, min(place + _STRETCH, n_samples)), dtype=np.float64) for place in places]
     found = Survey(rest, step, (), middle, (middle, slope / step), rate_hz, n_samples, missing)
     stretches = tuple((place, x - found.line(place, len(x))) for place, x in zip(places, recorded, strict=True))
-    return Survey(rest, step, stretches, middle, (middle, slope / step), rate_hz, n_samples, missing, "", np.concatenate(recorded))
+    return Survey(
+        rest, step, stretches, middle, (middle, slope / step), rate_hz, n_samples, missing, "", np.concatenate(recorded)
+    )
 
 
 def _because(nothing: Survey, why_not: str) -> Survey:

@@ -15,8 +15,10 @@ _VOICES = 8  # frequencies per octave
 _CYCLES = 0.8  # standard deviation of the weights in time, in cycles: harmonics stay apart, a run-up is followed
 _REACH = 4.0  # standard deviations after which a weight counts as nothing
 _MOST_FRAMES = 4096
-_STEP_COST = 0.5  # of the score, for a change by one voice between two frames
-_QUARTILE = 1.55  # median over lower quartile of the magnitude of noise (Rayleigh): tones fill up to three quarters of the picture
+_STEP_COST = 0.1  # of the largest score, for a change by one voice between two frames
+_QUARTILE = (
+    1.55  # median over lower quartile of the magnitude of noise (Rayleigh): tones fill up to three quarters of the picture
+)
 _STANDS_OUT = 4.0  # times the noise in a voice: less is noise
 _HIGHEST = 0.25  # of the sample rate
 
@@ -62,7 +64,8 @@ def frequency_track(x: FloatArray, rate_hz: float, band_hz: tuple[float, float])
 def _amplitudes(x: FloatArray, rate_hz: float, voices: FloatArray, frames: FloatArray) -> FloatArray:
     """Return the amplitude of each voice at each frame, shape (n_voices, n_frames).
 
-    The spectrum around a voice is cut out and transformed back alone, so that a voice costs as much as it is wide.
+    The spectrum around a voice is cut out and transformed back alone, so that a voice costs as much as it is wide. At its ends
+    an amplitude is taken over the weights that lie within the record.
     """
     pad = min(int(2 * _REACH * _CYCLES * rate_hz / voices[0]), len(x))
     length = quick_length(len(x) + pad)
@@ -77,16 +80,21 @@ def _amplitudes(x: FloatArray, rate_hz: float, voices: FloatArray, frames: Float
         cut = np.zeros(size, dtype=np.complex128)
         cut[: end - first] = lines[first:end] * np.exp(-0.5 * ((np.arange(first, end) * spacing - voice) / sigma) ** 2)
         envelope = np.abs(np.fft.ifft(cut)) * (2 * size / length)
-        found[k] = envelope[np.minimum((frames * (size / length)).astype(np.intp), size - 1)]
+        inside = sum(_share_below(side / rate_hz * voice / _CYCLES) for side in (frames, len(x) - frames)) - 1
+        found[k] = envelope[np.minimum((frames * (size / length)).astype(np.intp), size - 1)] / inside
     return found
+
+
+def _share_below(z: FloatArray) -> FloatArray:
+    """Return the share of a normal distribution below `z` (n,) standard deviations, within 1 %."""
+    return np.asarray(1 / (1 + np.exp(-1.702 * np.minimum(z, 40.0))))
 
 
 def _best_path(picture: FloatArray, least: FloatArray) -> np.ndarray:
     """Return the voice of each frame along the path that gathers the most of what stands out; changes cost."""
     n_voices, n_frames = picture.shape
-    with np.errstate(divide="ignore"):
-        score = np.maximum(np.log(picture / np.maximum(least, 1e-300)), 0.0)
-    score = np.minimum(score, 1e3)
+    score = np.where(picture > least, _contrast(picture), 0.0)
+    score /= max(float(score.max()), 1e-300)
     cost = _STEP_COST * np.abs(np.subtract.outer(np.arange(n_voices), np.arange(n_voices)))
     best = score[:, 0]
     came = np.empty((n_frames, n_voices), dtype=np.intp)
@@ -99,6 +107,13 @@ def _best_path(picture: FloatArray, least: FloatArray) -> np.ndarray:
     for at in range(n_frames - 1, 0, -1):
         path[at - 1] = came[at, path[at]]
     return path
+
+
+def _contrast(picture: FloatArray) -> FloatArray:
+    """Return by how much each place rises above the mean of those half an octave below and above: tones do, steps do not."""
+    reach = _VOICES // 2
+    beside = np.pad(picture, ((reach, reach), (0, 0)), mode="edge")
+    return np.maximum(picture - 0.5 * (beside[: len(picture)] + beside[2 * reach :]), 0.0)
 
 
 def _between_voices(picture: FloatArray, voices: FloatArray, path: np.ndarray) -> FloatArray:

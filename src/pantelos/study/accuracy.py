@@ -12,7 +12,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from pantelos.accuracy.budget import RANDOM, Budget, Contribution, Input, Shape
+from pantelos.accuracy.budget import METHOD, RANDOM, Budget, Contribution, Input, Shape
 from pantelos.errors import PantelosError
 from pantelos.formula.derived import Derived, Scalar
 from pantelos.formula.syntax import names_used
@@ -24,6 +24,7 @@ from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.statistics import window_means
+from pantelos.study.engine.references import recorded_behind
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Connection, Study
 from pantelos.study.results import ResultCache
@@ -104,16 +105,6 @@ def stated_inputs(study: Study, names: Sequence[str]) -> tuple[tuple[Input, ...]
     return tuple(found), tuple(silent)
 
 
-def recorded_behind(study: Study, names: Sequence[str]) -> tuple[str, ...]:
-    """Return the recorded channels that channels and formulas rest on, each once."""
-    found: dict[str, None] = {}
-    for name in names:
-        formula = study.formula(name)
-        behind = (name,) if formula is None else recorded_behind(study, sorted(names_used(formula.expression)))
-        found.update(dict.fromkeys(behind))
-    return tuple(found)
-
-
 @dataclass(frozen=True, slots=True)
 class Stated:
     """The accuracy of a value: its budget, or why there is none."""
@@ -134,7 +125,14 @@ def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequen
     if reason:
         return Stated(None, reason)
     ppm = str(evaluation.study.record.time_base_ppm) if evaluation.study.record is not None else ""
-    key = evaluation.result_key("accuracy", interval, kind.name, ppm, *(evaluation.identity(name) for name in channels))
+    key = evaluation.result_key(
+        "accuracy",
+        interval,
+        None if kind.own_cycles else evaluation.reference_of(channels),
+        kind.name,
+        ppm,
+        *(evaluation.identity(name) for name in channels),
+    )
     return evaluation.cached(key, lambda: _reading_accuracy(evaluation, kind, channels, interval, inputs))
 
 
@@ -161,6 +159,8 @@ def _reading_accuracy(
         if amount is None:
             amount = _Moved(evaluation, one).reading(kind, channels, interval).value - reading.value
         found.append(Contribution(one, amount))
+    if reading.method_u > 0:
+        found.append(Contribution(Input(METHOD, "", Shape.NORMAL, reading.method_u), reading.method_u))
     return _stated(found, reading.value)
 
 
@@ -187,20 +187,23 @@ def _known(
         case name if name in RANDOM:
             stretch = evaluation.stretch(kind, channels, interval)
             waves = [evaluation.waveform(channel) for channel in channels]
-            sigma = one.standard if recorded else _noise_behind(evaluation, one, channels, reading)
-            return kind.noise(reading.value, sigma, waves, stretch, reading.window)
+            sigmas = [one.standard] if recorded else _noise_behind(evaluation, one, channels, reading)
+            return kind.noise(reading.value, sigmas, waves, stretch, reading.window)
     return None
 
 
-def _noise_behind(evaluation: Evaluation, one: Input, channels: Sequence[str], reading: Reading) -> float:
-    """Return the rms that noise of one channel has in a formula: what a shift by σ does to its samples."""
-    moved, total = _Moved(evaluation, one), 0.0
+def _noise_behind(evaluation: Evaluation, one: Input, channels: Sequence[str], reading: Reading) -> list[float]:
+    """Return the rms that noise of one recorded channel has in each of some channels: what a shift by σ does to their samples."""
+    moved, found = _Moved(evaluation, one), []
     for name in channels:
+        if one.channel not in recorded_behind(evaluation.study, [name]):
+            found.append(0.0)
+            continue
         square, _ = window_means(
             _Squared(evaluation.waveform(name), moved.waveform(name)), reading.window, evaluation.record.n_samples
         )
-        total += float(square)
-    return math.sqrt(total)
+        found.append(math.sqrt(float(square)))
+    return found
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,8 +18,9 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics import Orders, harmonic_orders
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
-from pantelos.signal.window import samples_between
+from pantelos.signal.window import evaluation_window, samples_between
 from pantelos.study.engine.places import WHOLE_RECORD, Places
+from pantelos.study.engine.references import Reference
 from pantelos.study.model import Connection, Study
 from pantelos.units import unit
 
@@ -35,7 +36,8 @@ class Evaluation(Places):
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
         """Return a reading of channels over an interval (the active one for None)."""
-        key = self.result_key("reading", interval, kind.name, *(self.identity(name) for name in channels))
+        reference = None if kind.own_cycles else self.reference_of(channels)
+        key = self.result_key("reading", interval, reference, kind.name, *(self.identity(name) for name in channels))
         return self._results.get(
             key, lambda: take(kind, [self.waveform(name) for name in channels], self.stretch(kind, channels, interval))
         )
@@ -43,13 +45,13 @@ class Evaluation(Places):
     def n_missing(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of an interval have no value."""
         wave, window = self.waveform(name), samples_between(*self.span(interval))
-        key = self.result_key("missing", interval, self.identity(name))
+        key = self.result_key("missing", interval, None, self.identity(name))
         return self._results.get(key, lambda: n_missing(wave.read, window.first, window.end))
 
     def n_clipped(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of a recorded channel are clipped in an interval."""
         channel, window = self.resolve(name), samples_between(*self.span(interval))
-        key = self.result_key("clipped", interval, self.identity(name))
+        key = self.result_key("clipped", interval, None, self.identity(name))
         assert isinstance(channel, Channel)
         return self._results.get(key, lambda: clipped_between(channel, window.first, window.end))
 
@@ -61,26 +63,30 @@ class Evaluation(Places):
                 f'Interval "{self.interval_name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.'
             )
         wave = self.waveform(channel)
-        key = self.result_key("spectrum", interval, str(window), self.identity(channel))
+        key = self.result_key("spectrum", interval, None, str(window), self.identity(channel))
         return self._results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
 
-    def harmonics(self, channels: Sequence[str], interval: str | None, progress: Progress | None = None) -> Orders:
-        """Return the phasors of channels over the whole cycles of an interval; the last row is the reference.
+    def harmonics(
+        self, channels: Sequence[str], interval: str | None, progress: Progress | None = None, reference: Reference | None = None
+    ) -> Orders:
+        """Return the phasors of channels over the whole cycles of their reference in an interval; the last row is the reference.
 
         Raises
         ------
         StudyError
             When there is no reference, or no whole cycle of it in the interval.
         """
-        reference = self.study.reference
-        cycles = self.reference_cycles
-        if reference is None or cycles is None:
-            raise StudyError("Harmonics need a reference channel with cycles. Choose one on the Wiring page.")
-        window = self.window(interval)
+        reference = reference or self.reference_of(channels)
+        cycles, name = reference.cycles, reference.channel
+        if cycles is None or name is None:
+            raise StudyError(
+                f"Harmonics of {', '.join(channels)} need cycles: {reference.why}. Choose a channel whose cycles count."
+            )
+        window = evaluation_window(cycles, *self.span(interval))
         if not window.n_cycles:
-            raise StudyError(f'Interval "{self.interval_name(interval)}" holds no whole cycle of {reference}. Make it longer.')
-        read = self.stacked([*channels, reference])
-        key = self.result_key("harmonics", interval, *(self.identity(name) for name in channels))
+            raise StudyError(f'Interval "{self.interval_name(interval)}" holds no whole cycle of {name}. Make it longer.')
+        read = self.stacked([*channels, name])
+        key = self.result_key("harmonics", interval, reference, *(self.identity(name) for name in channels))
         return self._results.get(
             key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
         )
@@ -118,12 +124,13 @@ class Evaluation(Places):
         """Return power and energy of a connection over an interval."""
         kind = self.wiring_of(connection)
         channels = [connection.sockets[socket.name] for socket in kind.sockets]
-        key = self.result_key("power", interval, kind.id, *(self.identity(name) for name in channels))
+        reference = self.reference_for(connection)
+        key = self.result_key("power", interval, reference, kind.id, *(self.identity(name) for name in channels))
         start, stop = self.span(interval)
+        said = reference.channel or "", "" if reference.cycles is not None else reference.why
         return self._results.get(key, lambda: measure_connection(
-            kind, self.stacked(channels), self.record.n_samples, self.record.rate_hz,
-            self.reference_cycles if kind.alternating else None, start, stop,
-            np.array([self.low_signal(name) for name in channels]), progress))  # fmt: skip
+            kind, self.stacked(channels), self.record.n_samples, self.record.rate_hz, reference.cycles, start, stop,
+            np.array([self.low_signal(name) for name in channels]), progress, said))  # fmt: skip
 
 
 class _Stacked:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.reading.reading import ReadingKind
-from pantelos.study.accuracy import POWER_FIELDS, Stated, power_accuracy, recorded_behind, try_accuracy, value_accuracy
+from pantelos.study.accuracy import POWER_FIELDS, Stated, power_accuracy, try_accuracy, value_accuracy
+from pantelos.study.engine.references import recorded_behind
 from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.study.model import Connection
 from pantelos.units import Unit, unit
@@ -71,12 +72,11 @@ def explain_reading(
         ("method", reading.method),
         ("after", kind.source),
     ]
-    if reading.coverage < 1:
-        facts.append(("valid", f"{100 * reading.coverage:.4g} % of the samples"))
+    facts += [("note", remark) for remark in reading.remarks]
     return Explanation(
         call_text(kind, channels, place),
         _value(reading.value, stated, reading.unit),
-        _range(reading.value, stated, reading.unit),
+        f"not given: {reading.why_not}" if reading.why_not else _range(reading.value, stated, reading.unit),
         tuple(facts),
         _budget(stated, reading.unit),
         _remarks(evaluation, channels, notices),
@@ -134,14 +134,15 @@ def explain_power(
     stated = power_accuracy(evaluation, connection, interval)[element, quantity]
     kind, power = evaluation.wiring_of(connection), evaluation.power(connection, interval)
     of = power.total if element == "total" else power.elements[[e.name for e in kind.elements].index(element)]
-    shown, place, window = unit(symbol), evaluation.interval_name(interval), evaluation.window(interval)
+    shown, place, window = unit(symbol), evaluation.interval_name(interval), power.window
     factor = shown.factor if quantity == "phi1" else 1.0
     facts = (
         ("connection", f"{connection.name}, {kind.title}: " + ", ".join(f"{s} = {c}" for s, c in connection.sockets.items())),
         ("interval", f"{place}, {_span(evaluation, interval)}"),
-        ("taken over", f"{window.n_cycles or 'no'} whole cycles of {evaluation.study.reference}"),
+        ("taken over", f"{window.n_cycles} whole cycles of {power.reference}" if window.n_cycles else "all samples"),
         ("method", f"{method}, {window.rule} rule"),
         ("after", source),
+        *(("note", remark) for remark in power.remarks),
     )
     value = float(getattr(of, quantity)) * factor
     scaled = _scaled(stated, factor)

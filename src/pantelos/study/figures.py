@@ -55,7 +55,7 @@ class XY:
 
 def xy(evaluation: Evaluation, x: str, y: str, interval: str | None, progress: Progress | None = None) -> XY:
     """Return the figure of two channels, every sample counted."""
-    key = evaluation.result_key("xy", interval, evaluation.identity(x), evaluation.identity(y))
+    key = evaluation.result_key("xy", interval, evaluation.reference_of([y, x]), evaluation.identity(x), evaluation.identity(y))
     return evaluation.cached(key, lambda: _xy(evaluation, x, y, interval, progress or Progress()))
 
 
@@ -120,7 +120,7 @@ def values_of(evaluation: Evaluation, name: str, interval: str | None, codes: bo
     StudyError
         When codes are asked of a channel that is not recorded as whole numbers in one piece.
     """
-    key = evaluation.result_key("values", interval, evaluation.identity(name), str(codes))
+    key = evaluation.result_key("values", interval, None, evaluation.identity(name), str(codes))
     return evaluation.cached(key, lambda: _values(evaluation, name, interval, codes, progress or Progress()))
 
 

@@ -58,7 +58,7 @@ def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress:
     if not number > 0:
         raise StudyError(f'"{text}": the length must be above zero.')
     if what in ("cycles", "cycle"):
-        cycles = evaluation.reference_cycles
+        cycles = evaluation.reference.cycles
         if cycles is None:
             raise StudyError("There is no reference channel with cycles to count. Choose one first.")
         crossings, _ = cycles.between(low, high)

@@ -77,6 +77,7 @@ class Connection(msgspec.Struct, frozen=True):
     name: str
     wiring: str
     sockets: dict[str, str] = {}
+    reference: str | None = None  # the channel whose cycles count for its numbers; None: the surest
 
 
 class EventKind(StrEnum):
@@ -182,7 +183,7 @@ class Study(msgspec.Struct, frozen=True):
     formulas: tuple[Formula, ...] = ()
     intervals: tuple[Interval, ...] = ()
     active: str | None = None  # name of the active interval
-    reference: str | None = None  # the channel whose cycles count
+    reference: str | None = None  # the channel whose cycles count where no connection says so; None: as connections say
     connections: tuple[Connection, ...] = ()
     lanes: tuple[Lane, ...] = ()
     panels: tuple[Panel, ...] = ()

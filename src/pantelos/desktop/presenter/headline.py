@@ -1,10 +1,11 @@
 """The header line: which interval every number belongs to, and whether it holds whole cycles."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from pantelos.notation import duration, seconds, with_unit
-from pantelos.signal.window import is_whole
+from pantelos.signal.window import cycles_in, is_whole
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.instants import riding_difference
 from pantelos.units import unit
@@ -20,23 +21,27 @@ class Headline:
     length: str = ""
     cycles: str = ""
     whole: bool | None = None  # None: not known, or nothing to be whole of
+    why: str = ""  # why these cycles count, or why none do
 
 
-def headline(evaluation: Evaluation | None, title: str, cycles_known: bool) -> Headline:
-    """Return what the header line says; cycles only when they are known without work."""
+def headline(evaluation: Evaluation | None, title: str, chosen: Sequence[str] = ()) -> Headline:
+    """Return what the header line says, with the reference of the channels chosen; cycles only when known without work."""
     if evaluation is None:
         return Headline(title)
     place = evaluation.place(None)
     step = 10 ** math.floor(math.log10(max(place.length_s, 1e-9))) / 1000
     times = f"{seconds(place.start_s, step)} – {seconds(place.stop_s, step)}"
     length = f"Δ {duration(place.length_s, 5)}"
-    if not cycles_known or evaluation.study.reference is None:
+    names = [name for name in chosen if name in evaluation.types]
+    if not (evaluation.reference_of_known(names) if names else evaluation.reference_known):
         return Headline(title, place.name, times, length)
-    n = evaluation.n_cycles(None)
+    reference = evaluation.reference_of(names) if names else evaluation.reference
+    n = cycles_in(reference.cycles, *evaluation.span(None))
     if not math.isfinite(n):
-        return Headline(title, place.name, times, length, f"no cycles of {evaluation.study.reference}")
+        said = f"no cycles of {reference.channel}" if reference.channel else "all samples: no cycles"
+        return Headline(title, place.name, times, length, said, why=reference.why)
     whole = is_whole(n) if evaluation.study.active is not None else None
-    return Headline(title, place.name, times, length, f"{n:.2f} cycles of {evaluation.study.reference}", whole)
+    return Headline(title, place.name, times, length, f"{n:.2f} cycles of {reference.channel}", whole, reference.why)
 
 
 def riding_text(evaluation: Evaluation, edges: tuple[float, float]) -> str:

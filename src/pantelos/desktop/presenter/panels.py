@@ -153,8 +153,8 @@ def _spectrum(evaluation: Evaluation, panel: Panel, progress: Progress) -> Pictu
     found = evaluation.spectrum(name, panel.interval, SpectralWindow(panel.window), progress)
     averaged = f" · {found.n_blocks} blocks" if found.n_blocks > 1 else ""
     caption = f"{name} · rms · {_place(evaluation, panel)} · {panel.window} · Δf {found.spacing_hz:.3g} Hz{averaged}"
-    reference = evaluation.reference_cycles
-    fundamental = reference.frequency_hz if reference is not None else math.nan
+    cycles = evaluation.reference_of([name]).cycles
+    fundamental = cycles.frequency_hz if cycles is not None else math.nan
     half = evaluation.record.rate_hz / 2
     top = min(25 * fundamental, half) if math.isfinite(fundamental) else half
     return SpectrumPicture(caption, found.frequencies_hz, found.rms, evaluation.unit(name),

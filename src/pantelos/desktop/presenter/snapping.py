@@ -40,8 +40,8 @@ def _places(evaluation: Evaluation, snap: Snap, channel: str | None, search: str
     match snap:
         case Snap.SAMPLE:
             return np.array([min(max(round(position), 0), evaluation.record.n_samples)], dtype=np.float64)
-        case Snap.CYCLE if evaluation.study.reference is not None and evaluation.has_cycles(evaluation.study.reference):
-            return evaluation.cycles(evaluation.study.reference).crossings
+        case Snap.CYCLE if evaluation.reference_known and (cycles := evaluation.reference.cycles) is not None:
+            return cycles.crossings
         case Snap.EVENT if search is not None:
             wanted = evaluation.study.search(search)
             return find_events(evaluation, wanted).positions if has_events(evaluation, wanted) else np.zeros(0)

@@ -10,6 +10,7 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.runner import Runner
 from pantelos.errors import PantelosError
+from pantelos.signal.window import cycles_in
 from pantelos.study import operations as op
 from pantelos.study.filling import RULES, intervals_by_rule
 from pantelos.study.model import Interval, Study
@@ -41,9 +42,8 @@ class IntervalTools(QObject):
         """Follow edges that are dragged; take them when they are let go."""
         self._page.set_edges((start_s, stop_s))
         evaluation, interval = self._document.evaluation, self._document.study.active_interval
-        reference = self._document.study.reference
-        if evaluation is not None and reference is not None and evaluation.has_cycles(reference):
-            self._page.ruler.n_cycles = (stop_s - start_s) * evaluation.cycles(reference).frequency_hz
+        if evaluation is not None and evaluation.reference_known:
+            self._page.ruler.n_cycles = cycles_in(evaluation.reference.cycles, *evaluation.positions(start_s, stop_s))
         if released and interval is not None:
             self.move(interval.name, start_s, stop_s)
 

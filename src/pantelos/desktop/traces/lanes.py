@@ -137,7 +137,7 @@ class Lanes(QWidget):
         if evaluation is None:
             return t_s
         reach = _SNAP_REACH / self.columns().trace_width * self.document.view.length_s
-        channel = self.channel_near(self.x_of(t_s), y) or evaluation.study.reference
+        channel = self.channel_near(self.x_of(t_s), y) or (evaluation.reference.channel if evaluation.reference_known else None)
         return snapped(evaluation, self.selection.snap, channel, self.selection.search, t_s, reach)
 
     # painting

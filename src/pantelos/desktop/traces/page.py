@@ -197,8 +197,7 @@ class TracesPage(QWidget):
                       if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR)  # fmt: skip
 
         def pyramids(progress: Progress) -> None:
-            if evaluation.study.reference is not None:
-                evaluation.cycles(evaluation.study.reference, progress.part(0.0, 0.2))
+            evaluation.reference  # noqa: B018 - its cycles are found here, off the interface thread
             for at, name in enumerate(shown):
                 evaluation.prepare_drawing(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
 
@@ -223,7 +222,7 @@ class TracesPage(QWidget):
             self.panels.refresh()
         self.picture_pending = False
         self.drawn.emit()
-        counted = evaluation is not None and self._document.study.reference is not None
+        counted = evaluation is not None and evaluation.reference_known
         self.ruler.n_cycles = evaluation.n_cycles(None) if counted and evaluation is not None else math.nan
         self.ruler.update()
         self.lanes.update()

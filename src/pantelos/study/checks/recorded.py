@@ -81,7 +81,7 @@ def missing(evaluation: Evaluation) -> Iterator[Notice]:
 def offset_and_drift(evaluation: Evaluation) -> Iterator[Notice]:
     """Check that alternating channels have no mean, and that none changes its size within the active interval."""
     place = evaluation.study.active_interval
-    if place is None or evaluation.reference_cycles is None:
+    if place is None:
         return
     names = {
         channel: None for c in evaluation.study.connections if wiring(c.wiring).alternating for channel in c.sockets.values()
@@ -105,7 +105,7 @@ def offset_and_drift(evaluation: Evaluation) -> Iterator[Notice]:
 def _rms_between(evaluation: Evaluation, name: str, start_s: float, length_s: float) -> float:
     """Return the rms over the whole cycles of the reference in a stretch; NaN where there are too few to compare."""
     low, high = evaluation.positions(start_s, start_s + length_s)
-    cycles = evaluation.reference_cycles
+    cycles = evaluation.reference_of([name]).cycles
     if cycles is not None:
         crossings, _ = cycles.between(low, high)
         if len(crossings) < _FEWEST_CYCLES + 1:
@@ -123,7 +123,7 @@ def rate(evaluation: Evaluation) -> Iterator[Notice]:
     for channel in _channels(evaluation):
         if channel.interpolated or half < 64 or channel.pieces[0].raw.is_state:
             continue
-        key = evaluation.result_key("rate", None, evaluation.identity(channel.name))
+        key = evaluation.result_key("rate", None, None, evaluation.identity(channel.name))
         share = evaluation.cached(key, lambda c=channel: _share_at_top(c.read(middle - half, middle + half)))  # type: ignore[misc]
         low, high = evaluation.extent(channel.name)
         if share > _TOO_MUCH and high - low > 0.02 * (channel.full_scale or 0.0):

@@ -8,7 +8,7 @@ import msgspec
 
 from pantelos.errors import FormulaError, PantelosError, StudyError
 from pantelos.formula.compile import Compiled, Kind, Types, compile_formula
-from pantelos.formula.syntax import names_used, readings_taken
+from pantelos.formula.syntax import functions_called, names_used
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import Record
 from pantelos.study.model import Study
@@ -98,8 +98,32 @@ class Names:
             setup = self.study.channel(name)
             return identity_of(self._record_identity, setup.column, setup.recorder_unit, setup.scaling)
         used = [self.identity(other) for other in sorted(names_used(formula.expression))]
-        taken = any(reading_kind(called) for called in readings_taken(formula.expression))
-        reference = self.identity(self.study.reference) if taken and self.study.reference not in (None, name) else ""
+        taken = any(reading_kind(called) for called in functions_called(formula.expression))
+        return identity_of(formula.expression, used, self._around_readings if taken else (), self.study.highest_order)
+
+    @cached_property
+    def _around_readings(self) -> tuple[object, ...]:
+        """What readings within formulas depend on beside their channels: intervals, time zero, and whose cycles may count."""
         edges = [(place.name, place.start_s, place.stop_s) for place in self.study.intervals]
-        places = (self.study.active, edges, reference) if taken else ()
-        return identity_of(formula.expression, used, places, self.study.highest_order)
+        wired = [(c.name, c.wiring, c.reference, [(s, name, self._substance(name)) for s, name in sorted(c.sockets.items())])
+                 for c in self.study.connections]  # fmt: skip
+        reference = (self.study.reference, self._substance(self.study.reference)) if self.study.reference else ()
+        return self.study.active, edges, self.record.start_s, wired, reference
+
+    def _substance(self, name: str) -> str:
+        """Return a digest of what a channel is made of: scalings and expressions, but no places. It never asks for readings."""
+        made: list[object] = []
+        seen: set[str] = set()
+        waiting = [name]
+        while waiting:
+            one = waiting.pop()
+            if one in seen:
+                continue
+            seen.add(one)
+            formula = self.study.formula(one)
+            if formula is not None:
+                made.append(formula)
+                waiting += sorted(names_used(formula.expression))
+            else:
+                made.append(next((channel for channel in self.study.channels if channel.name == one), one))
+        return identity_of(self._record_identity, made)

@@ -7,13 +7,15 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
+from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
 from pantelos.reading.reading import ReadingKind, Stretch
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
+from pantelos.study.engine.references import Reference, candidates, connection_around, may_give_cycles, recorded_behind, surest
 from pantelos.study.engine.waveforms import Waveforms
-from pantelos.study.model import Interval
+from pantelos.study.model import Connection, Interval
 
 WHOLE_RECORD = "whole record"
 
@@ -57,29 +59,92 @@ class Places(Waveforms):
             found = find_cycles(lambda a, b: wave.read(span.first + a, span.first + b), span.end - span.first, wave.rate_hz)
             return replace(found, crossings=found.crossings + span.first, n_samples=wave.n_samples)
 
-        return self._results.get(self.result_key("cycles within", interval, self.identity(name)), find)
+        return self._results.get(self.result_key("cycles within", interval, None, self.identity(name)), find)
 
     def has_cycles(self, name: str) -> bool:
         """Return whether the cycles of a channel are known without work."""
         return self._results.has(("cycles", self.identity(name)))
 
-    @property
-    def reference_cycles(self) -> Cycles | None:
-        """The cycles of the reference channel, or None where there is none or it shows no cycles."""
-        if self.study.reference is None:
-            return None
-        cycles = self.cycles(self.study.reference)
-        return cycles if len(cycles.whole) else None
+    def reference_for(self, connection: Connection) -> Reference:
+        """Return whose cycles count for the numbers of a connection."""
+        if not wiring(connection.wiring).alternating:
+            return Reference(None, None, "a DC connection has no cycles")
+        chosen = connection.reference
+        if chosen is None and self.study.reference in connection.sockets.values():
+            chosen = self.study.reference
+        if chosen is not None:
+            return self._chosen(chosen)
+        name, why = surest([n for n in candidates(self.study, connection) if n in self.types], self.cycles)
+        return Reference(name, self.cycles(name) if name is not None else None, why)
 
-    def n_cycles(self, interval: str | None) -> float:
-        """Return how many cycles of the reference an interval holds; NaN when unknown."""
-        return cycles_in(self.reference_cycles, *self.span(interval))
+    def _chosen(self, name: str) -> Reference:
+        cycles = self.cycles(name)
+        if not len(cycles.whole):
+            return Reference(name, None, f"{name} shows no cycles: {cycles.why_not}")
+        return Reference(name, cycles, "chosen")
+
+    def reference_of(self, names: Sequence[str]) -> Reference:
+        """Return whose cycles count for readings of some channels together.
+
+        That of the connection they sit in, also through a formula; else that of the study where they rest on it; else the
+        last one's own cycles; else none: all samples count.
+        """
+        named = [name for name in names if name]
+        connection = connection_around(self.study, named) if named else None
+        if connection is not None:
+            return self.reference_for(connection)
+        chosen = self.study.reference
+        if chosen is not None and (not named or chosen in (*named, *recorded_behind(self.study, named))):
+            return self._chosen(chosen)
+        if not named:
+            return Reference(None, None, "it is a channel without a name")
+        own = named[-1]
+        if own not in self.types or not may_give_cycles(self.study, own, self.kind(own)):
+            return Reference(None, None, f"{own} has no cycles of its own")
+        cycles = self.cycles(own)
+        if not len(cycles.whole):
+            return Reference(None, None, f"{own} shows no cycles: {cycles.why_not}")
+        return Reference(own, cycles, "its own cycles")
+
+    @property
+    def reference(self) -> Reference:
+        """Whose cycles count where no channel is spoken of: the channel chosen, else that of the first alternating connection."""
+        if self.study.reference is not None:
+            return self._chosen(self.study.reference)
+        for connection in self.study.connections:
+            if wiring(connection.wiring).alternating and candidates(self.study, connection):
+                return self.reference_for(connection)
+        return Reference(None, None, "no reference is chosen and nothing alternating is connected")
+
+    @property
+    def reference_known(self) -> bool:
+        """Whether the reference is known without work."""
+        connection = next((c for c in self.study.connections if wiring(c.wiring).alternating), None)
+        if self.study.reference is not None:
+            return self.has_cycles(self.study.reference)
+        return connection is not None and all(self.has_cycles(name) for name in candidates(self.study, connection)[:1])
+
+    def reference_of_known(self, names: Sequence[str]) -> bool:
+        """Return whether the reference of some channels is known without work."""
+        connection = connection_around(self.study, names)
+        if connection is not None:
+            return all(self.has_cycles(name) for name in candidates(self.study, connection)[:1])
+        chosen = self.study.reference
+        if chosen is not None and chosen in (*names, *recorded_behind(self.study, names)):
+            return self.has_cycles(chosen)
+        own = names[-1]
+        return own not in self.types or not may_give_cycles(self.study, own, self.kind(own)) or self.has_cycles(own)
+
+    def n_cycles(self, interval: str | None, names: Sequence[str] = ()) -> float:
+        """Return how many cycles of the reference (of some channels) an interval holds; NaN when unknown."""
+        reference = self.reference_of(names) if names else self.reference
+        return cycles_in(reference.cycles, *self.span(interval))
 
     def snapped(self, interval: Interval) -> Interval:
         """Return the interval with its edges on the nearest crossings of the reference, at least one cycle long."""
-        cycles = self.reference_cycles
+        cycles = self.reference.cycles
         if cycles is None:
-            raise StudyError("There is no reference channel with cycles to snap to. Choose one first.")
+            raise StudyError(f"There is no reference to snap to: {self.reference.why}. Choose a channel whose cycles count.")
         edges = self.positions(interval.start_s, interval.stop_s)
         start, stop = (self._nearest(cycles, int(np.searchsorted(cycles.crossings, edge)), edge) for edge in edges)
         if start == stop:
@@ -101,21 +166,25 @@ class Places(Waveforms):
             if not channels[0]:
                 raise StudyError(f"{kind.name} needs a channel with a name. Give the expression a name first, then take "
                                  f"{kind.name} of it.")  # fmt: skip
-            cycles: Cycles | None = self.cycles(channels[0])
-            if cycles is None or not cycles.between(start, stop)[1].any():
+            cycles = self.cycles(channels[0])
+            if not cycles.between(start, stop)[1].any():
                 cycles = self._cycles_within(channels[0], interval)
+            reference = Reference(channels[0], cycles if len(cycles.whole) else None, cycles.why_not)
         else:
-            cycles = self.reference_cycles
-            if cycles is None and kind.name in ("phase", "thd") and channels[-1]:
-                cycles = self.cycles(channels[-1])
-        return Stretch(start, stop, cycles, self.study.highest_order, self.record.start_s)
+            reference = self.reference_of(channels)
+        return Stretch(start, stop, reference.cycles, self.study.highest_order, self.record.start_s, reference.channel or "",
+                       "" if reference.cycles is not None else reference.why)  # fmt: skip
 
-    def window(self, interval: str | None) -> Window:
-        """Return the whole cycles of the reference that numbers of this interval rest on."""
-        return evaluation_window(self.reference_cycles, *self.span(interval))
+    def window(self, interval: str | None, names: Sequence[str] = ()) -> Window:
+        """Return the whole cycles of the reference (of some channels) that numbers of this interval rest on."""
+        reference = self.reference_of(names) if names else self.reference
+        return evaluation_window(reference.cycles, *self.span(interval))
 
-    def result_key(self, what: str, interval: str | None, *parts: str) -> tuple[str, ...]:
-        """Return the key of a result over an interval: all that it depends on."""
-        reference = self.identity(self.study.reference) if self.study.reference else ""
+    def result_key(self, what: str, interval: str | None, reference: Reference | None, *parts: str) -> tuple[str, ...]:
+        """Return the key of a result over an interval: all that it depends on, and all that it shows."""
+        cycled = self.identity(reference.channel) if reference is not None and reference.channel is not None else ""
+        why = reference.why if reference is not None else ""
         start, stop = self.span(interval)
-        return (what, reference, start.hex(), stop.hex(), str(self.study.highest_order), *parts)
+        origin = self.record.start_s.hex()
+        return (what, reference.channel or "" if reference else "", cycled, why, start.hex(), stop.hex(), origin,
+                self.interval_name(interval), str(self.study.highest_order), *parts)  # fmt: skip

@@ -66,6 +66,11 @@ class Waveforms(Names):
         full_scale = getattr(self.resolve(name), "full_scale", None)
         return LOW_SIGNAL_SHARE * full_scale if full_scale else 0.0
 
+    @property
+    def origin_s(self) -> float:
+        """The instant of sample 0, s (scope of formulas)."""
+        return self.record.start_s
+
     def positions(self, *instants_s: float) -> tuple[float, ...]:
         """Return instants of the record in samples, not necessarily whole."""
         return tuple((t - self.record.start_s) * self.record.rate_hz for t in instants_s)

@@ -65,9 +65,13 @@ def rename_channel(study: Study, old: str, new: str) -> Study:
         ),
         reference=new if study.reference == old else study.reference,
         connections=tuple(
-            replace(c, sockets={s: new if channel == old else channel for s, channel in c.sockets.items()})
+            replace(
+                c,
+                sockets={s: new if channel == old else channel for s, channel in c.sockets.items()},
+                reference=new if c.reference == old else c.reference,
+            )
             for c in study.connections
-        ),
+        ),  # fmt: skip
         lanes=tuple(replace(lane, channels=changed(lane.channels)) for lane in study.lanes),
         panels=tuple(replace(panel, channels=changed(panel.channels)) for panel in study.panels),
         searches=tuple(replace(search, channel=new) if search.channel == old else search for search in study.searches),
@@ -110,12 +114,13 @@ def define_channel(study: Study, name: str, column: str, recorder_unit: str, sca
 
 
 def set_reference(study: Study, name: str) -> Study:
-    """Return the study with another reference channel, whose cycles count everywhere."""
+    """Return the study with another reference channel: its cycles count for its connection, and where no connection says so."""
     if name not in study.names:
         raise StudyError(f'There is no channel "{name}" to take cycles from.')
     if rests_on_readings(study, name):
         raise StudyError(f'"{name}" rests on readings, which need the cycles of the reference. Choose another one.')
-    return replace(study, reference=name)
+    connections = tuple(replace(c, reference=name) if name in c.sockets.values() else c for c in study.connections)
+    return replace(study, reference=name, connections=connections)
 
 
 def change_recorder(study: Study, name: str, text: str) -> Study:

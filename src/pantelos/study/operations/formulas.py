@@ -78,6 +78,13 @@ def remove_formula(study: Study, name: str) -> Study:
         searches=tuple(search for search in study.searches if search.channel != name),
         looks={other: look for other, look in study.looks.items() if other != name},
         intervals=tuple(replace(i, rides=tuple(None if rider == name else rider for rider in i.rides)) for i in study.intervals),
-        connections=tuple(replace(c, sockets={s: ch for s, ch in c.sockets.items() if ch != name}) for c in study.connections),
+        connections=tuple(
+            replace(
+                c,
+                sockets={s: ch for s, ch in c.sockets.items() if ch != name},
+                reference=None if c.reference == name else c.reference,
+            )
+            for c in study.connections
+        ),  # fmt: skip
         reference=None if study.reference == name else study.reference,
     )

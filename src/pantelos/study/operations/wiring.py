@@ -7,7 +7,6 @@ from msgspec.structs import replace
 from pantelos.errors import StudyError
 from pantelos.power.wiring import wiring
 from pantelos.study.model import Connection, Study
-from pantelos.study.operations.formulas import rests_on_readings
 
 
 def add_connection(study: Study, name: str, kind: str) -> Study:
@@ -36,13 +35,8 @@ def place_channel(study: Study, connection: str, socket: str, channel: str) -> S
     wiring(study.connection(connection).wiring).socket(socket)
     if channel not in study.names:
         raise StudyError(f'There is no channel "{channel}" to put into {connection}.{socket}.')
-    study = _with_connection(study, connection, lambda c: replace(
+    return _with_connection(study, connection, lambda c: replace(
         c, sockets={**{s: ch for s, ch in c.sockets.items() if ch != channel}, socket: channel}))  # fmt: skip
-    kind = wiring(study.connection(connection).wiring)
-    voltage = kind.alternating and kind.socket(socket).quantity == "voltage"
-    if study.reference is None and voltage and not rests_on_readings(study, channel):
-        study = replace(study, reference=channel)
-    return study
 
 
 def take_channel_out(study: Study, connection: str, socket: str) -> Study:
@@ -53,7 +47,10 @@ def take_channel_out(study: Study, connection: str, socket: str) -> Study:
 
 def _with_connection(study: Study, name: str, change: Callable[[Connection], Connection]) -> Study:
     found = study.connection(name)
-    return replace(study, connections=tuple(change(c) if c is found else c for c in study.connections))
+    changed = change(found)
+    if changed.reference not in changed.sockets.values():
+        changed = replace(changed, reference=None)
+    return replace(study, connections=tuple(changed if c is found else c for c in study.connections))
 
 
 def swap_phases(study: Study, name: str) -> Study:

@@ -7,6 +7,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compile import Kind
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
+from pantelos.reading.reading import general_method
 from pantelos.study.evaluation import Evaluation
 from pantelos.tables.table import Cell, Table, TableColumn, cell
 
@@ -51,7 +52,5 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         *(TableColumn(f"ratio:{place}", f"÷ {place}", "", f"{place} over {first}") for place in others),
     )  # fmt: skip
     method = [f"Δ and ÷ are against {first}"]
-    method += [
-        f"{kind.title}: {kind.method.replace('{rule}', '')}" for name in readings if (kind := reading_kind(name)) is not None
-    ]
+    method += [f"{kind.title}: {general_method(kind)}" for name in readings if (kind := reading_kind(name)) is not None]
     return Table("comparison", "Comparison", f"{len(places)} intervals side by side", columns, tuple(rows), tuple(method))

@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 
 from pantelos.power.wiring import wiring
+from pantelos.signal.window import evaluation_window
+from pantelos.study.engine.references import Reference
 from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.study.model import Study
 
@@ -27,11 +29,19 @@ def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
     """Return, per interval, the stretch that cycle-bound numbers really rest on."""
     lines = []
     for name in places:
-        window = evaluation.window(name)
-        held = f"{window.n_cycles} whole cycles of {evaluation.study.reference}" if window.n_cycles else "all samples"
-        start, stop = evaluation.instant(window.start), evaluation.instant(window.stop)
-        lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
+        for reference in references_used(evaluation):
+            window = evaluation_window(reference.cycles, *evaluation.span(name))
+            held = f"{window.n_cycles} whole cycles of {reference.channel}" if window.n_cycles else "all samples"
+            start, stop = evaluation.instant(window.start), evaluation.instant(window.stop)
+            lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
     return lines
+
+
+def references_used(evaluation: Evaluation) -> list[Reference]:
+    """Return whose cycles count: that of the study, and those of the connections, each once."""
+    found = [evaluation.reference, *(evaluation.reference_for(c) for c in evaluation.study.connections
+                                     if wiring(c.wiring).alternating)]  # fmt: skip
+    return list({reference.channel: reference for reference in found if reference.cycles is not None}.values()) or found[:1]
 
 
 def harmonic_channels(evaluation: Evaluation) -> list[str]:
@@ -42,6 +52,6 @@ def harmonic_channels(evaluation: Evaluation) -> list[str]:
         if wiring(connection.wiring).alternating
         for channel in connection.sockets.values()
     ]
-    if not placed and evaluation.study.reference:
-        placed = [evaluation.study.reference]
+    if not placed and evaluation.reference.cycles is not None and evaluation.reference.channel:
+        placed = [evaluation.reference.channel]
     return [name for name in dict.fromkeys(placed) if name in evaluation.types]

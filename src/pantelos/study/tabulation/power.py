@@ -38,6 +38,9 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         TableColumn("f", "f", "Hz", "frequency of the reference channel"),
         TableColumn("S_A", "S arithmetic", "VA", "sum of U·I of the elements"),
         TableColumn("S_V", "S vector", "VA", "root of P1² + Q1² of the total"),
+        TableColumn("E_unmeasured_s", "E unmeasured", "s", "time of the interval in which samples are missing and no energy is counted"),
+        TableColumn("reference", "cycles of", "", "whose whole cycles the powers are taken over"),
+        TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
     )  # fmt: skip
     rows: list[tuple[Cell, ...]] = []
     gaps: list[str] = []
@@ -46,10 +49,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         for connection in study.connections:
             at = len(rows)
             measured = evaluation.power(connection, place, progress.part(min(at / 4 / n_parts, 1.0), 1.0))
-            if measured.coverage < 1:
-                gaps.append(
-                    f"{connection.name} in {place}: {100 * (1 - measured.coverage):.3g} % of the samples are missing, left out"
-                )
+            gaps += [f"{connection.name} in {place}: {remark}" for remark in measured.remarks]
             rows += _rows(place, connection.name, connection.wiring, measured)
     method = (
         "U, I, P, S: means over whole cycles of the reference, of products of samples; IEEE 1459",
@@ -74,10 +74,26 @@ def _rows(place: str, name: str, wired: str, measured: ConnectionPower) -> list[
     elements = wiring(wired).elements
     f = cell(measured.window.frequency_hz)
     rows: list[tuple[Cell, ...]] = [
-        (place, name, element.name, *(cell(pick(power, energy)) for _, pick in _POWER_COLUMNS), f, None, None)
+        (
+            place,
+            name,
+            element.name,
+            *(cell(pick(power, energy)) for _, pick in _POWER_COLUMNS),
+            f,
+            None,
+            None,
+            *_said(measured, energy),
+        )
         for element, power, energy in zip(elements, measured.elements, measured.element_energies, strict=True)
     ]
     if measured.several:
         total = (cell(pick(measured.total, measured.total_energy)) for _, pick in _POWER_COLUMNS)
-        rows.append((place, name, "total", *total, f, cell(measured.S_A), cell(measured.S_V)))
+        said = _said(measured, measured.total_energy)
+        rows.append((place, name, "total", *total, f, cell(measured.S_A), cell(measured.S_V), *said))
     return rows
+
+
+def _said(measured: ConnectionPower, energy: Energy) -> tuple[Cell, ...]:
+    """Return what stands behind the numbers of a row."""
+    cycles = measured.reference if measured.window.n_cycles else None
+    return cell(energy.unmeasured_s), cycles, "; ".join(measured.remarks) or None

@@ -1,12 +1,11 @@
 """Readings per channel and interval."""
 
-import math
 from collections.abc import Sequence
 
 from pantelos.formula.compile import Kind
 from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS
-from pantelos.reading.reading import ReadingKind
+from pantelos.reading.reading import ReadingKind, general_method
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.tabulation.places import harmonic_channels, windows_used
 from pantelos.tables.table import Cell, Table, TableColumn, cell
@@ -30,19 +29,29 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         *(TableColumn(kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help)
           for kind in shown_readings),
         TableColumn("missing", "missing", "", "samples of the interval that have no value"),
+        TableColumn("reference", "cycles of", "", "whose whole cycles the readings are taken over"),
+        TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
     ]  # fmt: skip
     rows: list[tuple[Cell, ...]] = []
     for place in places:
         for name in names:
             shown = evaluation.unit(name)
             cells: list[Cell] = [place, name, shown.symbol]
+            remarks: dict[str, list[str]] = {}
             for kind in shown_readings:
-                given = _applies(evaluation, kind, name)
-                value = evaluation.reading(kind, [name], place).value if given else math.nan
-                cells.append(cell(value / kind.unit(shown).factor))
-            rows.append((*cells, evaluation.n_missing(name, place)))
+                if not _applies(evaluation, kind, name):
+                    cells.append(None)
+                    continue
+                found = evaluation.reading(kind, [name], place)
+                cells.append(cell(found.value / kind.unit(shown).factor))
+                for said in (f"not given: {found.why_not}" if found.why_not else "", *found.remarks):
+                    remarks.setdefault(said, []).append(kind.title)
+            said = "; ".join(f"{', '.join(kinds)}: {text}" for text, kinds in remarks.items() if text)
+            reference = evaluation.reference_of([name])
+            cycles = reference.channel if reference.cycles is not None else f"none: {reference.why}"
+            rows.append((*cells, evaluation.n_missing(name, place), cycles, said or None))
             progress.at(len(rows) / (len(places) * len(names)))
-    method = [f"{kind.title}: {kind.method.replace('{rule}', '')}" for kind in shown_readings]
+    method = [f"{kind.title}: {general_method(kind)}" for kind in shown_readings]
     subtitle = f"{len(names)} channels, {len(places)} intervals"
     method.append("missing samples are left out; a reading with more than 5 % of them missing is not given")
     method += windows_used(evaluation, places)

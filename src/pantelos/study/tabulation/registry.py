@@ -13,7 +13,7 @@ from pantelos.study.tabulation.accuracy import accuracy_table
 from pantelos.study.tabulation.comparison import comparison_table
 from pantelos.study.tabulation.events import events_table
 from pantelos.study.tabulation.harmonics import distortion_table, harmonics_table
-from pantelos.study.tabulation.places import chosen_intervals
+from pantelos.study.tabulation.places import chosen_intervals, references_used
 from pantelos.study.tabulation.power import power_table
 from pantelos.study.tabulation.readings import readings_table
 from pantelos.study.tabulation.readouts import readouts_table
@@ -79,8 +79,7 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
     for connection in study.connections:
         sockets = ", ".join(f"{socket} = {channel}" for socket, channel in connection.sockets.items())
         facts.append((f"connection {connection.name}", f"{wiring(connection.wiring).title}: {sockets}"))
-    if study.reference:
-        facts.append(("reference channel", study.reference))
+    facts += [("reference channel", f"{r.channel}: {r.why}") for r in references_used(evaluation) if r.channel]
     for name in places:
         place = evaluation.place(None if name == WHOLE_RECORD and study.active is None else name)
         n = evaluation.n_cycles(name)
