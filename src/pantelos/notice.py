@@ -25,3 +25,5 @@ class Notice:
     remedy: str = ""  # what can be done about it at once, as a button says it; "" where only the user can
     at_s: float | None = None  # the instant it concerns
     interval: str | None = None  # the interval it concerns
+    rewiring: tuple[tuple[str, str], ...] = ()  # the remedy: which channel belongs into which socket of the connection
+    turned: tuple[str, ...] = ()  # the remedy: the channels to turn over

@@ -11,8 +11,9 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.crossings import rising_crossings
-from pantelos.signal.distribution import Levels, distribution, levels, percentile
+from pantelos.signal.distribution import distribution, percentile
 from pantelos.signal.level_search import crossings_in_numbers, level_crossings
+from pantelos.signal.levels import Levels, levels
 from pantelos.signal.lissajous import fitted_ellipse, frequency_ratio
 from pantelos.signal.pulses import pulses, reference_crossings, settling, transition_times
 from pantelos.signal.pyramid import build_pyramid

@@ -11,10 +11,10 @@ from pantelos.reading.kinds import READINGS, reading_kind
 from pantelos.reading.reading import Group
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.periodicity import strongest_line
 from pantelos.signal.filters import decimated, fundamental_of
 from pantelos.signal.harmonics import harmonic_orders, window_phasors
 from pantelos.signal.integrals import CompensatedSum
+from pantelos.signal.periodicity import strongest_line
 from pantelos.signal.spectrum import SpectralWindow, rms_spectrum, window_weights
 from pantelos.signal.window import Rule, Window, cycles_in, evaluation_window, is_whole, samples_between
 

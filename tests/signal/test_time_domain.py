@@ -9,14 +9,12 @@ from hypothesis import strategies as st
 
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping
-from pantelos.record.recording import RawChannel
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.integrals import integral_at, split_by_sign
 from pantelos.signal.pyramid import build_pyramid, envelope
 from pantelos.signal.statistics import extremes, window_means
 from pantelos.signal.window import Rule, Window
-from pantelos.units import unit
 
 
 def reader(x):
@@ -109,8 +107,8 @@ def test_rc20_summation_of_ten_million_samples():
 
 def test_rc40_clipping_and_gaps(evaluation_of, sine):
     clipped = np.clip(sine(230, 50, rate_hz=1e6), -300, 300)
-    raw = RawChannel("u", clipped, unit("V"), build_pyramid(reader(clipped), len(clipped)))
-    found = clipping(raw)
+    channel = evaluation_of(1e6, u=clipped).resolve("u")
+    found = clipping(channel, channel.pieces[0])
     assert found.n_samples / len(clipped) == pytest.approx(0.2525929706001, abs=2e-4)
     assert found.levels == (-300, 300)
     assert math.sqrt(np.mean(clipped**2)) == pytest.approx(224.2050836324, abs=0.001)

@@ -74,9 +74,12 @@ class Checking(QObject):
         try:
             match notice.code:
                 case "interval.broken-cycles":
+                    if notice.interval is not None and notice.interval != study.active:
+                        window.document.take(op.activate(study, notice.interval), f"activate {notice.interval}")
                     window.traces.intervals.snap()
-                case "wiring.sign-of-power" if notice.channel is not None:
-                    window.document.take(op.reverse_channel(study, notice.channel), f"turn {notice.channel}")
+                case "wiring.sign-of-power" | "wiring.mistaken" if notice.connection is not None:
+                    changed = op.rewire(study, notice.connection, dict(notice.rewiring), notice.turned)
+                    window.document.take(changed, notice.remedy[:1].lower() + notice.remedy[1:])
                 case "wiring.phase-order" if notice.connection is not None:
                     window.document.take(op.swap_phases(study, notice.connection), "swap phases")
                 case "formula.broken" if notice.channel is not None:

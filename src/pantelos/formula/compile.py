@@ -3,6 +3,7 @@
 The result makes its value later, on request; making it cheap to check while the user types.
 """
 
+import math
 import operator
 from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
@@ -22,6 +23,7 @@ from pantelos.reading.alternating import cycle_frequency
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind, take
 from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray
 from pantelos.units import ONE, Unit, coherent, unit
 
 
@@ -60,7 +62,19 @@ def compile_formula(text: str, types: Types, places: Collection[str] | None = No
     return name, _Compiler(text, types, places).visit(tree)
 
 
-_OPERATORS = {"add": np.add, "subtract": np.subtract, "multiply": np.multiply, "divide": np.divide}
+def _divide(x: Any, y: Any, out: FloatArray | None = None) -> Any:
+    """Return x over y; what is divided by zero has no value."""
+    found = np.divide(x, y, out=out)
+    if isinstance(found, np.ndarray):
+        if np.any(np.asarray(y) == 0):
+            found[np.broadcast_to(np.asarray(y) == 0, found.shape)] = np.nan
+        return found
+    return found if y != 0 else math.nan
+
+
+_OPERATORS: dict[str, Any] = {"add": np.add, "subtract": np.subtract, "multiply": np.multiply, "divide": _divide}
+_DEEPEST = 100  # brackets and functions within each other
+_LARGEST_EXPONENT = 32
 _COMPARE = {"<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "==": operator.eq, "!=": operator.ne}
 
 
@@ -69,10 +83,18 @@ class _Compiler:
 
     def __init__(self, text: str, types: Types, places: Collection[str] | None) -> None:
         self._text, self._types, self._places = text, types, places
+        self._depth = 0
 
     def visit(self, node: Tree[Token]) -> Compiled:
         method: Callable[[Tree[Token]], Compiled] = getattr(self, f"_{node.data}")
-        return method(node)
+        self._depth += 1
+        if self._depth > _DEEPEST:
+            raise self._fail(
+                node, f"more than {_DEEPEST} brackets or functions stand within each other. Give parts names of their own."
+            )
+        found = method(node)
+        self._depth -= 1
+        return found
 
     def _fail(self, node: Tree[Token] | Token, message: str) -> FormulaError:
         return FormulaError(self._text, *span(node), message)
@@ -100,10 +122,28 @@ class _Compiler:
     # arithmetic
 
     def _binary(self, node: Tree[Token]) -> Compiled:
-        left, right = (self.visit(child) for child in node.children)
-        for side, child in ((left, node.children[0]), (right, node.children[1])):
-            if side.kind is Kind.CONDITION:
-                raise self._fail(child, "a condition cannot be calculated with.")
+        """Compile a chain such as a + b - c: however long, it is one step deep."""
+        links: list[Tree[Token]] = []
+        while isinstance(node, Tree) and node.data in _OPERATORS:
+            links.append(node)
+            node = node.children[0]  # type: ignore[assignment]
+        first = self._operand(node)
+        parts, steps, left = [first], [], first
+        for link in links[::-1]:
+            right = self._operand(link.children[1])  # type: ignore[arg-type]
+            left = self._joined(link, left, right)
+            parts.append(right)
+            steps.append((_OPERATORS[str(link.data)], left.unit))
+        return Compiled(left.kind, left.unit, lambda scope: _chained([part.make(scope) for part in parts], steps))
+
+    def _operand(self, node: Tree[Token]) -> Compiled:
+        found = self.visit(node)
+        if found.kind is Kind.CONDITION:
+            raise self._fail(node, "a condition cannot be calculated with.")
+        return found
+
+    def _joined(self, node: Tree[Token], left: Compiled, right: Compiled) -> Compiled:
+        """Return kind and unit of two operands joined."""
         name = str(node.data)
         if name in ("add", "subtract"):
             self._check_alike(node, left, right)
@@ -114,10 +154,7 @@ class _Compiler:
                 result = left.unit
             elif name == "multiply" and left.unit == ONE:
                 result = right.unit
-        function = _OPERATORS[name]
-        return Compiled(
-            _wider(left.kind, right.kind), result, lambda scope: _combine(function, left.make(scope), right.make(scope), result)
-        )
+        return Compiled(_wider(left.kind, right.kind), result, left.make)
 
     _add = _subtract = _multiply = _divide = _binary
 
@@ -138,10 +175,16 @@ class _Compiler:
         return self.visit(node.children[0])
 
     def _power(self, node: Tree[Token]) -> Compiled:
-        of = self.visit(node.children[0])
-        exponent = Fraction(str(node.children[1]))
+        of = self._operand(node.children[0])
+        above, _, below = str(node.children[1]).strip("()").replace(" ", "").partition("/")
+        if below and not float(below):
+            raise self._fail(node.children[1], "an exponent cannot be divided by zero.")
+        exponent = Fraction(above) / Fraction(below or "1")
+        if abs(exponent) > _LARGEST_EXPONENT:
+            raise self._fail(node.children[1], f"exponents go up to {_LARGEST_EXPONENT}.")
         result = of.unit**exponent
-        return Compiled(of.kind, result, lambda scope: _map(lambda x: x ** float(exponent), of.make(scope), result))
+        power = float(exponent)
+        return Compiled(of.kind, result, lambda scope: _map(lambda x: _power(x, power), of.make(scope), result))
 
     # conditions
 
@@ -300,11 +343,50 @@ def _reader(value: Waveform | Scalar) -> Callable[[int, int], Any]:
     return value.read
 
 
+def _power(x: Any, exponent: float) -> Any:
+    """Return x to a power; where that is no real number, or one over zero, there is no value."""
+    with np.errstate(all="ignore"):
+        found = np.power(np.asarray(x, dtype=np.float64), exponent)
+    return np.where(np.isfinite(found), found, np.nan)[()]
+
+
+def _chained(values: list[Any], steps: list[tuple[Any, Unit]]) -> Any:
+    """Return values joined from left to right; from the first waveform on, all of them block by block in one go."""
+    result, at = values[0], 1
+    while at < len(values) and (len(values) == 2 or not any(_sampled(x) for x in (result, values[at]))):
+        result = _combine(steps[at - 1][0], result, values[at], steps[at - 1][1])
+        at += 1
+    if at == len(values):
+        return result
+    rest, functions = values[at:], [function for function, _ in steps[at - 1 :]]
+    first, readers = _reader(result), [_reader(value) for value in rest]
+    waves = [x for x in (result, *rest) if not isinstance(x, Scalar)]
+
+    def compute(start: int, stop: int) -> FloatArray:
+        total = (
+            np.array(first(start, stop), dtype=np.float64)
+            if not isinstance(result, Scalar)
+            else np.full(stop - start, result.value)
+        )
+        for function, read in zip(functions, readers, strict=True):
+            function(total, read(start, stop), out=total)
+        return total
+
+    masked = any(bool(getattr(wave, "masked", False)) for wave in waves)
+    return Derived(compute, steps[-1][1], waves[0].n_samples, waves[0].rate_hz, masked)
+
+
+def _sampled(value: Any) -> bool:
+    """Return whether a value has samples that are computed on request."""
+    return not isinstance(value, Scalar | Series)
+
+
 def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     """Return left and right joined by a NumPy function, as wide as the wider of them."""
     if isinstance(left, Scalar) and isinstance(right, Scalar):
         with np.errstate(all="ignore"):
-            return Scalar(float(function(np.float64(left.value), right.value)), result, left.explained + right.explained)
+            found = float(function(np.float64(left.value), np.float64(right.value)))
+        return Scalar(found if math.isfinite(found) else math.nan, result, left.explained + right.explained)
     for one, other in ((left, right), (right, left)):
         same = isinstance(other, Series) and isinstance(one, Series) and np.array_equal(one.edges, other.edges)
         if isinstance(one, Series) and (isinstance(other, Scalar) or same):
@@ -313,7 +395,7 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     x, y = _reader(left), _reader(right)
     wave = right if isinstance(left, Scalar) else left
     masked = bool(getattr(left, "masked", False) or getattr(right, "masked", False))
-    into = (lambda a, b, out: function(x(a, b), y(a, b), out=out)) if isinstance(function, np.ufunc) else None
+    into = lambda a, b, out: function(x(a, b), y(a, b), out=out)  # noqa: E731
     return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked, into)
 
 

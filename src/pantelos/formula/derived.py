@@ -13,6 +13,7 @@ from pantelos.units import Unit
 
 # Samples computed at a time: what lies between two operations of a formula stays in the processor's cache.
 _CHUNK = 1 << 14
+_KEPT = 1 << 16  # samples of a named formula that are kept
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -48,6 +49,25 @@ class Derived:
                 else:
                     part[:] = self.compute(low, high)
             return values
+
+
+class Shared:
+    """A named formula that others read: the block last read is kept, so that using it twice computes it once."""
+
+    def __init__(self, of: Derived) -> None:
+        self._of = of
+        self.unit, self.n_samples, self.rate_hz, self.masked = of.unit, of.n_samples, of.rate_hz, of.masked
+        self._last: tuple[int, int, FloatArray] | None = None  # one value: threads that race lose time, never a block
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples start to stop in SI units, shape (stop - start,); not to be written to."""
+        last = self._last
+        if last is not None and last[0] == start and last[1] == stop:
+            return last[2]
+        values = self._of.read(start, stop)
+        if stop - start <= _KEPT:
+            self._last = start, stop, values
+        return values
 
 
 class RunningIntegral:
@@ -124,6 +144,11 @@ class Series:
         held = np.full(max(stop - start, 0), np.nan)
         held[inside] = self.values[cycle[inside]]
         return held
+
+    def step_at(self, position: float) -> float:
+        """Return the length of the cycle at a position, samples."""
+        cycle = int(np.clip(np.searchsorted(self.edges, position, side="right") - 1, 0, len(self.edges) - 2))
+        return float(self.edges[cycle + 1] - self.edges[cycle])
 
 
 @dataclass(frozen=True, slots=True)

@@ -80,10 +80,18 @@ def single_reading(node: Tree[Token]) -> CalledReading | None:
     return CalledReading(str(name), tuple(str(child.children[0]) for child in named), interval)
 
 
+def _expression(text: str) -> Tree[Token]:
+    """Return the tree of a formula; an empty one for a text that cannot be read: compiling it says what is wrong."""
+    try:
+        return parse(text)[1]
+    except FormulaError:
+        return Tree("unreadable", [])
+
+
 @lru_cache(maxsize=2048)
 def names_used(text: str) -> frozenset[str]:
-    """Return the channels and formulas a formula refers to."""
-    _, expression = parse(text)
+    """Return the channels and formulas a formula refers to; none where it cannot be read."""
+    expression = _expression(text)
     found = {str(node.children[0]) for node in expression.find_data("name")}
     found |= {str(node.children[1]) for node in expression.find_data("over_cycles")}
     return frozenset(found)
@@ -91,7 +99,7 @@ def names_used(text: str) -> frozenset[str]:
 
 def readings_taken(text: str) -> frozenset[str]:
     """Return the functions a formula calls over an interval, so not once per cycle."""
-    _, expression = parse(text)
+    expression = _expression(text)
     per_cycle = {id(node.children[0]) for node in expression.find_data("over_cycles")}
     return frozenset(str(call.children[0]) for call in expression.find_data("call") if id(call) not in per_cycle)
 
@@ -99,15 +107,23 @@ def readings_taken(text: str) -> frozenset[str]:
 @lru_cache(maxsize=2048)
 def functions_called(text: str) -> frozenset[str]:
     """Return all functions a formula calls, over an interval or once per cycle."""
-    _, expression = parse(text)
+    expression = _expression(text)
     return frozenset(str(call.children[0]) for call in expression.find_data("call"))
 
 
 def with_name_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which a channel or formula is called by another name."""
-    _, expression = parse(text)
+    expression = _expression(text)
     tokens = [node.children[0] for node in expression.find_data("name")]
     tokens += [node.children[1] for node in expression.find_data("over_cycles")]
     for start, stop in sorted((span(token) for token in tokens if token == old), reverse=True):
         text = text[:start] + new + text[stop:]
+    return text
+
+
+def with_place_changed(text: str, old: str, new: str) -> str:
+    """Return a formula in which an interval is called by another name; what stands in quotation marks otherwise stays."""
+    tokens = [node.children[0] for node in _expression(text).find_data("place")]
+    for start, stop in sorted((span(token) for token in tokens if str(token).strip('"') == old), reverse=True):
+        text = f'{text[:start]}"{new}"{text[stop:]}'
     return text

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measured, Stretch
+from pantelos.reading.shape import edge_jitter
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.coherent import coherent_windows
@@ -31,12 +32,8 @@ def frequency(waves: list[Waveform], stretch: Stretch) -> Measured:
 
 
 def _frequency_error(cycles: Cycles, window: Window, value: float) -> float:
-    """Return what crossings between samples do to a frequency, Hz: one part in a thousand of a sample at either end.
-
-    Source: measured on sines, gates and switched voltages; with 100 samples per cycle and more it is far less (class A3).
-    """
-    per_cycle = cycles.rate_hz / value
-    at_one = max((2 * math.pi / per_cycle) ** 3 * 0.016 / (2 * math.pi), 1e-9)  # of a cycle
+    """Return what placing crossings between samples does to a frequency, Hz: that of the first and of the last one (class A3)."""
+    at_one = cycles.placed_within * value / cycles.rate_hz  # of a cycle
     return math.sqrt(2) * at_one / max(window.n_cycles, 1) * value
 
 
@@ -113,6 +110,9 @@ def frequency_noise(value: float, sigmas: Sequence[float], waves: list[Waveform]
     σ_b is the noise left in the band around the fundamental in which cycles are found: about f of half the sample rate.
     """
     seconds = (window.stop - window.start) / waves[0].rate_hz
+    if stretch.cycles is not None and stretch.cycles.by_edges:
+        at_one = edge_jitter(waves[0], stretch.samples, sigmas[0]) / waves[0].rate_hz
+        return math.sqrt(2) * at_one / seconds * value if seconds > 0 else math.nan
     found, _ = _orders(waves, stretch, 1)
     rms = float(found.rms[0, 1]) if found is not None else math.nan
     if not rms > 0 or not value > 0 or not seconds > 0:
@@ -122,7 +122,7 @@ def frequency_noise(value: float, sigmas: Sequence[float], waves: list[Waveform]
     return math.sqrt(2) * at_crossing / seconds * value
 
 
-_BAND = 1.05  # equivalent noise bandwidth of the band-pass, in multiples of the fundamental
+_BAND = 1.5  # equivalent noise bandwidth of the band-pass in multiples of the fundamental, the ends of a record included
 
 
 def phase_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:

@@ -11,8 +11,8 @@ from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measure, Measured, NoiseR
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.distribution import Levels, levels
 from pantelos.signal.integrals import integrals_between
+from pantelos.signal.levels import Levels, levels
 from pantelos.signal.noise import lift_of_maximum
 from pantelos.signal.statistics import Extremes, extremes, window_means
 from pantelos.signal.validity import given
@@ -155,9 +155,22 @@ def level_of(pick: Callable[[Levels], float]) -> Measure:
         found, window = found_extremes(waves[0], stretch)
         if not math.isfinite(found.low):
             return Measured(math.nan, window, found.coverage, "there is no sample")
-        return Measured(pick(levels(waves[0].read, window.first, window.end)), window, found.coverage)
+        states = levels(waves[0].read, window.first, window.end)
+        said = () if states.two_states else ("it does not rest on two levels: this is the 1st or 99th percentile",)
+        return Measured(pick(states), window, found.coverage, remarks=said)
 
     return measure
+
+
+def level_noise(pick: Callable[[Levels], int]) -> NoiseRule:
+    """Return the rule of a level: the noise of the mean of the samples that rest on it; `pick` tells their number."""
+
+    def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+        found = levels(waves[0].read, window.first, window.end)
+        n = pick(found) if found.two_states else 0
+        return sigmas[0] / math.sqrt(n) if n else extreme_lift(sigmas[0], waves[0], window, np.abs)[1]
+
+    return rule
 
 
 def cycle_means(power: int, root: bool) -> Callable[[list[Waveform], Cycles], FloatArray]:

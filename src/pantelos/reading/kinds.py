@@ -33,7 +33,7 @@ def _hertz(of: Unit) -> Unit:
 
 _CYCLES = "mean over {cycles}{rule}"
 _ALL = "all samples of the interval"
-_HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude, whole periods"
+_HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude or 3 times the noise, whole periods"
 _IEC103 = "IEC 60050-103"
 _IEEE181 = "IEEE 181, IEC 60469"
 
@@ -85,29 +85,33 @@ _ALTERNATING = (
 )  # fmt: skip
 
 _PULSE = (
-    ReadingKind("top", "top", ("x",), "Upper level of a pulse waveform.", "upper mode of a histogram of 1000 classes, else 99th percentile",
-                _same, amp.level_of(lambda found: found.top), "top(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0, noise=averaged),
-    ReadingKind("base", "base", ("x",), "Lower level of a pulse waveform.", "lower mode of a histogram of 1000 classes, else 1st percentile",
-                _same, amp.level_of(lambda found: found.base), "base(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0, noise=averaged),
+    ReadingKind("top", "top", ("x",), "Upper level of a pulse waveform.", "upper mode of a histogram of 1000 classes, or upper of two clusters; else 99th percentile",
+                _same, amp.level_of(lambda found: found.top), "top(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0,
+                noise=amp.level_noise(lambda found: found.n_top)),
+    ReadingKind("base", "base", ("x",), "Lower level of a pulse waveform.", "lower mode of a histogram of 1000 classes, or lower of two clusters; else 1st percentile",
+                _same, amp.level_of(lambda found: found.base), "base(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0,
+                noise=amp.level_noise(lambda found: found.n_base)),
     ReadingKind("edge_frequency", "edge frequency", ("x",), "Periods from rise to rise over their time.", _HALF, _hertz,
-                shape.of_pulses(shape.edge_frequency), "edge_frequency(g)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+                shape.of_pulses(shape.edge_frequency, shape.of_period), "edge_frequency(g)", Group.PULSE, _IEEE181, degree=0, shift=0.0,
+                timed=True, noise=shape.pulse_noise(shape.of_period)),
     ReadingKind("period", "period", ("x",), "Mean time from rise to rise.", _HALF, _seconds,
-                shape.of_pulses(lambda p, rate: float(p.periods.mean()) / rate), "period(g)", Group.PULSE, _IEEE181, degree=0,
-                shift=0.0, timed=True),
+                shape.of_pulses(lambda p, rate: float(p.periods.mean()) / rate, shape.of_period), "period(g)", Group.PULSE, _IEEE181,
+                degree=0, shift=0.0, timed=True, noise=shape.pulse_noise(shape.of_period)),
     ReadingKind("width", "pulse width", ("x",), "Mean time from rise to fall.", _HALF, _seconds,
-                shape.of_pulses(lambda p, rate: float(p.widths.mean()) / rate), "width(g)", Group.PULSE, _IEEE181, degree=0,
-                shift=0.0, timed=True),
-    ReadingKind("duty", "duty", ("x",), "Time high over time.", _HALF, _percent, shape.of_pulses(lambda p, rate: p.duty), "duty(g)",
-                Group.PULSE, _IEEE181, degree=0, shift=0.0),
+                shape.of_pulses(lambda p, rate: float(p.widths.mean()) / rate, shape.of_width), "width(g)", Group.PULSE, _IEEE181,
+                degree=0, shift=0.0, timed=True, noise=shape.pulse_noise(shape.of_width)),
+    ReadingKind("duty", "duty", ("x",), "Time high over time.", _HALF, _percent, shape.of_pulses(lambda p, rate: p.duty, shape.of_duty), "duty(g)",
+                Group.PULSE, _IEEE181, degree=0, shift=0.0, noise=shape.pulse_noise(shape.of_duty)),
     ReadingKind("rise_time", "rise time", ("x",), "Mean duration from 10 % to 90 % of the amplitude.",
                 "last crossing of 10 % before and first of 90 % after each crossing of 50 %", _seconds, shape.transition(True),
-                "rise_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+                "rise_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True, noise=shape.transition_noise(True)),
     ReadingKind("fall_time", "fall time", ("x",), "Mean duration from 90 % to 10 % of the amplitude.",
                 "last crossing of 90 % before and first of 10 % after each crossing of 50 %", _seconds, shape.transition(False),
-                "fall_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+                "fall_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True, noise=shape.transition_noise(False)),
     ReadingKind("settling_time", "settling time", ("x",), "Time from the start of the interval until x stays within 2 % of its step.",
                 "from edge a to the last crossing of final ± 2 % of |final − first|; final: mean of the last 5 % of the interval", _seconds,
-                shape.settling_time, "settling_time(f)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True),
+                shape.settling_time, "settling_time(f)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True,
+                noise=shape.settling_noise),
     ReadingKind("time_of_max", "time of max", ("x",), "Instant of the first largest sample.", _ALL, _seconds, shape.time_of(True),
                 "time_of_max(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True),
     ReadingKind("time_of_min", "time of min", ("x",), "Instant of the first smallest sample.", _ALL, _seconds, shape.time_of(False),

@@ -6,18 +6,19 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from pantelos.reading.amplitude import found_extremes
-from pantelos.reading.reading import Measure, Measured, Stretch
+from pantelos.reading.reading import Measure, Measured, NoiseRule, Stretch
 from pantelos.record.clipping import clipped_between
 from pantelos.record.record import Channel
-from pantelos.record.waveform import Waveform
-from pantelos.signal.distribution import levels
+from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.integrals import integral_at, n_missing
 from pantelos.signal.level_search import Crossings
+from pantelos.signal.levels import levels
 from pantelos.signal.pulses import Pulses, pulses, reference_crossings, settling, transition_times
 from pantelos.signal.trend import trend
 from pantelos.signal.window import Window
 
 SETTLED_WITHIN = 0.02  # of the step
+_CORNER = 0.07  # samples, standard: what straight lines between samples do at the corners of a transition of four samples
 
 
 def transition(rising: bool) -> Measure:
@@ -31,7 +32,9 @@ def transition(rising: bool) -> Measure:
         times = transition_times(wave.read, window.first, window.end, levels(wave.read, window.first, window.end), rising)
         if not len(times):
             return Measured(math.nan, window, found.coverage, "no whole transition lies in the interval")
-        return Measured(float(times.mean()) / wave.rate_hz, window, found.coverage)
+        slow = float(times.mean())
+        per_edge = (0.4 if slow < 2.0 else _CORNER * min(4.0 / slow, 1.0)) / wave.rate_hz
+        return Measured(float(times.mean()) / wave.rate_hz, window, found.coverage, method_u=per_edge)
 
     return measure
 
@@ -44,17 +47,105 @@ def crossings_at_half(wave: Waveform, window: Window) -> Crossings:
     return reference_crossings(wave.read, window.first, window.end, found)
 
 
-def of_pulses(pick: Callable[[Pulses, float], float]) -> Measure:
-    """Return a reading of the whole periods inside, from rise to rise; `pick` is given pulses and sample rate."""
+def of_pulses(pick: Callable[[Pulses, float], float], spread: Callable[[Pulses, float], float]) -> Measure:
+    """Return a reading of the whole periods inside, from rise to rise; `pick` is given pulses and sample rate.
+
+    `spread` is what one sample of uncertainty of every edge does to the reading, per sample: given pulses, and the number of
+    edges that differ in where they lie between samples.
+    """
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
-        window = stretch.samples
-        found = pulses(crossings_at_half(waves[0], window))
+        wave, window = waves[0], stretch.samples
+        found = pulses(crossings_at_half(wave, window))
         if not len(found.periods):
             return Measured(math.nan, window, why_not="no whole period from rise to rise lies in the interval")
-        return Measured(pick(found, waves[0].rate_hz), window)
+        value = pick(found, wave.rate_hz)
+        return Measured(value, window, method_u=_between_samples(wave, window) * abs(spread(found, _apart(found)) * value))
 
     return measure
+
+
+def _apart(found: Pulses) -> float:
+    """Return how many edges err independently: those that lie at different places between samples."""
+    places = np.concatenate([found.starts, found.starts + found.widths]) % 1
+    return float(max(len(np.unique(np.round(places, 1))) / 2, 1)) if len(places) < 20 or np.ptp(places) > 0.05 else 1.0
+
+
+def _between_samples(wave: Waveform, window: Window) -> float:
+    """Return how far an edge may be from where it is placed between two samples, standard, in samples.
+
+    An edge that takes less than two samples may lie anywhere between them (rectangular); a slower one is seen.
+    """
+    states = levels(wave.read, window.first, window.end)
+    times = transition_times(wave.read, window.first, window.end, states, True)
+    slow = float(np.median(times)) if len(times) else 0.0
+    return 1 / math.sqrt(12) if slow < 2.0 else 0.05 / math.sqrt(12) * min(4.0 / slow, 1.0)
+
+
+def pulse_noise(spread: Callable[[Pulses, float], float]) -> NoiseRule:
+    """Return what noise does to readings of pulses: σ over the slope at the crossing, for every edge anew."""
+
+    def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+        wave = waves[0]
+        found = pulses(crossings_at_half(wave, window))
+        if not len(found.periods):
+            return math.nan
+        jitter = edge_jitter(wave, window, sigmas[0])
+        return jitter * abs(spread(found, float(len(found.periods))) * value)
+
+    return rule
+
+
+def edge_jitter(wave: Waveform, window: Window, sigma: float) -> float:
+    """Return the standard deviation of a crossing of the middle, in samples: σ over the slope there (scatter of 1.4)."""
+    states = levels(wave.read, window.first, window.end)
+    times = transition_times(wave.read, window.first, window.end, states, True)
+    slow = max(float(np.median(times)) if len(times) else 1.0, 0.8)
+    return sigma / (0.8 * abs(states.amplitude) / slow) * math.sqrt(2 / 3) if states.amplitude else math.nan
+
+
+def of_period(found: Pulses, n: float) -> float:
+    """Return the relative change of the mean period per sample of every edge: only the first and the last one count."""
+    return math.sqrt(2) / float(found.periods.sum())
+
+
+def of_width(found: Pulses, n: float) -> float:
+    """Return the relative change of the mean width per sample of every edge."""
+    return math.sqrt(2) / float(found.widths.mean()) / math.sqrt(min(n, len(found.widths)))
+
+
+def of_duty(found: Pulses, n: float) -> float:
+    """Return the relative change of the duty per sample of every edge."""
+    return math.hypot(of_width(found, n), of_period(found, n))
+
+
+def transition_noise(rising: bool) -> NoiseRule:
+    """Return what noise does to a transition time: that of two crossings near its ends, the mean of all transitions."""
+
+    def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+        wave = waves[0]
+        states = levels(wave.read, window.first, window.end)
+        times = transition_times(wave.read, window.first, window.end, states, rising)
+        if not len(times) or not states.amplitude:
+            return math.nan
+        at_one = sigmas[0] / (0.8 * abs(states.amplitude) / max(float(times.mean()), 0.8)) / wave.rate_hz
+        # Noise lets the last crossing of one level come later and the first of the other earlier: the time reads short.
+        return math.hypot(at_one * math.sqrt(2 / len(times)), 1.2 * at_one)
+
+    return rule
+
+
+def settling_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise does to a settling time: σ over the slope where the band is left for good."""
+    wave = waves[0]
+    found = settling(wave.read, window.first, window.end, SETTLED_WITHIN)
+    if not math.isfinite(found.settled_at):
+        return math.nan
+    at = int(found.settled_at)
+    span = max(int(0.02 * (window.end - window.first)), 4)
+    around = np.asarray(wave.read(max(at - span, window.first), min(at + span, window.end)))
+    fall = abs(float(around[0] - around[-1])) if len(around) > 1 else 0.0
+    return sigmas[0] / (fall / len(around)) / wave.rate_hz if fall > 0 else math.nan
 
 
 def edge_frequency(found: Pulses, rate_hz: float) -> float:
@@ -67,7 +158,15 @@ def settling_time(waves: list[Waveform], stretch: Stretch) -> Measured:
     wave, window = waves[0], stretch.samples
     found = settling(wave.read, window.first, window.end, SETTLED_WITHIN)
     seconds = (found.settled_at - stretch.start) / wave.rate_hz
-    return Measured(seconds, window, why_not="" if math.isfinite(seconds) else "it does not settle within the interval")
+    if not math.isfinite(seconds):
+        return Measured(seconds, window, why_not="it does not settle within the interval")
+    return Measured(seconds, window, method_u=_grid(wave, found.settled_at) / wave.rate_hz)
+
+
+def _grid(wave: Waveform, at: float) -> float:
+    """Return how far an instant may be off for the grid of a waveform, standard, in samples: one value per cycle, or per sample."""
+    step = wave.step_at(at) if isinstance(wave, Stepped) else 1.0
+    return step / math.sqrt(3.0) if isinstance(wave, Stepped) else step / math.sqrt(12.0)
 
 
 def time_of(highest: bool) -> Measure:
@@ -78,7 +177,8 @@ def time_of(highest: bool) -> Measure:
         if not found.n_valid:
             return Measured(math.nan, window, found.coverage, "there is no sample")
         at = found.high_at if highest else found.low_at
-        return Measured(stretch.origin_s + at / waves[0].rate_hz, window, found.coverage)
+        method_u = _grid(waves[0], at) / waves[0].rate_hz
+        return Measured(stretch.origin_s + at / waves[0].rate_hz, window, found.coverage, method_u=method_u)
 
     return measure
 

@@ -100,6 +100,7 @@ class Channel:
     unit: Unit
     pieces: tuple[Piece, ...]
     full_scale: float | None
+    zero: float = 0.0  # what the recorder's zero stands for, SI
 
     @property
     def n_samples(self) -> int:
@@ -185,7 +186,7 @@ def scaled_channel(name: str, column: Column, grid: Grid, recorder_unit: Unit, s
         pieces += pieces_of(
             part.raw, part.timing, part.shift_s, grid, gain * part.raw.scale * own, gain * part.raw.zero * own + zero
         )
-    return Channel(name, grid, unit, tuple(pieces), scaling.full_scale(recorder_unit))
+    return Channel(name, grid, unit, tuple(pieces), scaling.full_scale(recorder_unit), zero)
 
 
 def record_of_arrays(channels: tuple[RawChannel, ...], rate_hz: float, source: Path, fingerprint: str) -> Record:

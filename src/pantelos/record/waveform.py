@@ -24,3 +24,11 @@ class Waveform(Protocol):
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop, SI, shape (stop - start,); NaN where missing."""
+
+
+@runtime_checkable
+class Stepped(Protocol):
+    """A waveform that holds a value for many samples, such as one value per cycle."""
+
+    def step_at(self, position: float) -> float:
+        """Return how many samples the value at a position is held for."""

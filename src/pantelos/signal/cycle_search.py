@@ -44,6 +44,8 @@ _LEAST_PEAK = 0.01  # of the largest: below, the waveform is interrupted
 _SUPPORT = 0.3  # of the energy of the fundamental
 _IRREGULAR = 0.12  # of one period to the next: more is noise
 _FEW_CYCLES = 4  # below, regularity says nothing and the waveform must repeat itself
+_LOOKED_AT = 200  # edges that tell how steep they are
+_STEEP, _SLOPING = 1 / math.sqrt(12), 0.02  # samples, standard, that an edge may lie beside where it is placed
 _FEWEST_MODULATED = 3  # cycles of the fundamental of a switched signal
 _MODULATED = 0.02  # of the span of a switched signal: a fundamental below its carrier is larger
 _BELOW_CARRIER = 1 / 8  # of the rate of edges
@@ -86,8 +88,17 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     edges = level_crossings(read, 0, seen.n_samples, middle, half_width, progress.part(0.3, 1.0)).rises
     if len(edges) < 3:
         return no_cycles(seen.rate_hz, seen.n_samples, f"it rises {len(edges)} times, and three are needed")
-    cycles = bridged(Found(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, edges=True)
+    within = _STEEP if _steep(read, edges, states) else _SLOPING
+    cycles = bridged(Found(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within)
     return _if_regular(cycles)
+
+
+def _steep(read: Reader, edges: FloatArray, states: States) -> bool:
+    """Return whether most edges go from one level to the other between two samples, so that nobody knows where between."""
+    some = edges[np.linspace(0, len(edges) - 1, min(len(edges), _LOOKED_AT)).astype(np.intp)]
+    pairs = np.array([read(int(at), int(at) + 2) for at in some.tolist() if int(at) + 2 <= edges[-1] + 2])
+    near = max(0.1 * states.span, 3 * states.scatter)
+    return bool(np.mean((np.abs(pairs[:, 0] - states.levels[0]) < near) & (np.abs(pairs[:, 1] - states.levels[-1]) < near)) > 0.5)
 
 
 def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: Progress, least_peak: float = 0.0) -> Cycles:
@@ -135,7 +146,9 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
             break
         found = _crossed_over_phase(x, rate, *knots_turns, track.stands_out, least_peak)
     found = _with_onset(found, x)
-    cycles = bridged(Found(found.crossings * step, seen.missing, found.sure), seen.rate_hz, seen.n_samples)
+    period = 1 / _usual_rate(found)
+    within = (2 * math.pi / period) ** 3 * 0.016 / (2 * math.pi) * period * step if math.isfinite(period) else 0.0
+    cycles = bridged(Found(found.crossings * step, seen.missing, found.sure), seen.rate_hz, seen.n_samples, placed_within=within)
     if np.count_nonzero(cycles.measured) < _FEW_CYCLES and not period_repeats(x, cycles.crossings / step):
         return no_cycles(seen.rate_hz, seen.n_samples, "it does not repeat itself within this record")
     return _if_regular(cycles)
@@ -276,7 +289,9 @@ def _with_onset(found: _Crossed, x: FloatArray) -> _Crossed:
         kept[last] = False
     first, period = float(found.crossings[k]), float(found.crossings[k + 1] - found.crossings[k])
     seen = [_seen_rise(x, float(found.crossings[at]), 0.25 * period) for at in (k, k + 1)]
-    clean = all(abs(a - b) < _CLEAN * period for a, b in zip(seen, found.crossings[k : k + 2], strict=True))
+    clean = first > _SILENCE * period and all(
+        abs(a - b) < _CLEAN * period for a, b in zip(seen, found.crossings[k : k + 2], strict=True)
+    )
     peak = float(np.abs(x[int(first) : int(first + period) + 1]).max())
     onset = _seen_onset(x, first - 1.5 * period, first - 0.6 * period, 0.2 * peak, period) if clean else math.nan
     if math.isfinite(onset):

@@ -23,6 +23,8 @@ class Cycles:
     n_samples: int
     continued: BoolArray | None = None  # (n - 1,), cycles that were not seen but continue the last period; None: there are none
     why_not: str = ""  # why there are no cycles
+    by_edges: bool = False  # they run from rise to rise of a signal of two levels
+    placed_within: float = 0.0  # standard uncertainty of where a crossing lies between samples, in samples
 
     @property
     def measured(self) -> BoolArray:

@@ -9,8 +9,6 @@ from pantelos.signal.arrays import AnyArray, FloatArray, Reader
 from pantelos.signal.integrals import blocks
 from pantelos.signal.statistics import extremes
 
-_LEVEL_CLASSES = 1000
-_LEAST_SHARE = 0.05  # of the samples within a mode, or there are no two levels
 _EXACT = 1 << 20  # samples up to which percentiles are exact
 _FINE_CLASSES = 1 << 16
 
@@ -79,43 +77,3 @@ def percentile(read: Reader, start: int, stop: int, q: float) -> float:
         x = x[~np.isnan(x)]
         return float(np.percentile(x, q)) if len(x) else float("nan")
     return distribution(read, start, stop, _FINE_CLASSES).percentile(q)
-
-
-@dataclass(frozen=True, slots=True)
-class Levels:
-    """Base and top of a pulse waveform."""
-
-    base: float
-    top: float
-    two_states: bool  # found as the two modes of the histogram; else the 1st and 99th percentile
-
-    @property
-    def amplitude(self) -> float:
-        """Top minus base."""
-        return self.top - self.base
-
-    def at(self, share: float) -> float:
-        """Return the level at a share of the amplitude above the base."""
-        return self.base + share * self.amplitude
-
-
-def levels(read: Reader, start: int, stop: int) -> Levels:
-    """Return base and top: the modes of the lower and the upper half of a histogram, refined by the mean around each.
-
-    It has 1000 classes. A waveform that does not stay on two levels (below 5 % of the samples on one) has its 1st and 99th
-    percentile instead.
-
-    Source: IEEE 181, histogram mode.
-    """
-    found = distribution(read, start, stop, _LEVEL_CLASSES)
-    half = _LEVEL_CLASSES // 2
-    lower = int(np.argmax(found.counts[:half]))  # in a tie the one nearest the extreme
-    upper = _LEVEL_CLASSES - 1 - int(np.argmax(found.counts[half:][::-1]))
-    means = []
-    for mode in (lower, upper):
-        near = slice(max(mode - 1, 0), mode + 2)
-        n = int(found.counts[near].sum())
-        if n < _LEAST_SHARE * found.n or not n:
-            return Levels(percentile(read, start, stop, 1.0), percentile(read, start, stop, 99.0), False)
-        means.append(float(found.sums[near].sum() / n))
-    return Levels(means[0], means[1], True)

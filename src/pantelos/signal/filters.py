@@ -61,12 +61,22 @@ def _continued(x: FloatArray, period: float) -> tuple[FloatArray, int]:
     if int(len(x) / period) < 1:
         pad = min(pad, len(x) - 1)
         return np.pad(x, pad, mode="reflect", reflect_type="odd"), pad
-    beyond = np.arange(pad)
-    first, last = _shift(x, period), _shift(x[::-1], period)
-    return np.concatenate([x[first - 1 - (beyond % first)[::-1]], x, x[len(x) - last + beyond % last]]), pad
+    return np.concatenate([_before(x, period, pad), x, _before(x[::-1], period, pad)[::-1]]), pad
 
 
-def _shift(x: FloatArray, period: float) -> int:
+def _before(x: FloatArray, period: float, n: int) -> FloatArray:
+    """Return what may have stood `n` samples before `x`: what comes some whole periods later, between samples by four of them."""
+    shift = _shift(x, period)
+    places = (np.arange(-n, 0) % shift) if shift >= 1 else np.zeros(n)
+    low = np.floor(places).astype(np.intp)
+    d = places - low
+    around = np.clip(low[:, None] + np.arange(-1, 3), 0, len(x) - 1)
+    weights = np.stack([-d * (d - 1) * (d - 2) / 6, (d + 1) * (d - 1) * (d - 2) / 2, -(d + 1) * d * (d - 2) / 2,
+                        (d + 1) * d * (d - 1) / 6], axis=1)  # fmt: skip
+    return np.asarray((x[around] * weights).sum(axis=1))
+
+
+def _shift(x: FloatArray, period: float) -> float:
     """Return after how many samples the beginning of `x` comes again: the number of periods closest to whole samples.
 
     Only periods as large as the first one count: what is behind a change of size is no measure for the beginning.
@@ -76,7 +86,7 @@ def _shift(x: FloatArray, period: float) -> int:
     sizes = np.array([float(np.std(x[a:b])) for a, b in pairwise(edges.tolist())])
     unlike = np.flatnonzero(np.abs(sizes - sizes[0]) > _ALIKE * sizes[0])
     shifts = np.arange(1, (int(unlike[0]) if len(unlike) else n) + 1) * period
-    return min(int(np.round(shifts[np.argmin(np.abs(shifts - np.round(shifts)))])), len(x))
+    return float(shifts[np.argmin(np.abs(shifts - np.round(shifts)))])
 
 
 def decimated(

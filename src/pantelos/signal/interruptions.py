@@ -24,7 +24,7 @@ class Found:
     sure: BoolArray
 
 
-def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False) -> Cycles:
+def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, placed_within: float = 0.0) -> Cycles:
     """Return cycles: measured where crossings are sure and their distance plausible, continued through interruptions.
 
     Between two cycles of about the same period an interruption is filled with the whole number of cycles that fits;
@@ -40,7 +40,7 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False) -
     if not good.any():
         return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="its crossings do not come in cycles")
     if edges:
-        return Cycles(at, good, rate_hz, n_samples)
+        return Cycles(at, good, rate_hz, n_samples, by_edges=True, placed_within=placed_within)
     parts, whole, continued = [at[:1]], list[bool](), list[bool]()
     for k, is_good in enumerate(good.tolist()):
         filled = [] if is_good else _filled(at, periods, good, k)
@@ -55,7 +55,8 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False) -
     whole += [True] * len(tail)
     continued += [True] * len(tail)
     marks = np.array(continued, dtype=bool)
-    return Cycles(np.concatenate(parts), np.array(whole, dtype=bool), rate_hz, n_samples, marks if marks.any() else None)
+    return Cycles(np.concatenate(parts), np.array(whole, dtype=bool), rate_hz, n_samples, marks if marks.any() else None,
+                  placed_within=placed_within)  # fmt: skip
 
 
 def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArray:
@@ -103,7 +104,13 @@ def _filled(at: FloatArray, periods: FloatArray, good: BoolArray, k: int) -> lis
     """Return crossings within the interruption between crossing k and the next, at the period before it."""
     before, after = _usual(periods, good, k, -1), _usual(periods, good, k + 1, 1)
     length = float(at[k + 1] - at[k])
-    if not before or not after or abs(after / before - 1) > _SAME or not _steady(periods[:k]) or not _steady(periods[k + 1 :][::-1]):
+    if (
+        not before
+        or not after
+        or abs(after / before - 1) > _SAME
+        or not _steady(periods[:k])
+        or not _steady(periods[k + 1 :][::-1])
+    ):
         return []
     n = round(2 * length / (before + after))
     if n >= 1 and abs(2 * length / (before + after) - n) < _SAME * min(n, 2):

@@ -1,5 +1,6 @@
 """Crossings of a level with hysteresis over records of any length: buckets in which nothing can happen are not read."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -117,34 +118,59 @@ def _buckets_to_read(pyramid: Pyramid, first: int, end: int, machine: "_Machine"
     return None if len(wanted) > _WORTH_SKIPPING * (end - first) else wanted
 
 
+class _Bound:
+    """A value that samples are compared with, as one of their own type; what lies beyond the type is reached by all or by none."""
+
+    def __init__(self, value: float, bounds: "np.iinfo[Any] | None", up: bool) -> None:
+        self._value: Any = value
+        self._all = self._none = False
+        if bounds is not None:
+            whole = math.ceil(value) if up else math.floor(value)
+            beyond, before = whole > bounds.max, whole < bounds.min
+            self._all, self._none = (before, beyond) if up else (beyond, before)
+            self._value = min(max(whole, bounds.min), bounds.max)
+
+    def reached_by(self, x: AnyArray) -> BoolArray:
+        """Return which samples are at or above it; a bound made with `up`. Missing ones are not."""
+        return np.full(np.shape(x), self._all) if self._all or self._none else np.asarray(x >= self._value)
+
+    def missed_by(self, x: AnyArray) -> BoolArray:
+        """Return which samples are below it; a bound made with `up`. Missing ones are not."""
+        return np.full(np.shape(x), self._none) if self._all or self._none else np.asarray(x < self._value)
+
+    def passed_by(self, x: AnyArray) -> BoolArray:
+        """Return which samples are above it; a bound made without `up`. Missing ones are not."""
+        return np.full(np.shape(x), self._none) if self._all or self._none else np.asarray(x > self._value)
+
+    def not_passed_by(self, x: AnyArray) -> BoolArray:
+        """Return which samples are at or below it; a bound made without `up`. Missing ones are not."""
+        return np.full(np.shape(x), self._all) if self._all or self._none else np.asarray(x <= self._value)
+
+
 class _Machine:
     """The state machine, fed with consecutive samples; what is left out between them must not change the state."""
 
     def __init__(self, read: Reader, level: float, half_width: float, dtype: "np.dtype[Any] | None" = None) -> None:
         self._read, self._level = read, level
         self._sharp = half_width <= 0
-        self._high: Any = level + half_width
-        self._low: Any = level - half_width
-        self._least_not_below: Any = level  # x < level, said in the numbers' own type
-        self._most_not_above: Any = level
+        bounds = np.iinfo(dtype) if dtype is not None and dtype.kind in "iu" else None
         self._may_miss = dtype is None or dtype.kind == "f"
-        if not self._may_miss and dtype is not None:  # whole numbers are compared with whole numbers: several times faster
-            bounds = np.iinfo(dtype)
-            self._high, self._low, self._least_not_below, self._most_not_above = (
-                int(np.clip(bound, bounds.min, bounds.max))
-                for bound in (np.ceil(self._high), np.floor(self._low), np.ceil(level), np.floor(level))
-            )
+        # Whole numbers are compared with whole numbers in their own type: several times faster.
+        self._high = _Bound(level + half_width, bounds, up=True)
+        self._low = _Bound(level - half_width, bounds, up=False)
+        self._least_not_below = _Bound(level, bounds, up=True)
+        self._most_not_above = _Bound(level, bounds, up=False)
         self._state = 0  # -1 below, 1 above, 0 not known
         self._positions: list[FloatArray] = []
         self._rising: list[BoolArray] = []
 
     def above(self, x: AnyArray) -> BoolArray:
         """Return where the upper side is reached."""
-        return np.asarray(x >= self._high)
+        return self._high.reached_by(x)
 
     def below(self, x: AnyArray) -> BoolArray:
         """Return where the lower side is reached; without a band that is everything below the level."""
-        return np.asarray(x < self._least_not_below if self._sharp else x <= self._low)
+        return self._least_not_below.missed_by(x) if self._sharp else self._low.not_passed_by(x)
 
     def take(self, x: AnyArray, places: AnyArray | int) -> None:
         """Take the next samples, which lie at `places`, or from that place on."""
@@ -200,12 +226,13 @@ class _Machine:
 
     def _on_former_side(self, x: AnyArray, rising: BoolArray) -> BoolArray:
         """Return which samples lie on the side that a crossing comes from."""
-        return np.asarray(np.where(rising, x < self._least_not_below, x > self._most_not_above))
+        return np.asarray(np.where(rising, self._least_not_below.missed_by(x), self._most_not_above.passed_by(x)))
 
     def _last_crossed(self, x: AnyArray, confirmed: AnyArray, rising: BoolArray) -> AnyArray:
         """Return the same for slow passages, all of them at once; -1 where the passage began in an earlier part."""
         pair = np.full(len(confirmed), -1)
-        for which, side in ((rising, x < self._least_not_below), (~rising, x > self._most_not_above)):
+        sides = self._least_not_below.missed_by(x), self._most_not_above.passed_by(x)
+        for which, side in zip((rising, ~rising), sides, strict=True):
             changes = _changes(side)
             crossed = np.concatenate((changes[~side[changes]] - 1, [-1]))
             pair[which] = crossed[np.searchsorted(crossed[:-1], confirmed[which]) - 1]

@@ -9,16 +9,19 @@ from dataclasses import dataclass
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.distribution import Levels
 from pantelos.signal.integrals import blocks
 from pantelos.signal.level_search import Crossings, level_crossings
+from pantelos.signal.levels import Levels
 
 HYSTERESIS = 0.05  # of the amplitude either side, by default
+_NOISE_BAND = 3.0  # times the noise either side, where that is more
+_WIDEST = 0.25  # of the amplitude
 
 
 def reference_crossings(read: Reader, start: int, stop: int, found: Levels, share: float = 0.5) -> Crossings:
-    """Return the crossings of a level at a share of the amplitude."""
-    return level_crossings(read, start, stop, found.at(share), HYSTERESIS * abs(found.amplitude))
+    """Return the crossings of a level at a share of the amplitude; the band around it is wider than the noise."""
+    half_width = max(HYSTERESIS * abs(found.amplitude), _NOISE_BAND * found.noise)
+    return level_crossings(read, start, stop, found.at(share), min(half_width, _WIDEST * abs(found.amplitude)))
 
 
 def transition_times(

@@ -11,10 +11,10 @@ import numpy as np
 
 from pantelos.signal.arrays import FloatArray, quick_length
 
-_VOICES = 8  # frequencies per octave
+_VOICES = 6  # frequencies per octave
 _CYCLES = 0.8  # standard deviation of the weights in time, in cycles: harmonics stay apart, a run-up is followed
 _REACH = 4.0  # standard deviations after which a weight counts as nothing
-_MOST_FRAMES = 4096
+_MOST_FRAMES = 2048
 _STEP_COST = 0.1  # of the largest score, for a change by one voice between two frames
 _QUARTILE = (
     1.55  # median over lower quartile of the magnitude of noise (Rayleigh): tones fill up to three quarters of the picture
@@ -76,7 +76,7 @@ def _amplitudes(x: FloatArray, rate_hz: float, voices: FloatArray, frames: Float
         sigma = voice / (2 * math.pi * _CYCLES)
         first = max(math.floor((voice - _REACH * sigma) / spacing), 1)
         end = min(math.ceil((voice + _REACH * sigma) / spacing) + 1, len(lines))
-        size = 1 << max(end - first - 1, 1).bit_length()
+        size = quick_length(end - first)
         cut = np.zeros(size, dtype=np.complex128)
         cut[: end - first] = lines[first:end] * np.exp(-0.5 * ((np.arange(first, end) * spacing - voice) / sigma) ** 2)
         envelope = np.abs(np.fft.ifft(cut)) * (2 * size / length)

@@ -14,9 +14,10 @@ import numpy as np
 
 from pantelos.accuracy.budget import METHOD, RANDOM, Budget, Contribution, Input, Shape
 from pantelos.errors import PantelosError
+from pantelos.formula.compile import Kind
 from pantelos.formula.derived import Derived, Scalar
-from pantelos.formula.syntax import names_used
 from pantelos.power.measurement import ConnectionPower
+from pantelos.power.quantities import PowerReading
 from pantelos.progress import Progress
 from pantelos.reading.reading import Reading, ReadingKind
 from pantelos.record.record import Channel
@@ -184,6 +185,11 @@ def _known(
             return one.standard if kind.name in ("time_of_max", "time_of_min") else 0.0
         case "time base" if recorded and not kind.timed:
             return 0.0
+        case name if name in RANDOM and any(evaluation.kind(channel) is Kind.SERIES for channel in channels):
+            draws = [
+                _Noisy(evaluation, one, seed).reading(kind, channels, interval).value - reading.value for seed in range(_DRAWS)
+            ]
+            return _drawn(draws)
         case name if name in RANDOM:
             stretch = evaluation.stretch(kind, channels, interval)
             waves = [evaluation.waveform(channel) for channel in channels]
@@ -234,10 +240,22 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
     for one in inputs:
         if one.name in RANDOM:
             draws = [_scalar(_Noisy(evaluation, one, seed), name) - value for seed in range(_DRAWS)]
-            found.append(Contribution(one, math.sqrt(sum(d * d for d in draws) / _DRAWS)))
+            found.append(Contribution(one, _drawn(draws)))
         else:
             found.append(Contribution(one, _scalar(_Moved(evaluation, one), name) - value))
     return _stated(found, value)
+
+
+def _drawn(differences: Sequence[float]) -> float:
+    """Return the standard uncertainty from what noise, added once more, does to a value.
+
+    Its scatter; and where the value is shifted clearly, as the largest of many is, what the noise that is in it has shifted it by:
+    the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994).
+    """
+    found = np.asarray(differences)
+    scatter, shift = float(np.sqrt(np.mean(found**2))), abs(float(found.mean()))
+    clear = shift > 2 * float(found.std(ddof=1)) / math.sqrt(len(found))
+    return math.hypot(scatter, shift / (math.sqrt(2) - 1)) if clear else scatter
 
 
 def _scalar(evaluation: Evaluation, name: str) -> float:
@@ -258,6 +276,12 @@ class _Noisy(_Moved):
             return Derived(lambda a, b: found.read(a, b) + self._noise(a, b), found.unit, found.n_samples, found.rate_hz)
         return found
 
+    def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
+        """Cycles are found anew where the noise reaches them."""
+        if self._input.channel in recorded_behind(self.study, [name]):
+            return Evaluation.cycles(self, name, progress)
+        return super().cycles(name, progress)
+
     def _noise(self, start: int, stop: int) -> FloatArray:
         block = 1 << 14
         first, last = start // block, max(stop - 1, start) // block
@@ -270,10 +294,7 @@ _PowerValues: TypeAlias = dict[tuple[str, str], float]  # (element, quantity) to
 
 
 def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str | None) -> dict[tuple[str, str], Stated]:
-    """Return the accuracy of the powers of a connection by (name of the element or "total", quantity).
-
-    Noise is left out: over thousands of samples it is far below gain and delay (u² = (σu² I² + σi² U²) / N).
-    """
+    """Return the accuracy of the powers of a connection by (name of the element or "total", quantity)."""
     channels = list(connection.sockets.values())
     inputs, silent = stated_inputs(evaluation.study, channels)
     values = _power_values(evaluation, connection, interval)
@@ -282,12 +303,61 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
         return dict.fromkeys(values, Stated(None, reason))
     found: dict[tuple[str, str], list[Contribution]] = {key: [] for key in values}
     for one in inputs:
-        if one.name in RANDOM or one.name == _TIME_BASE:
-            continue
-        moved = _power_values(_Moved(evaluation, one), connection, interval)
-        for key, value in values.items():
-            found[key].append(Contribution(one, moved[key] - value))
+        if one.name in RANDOM:
+            amounts = _power_noise(evaluation, connection, interval, one)
+        else:
+            moved = _power_values(_Moved(evaluation, one), connection, interval)
+            amounts = {key: moved[key] - value for key, value in values.items()}
+        for key in values:
+            found[key].append(Contribution(one, amounts[key]))
     return {key: _stated(contributions, values[key]) for key, contributions in found.items()}
+
+
+def _power_noise(evaluation: Evaluation, connection: Connection, interval: str | None, one: Input) -> _PowerValues:
+    """Return what noise of one channel does to the powers: independent in every sample, and uncorrelated with the waveforms.
+
+    Powers and angles scatter by u² = (σu² I² + σi² U²) / N; rms values, and what is made of them, are lifted too, by σ² / 2U.
+    """
+    power, kind = evaluation.power(connection, interval), evaluation.wiring_of(connection)
+    n = max(power.window.stop - power.window.start, 1.0)
+    parts: dict[str, dict[str, float]] = {}
+    for element, reading in zip(kind.elements, power.elements, strict=True):
+        names = [connection.sockets[socket] for socket in (element.voltage, element.current)]
+        sigma_u, sigma_i = (one.standard if name == one.channel else 0.0 for name in names)
+        parts[element.name] = noise_of_power(reading, sigma_u, sigma_i, n)
+    total = {}
+    for name in POWER_FIELDS:
+        value = float(getattr(power.total, name))
+        shares = [(parts[e.name][name], float(getattr(r, name))) for e, r in zip(kind.elements, power.elements, strict=True)]
+        if name in ("P", "Q1") or len(shares) == 1:
+            total[name] = math.hypot(*(amount for amount, _ in shares))
+        elif name in ("U", "I", "S", "N"):
+            total[name] = max(amount / own for amount, own in shares) * value if all(own > 0 for _, own in shares) else math.nan
+        else:
+            total[name] = max(amount for amount, _ in shares)
+    found = {(element, name): amount for element, each in parts.items() for name, amount in each.items()}
+    return found | {("total", name): amount for name, amount in total.items()}
+
+
+def noise_of_power(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> dict[str, float]:
+    """Return what noise of voltage and current (rms per sample) does to each power quantity over `n` samples, SI; φ1 in degrees."""
+    u = _lifted(of.U, sigma_u, n)
+    i = _lifted(of.I, sigma_i, n)
+    p = math.hypot(sigma_u * of.I, sigma_i * of.U) / math.sqrt(n)
+    s = math.hypot(u * of.I, i * of.U)
+    s1 = math.hypot(of.P1, of.Q1)
+    angle = p / s1 if s1 > 0 else math.nan
+    over_s = s / of.S if of.S > 0 else math.nan
+    found = {"U": u, "I": i, "P": p, "S": s, "Q1": p, "phi1": math.degrees(angle)}
+    found["N"] = math.sqrt((of.N + (of.S * s + abs(of.P) * p) / max(of.N, 1e-300)) ** 2) - of.N if of.N > 0 else s
+    found["PF"] = math.hypot(p / of.S if of.S > 0 else math.nan, of.P / of.S * over_s if of.S > 0 else math.nan)
+    found["DPF"] = abs(math.sin(math.radians(of.phi1))) * angle if math.isfinite(of.phi1) else math.nan
+    return found
+
+
+def _lifted(rms: float, sigma: float, n: float) -> float:
+    """Return what noise does to an rms: its scatter, and what it lifts it by."""
+    return math.hypot(sigma / math.sqrt(n), rms - math.sqrt(max(rms**2 - sigma**2, 0.0)))
 
 
 def _power_values(evaluation: Evaluation, connection: Connection, interval: str | None) -> _PowerValues:

@@ -11,9 +11,9 @@ from pantelos.progress import Progress
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.distribution import Levels, levels
 from pantelos.signal.integrals import blocks
 from pantelos.signal.level_search import Crossings, level_crossings
+from pantelos.signal.levels import Levels, levels
 from pantelos.signal.unusual import steepest, stretches, usual
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import EventKind, EventSearch, Level, Slope

@@ -71,6 +71,14 @@ class Interval(msgspec.Struct, frozen=True):
         return self.stop_s - self.start_s
 
 
+class Expected(msgspec.Struct, frozen=True):
+    """What the user states of a connection, for the checks to hold the record against; no number rests on it."""
+
+    voltage: float | None = None  # nominal, between the conductors of a voltage socket, V
+    current: float | None = None  # nominal, A
+    load: bool = False  # power never flows back
+
+
 class Connection(msgspec.Struct, frozen=True):
     """A wired connection: its kind and which channel sits in which socket."""
 
@@ -78,6 +86,7 @@ class Connection(msgspec.Struct, frozen=True):
     wiring: str
     sockets: dict[str, str] = {}
     reference: str | None = None  # the channel whose cycles count for its numbers; None: the surest
+    expected: Expected = Expected()
 
 
 class EventKind(StrEnum):

@@ -10,7 +10,7 @@ from pantelos.notice import Notice, Severity
 from pantelos.power import plausibility
 from pantelos.power.wiring import wiring
 from pantelos.reading.kinds import reading_kind
-from pantelos.record.clipping import clipping, smallest_step
+from pantelos.record.clipping import clipping, resolution_step, rests_on_levels
 from pantelos.record.record import Channel
 from pantelos.signal.window import samples_between
 from pantelos.study.evaluation import Evaluation
@@ -38,7 +38,7 @@ def recorder(evaluation: Evaluation) -> Iterator[Notice]:
     for channel in _channels(evaluation):
         n_checked += 1
         for piece in channel.pieces:
-            found = clipping(piece.raw)
+            found = clipping(channel, piece)
             if found.levels:
                 clean = False
                 at = " and ".join(with_unit(level * piece.gain + piece.zero, channel.unit, 4) for level in found.levels)
@@ -59,7 +59,7 @@ def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[N
     if piece is None or piece.raw.is_state or not math.isfinite(swing) or swing <= 0:
         return
     key = ("step", evaluation.identity(channel.name))
-    step = evaluation.cached(key, lambda: smallest_step(piece.raw)) * abs(piece.gain)
+    step = evaluation.cached(key, lambda: 0.0 if rests_on_levels(piece.raw) else resolution_step(piece.raw)) * abs(piece.gain)
     if 0 < swing < _FEW_STEPS * step:
         yield plausibility.few_steps(channel.name, round(swing / step), with_unit(step, channel.unit, 3))
 

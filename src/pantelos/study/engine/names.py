@@ -16,6 +16,7 @@ from pantelos.study.results import ResultCache, identity_of
 from pantelos.units import Unit, unit
 
 T = TypeVar("T")
+DEEPEST = 100  # formulas one upon the other
 
 
 class Names:
@@ -43,11 +44,17 @@ class Names:
         for setup in self.study.channels:
             _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
             types[setup.name] = (Kind.SIGNAL, shown)
+        depths: dict[str, int] = {}
         waiting = list(self.study.formulas)
         while waiting:
             ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
             for formula in ready or waiting:
+                depths[formula.name] = 1 + max((depths.get(used, 0) for used in names_used(formula.expression)), default=0)
                 try:
+                    if depths[formula.name] > DEEPEST:
+                        raise StudyError(
+                            f'"{formula.name}" rests on more than {DEEPEST} formulas one upon the other. Join some of them.'
+                        )
                     _, good[formula.name] = compile_formula(formula.text, types, self._places)
                     types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
                 except (FormulaError, StudyError) as error:

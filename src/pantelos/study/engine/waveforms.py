@@ -5,7 +5,7 @@ from typing import cast
 
 from pantelos.errors import StudyError
 from pantelos.formula.compile import compile_formula
-from pantelos.formula.derived import Condition, Scalar
+from pantelos.formula.derived import Condition, Derived, Scalar, Shared
 from pantelos.formula.scope import Scope
 from pantelos.progress import Progress
 from pantelos.reading.reading import LOW_SIGNAL_SHARE
@@ -38,8 +38,12 @@ class Waveforms(Names):
         good, bad = self._compiled
         if name in bad:
             raise bad[name]
-        made: Waveform | Scalar = self._results.get(("value", self.identity(name)), lambda: good[name].make(self._scope))
-        return made
+
+        def make() -> Waveform | Scalar:
+            found = good[name].make(self._scope)
+            return Shared(found) if isinstance(found, Derived) else found
+
+        return self._results.get(("value", self.identity(name)), make)
 
     def scalar(self, name: str) -> Scalar:
         """Return a formula that is a single value."""

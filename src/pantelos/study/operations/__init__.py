@@ -47,8 +47,11 @@ from pantelos.study.operations.texts import edges_from, look_from, panel_from, r
 from pantelos.study.operations.wiring import (
     add_connection,
     change_wiring,
+    expect,
+    expected_from,
     place_channel,
     remove_connection,
+    rewire,
     swap_phases,
     take_channel_out,
 )
@@ -70,6 +73,8 @@ __all__ = [
     "checked_name",
     "define_channel",
     "edges_from",
+    "expect",
+    "expected_from",
     "fix_scale",
     "formula_name",
     "hide_channel",
@@ -95,6 +100,7 @@ __all__ = [
     "rename_search",
     "resize_lane",
     "reverse_channel",
+    "rewire",
     "scale_channel",
     "set_formula",
     "set_look",

@@ -37,31 +37,34 @@ def set_formula(study: Study, text: str) -> Study:
 
 def rests_on_readings(study: Study, name: str) -> bool:
     """Return whether a channel takes readings over intervals, itself or through what it uses; then it cannot be the reference."""
-    formula = study.formula(name)
-    if formula is None:
-        return False
-    if any(reading_kind(called) for called in readings_taken(formula.expression)):
-        return True
-    return any(rests_on_readings(study, used) for used in names_used(formula.expression))
+    behind = (study.formula(one) for one in _ways_to(study, name))
+    return any(reading_kind(called) for formula in behind if formula for called in readings_taken(formula.expression))
+
+
+def _ways_to(study: Study, name: str) -> dict[str, str]:
+    """Return every channel and formula behind a name, itself included, each with the one that uses it."""
+    found, waiting = {name: ""}, [name]
+    while waiting:
+        at = waiting.pop()
+        formula = study.formula(at)
+        for used in sorted(names_used(formula.expression)) if formula is not None else ():
+            if used not in found:
+                found[used] = at
+                waiting.append(used)
+    return found
 
 
 def _check_no_circle(study: Study, text: str, name: str) -> None:
-    path = _way_back(study, name, name, ())
-    if path:
-        raise FormulaError(text, 0, len(name), f"this refers to itself: {' → '.join((name, *path))}. Take one reference out.")
-
-
-def _way_back(study: Study, at: str, to: str, seen: tuple[str, ...]) -> tuple[str, ...]:
-    """Return the references that lead from one formula to another, empty when there are none."""
-    formula = study.formula(at)
-    if formula is None:
-        return ()
-    for used in sorted(names_used(formula.expression)):
-        if used == to:
-            return (used,)
-        if used not in seen and (rest := _way_back(study, used, to, (*seen, used))):
-            return (used, *rest)
-    return ()
+    ways = _ways_to(study, name)
+    for last in ways:
+        formula = study.formula(last)
+        if formula is not None and name in names_used(formula.expression):
+            path = [last]
+            while path[-1] != name:
+                path.append(ways[path[-1]])
+            raise FormulaError(
+                text, 0, len(name), f"this refers to itself: {' → '.join([*path[::-1], name])}. Take one reference out."
+            )
 
 
 def remove_formula(study: Study, name: str) -> Study:

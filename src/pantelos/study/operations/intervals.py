@@ -1,11 +1,11 @@
 """Intervals: added, moved, renamed, removed, made active."""
 
-import re
 from collections.abc import Collection
 
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
+from pantelos.formula.syntax import with_place_changed
 from pantelos.record.pieces import Grid
 from pantelos.study.model import Interval, Study
 
@@ -83,13 +83,8 @@ def rename_interval(study: Study, old: str, new: str) -> Study:
         intervals=tuple(renamed if i is found else i for i in study.intervals),
         active=new if study.active == old else study.active,
         panels=tuple(replace(p, interval=new) if p.interval == old else p for p in study.panels),
-        formulas=tuple(replace(f, expression=_with_place_changed(f.expression, old, new)) for f in study.formulas),
+        formulas=tuple(replace(f, expression=with_place_changed(f.expression, old, new)) for f in study.formulas),
     )
-
-
-def _with_place_changed(expression: str, old: str, new: str) -> str:
-    quoted = f'in "{new}"'
-    return re.sub(rf'\bin\s+("{re.escape(old)}"|{re.escape(old)}(?!\w))', lambda match: quoted, expression)
 
 
 def remove_interval(study: Study, name: str) -> Study:

@@ -1,12 +1,16 @@
 """Connections and the channels in their sockets."""
 
-from collections.abc import Callable
+import math
+import re
+from collections.abc import Callable, Collection, Mapping
 
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.power.wiring import wiring
-from pantelos.study.model import Connection, Study
+from pantelos.study.model import Connection, Expected, Study
+from pantelos.study.operations.channels import reverse_channel
+from pantelos.units import unit
 
 
 def add_connection(study: Study, name: str, kind: str) -> Study:
@@ -57,9 +61,64 @@ def swap_phases(study: Study, name: str) -> Study:
     """Return the study with the second and the third phase of a connection exchanged, voltages and currents."""
     connection = study.connection(name)
     sockets = dict(connection.sockets)
-    for one, other in (("u2", "u3"), ("i2", "i3")):
+    for one, other in (("u2", "u3"), ("i2", "i3"), ("u13", "u23"), ("i1", "i2") if "u13" in sockets else ("", "")):
         if one in sockets and other in sockets:
             sockets[one], sockets[other] = sockets[other], sockets[one]
     if sockets == connection.sockets:
         raise StudyError(f'Connection "{name}" has no phases that could be exchanged. Check its wiring.')
-    return replace(study, connections=tuple(replace(c, sockets=sockets) if c.name == name else c for c in study.connections))
+    return _with_connection(study, name, lambda c: replace(c, sockets=sockets))
+
+
+def rewire(study: Study, name: str, sockets: Mapping[str, str], turned: Collection[str] = ()) -> Study:
+    """Return the study with channels of a connection in other sockets, and some of them turned over; the rest stays.
+
+    Raises
+    ------
+    StudyError
+        When a channel is not in the connection, or is derived and so cannot be turned over.
+    """
+    connection = study.connection(name)
+    strange = [channel for channel in (*sockets.values(), *turned) if channel not in connection.sockets.values()]
+    if strange:
+        raise StudyError(f'{", ".join(strange)} is not in connection "{name}" any more. Look at its checks again.')
+    study = _with_connection(study, name, lambda c: replace(c, sockets={**c.sockets, **sockets}))
+    for channel in turned:
+        if study.formula(channel) is not None:
+            raise StudyError(f'"{channel}" is derived by a formula. Turn its formula over instead.')
+        study = reverse_channel(study, channel)
+    return study
+
+
+def expect(study: Study, name: str, expected: Expected) -> Study:
+    """Return the study with what is stated of a connection: nominal voltage and current, whether it is a load."""
+    for value, what in ((expected.voltage, "voltage"), (expected.current, "current")):
+        if value is not None and not (math.isfinite(value) and value > 0):
+            raise StudyError(f"The nominal {what} must be a number above zero.")
+    return _with_connection(study, name, lambda c: replace(c, expected=expected))
+
+
+_NOMINAL = re.compile(r"(\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)\s*(\S+)$")
+
+
+def expected_from(text: str) -> Expected:
+    """Return what `400 V, 16 A, load` states; each part may be left out, `either way` undoes `load`.
+
+    Raises
+    ------
+    StudyError
+        When a part is none of these.
+    """
+    found = Expected()
+    for part in (part.strip() for part in text.split(",") if part.strip()):
+        match = _NOMINAL.match(part)
+        if part == "load":
+            found = replace(found, load=True)
+        elif part == "either way":
+            found = replace(found, load=False)
+        elif match is not None and (given := unit(match[2])).like(unit("V")):
+            found = replace(found, voltage=float(match[1]) * given.factor)
+        elif match is not None and given.like(unit("A")):
+            found = replace(found, current=float(match[1]) * given.factor)
+        else:
+            raise StudyError(f'"{part}" says nothing of a connection. Write for example 400 V, 16 A, load.')
+    return found
