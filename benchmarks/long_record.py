@@ -25,7 +25,7 @@ def _file(folder: Path, n: int) -> Path:
     return path
 
 
-def pauses(folder: Path, small: bool) -> Result:
+def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session in the window, step by step
     """Longest time between two ticks of the interface thread while a long record is opened, zoomed, measured, searched."""
     from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt, QTimer
     from PyQt6.QtGui import QMouseEvent, QWheelEvent

@@ -417,7 +417,7 @@ def test_checks_are_listed_lead_to_their_place_and_are_mended(window, undone):
     popup = window.checking.popup
     broken = next(n for n in popup.notices if n.code == "interval.broken-cycles")
     popup.list.setCurrentRow(popup.notices.index(broken))
-    assert popup.mend.text() == "Snap to whole cycles"
+    assert popup.mend.text() == "Snap steady to whole cycles"
     window.checking.go_to(broken)
     assert document.view.start_s == pytest.approx(0.2, abs=0.05)
     study = undone(lambda: popup._send(popup.remedy_wanted))

@@ -58,7 +58,8 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
                       "scaling": c.scaling.text(unit(c.recorder_unit))} for c in made.channels],
         "formulas": [{"name": f.name, "text": f.text, "problem": str(evaluation.broken[f.name]) if f.name in evaluation.broken
                       else None} for f in made.formulas],
-        "connections": [{"name": c.name, "wiring": c.wiring, "sockets": dict(c.sockets), "reference": evaluation.reference_for(c).channel}
+        "connections": [{"name": c.name, "wiring": c.wiring, "sockets": dict(c.sockets),
+                         "reference": evaluation.reference_for(c).channel}
                         for c in made.connections],
         "intervals": [{"name": i.name, "start_s": i.start_s, "stop_s": i.stop_s, "cycles": evaluation.n_cycles(i.name)}
                       for i in made.intervals],

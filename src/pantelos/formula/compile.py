@@ -126,11 +126,11 @@ class _Compiler:
         links: list[Tree[Token]] = []
         while isinstance(node, Tree) and node.data in _OPERATORS:
             links.append(node)
-            node = node.children[0]  # type: ignore[assignment]
+            node = node.children[0]
         first = self._operand(node)
         parts, steps, left = [first], [], first
         for link in links[::-1]:
-            right = self._operand(link.children[1])  # type: ignore[arg-type]
+            right = self._operand(link.children[1])
             left = self._joined(link, left, right)
             parts.append(right)
             steps.append((_OPERATORS[str(link.data)], left.unit))

@@ -22,6 +22,7 @@ _ROTATING = 0.45  # negative over positive sequence (or zero over positive): vol
 _ROTATING_CURRENTS = 0.40  # the same of currents, whose sizes may differ
 _TOGETHER = math.radians(40)  # of a phase angle about that of the whole
 _NO_POWER = math.radians(2.5)  # about 90°: no load is that reactive
+_LINES_APART = 1.5  # largest over smallest voltage from line to line
 _LEAST_CURRENT = 0.03  # of the largest: smaller ones say nothing
 _TURN, _EXCHANGE, _ROTATE = 1.0, 1.0, 1.5  # what steps cost
 _BACKWARDS, _OTHER_WAY = 0.6, 1.1  # what it costs to take the supply for one that turns the other way, the load for a source
@@ -125,7 +126,10 @@ def _ways(wiring: Wiring, names: Sequence[str], phasors: Mapping[str, complex], 
             }
             phases = _phases(wiring, placed, of_voltage)
             cost = places + _TURN * sum(turned)
-            found.append(_Star(order, turned, phases, cost, _rotation(phases, of_voltage, wiring.wires == 4)))
+            ahead = _rotation(phases, of_voltage, wiring.wires == 4)
+            if of_voltage and not _lines_alike(phases):
+                ahead = None
+            found.append(_Star(order, turned, phases, cost, ahead))
     return sorted(found, key=lambda way: way.cost)
 
 
@@ -151,6 +155,13 @@ def _rotation(phases: Sequence[complex], of_voltage: bool, four_wire: bool) -> b
     if of_voltage and four_wire and abs(alike.zero) > _ROTATING * max(one, other):
         return None
     return bool(one > other)
+
+
+def _lines_alike(phases: Sequence[complex]) -> bool:
+    """Return whether the voltages from line to line are about of one size; one that is turned over makes another √3 larger."""
+    a, b, c = phases
+    lines = sorted(abs(x) for x in (a - b, b - c, c - a))
+    return lines[-1] < _LINES_APART * lines[0]
 
 
 def _coherent(powers: Sequence[complex], currents: Sequence[complex], load: bool) -> bool:

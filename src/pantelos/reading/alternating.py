@@ -80,11 +80,11 @@ def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
     tone = max(tones, key=lambda t: t.rms)
     said = f"another tone at {tone.frequency_hz:.5g} Hz"
     if smooth is None or math.hypot(*left) >= math.hypot(*leaks):
-        return Measured(_angle(complex(turned)), window, method_u=math.hypot(*leaks) / math.sqrt(2),
-                        remarks=(f"{said} leaks into it by up to {math.degrees(math.hypot(*leaks)):.2g}°: take a longer stretch",))  # fmt: skip
+        remark = f"{said} leaks by up to {math.degrees(math.hypot(*leaks)):.2g}°: take a longer stretch"
+        return Measured(_angle(complex(turned)), window, method_u=math.hypot(*leaks) / math.sqrt(2), remarks=(remark,))
     remark = f"beside {said} a smooth window (Blackman-Harris) over the same cycles is used"
-    return Measured(_angle(complex(smooth[0] * np.conj(smooth[1]))), window, method_u=math.hypot(*left) / math.sqrt(2),
-                    remarks=(remark,))  # fmt: skip
+    angle = _angle(complex(smooth[0] * np.conj(smooth[1])))
+    return Measured(angle, window, method_u=math.hypot(*left) / math.sqrt(2), remarks=(remark,))
 
 
 def _angle(z: complex) -> float:

@@ -188,7 +188,7 @@ def cycle_means(power: int, root: bool) -> Callable[[list[Waveform], Cycles], Fl
 
 
 def cycle_ac_rms(waves: list[Waveform], cycles: Cycles) -> FloatArray:
-    """Return the rms of the alternating part per cycle: the mean over all cycles is taken off first, for a small part on a large mean."""
+    """Return the rms of the alternating part per cycle: the overall mean goes first, for a small part on a large mean."""
     (wave,) = waves
     level = float(np.nanmean(cycle_means(1, root=False)(waves, cycles))) if len(cycles.crossings) > 1 else 0.0
     if not math.isfinite(level):

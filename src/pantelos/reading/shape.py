@@ -18,7 +18,7 @@ from pantelos.signal.trend import trend
 from pantelos.signal.window import Window
 
 SETTLED_WITHIN = 0.02  # of the step
-_CORNER = 0.07  # samples, standard: what straight lines between samples do at the corners of a transition of four samples
+_CORNER = 0.11  # samples, standard: what straight lines between samples do at the corners of a transition of four samples
 
 
 def transition(rising: bool) -> Measure:
@@ -164,7 +164,7 @@ def settling_time(waves: list[Waveform], stretch: Stretch) -> Measured:
 
 
 def _grid(wave: Waveform, at: float) -> float:
-    """Return how far an instant may be off for the grid of a waveform, standard, in samples: one value per cycle, or per sample."""
+    """Return how far the grid of a waveform (one value per cycle, or per sample) lets an instant be off, standard, in samples."""
     step = wave.step_at(at) if isinstance(wave, Stepped) else 1.0
     return step / math.sqrt(3.0) if isinstance(wave, Stepped) else step / math.sqrt(12.0)
 

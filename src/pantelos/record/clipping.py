@@ -1,8 +1,8 @@
 """Find clipped samples without reading the whole record: only buckets that reach an extreme are looked at.
 
-A waveform is clipped where it stands at the end of the stated range, or where it is cut: it comes up steeply, stays level for three
-samples or more, and leaves steeply, again and again. The flat top of a sine that is recorded in steps, a speed that is held, a
-temperature that stays are none of these. Signals that rest on two or three levels are flat by nature.
+A waveform is clipped where it stands at the end of the stated range, or where it is cut: it comes up steeply, stays level for
+three samples or more, and leaves steeply, again and again. The flat top of a sine that is recorded in steps, a speed that
+is held, a temperature that stays are none of these. Signals that rest on two or three levels are flat by nature.
 """
 
 from collections.abc import Iterator

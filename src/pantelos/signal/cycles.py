@@ -116,7 +116,7 @@ class Cycles:
         return float(self.turns(np.array([position]))[0])
 
     def turns(self, positions: FloatArray) -> FloatArray:
-        """Return the phase at positions (n,), in turns from the first crossing; beyond the ends with the first and last period."""
+        """Return the phase at positions (n,), in turns from the first crossing; beyond the ends with the period there."""
         at = self.crossings
         inside = np.interp(positions, at, np.arange(len(at)))
         before = (positions - at[0]) / (at[1] - at[0])

@@ -104,7 +104,9 @@ def integral_at(
     return result - result[..., :1], n_valid / (last - first)
 
 
-def integrals_between(read: Reader, edges: FloatArray, n_samples: int) -> tuple[FloatArray, FloatArray]:
+def integrals_between(
+    read: Reader, edges: FloatArray, n_samples: int, progress: Progress | None = None
+) -> tuple[FloatArray, FloatArray]:
     """Return the integral of each piece between rising `edges` (n_pieces + 1,), and the share of each that was measured.
 
     Returns
@@ -112,11 +114,15 @@ def integrals_between(read: Reader, edges: FloatArray, n_samples: int) -> tuple[
     array (..., n_pieces), in samples times the unit of y, over what was measured
     array (..., n_pieces), 0 to 1
     """
-    totals, coverage = integral_at(read, edges, n_samples)
+    totals, coverage = integral_at(read, edges, n_samples, progress)
     lengths = np.diff(np.clip(edges, 0, max(n_samples - 1, 0)))
     shares = np.ones_like(totals[..., 1:]) * (lengths > 0)
     if np.any(coverage < 1):
-        measured, _ = integral_at(lambda a, b: np.where(np.isnan(y := read(a, b)), np.nan, 1.0), edges, n_samples)
+
+        def counted(start: int, stop: int) -> FloatArray:
+            return np.where(np.isnan(read(start, stop)), np.nan, 1.0)
+
+        measured, _ = integral_at(counted, edges, n_samples)
         with np.errstate(invalid="ignore", divide="ignore"):
             shares = np.where(lengths > 0, np.diff(measured, axis=-1) / lengths, 0.0)
     return np.diff(totals, axis=-1), np.asarray(np.clip(shares, 0.0, 1.0))

@@ -55,6 +55,9 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, p
     whole += [True] * len(tail)
     continued += [True] * len(tail)
     marks = np.array(continued, dtype=bool)
+    seen = np.diff(periods[good])
+    if len(seen) > 4:  # what the periods themselves scatter by: aliased harmonics and noise move crossings too
+        placed_within = max(placed_within, float(np.median(np.abs(seen - np.median(seen)))) / (0.6745 * np.sqrt(6.0)))
     return Cycles(np.concatenate(parts), np.array(whole, dtype=bool), rate_hz, n_samples, marks if marks.any() else None,
                   placed_within=placed_within)  # fmt: skip
 
@@ -114,8 +117,8 @@ def _filled(at: FloatArray, periods: FloatArray, good: BoolArray, k: int) -> lis
         return []
     n = round(2 * length / (before + after))
     if n >= 1 and abs(2 * length / (before + after) - n) < _SAME * min(n, 2):
-        return (at[k] + length / n * np.arange(1, n)).tolist()
-    return (at[k] + before * np.arange(1, int(length / before) + 1)).tolist()
+        return [float(at[k]) + length / n * m for m in range(1, n)]
+    return [float(at[k]) + before * m for m in range(1, int(length / before) + 1)]
 
 
 def _tail(last: float, period: float, n_samples: int) -> list[float]:

@@ -119,7 +119,7 @@ def _buckets_to_read(pyramid: Pyramid, first: int, end: int, machine: "_Machine"
 
 
 class _Bound:
-    """A value that samples are compared with, as one of their own type; what lies beyond the type is reached by all or by none."""
+    """A value that samples are compared with, as one of their own type; all or none reach what lies beyond it."""
 
     def __init__(self, value: float, bounds: "np.iinfo[Any] | None", up: bool) -> None:
         self._value: Any = value

@@ -1,7 +1,7 @@
 """Base and top of a pulse waveform, and the noise around them.
 
-Source: IEEE 181 (histogram method). The modes of its lower and upper half are found by splitting the histogram in two clusters, which
-holds with noise too; a waveform that does not rest on two levels has the 1st and 99th percentile instead.
+Source: IEEE 181 (histogram method). The modes of its lower and upper half are found by splitting the histogram in two clusters,
+which holds with noise too; a waveform that does not rest on two levels has the 1st and 99th percentile instead.
 """
 
 import math

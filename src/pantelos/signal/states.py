@@ -46,7 +46,7 @@ def _clustered(found: Distribution, n_levels: int) -> States | None:
     centres = np.linspace(values[0], values[-1], n_levels)
     for _ in range(_ROUNDS):
         own = _nearest(values, centres)
-        weights = np.bincount(own, counts, n_levels)
+        weights = np.asarray(np.bincount(own, counts, n_levels), dtype=np.float64)
         if (weights < _LEAST_SHARE * counts.sum()).any():
             centres, values, counts = _without_spikes(values, counts, weights, own, n_levels)
             if len(values) < n_levels:
@@ -60,7 +60,7 @@ def _clustered(found: Distribution, n_levels: int) -> States | None:
 
 
 def _nearest(values: FloatArray, centres: FloatArray) -> AnyArray:
-    return np.abs(values[:, None] - centres[None, :]).argmin(axis=1)
+    return np.asarray(np.abs(values[:, None] - centres[None, :]).argmin(axis=1))
 
 
 def _without_spikes(

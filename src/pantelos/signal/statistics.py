@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.integrals import CompensatedSum, blocks, integral_at
+from pantelos.signal.integrals import CompensatedSum, blocks, integrals_between
 from pantelos.signal.window import Rule, Window
 
 
@@ -66,9 +66,9 @@ def window_means(read: Reader, window: Window, n_samples: int, progress: Progres
     """
     if window.rule is Rule.RECTANGULAR:
         return _sample_means(read, window.first, window.end, progress)
-    totals, coverage = integral_at(read, np.array([window.start, window.stop]), n_samples, progress)
+    totals, shares = integrals_between(read, np.array([window.start, window.stop]), n_samples, progress)
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(totals[..., 1] / (coverage * (window.stop - window.start))), coverage
+        return np.asarray(totals[..., 0] / (shares[..., 0] * (window.stop - window.start))), np.asarray(shares[..., 0])
 
 
 def _sample_means(read: Reader, start: int, stop: int, progress: Progress | None = None) -> tuple[FloatArray, FloatArray]:

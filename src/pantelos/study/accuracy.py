@@ -249,7 +249,7 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
 def _drawn(differences: Sequence[float]) -> float:
     """Return the standard uncertainty from what noise, added once more, does to a value.
 
-    Its scatter; and where the value is shifted clearly, as the largest of many is, what the noise that is in it has shifted it by:
+    Its scatter; and where the value is shifted clearly, as the largest of many is, what the noise in it has shifted it by:
     the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994).
     """
     found = np.asarray(differences)
@@ -340,7 +340,7 @@ def _power_noise(evaluation: Evaluation, connection: Connection, interval: str |
 
 
 def noise_of_power(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> dict[str, float]:
-    """Return what noise of voltage and current (rms per sample) does to each power quantity over `n` samples, SI; φ1 in degrees."""
+    """Return what noise of voltage and current (rms per sample) does to each power quantity, SI; φ1 in degrees."""
     u = _lifted(of.U, sigma_u, n)
     i = _lifted(of.I, sigma_i, n)
     p = math.hypot(sigma_u * of.I, sigma_i * of.U) / math.sqrt(n)

@@ -42,7 +42,13 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
             yield from _direction(connection, power)
             continue
         phasors = _mean_phasors(kind, orders)
-        yield from _sizes(connection, kind, phasors)
+        scales = list(_sizes(connection, kind, phasors))
+        yield from scales
+        wrong = {notice.channel for notice in scales}
+        usual = np.median([abs(x) for s, x in phasors.items() if connection.sockets[s] not in wrong and s.startswith("u")] or [1.0])
+        for socket, x in phasors.items():  # one that is scaled wrong is no reason to suspect its direction
+            if connection.sockets[socket] in wrong and socket.startswith("u") and abs(x) > 0:
+                phasors[socket] = x / abs(x) * float(usual)
         yield from _proven(connection, kind, phasors, orders, power)
 
 
@@ -63,7 +69,7 @@ def _mean_phasors(kind: Wiring, orders: Orders) -> dict[str, complex]:
 
 
 def unbalance(kind: Wiring, orders: Orders) -> tuple[float, float]:
-    """Return the negative over the positive sequence of the line voltages, ratios: over all windows (rms), and the worst of them."""
+    """Return the negative over the positive sequence of the line voltages: over all windows (rms), and the worst one."""
     n = len(kind.sockets)
     lines: ComplexArray = kind.derived(kind.line_voltages, orders.phasors[:, :n, 1:2])[..., 0]
     found = np.array([symmetrical_components(*(complex(x) for x in row)).unbalance for row in lines])
@@ -93,8 +99,8 @@ def _proven(
             yield _mistaken(connection, kind, proof, one, k)
     else:
         yield Notice(Severity.CAUTION, "wiring.unclear", f"{connection.name}: this wiring is not plausible",
-                     "voltages do not rotate, or phases disagree about the load, and no exchange or reversal of up to three channels "
-                     "makes it so: check every channel", connection=connection.name)  # fmt: skip
+                     "voltages do not rotate, or phases disagree about the load, and exchanging or turning up to three channels "
+                     "does not mend it: check every channel", connection=connection.name)  # fmt: skip
 
 
 def _mistaken(connection: Connection, kind: Wiring, proof: Proof, suspect: Suspect, rank: int) -> Notice:
@@ -140,7 +146,7 @@ def _direction(connection: Connection, power: ConnectionPower) -> Iterator[Notic
         return
     said = with_unit(total.P, unit("W"), 4)
     if total.P < 0 and connection.expected.load:
-        yield Notice(Severity.FAULT, "wiring.sign-of-power", f"{connection.name}: power flows back, but it is stated to be a load",
+        yield Notice(Severity.FAULT, "wiring.sign-of-power", f"{connection.name}: power flows back, but this is stated a load",
                      f"{said}: all currents are reversed, or one phase off", connection=connection.name)  # fmt: skip
         return
     way = "from supply to load" if total.P > 0 else "back to the supply"
@@ -180,8 +186,8 @@ def _sizes(connection: Connection, kind: Wiring, phasors: dict[str, complex]) ->
 def _scaled(connection: Connection, socket: str, ratio: float, what: str, question: str) -> Notice:
     channel = connection.sockets[socket]
     said = f"{ratio:.3g} times" if ratio > 1 else f"1/{1 / ratio:.3g} of"
-    return Notice(Severity.CAUTION, "wiring.scale", f"{channel} is {said} the other {what} of {connection.name}", question, channel,
-                  connection.name)  # fmt: skip
+    return Notice(Severity.CAUTION, "wiring.scale", f"{channel} is {said} the other {what} of {connection.name}", question,
+                  channel, connection.name)  # fmt: skip
 
 
 def _nominal(connection: Connection, kind: Wiring, power: ConnectionPower) -> Iterator[Notice]:
@@ -210,6 +216,6 @@ def against_headers(evaluation: Evaluation) -> Iterator[Notice]:
         if header is None or header.symbol == "1" or (header.like(own) and math.isclose(header.factor, own.factor)):
             continue
         declared = evaluation.unit(setup.name).symbol if setup.name in evaluation.types else own.symbol
-        yield Notice(Severity.CAUTION, "record.unit", f"{setup.name} is recorded in {header.symbol}, but declared as {own.symbol}",
+        yield Notice(Severity.CAUTION, "record.unit", f"{setup.name} is recorded in {header.symbol}, declared as {own.symbol}",
                      f"its values in {declared} rest on that: say what the recorder wrote, and state the shunt, clamp or factor",
                      setup.name)  # fmt: skip

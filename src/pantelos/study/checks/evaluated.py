@@ -56,9 +56,11 @@ def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: C
 
 def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[Notice]:
     """Say where the cycles of a reference were not seen, and where they pause."""
-    said = ((found.whole & ~found.measured, "shows no cycles from {0} to {1}",
-             "the last period is continued there; what is read per cycle is that of the interruption"),
-            (~found.whole, "cannot be followed from {0} to {1}", "there is no cycle there: numbers over cycles leave it out"))  # fmt: skip
+    said = (
+        (found.whole & ~found.measured, "shows no cycles from {0} to {1}",
+         "the last period is continued there; what is read per cycle is that of the interruption"),
+        (~found.whole, "cannot be followed from {0} to {1}", "there is no cycle there: numbers over cycles leave it out"),
+    )  # fmt: skip
     for marked, text, detail in said:
         edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
         for start, stop in zip(edges[::2].tolist()[:_MOST_PLACES], edges[1::2].tolist(), strict=False):

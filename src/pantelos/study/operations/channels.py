@@ -71,7 +71,7 @@ def rename_channel(study: Study, old: str, new: str) -> Study:
                 reference=new if c.reference == old else c.reference,
             )
             for c in study.connections
-        ),  # fmt: skip
+        ),
         lanes=tuple(replace(lane, channels=changed(lane.channels)) for lane in study.lanes),
         panels=tuple(replace(panel, channels=changed(panel.channels)) for panel in study.panels),
         searches=tuple(replace(search, channel=new) if search.channel == old else search for search in study.searches),

@@ -88,6 +88,6 @@ def remove_formula(study: Study, name: str) -> Study:
                 reference=None if c.reference == name else c.reference,
             )
             for c in study.connections
-        ),  # fmt: skip
+        ),
         reference=None if study.reference == name else study.reference,
     )

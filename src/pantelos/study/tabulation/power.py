@@ -38,7 +38,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         TableColumn("f", "f", "Hz", "frequency of the reference channel"),
         TableColumn("S_A", "S arithmetic", "VA", "sum of U·I of the elements"),
         TableColumn("S_V", "S vector", "VA", "root of P1² + Q1² of the total"),
-        TableColumn("E_unmeasured_s", "E unmeasured", "s", "time of the interval in which samples are missing and no energy is counted"),
+        TableColumn("E_unmeasured_s", "E unmeasured", "s", "time in which samples are missing and no energy is counted"),
         TableColumn("reference", "cycles of", "", "whose whole cycles the powers are taken over"),
         TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
     )  # fmt: skip
