@@ -11,11 +11,14 @@ from pantelos.cli.reporting import say_json, say_table, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Condition, Scalar, Series
 from pantelos.formula.functions import function_help
+from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import with_unit
 from pantelos.power.wiring import WIRINGS, wiring
+from pantelos.reading.kinds import READINGS, reading_kind
 from pantelos.record.waveform import Waveform
 from pantelos.signal.spectrum import SpectralWindow
 from pantelos.study import operations as op
+from pantelos.study.accuracy import noise_lift
 from pantelos.study.checks import run_checks
 from pantelos.study.evaluation import Evaluation, series_points
 from pantelos.study.opening import record_of
@@ -112,11 +115,15 @@ def value(
     study: StudyPath,
     formula: Annotated[str, typer.Argument(help="A reading or formula, such as 'mean(p1) in braking'.")],
     interval: OneInterval = None,
+    without_noise: Annotated[bool, typer.Option("--without-noise", help="Take off what the stated noise adds to a reading "
+                             "such as rms, max or thd.")] = False,
     as_json: AsJson = False,
-) -> None:
+) -> None:  # fmt: skip
     """Print a reading or formula; the study is not changed."""
     evaluation = within(opened(study), interval)
     found = evaluation.value(formula)
+    if without_noise:
+        found = _without_noise(evaluation, formula, found)
     match found:
         case Scalar():
             shown = found.unit
@@ -137,6 +144,27 @@ def value(
             raise StudyError("A condition has no value of its own. Use it behind where.")
         case _:
             _print_waveform(evaluation, formula, found, as_json)
+
+
+def _without_noise(evaluation: Evaluation, formula: str, found: object) -> Scalar:
+    """Return a reading less what noise adds to it.
+
+    Raises
+    ------
+    StudyError
+        When the formula is more than one reading of a channel that states its noise.
+    """
+    called = single_reading(parse(formula)[1])
+    kind = reading_kind(called.name) if called is not None else None
+    if called is None or kind is None or kind.lift is None or not isinstance(found, Scalar):
+        able = ", ".join(one.name for one in READINGS if one.lift is not None)
+        raise StudyError(f'"{formula}": noise is taken off one reading at a time, of {able}. Ask for one of them.')
+    lift = noise_lift(evaluation, kind, called.channels, called.interval)
+    if not lift:
+        raise StudyError(
+            f'"{formula}": no noise is stated in the scaling of {", ".join(called.channels)}. State it, such as noise 1 mV.'
+        )
+    return Scalar(found.value - lift, found.unit, (*found.explained, f"less {lift:.6g} that noise adds on the average"))
 
 
 def _print_waveform(evaluation: Evaluation, formula: str, found: Waveform, as_json: bool) -> None:

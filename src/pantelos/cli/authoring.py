@@ -30,6 +30,8 @@ Formulas = Annotated[list[str] | None, typer.Option("--formula", help="Formula: 
 Intervals = Annotated[list[str] | None, typer.Option("--interval", help="Interval in seconds: 'steady=6.4..8.4'; end it with "
                       "'snap' to move its edges to whole cycles. Repeatable; an existing name is moved.")]  # fmt: skip
 Reference = Annotated[str | None, typer.Option(help="Channel whose cycles count.")]
+Expects = Annotated[list[str] | None, typer.Option("--expect", help="What a connection should read, for the checks: "
+                    "'mains: 230 V, 16 A, load'. Repeatable.")]  # fmt: skip
 Active = Annotated[str | None, typer.Option(help="Interval to make the active one.")]
 Title = Annotated[str | None, typer.Option(help="Title of the study.")]
 Orders = Annotated[int | None, typer.Option("--orders", min=2, max=200, help="Highest harmonic order (50).")]
@@ -49,6 +51,7 @@ def new(
     channel: Channels = None,
     connection: Connections = None,
     connect: Connects = None,
+    expect: Expects = None,
     formula: Formulas = None,
     interval: Intervals = None,
     reference: Reference = None,
@@ -66,7 +69,7 @@ def new(
     with shown_progress("importing") as progress:
         made, recordings = import_recording(Study(), recording, dialect, progress, seen)
     record = recordings.record(made.record)
-    made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
+    made = _changed(made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders)
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
@@ -77,6 +80,7 @@ def edit(
     channel: Channels = None,
     connection: Connections = None,
     connect: Connects = None,
+    expect: Expects = None,
     formula: Formulas = None,
     interval: Intervals = None,
     reference: Reference = None,
@@ -120,7 +124,7 @@ def edit(
             made = remove(made, name)
     for text in disconnect or []:
         made = op.take_channel_out(made, *_socket(text))
-    made = _changed(made, record, channel, connection, connect, formula, interval, reference, active, title, orders)
+    made = _changed(made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders)
     made = _placed(made, record, events or [], remove_events or [], fill, note or [])
     if columns is not None:
         made = op.change_columns(made, readings=tuple(columns.split()))
@@ -169,6 +173,7 @@ def _changed(
     channels: list[str] | None,
     connections: list[str] | None,
     connects: list[str] | None,
+    expects: list[str] | None,
     formulas: list[str] | None,
     intervals: list[str] | None,
     reference: str | None,
@@ -188,6 +193,9 @@ def _changed(
     for text in connects or []:
         place, channel = _pair(text, "connection.socket=channel")
         study = op.place_channel(study, *_socket(place), channel)
+    for text in expects or []:
+        name, _, stated = text.partition(":")
+        study = op.expect(study, name.strip(), op.expected_from(stated))
     for text in formulas or []:
         study = op.set_formula(study, text)
     _check_formulas(study, record, formulas or [])

@@ -257,7 +257,8 @@ class _Compiler:
             return self._sample_function(call, function, arguments[0])
         if (kind := reading_kind(name)) is not None:
             self._check_reading(call, kind, arguments)
-            return self._reading(kind, arguments, interval)
+            used = tuple(dict.fromkeys(str(node.children[0]) for node in call.find_data("name")))
+            return self._reading(kind, arguments, interval, used)
         known = ", ".join(entry.name for entry in function_help())
         raise self._fail(call.children[0], f'there is no function "{name}". Known are: {known}.')
 
@@ -283,12 +284,12 @@ class _Compiler:
             if argument.kind not in (Kind.SIGNAL, Kind.SERIES):
                 raise self._fail(child, f"{kind.name} is taken of a channel, not of {argument.kind}.")
 
-    def _reading(self, kind: ReadingKind, arguments: list[Compiled], interval: str | None) -> Compiled:
+    def _reading(self, kind: ReadingKind, arguments: list[Compiled], interval: str | None, used: tuple[str, ...]) -> Compiled:
         channels = tuple(argument.name or "" for argument in arguments)
 
         def make(scope: Scope) -> Scalar:
             place = scope.interval_name(interval)
-            stretch = scope.stretch(kind, channels, interval)
+            stretch = scope.stretch(kind, channels, interval, used)
             waves = [argument.make(scope) for argument in arguments]
             reading = take(kind, waves, stretch)
             where = f'{kind.title} in "{place}", {reading.place(waves[0].rate_hz)}; {reading.method}'

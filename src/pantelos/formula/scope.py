@@ -17,8 +17,11 @@ class Scope(Protocol):
     def cycles(self, name: str) -> Cycles:
         """Return the cycles of a channel."""
 
-    def stretch(self, kind: ReadingKind, channels: tuple[str, ...], interval: str | None) -> Stretch:
-        """Return where a reading of these channels is taken: a named interval, or the active one for None."""
+    def stretch(self, kind: ReadingKind, channels: tuple[str, ...], interval: str | None, used: tuple[str, ...] = ()) -> Stretch:
+        """Return where a reading of these channels is taken: a named interval, or the active one for None.
+
+        An expression has no name, "", among the channels; `used` are the names that stand in it.
+        """
 
     @property
     def origin_s(self) -> float:

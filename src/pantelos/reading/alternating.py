@@ -141,10 +141,24 @@ def distortion_noise(value: float, sigmas: Sequence[float], waves: list[Waveform
     if found is None or not found.rms[0, 1] > 0:
         return math.nan
     n = max(window.stop - window.start, 1.0)
-    per_line = sigmas[0] * math.sqrt(2.0 / n) / math.sqrt(2.0) / float(found.rms[0, 1])
+    per_line = sigmas[0] / math.sqrt(n) / float(found.rms[0, 1])
+    return math.hypot(per_line, _thd_lift(value, per_line, found))
+
+
+def _thd_lift(value: float, per_line: float, found: Orders) -> float:
+    """Return what noise, as a share of the fundamental per line of the whole stretch, adds to a distortion."""
     lines = int(np.isfinite(found.rms[0, 2:]).sum())
-    lifted = math.sqrt(value**2 + lines * per_line**2 * len(found.weights)) - value
-    return math.hypot(per_line, lifted)
+    power = lines * per_line**2 * len(found.weights)
+    return value - math.sqrt(max(value**2 - power, 0.0)) if value**2 > power else math.sqrt(value**2 + power) - value
+
+
+def distortion_lift(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise adds to THD: the power it puts into the lines that are summed."""
+    found, _ = _orders(waves, stretch, stretch.highest_order)
+    if found is None or not found.rms[0, 1] > 0:
+        return math.nan
+    n = max(window.stop - window.start, 1.0)
+    return _thd_lift(value, sigmas[0] / math.sqrt(n) / float(found.rms[0, 1]), found)
 
 
 def cycle_frequency(own: Cycles, over: Cycles) -> FloatArray:

@@ -116,6 +116,11 @@ def alternating_noise(value: float, sigmas: Sequence[float], waves: list[Wavefor
     return math.hypot(sigmas[0] / math.sqrt(n), value - without)
 
 
+def rms_lift(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+    """Return what noise adds to an rms, X - sqrt(X² - σ²)."""
+    return value - math.sqrt(max(value**2 - sigmas[0] ** 2, 0.0))
+
+
 Extreme: TypeAlias = Callable[[FloatArray], FloatArray]
 
 
@@ -132,6 +137,15 @@ def extreme_noise(*ends: Extreme) -> NoiseRule:
 
     def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
         return extreme_lift(sigmas[0], waves[0], stretch.samples, *ends)[1]
+
+    return rule
+
+
+def extreme_bias(sign: float, *ends: Extreme) -> NoiseRule:
+    """Return the rule of what noise adds to a reading of extremes; `sign` is negative for the smallest."""
+
+    def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
+        return sign * extreme_lift(sigmas[0], waves[0], stretch.samples, *ends)[0]
 
     return rule
 

@@ -123,8 +123,12 @@ class ReadingKind:
     shift: float | None = None  # moves by this much of a shift of the waveform; None where only trying tells
     timed: bool = False  # depends on the time base
     noise: NoiseRule = no_noise
-    cycle_bound: bool = False  # taken over whole cycles
-    when_changing: str = "one value over cycles of different length; see it per cycle"
+    lift: NoiseRule | None = None  # what noise adds to it on the average, signed; None: nothing
+
+    @property
+    def cycle_bound(self) -> bool:
+        """Whether it is taken over whole cycles, and so says little of a stretch whose frequency changes."""
+        return "{cycles}" in self.method or self.group is Group.ALTERNATING
 
     def series(self, waves: list[Waveform], cycles: Cycles, origin_s: float = 0.0) -> FloatArray:
         """Return one value per cycle, (n_cycles,), SI; NaN where it is not defined. Cycles that lack samples have no value."""
@@ -178,4 +182,4 @@ def _remarks(kind: ReadingKind, found: Measured, masked: bool) -> Iterator[str]:
     if window.n_gaps:
         yield "the reference pauses inside: only its cycles are counted, the pause is part of the mean"
     if window.change > CHANGING and kind.cycle_bound:
-        yield f"the frequency changes by {100 * window.change:.0f} % inside: {kind.when_changing}"
+        yield f"the frequency changes by {100 * window.change:.0f} % inside: one value over cycles of different length; see it per cycle"

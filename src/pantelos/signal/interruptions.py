@@ -37,6 +37,11 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, p
         return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="no whole cycle of it lies in the record")
     periods = np.diff(at)
     good = _plausible(periods, 4.0 if edges else _PLAUSIBLE)
+    alone = ~np.append(good, False) & ~np.append(False, good)  # a crossing within an interruption, with no cycle beside it
+    if good.any() and alone.any() and not edges:
+        at = at[~alone]
+        periods = np.diff(at)
+        good = _plausible(periods, _PLAUSIBLE)
     if not good.any():
         return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="its crossings do not come in cycles")
     if edges:
@@ -50,7 +55,7 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, p
         joined = is_good or (bool(filled) and abs(at[k + 1] - filled[-1] - (filled[0] - at[k])) < _SAME * (filled[0] - at[k]))
         whole.append(joined)
         continued.append(joined and not is_good)
-    tail = _tail(float(at[-1]), _usual(periods, good, len(periods), -1), n_samples) if good[-1] and _steady(periods) else []
+    tail = _tail(float(at[-1]), _usual(periods, good, len(periods), -1), n_samples) if good[-1] and _steady(periods[good]) else []
     parts.append(np.array(tail))
     whole += [True] * len(tail)
     continued += [True] * len(tail)
@@ -111,8 +116,8 @@ def _filled(at: FloatArray, periods: FloatArray, good: BoolArray, k: int) -> lis
         not before
         or not after
         or abs(after / before - 1) > _SAME
-        or not _steady(periods[:k])
-        or not _steady(periods[k + 1 :][::-1])
+        or not _steady(periods[:k][good[:k]])
+        or not _steady(periods[k + 1 :][good[k + 1 :]][::-1])
     ):
         return []
     n = round(2 * length / (before + after))

@@ -289,6 +289,32 @@ class _Noisy(_Moved):
         return np.asarray(np.concatenate(drawn)[start - first * block : stop - first * block])
 
 
+_LIFT_WORTH_SAYING = 0.1  # of the standard uncertainty
+
+
+def noise_lift(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> float:
+    """Return what the stated noise of a recorded channel adds to a reading on the average, SI, signed; 0 where that is nothing.
+
+    The reading less this is the reading without the noise; it is never taken off by itself.
+    """
+    (name,) = channels[:1]
+    if kind.lift is None or len(channels) != 1 or evaluation.study.formula(name) is not None:
+        return 0.0
+    inputs, _ = stated_inputs(evaluation.study, channels)
+    sigma = math.hypot(*(one.standard for one in inputs if one.name in RANDOM), 0.0)
+    reading = evaluation.reading(kind, channels, interval)
+    if not sigma > 0 or not math.isfinite(reading.value):
+        return 0.0
+    stretch = evaluation.stretch(kind, channels, interval)
+    found = kind.lift(reading.value, [sigma], [evaluation.waveform(name)], stretch, reading.window)
+    return found if math.isfinite(found) else 0.0
+
+
+def lift_is_clear(lift: float, stated: Stated) -> bool:
+    """Return whether what noise adds is worth saying beside the accuracy."""
+    return bool(lift) and stated.budget is not None and abs(lift) > _LIFT_WORTH_SAYING * stated.budget.standard
+
+
 POWER_FIELDS = ("U", "I", "P", "S", "Q1", "N", "PF", "DPF", "phi1")
 _PowerValues: TypeAlias = dict[tuple[str, str], float]  # (element, quantity) to SI
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.reading.reading import ReadingKind
-from pantelos.study.accuracy import POWER_FIELDS, Stated, power_accuracy, try_accuracy, value_accuracy
+from pantelos.study.accuracy import POWER_FIELDS, Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
 from pantelos.study.engine.references import recorded_behind
 from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.study.model import Connection
@@ -73,6 +73,10 @@ def explain_reading(
         ("after", kind.source),
     ]
     facts += [("note", remark) for remark in reading.remarks]
+    lift = noise_lift(evaluation, kind, channels, interval)
+    if lift_is_clear(lift, stated):
+        added, without = (with_unit(x, reading.unit, 6) for x in (lift, reading.value - lift))
+        facts.append(("noise", f"adds about {added} on the average; without it {without}"))
     return Explanation(
         call_text(kind, channels, place),
         _value(reading.value, stated, reading.unit),

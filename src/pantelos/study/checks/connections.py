@@ -45,10 +45,10 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
         scales = list(_sizes(connection, kind, phasors))
         yield from scales
         wrong = {notice.channel for notice in scales}
-        usual = np.median([abs(x) for s, x in phasors.items() if connection.sockets[s] not in wrong and s.startswith("u")] or [1.0])
-        for socket, x in phasors.items():  # one that is scaled wrong is no reason to suspect its direction
-            if connection.sockets[socket] in wrong and socket.startswith("u") and abs(x) > 0:
-                phasors[socket] = x / abs(x) * float(usual)
+        for quantity in ("voltage", "current"):  # one that is scaled wrong is no reason to suspect its direction
+            names = [s.name for s in kind.sockets if s.quantity == quantity]
+            usual = float(np.median([abs(phasors[s]) for s in names if connection.sockets[s] not in wrong] or [1.0]))
+            phasors |= {s: phasors[s] / abs(phasors[s]) * usual for s in names if connection.sockets[s] in wrong}
         yield from _proven(connection, kind, phasors, orders, power)
 
 

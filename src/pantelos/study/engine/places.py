@@ -97,7 +97,12 @@ class Places(Waveforms):
         if chosen is not None and (not named or chosen in (*named, *recorded_behind(self.study, named))):
             return self._chosen(chosen)
         if not named:
-            return Reference(None, None, "it is a channel without a name")
+            return Reference(None, None, "there is no channel to take cycles from")
+        if len(named) > 2:
+            name, why = surest(
+                [n for n in named if n in self.types and may_give_cycles(self.study, n, self.kind(n))], self.cycles
+            )
+            return Reference(name, self.cycles(name) if name is not None else None, why)
         own = named[-1]
         if own not in self.types or not may_give_cycles(self.study, own, self.kind(own)):
             return Reference(None, None, f"{own} has no cycles of its own")
@@ -159,7 +164,7 @@ class Places(Waveforms):
         low, high = max(k - 1, 0), min(k, len(cycles.crossings) - 1)
         return low if abs(cycles.crossings[low] - position) <= abs(cycles.crossings[high] - position) else high
 
-    def stretch(self, kind: ReadingKind, channels: Sequence[str], interval: str | None) -> Stretch:
+    def stretch(self, kind: ReadingKind, channels: Sequence[str], interval: str | None, used: Sequence[str] = ()) -> Stretch:
         """Return where a reading is taken and whose cycles count (scope of formulas)."""
         start, stop = self.span(interval)
         if kind.own_cycles:
@@ -171,7 +176,7 @@ class Places(Waveforms):
                 cycles = self._cycles_within(channels[0], interval)
             reference = Reference(channels[0], cycles if len(cycles.whole) else None, cycles.why_not)
         else:
-            reference = self.reference_of(channels)
+            reference = self.reference_of(channels if all(channels) else used)
         return Stretch(start, stop, reference.cycles, self.study.highest_order, self.record.start_s, reference.channel or "",
                        "" if reference.cycles is not None else reference.why)  # fmt: skip
 
