@@ -46,6 +46,7 @@ from pantelos.signal.survey import Survey, survey
 from pantelos.signal.track import Track
 
 _NOTHING = "nothing periodic stands out of its noise"
+_ENOUGH = 4.0  # times fewer points per cycle than wanted will do, where the survey has them already
 _CHANGES = 0.03  # of the frequency over the record: above, the waveform is drawn over its phase
 _IRREGULAR = 0.12  # of one period to the next: more is noise
 _LOOKED_AT = 200  # edges that tell how steep they are
@@ -130,8 +131,12 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     wanted = 2.0 * PER_CYCLE * float(np.percentile(track.frequencies_hz[sure], 96))
     if least_peak:
         wanted = min(wanted, 8.0 * band[1])
-    x, step = decimated(seen.filled(read), seen.n_samples, seen.rate_hz, wanted, progress.part(0.3, 0.7))
-    x, rate, floor = x - seen.mean, seen.rate_hz / step, Floor(track.stands_out, least_peak)
+    if seen.step > 1 and wanted / _ENOUGH <= seen.rate_hz / seen.step:
+        x, step = seen.slow, seen.step
+    else:
+        x, step = decimated(seen.filled(read), seen.n_samples, seen.rate_hz, wanted, progress.part(0.3, 0.7))
+        x = x - seen.mean
+    rate, floor = seen.rate_hz / step, Floor(track.stands_out, least_peak)
     moved = Track(track.positions[sure] * seen.step / step, track.frequencies_hz[sure], track.amplitudes[sure], track.stands_out)
     found, centre = _along(x, rate, moved, band, floor)
     if found is None:

@@ -197,9 +197,8 @@ class TracesPage(QWidget):
                       if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR)  # fmt: skip
 
         def pyramids(progress: Progress) -> None:
-            evaluation.reference  # noqa: B018 - its cycles are found here, off the interface thread
             for at, name in enumerate(shown):
-                evaluation.prepare_drawing(name, progress.part(0.2 + 0.8 * at / len(shown), 0.2 + 0.8 * (at + 1) / len(shown)))
+                evaluation.prepare_drawing(name, progress.part(at / len(shown), (at + 1) / len(shown)))
 
         self.lanes.painter.cells_stale = True
         self.picture_pending = True
@@ -218,19 +217,31 @@ class TracesPage(QWidget):
                 self._runner.run("accuracy", cells_job(evaluation, shown, columns, True), self._show_cells)
                 self.numbered.emit()
 
-            self._runner.run("readings", cells_job(evaluation, shown, columns, False), then)
+            job = cells_job(evaluation, shown, columns, False)
+
+            def numbers(progress: Progress) -> Cells:
+                evaluation.reference  # noqa: B018 - its cycles are found here, off the interface thread, for header and ruler
+                return job(progress)
+
+            self._runner.run("readings", numbers, then)
             self.panels.refresh()
         self.picture_pending = False
         self.drawn.emit()
+        self._count_cycles()
+        self.lanes.update()
+        self.strip.update()
+
+    def _count_cycles(self) -> None:
+        """Say under the ruler how many cycles lie between the edges, where that is known without work."""
+        evaluation = self._document.evaluation
         counted = evaluation is not None and evaluation.reference_known
         self.ruler.n_cycles = evaluation.n_cycles(None) if counted and evaluation is not None else math.nan
         self.ruler.update()
-        self.lanes.update()
-        self.strip.update()
 
     def _show_cells(self, cells: Cells) -> None:
         self.lanes.painter.cells = cells
         self.lanes.painter.cells_stale = False
+        self._count_cycles()
         self.lanes.update()
 
     def toggle_drawer(self) -> None:

@@ -124,19 +124,32 @@ class Places(Waveforms):
     @property
     def reference_known(self) -> bool:
         """Whether the reference is known without work."""
-        connection = next((c for c in self.study.connections if wiring(c.wiring).alternating), None)
         if self.study.reference is not None:
             return self.has_cycles(self.study.reference)
-        return connection is not None and all(self.has_cycles(name) for name in candidates(self.study, connection)[:1])
+        for connection in self.study.connections:
+            if wiring(connection.wiring).alternating and candidates(self.study, connection):
+                return self._reference_for_known(connection)
+        return True
+
+    def _reference_for_known(self, connection: Connection) -> bool:
+        chosen = connection.reference
+        if chosen is None and self.study.reference in connection.sockets.values():
+            chosen = self.study.reference
+        if chosen is not None:
+            return self.has_cycles(chosen)
+        return surest_is_known([n for n in candidates(self.study, connection) if n in self.types], self.has_cycles, self.cycles)
 
     def reference_of_known(self, names: Sequence[str]) -> bool:
         """Return whether the reference of some channels is known without work."""
         connection = connection_around(self.study, names)
         if connection is not None:
-            return all(self.has_cycles(name) for name in candidates(self.study, connection)[:1])
+            return self._reference_for_known(connection)
         chosen = self.study.reference
         if chosen is not None and chosen in (*names, *recorded_behind(self.study, names)):
             return self.has_cycles(chosen)
+        if len(names) > 2:
+            asked = [n for n in names if n in self.types and may_give_cycles(self.study, n, self.kind(n))]
+            return surest_is_known(asked, self.has_cycles, self.cycles)
         own = names[-1]
         return own not in self.types or not may_give_cycles(self.study, own, self.kind(own)) or self.has_cycles(own)
 

@@ -69,19 +69,33 @@ def surest(names: Sequence[str], cycles_of: Callable[[str], Cycles]) -> tuple[st
     best, best_score, reasons = None, -math.inf, []
     for name in names:
         found = cycles_of(name)
-        n_whole, n_measured = len(found.whole), int(found.measured.sum())
-        if not n_measured:
+        if not found.measured.any():
             reasons.append(f"{name}: {found.why_not}")
             continue
         scatter = found.scatter if math.isfinite(found.scatter) else 0.0
-        score = n_measured / n_whole - 10 * scatter
+        score = float(found.measured.mean()) - 10 * scatter
         if score > best_score + 1e-6:
             best, best_score = name, score
-        if scatter < _CLEAN and n_measured == n_whole:
+        if is_clean(found):
             return best, "its cycles are the surest"
     if best is None:
         return None, "; ".join(reasons) or "there is no channel to take cycles from"
     return best, "its cycles are the surest of those connected"
+
+
+def is_clean(found: Cycles) -> bool:
+    """Return whether cycles are so sure that no other channel needs to be looked at."""
+    return bool(len(found.whole)) and bool(found.measured.all()) and not found.scatter >= _CLEAN
+
+
+def surest_is_known(names: Sequence[str], known: Callable[[str], bool], cycles_of: Callable[[str], Cycles]) -> bool:
+    """Return whether `surest` finds its answer without finding the cycles of a channel anew."""
+    for name in names:
+        if not known(name):
+            return False
+        if is_clean(cycles_of(name)):
+            return True
+    return True
 
 
 def may_give_cycles(study: Study, name: str, kind: Kind) -> bool:
