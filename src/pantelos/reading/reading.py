@@ -182,4 +182,4 @@ def _remarks(kind: ReadingKind, found: Measured, masked: bool) -> Iterator[str]:
     if window.n_gaps:
         yield "the reference pauses inside: only its cycles are counted, the pause is part of the mean"
     if window.change > CHANGING and kind.cycle_bound:
-        yield f"the frequency changes by {100 * window.change:.0f} % inside: one value over cycles of different length; see it per cycle"
+        yield f"the frequency changes by {100 * window.change:.0f} % inside: one value over unlike cycles; see it per cycle"

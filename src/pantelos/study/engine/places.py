@@ -13,7 +13,15 @@ from pantelos.reading.reading import ReadingKind, Stretch
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
-from pantelos.study.engine.references import Reference, candidates, connection_around, may_give_cycles, recorded_behind, surest
+from pantelos.study.engine.references import (
+    Reference,
+    candidates,
+    connection_around,
+    may_give_cycles,
+    recorded_behind,
+    surest,
+    surest_is_known,
+)
 from pantelos.study.engine.waveforms import Waveforms
 from pantelos.study.model import Connection, Interval
 
