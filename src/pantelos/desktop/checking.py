@@ -62,7 +62,9 @@ class Checking(QObject):
         window.show_page(1)
         if notice.channel is not None:
             window.traces.show_lane(notice.channel)
-        if notice.at_s is not None:
+        if notice.interval is not None:
+            window.traces.intervals.zoom_to(notice.interval)
+        elif notice.at_s is not None:
             view = window.document.view
             window.document.show(view.moved(notice.at_s - (view.start_s + view.stop_s) / 2))
         elif notice.code.startswith("interval") and window.document.study.active is not None:

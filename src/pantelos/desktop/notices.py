@@ -1,7 +1,7 @@
 """A card that lists findings: a mark, a sentence, and a second line with figures or the remedy."""
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from pantelos.desktop.theme import Theme
 from pantelos.notice import Notice, Severity
@@ -10,7 +10,9 @@ _MARKS = {Severity.FINE: "✓", Severity.CAUTION: "!", Severity.FAULT: "!!"}
 
 
 class NoticeCard(QFrame):
-    """Shows notices, the grave ones first."""
+    """Shows notices, the grave ones first; what can be mended at once has a button."""
+
+    remedy_wanted = pyqtSignal(object)
 
     def __init__(self, title: str, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent, objectName="card")
@@ -57,7 +59,11 @@ class NoticeCard(QFrame):
             grid.addWidget(mark, line, 0, Qt.AlignmentFlag.AlignTop)
             grid.addWidget(text, line, 1)
             grid.addWidget(detail, line + 1, 1)
-            grid.setRowMinimumHeight(line + 2, 8)
-            line += 3
+            if notice.remedy:
+                mend = QPushButton(notice.remedy)
+                mend.clicked.connect(lambda _, n=notice: self.remedy_wanted.emit(n))
+                grid.addWidget(mend, line + 2, 1, Qt.AlignmentFlag.AlignLeft)
+            grid.setRowMinimumHeight(line + 3, 8)
+            line += 4
         grid.setRowStretch(line, 1)
         self._scroll.setWidget(body)

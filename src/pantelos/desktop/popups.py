@@ -120,12 +120,11 @@ class ChecksPopup(_Popup):
         self.column.addWidget(title)
         self.list = QListWidget(accessibleName="Checks")
         self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         order = (Severity.FAULT, Severity.CAUTION, Severity.FINE)
         self.notices = sorted(notices, key=lambda n: order.index(n.severity))
         for notice in self.notices:
-            item = QListWidgetItem(
-                f"{_SIGNS[notice.severity]}  {notice.text}" + (f"\n     {notice.detail}" if notice.detail else "")
-            )
+            item = QListWidgetItem(f"{_SIGNS[notice.severity]}  {notice.text}" + (f"\n{notice.detail}" if notice.detail else ""))
             colour = {Severity.FINE: theme.good, Severity.CAUTION: theme.caution, Severity.FAULT: theme.fault}[notice.severity]
             item.setForeground(QColor(colour))
             self.list.addItem(item)

@@ -65,7 +65,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     window.show_page(2)
     settle(window)
     window.tables.choose_intervals(["steady lift", "mains dip", "lowering, energy returned"])
-    for table in ("power", "harmonics", "readings"):
+    for table in ("power", "harmonics"):
         window.tables.select(table)
         shoot(f"tables-{table}")
     _shoot_dialogs(window, shoot)
@@ -80,7 +80,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
 
 
 def _shoot_placing(window: Window, shoot: Callable[..., None]) -> None:
-    """Take pictures of comparing, events, X–Y, an explanation and the checks; the study is left as it was."""
+    """Take pictures of comparing, events, X–Y, explanations and a wiring mistake; the study is left as it was."""
     document, page = window.document, window.traces
     before, active = document.study, document.study.active_interval
     assert active is not None
@@ -111,12 +111,14 @@ def _shoot_placing(window: Window, shoot: Callable[..., None]) -> None:
     assert window.explaining.popup is not None
     shoot("explanation", window.explaining.popup)
     window.explaining.popup.close()
-    document.take(op.move_interval(before, active.name, active.start_s, active.stop_s - 0.013, document.grid), "broken")
+    page.explain.emit("n", "frequency", None, window.mapToGlobal(QPoint(900, 300)))
     settle(window)
-    window.checking.show()
-    assert window.checking.popup is not None
-    shoot("checks", window.checking.popup)
-    window.checking.popup.close()
+    shoot("not-given", window.explaining.popup)
+    window.explaining.popup.close()
+    document.take(op.rewire(before, "mains", {"i2": "i3", "i3": "i2"}), "exchanged")
+    window.show_page(0)
+    shoot("wiring-mistake")
+    window.show_page(1)
     document.take(before, "back")
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 

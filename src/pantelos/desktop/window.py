@@ -156,6 +156,7 @@ class Window(QMainWindow):
         self.runner.busy_changed.connect(self._work_changed)
         self.header.checks_wanted.connect(self.checking.show)
         self.header.cancel_wanted.connect(self._cancel)
+        self.wiring.remedy_wanted.connect(self.checking.mend)
         for page in (self.wiring, self.traces):
             page.failed.connect(self.show_error)
         self.traces.explain.connect(self.explaining.reading)

@@ -20,6 +20,7 @@ class WiringPage(QWidget):
     """Says what each channel is."""
 
     failed = pyqtSignal(PantelosError)
+    remedy_wanted = pyqtSignal(object)
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -39,7 +40,7 @@ class WiringPage(QWidget):
         self.first.kind_chosen.connect(self.add)
         self.first.suggestion_chosen.connect(self.follow)
         self.notices = NoticeCard("Does the wiring make sense?", theme)
-        self.notices.setMinimumWidth(250)
+        self.notices.remedy_wanted.connect(self.remedy_wanted)
         self.table = ChainTable(document, theme)
         head = QHBoxLayout()
         head.setContentsMargins(18, 8, 12, 4)

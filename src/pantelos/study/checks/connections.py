@@ -124,13 +124,13 @@ def _mistaken(connection: Connection, kind: Wiring, proof: Proof, suspect: Suspe
     was = ", ".join(with_unit(p.real, unit("W"), 3) for p in proof.powers)
     alone = len(said) == 1 and len(turned) == 1
     text = " and ".join(said)
-    assumed = "" if connection.expected.load else ", for a load or a source with |cos φ1| above 0.04"
+    assumed = "" if connection.expected.load else ". Load or source, |cos φ1| above 0.04"
     virtual = "" if kind.wires == 4 else " of the virtual star"
     return Notice(
         Severity.CAUTION if rank else Severity.FAULT if not alone else Severity.CAUTION,
         "wiring.sign-of-power" if alone else "wiring.mistaken",
         f"or {text}" if rank else text,
-        f"P1{virtual} becomes {becomes} (now {was}){assumed}",
+        f"P1{virtual} of the phases becomes {becomes}; now it is {was}{assumed}",
         turned[0] if alone else None, connection.name, remedy=_sentence(" and ".join(remedy)),
         rewiring=tuple((socket, channel) for socket, channel in placed.items() if now[socket] != channel), turned=turned,
     )  # fmt: skip

@@ -1,6 +1,6 @@
 """How often the stated ± covers the truth: random records whose errors are drawn from the inputs that are stated.
 
-`python tests/accuracy/coverage.py` (make coverage) runs the long form and writes the table of docs/accuracy.md. The truth of every
+`python tests/accuracy/truth_coverage.py` (make coverage) runs the long form and writes the table of docs/accuracy.md. The truth of every
 quantity comes from the formula of the waveform or from the waveform without errors on a grid twenty times finer, never from ours.
 """
 
