@@ -19,7 +19,7 @@ from pantelos.formula.derived import Condition, Derived, Scalar, Series
 from pantelos.formula.functions import SampleFunction, function_help, sample_function
 from pantelos.formula.scope import Scope
 from pantelos.formula.syntax import parse, span
-from pantelos.reading.alternating import cycle_frequency
+from pantelos.reading.alternating import cycle_frequency, frequency_errors
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind, take
 from pantelos.record.waveform import Waveform
@@ -294,7 +294,7 @@ class _Compiler:
             reading = take(kind, waves, stretch)
             where = f'{kind.title} in "{place}", {reading.place(waves[0].rate_hz)}; {reading.method}'
             said = [f"{kind.title} is not given: {reading.why_not}"] if reading.why_not else []
-            return Scalar(reading.value, reading.unit, (where, *said, *reading.remarks))
+            return Scalar(reading.value, reading.unit, (where, *said, *reading.remarks), reading.method_u)
 
         return Compiled(Kind.SCALAR, kind.unit(arguments[0].unit), make)
 
@@ -324,7 +324,8 @@ class _Compiler:
             else:
                 found = chosen.series(waves, cycles, scope.origin_s)
             values = np.where(cycles.whole, found, np.nan)
-            return Series(values, cycles.crossings, result, waves[0].n_samples, waves[0].rate_hz)
+            value_u = frequency_errors(values, cycles) if chosen.own_cycles else None
+            return Series(values, cycles.crossings, result, waves[0].n_samples, waves[0].rate_hz, value_u=value_u)
 
         return Compiled(Kind.SERIES, result, make)
 
@@ -387,7 +388,15 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     if isinstance(left, Scalar) and isinstance(right, Scalar):
         with np.errstate(all="ignore"):
             found = float(function(np.float64(left.value), np.float64(right.value)))
-        return Scalar(found if math.isfinite(found) else math.nan, result, left.explained + right.explained)
+            moved = [float(function(np.float64(left.value + left.method_u), np.float64(right.value))),
+                     float(function(np.float64(left.value), np.float64(right.value + right.method_u)))]  # fmt: skip
+        explained = left.explained + right.explained
+        if not math.isfinite(found):
+            known = math.isfinite(left.value) and math.isfinite(right.value)
+            return Scalar(math.nan, result, (*explained, "not given: it is divided by zero") if known else explained)
+        return Scalar(
+            found, result, explained, math.hypot(*(m - found for m in moved)) if all(map(math.isfinite, moved)) else 0.0
+        )
     for one, other in ((left, right), (right, left)):
         same = isinstance(other, Series) and isinstance(one, Series) and np.array_equal(one.edges, other.edges)
         if isinstance(one, Series) and (isinstance(other, Scalar) or same):
@@ -407,7 +416,8 @@ def _per_cycle(value: Series | Scalar) -> Any:
 def _map(function: Callable[[Any], Any], of: Any, result: Unit) -> Any:
     """Return a function of one operand, of the operand's own kind."""
     if isinstance(of, Scalar):
-        return Scalar(float(function(of.value)), result, of.explained)
+        found, moved = float(function(of.value)), float(function(of.value + of.method_u))
+        return Scalar(found, result, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
     if isinstance(of, Series):
         return Series(function(of.values), of.edges, result, of.n_samples, of.rate_hz)
     return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, bool(getattr(of, "masked", False)))

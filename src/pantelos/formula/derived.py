@@ -135,6 +135,7 @@ class Series:
     n_samples: int
     rate_hz: float
     masked: bool = True  # outside the first and last cycle there is nothing, which is no fault
+    value_u: FloatArray | None = None  # (n_cycles,), standard uncertainty of the method in each value, SI; None: none to speak of
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return the value of the cycle each sample lies in, shape (stop - start,); NaN outside all cycles."""
@@ -145,10 +146,17 @@ class Series:
         held[inside] = self.values[cycle[inside]]
         return held
 
+    def _cycle_at(self, position: float) -> int:
+        return int(np.clip(np.searchsorted(self.edges, position, side="right") - 1, 0, len(self.edges) - 2))
+
     def step_at(self, position: float) -> float:
         """Return the length of the cycle at a position, samples."""
-        cycle = int(np.clip(np.searchsorted(self.edges, position, side="right") - 1, 0, len(self.edges) - 2))
+        cycle = self._cycle_at(position)
         return float(self.edges[cycle + 1] - self.edges[cycle])
+
+    def value_u_at(self, position: float) -> float:
+        """Return the standard uncertainty of the method in the value at a position, SI."""
+        return float(self.value_u[self._cycle_at(position)]) if self.value_u is not None else 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -158,3 +166,4 @@ class Scalar:
     value: float
     unit: Unit
     explained: tuple[str, ...] = ()
+    method_u: float = 0.0  # standard uncertainty of the methods behind it, SI

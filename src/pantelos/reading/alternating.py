@@ -171,6 +171,13 @@ def cycle_frequency(own: Cycles, over: Cycles) -> FloatArray:
     return np.asarray(np.diff(turns) / np.diff(over.crossings) * over.rate_hz)
 
 
+def frequency_errors(values: FloatArray, over: Cycles) -> FloatArray:
+    """Return the standard uncertainty of frequencies per cycle that placing the crossings leaves, Hz, shape of `values`."""
+    at = np.full(len(over.crossings), over.placed_within)
+    at[:1] = max(over.placed_within, over.onset_within)
+    return np.asarray(np.abs(values) * np.hypot(at[1:], at[:-1]) / np.diff(over.crossings))
+
+
 def _cycle_orders(waves: list[Waveform], cycles: Cycles, highest: int) -> ComplexArray:
     """Return phasors per cycle, shape (n_cycles, n_waves, highest + 1)."""
     windows = [Window(float(a), float(b), 1, Rule.TRAPEZOID)

@@ -8,7 +8,7 @@ from typing import TypeAlias
 import numpy as np
 
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measure, Measured, NoiseRule, Stretch
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.integrals import integrals_between
@@ -59,7 +59,11 @@ def extreme_of(pick: Callable[[float, float], float]) -> Measure:
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         found, window = found_extremes(waves[0], stretch)
-        return Measured(pick(found.low, found.high), window, found.coverage)
+        method_u, wave = 0.0, waves[0]
+        if isinstance(wave, Stepped) and found.n_valid:
+            ends = [abs(pick(1.0, 0.0)) * wave.value_u_at(found.low_at), abs(pick(0.0, 1.0)) * wave.value_u_at(found.high_at)]
+            method_u = math.hypot(*(end if math.isfinite(end) else 0.0 for end in ends))
+        return Measured(pick(found.low, found.high), window, found.coverage, method_u=method_u)
 
     return measure
 

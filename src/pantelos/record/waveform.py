@@ -32,3 +32,6 @@ class Stepped(Protocol):
 
     def step_at(self, position: float) -> float:
         """Return how many samples the value at a position is held for."""
+
+    def value_u_at(self, position: float) -> float:
+        """Return the standard uncertainty of the method in the value at a position, SI."""

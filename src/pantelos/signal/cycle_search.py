@@ -14,6 +14,7 @@ Source: IEC 61000-4-30 asks for the fundamental without harmonics; the way is ou
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -51,6 +52,7 @@ _CHANGES = 0.03  # of the frequency over the record: above, the waveform is draw
 _IRREGULAR = 0.12  # of one period to the next: more is noise
 _LOOKED_AT = 200  # edges that tell how steep they are
 _STEEP, _SLOPING = 1 / math.sqrt(12), 0.02  # samples, standard, that an edge may lie beside where it is placed
+_ONSET = 0.5  # samples, standard, that the beginning of a waveform may lie beside where it is placed
 _FEWEST_MODULATED = 3  # cycles of the fundamental of a switched signal
 _MODULATED = 0.008  # of the span of a switched signal: a fundamental below its carrier is larger
 _BELOW_CARRIER = 1 / 8  # of the rate of edges
@@ -151,7 +153,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     cycles = bridged(Found(found.crossings * step, seen.missing, found.sure), seen.rate_hz, seen.n_samples, placed_within=within)
     if np.count_nonzero(cycles.measured) < FEW_CYCLES and not period_repeats(x, cycles.crossings / step):
         return no_cycles(seen.rate_hz, seen.n_samples, "it does not repeat itself within this record")
-    return _if_regular(cycles)
+    return _if_regular(replace(cycles, onset_within=_ONSET * step) if found.onset else cycles)
 
 
 def _along(x: FloatArray, rate_hz: float, track: Track, band: tuple[float, float], floor: Floor) -> tuple[Crossed | None, float]:

@@ -25,6 +25,7 @@ class Cycles:
     why_not: str = ""  # why there are no cycles
     by_edges: bool = False  # they run from rise to rise of a signal of two levels
     placed_within: float = 0.0  # standard uncertainty of where a crossing lies between samples, in samples
+    onset_within: float = 0.0  # the same of the first one, where it is the beginning of the waveform
 
     @property
     def measured(self) -> BoolArray:

@@ -45,6 +45,7 @@ class Crossed:
 
     crossings: FloatArray
     sure: BoolArray
+    onset: bool = False  # the first one is where the waveform begins, seen in itself
 
 
 def steady_crossings(x: FloatArray, rate_hz: float, frequency_hz: float, floor: Floor) -> Crossed:
@@ -167,7 +168,7 @@ def with_onset(found: Crossed, x: FloatArray) -> Crossed:
     peak = float(np.abs(x[int(first) : int(first + period) + 1]).max())
     onset = _seen_onset(x, first - 1.5 * period, first - 0.6 * period, 0.2 * peak, period) if clean else math.nan
     if math.isfinite(onset):
-        return Crossed(np.concatenate([[onset], found.crossings[k:]]), np.concatenate([[True], kept[k:]]))
+        return Crossed(np.concatenate([[onset], found.crossings[k:]]), np.concatenate([[True], kept[k:]]), True)
     if _silent(x, first, period, -1):
         kept[k] = False
     return Crossed(found.crossings, kept)

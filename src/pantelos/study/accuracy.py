@@ -243,6 +243,9 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
             found.append(Contribution(one, _drawn(draws)))
         else:
             found.append(Contribution(one, _scalar(_Moved(evaluation, one), name) - value))
+    method_u = evaluation.scalar(name).method_u
+    if method_u > 0:
+        found.append(Contribution(Input(METHOD, "", Shape.NORMAL, method_u), method_u))
     return _stated(found, value)
 
 
