@@ -28,6 +28,7 @@ _CUT_STEPS, _CUT_SHARE = 8.0, 0.01  # what the flanks would have gone on to: in 
 _LOOKED_AT = 64  # runs whose flanks are looked at
 _SAMPLED = 1 << 16  # samples that tell steps and levels
 _COMES_AGAIN = 0.25  # distinct values as a share of samples: with more, the smallest distance is chance
+_FEW_VALUES = 3
 _ON_STEPS = 0.05  # of a step that a distance may be off
 
 
@@ -183,7 +184,7 @@ def resolution_step(raw: RawChannel) -> float:
     """
     values = _some_values(raw)
     distinct = np.unique(values)
-    if len(distinct) < 2:
+    if len(distinct) <= _FEW_VALUES:  # states, or a glitch: they say nothing of the recorder
         return 0.0
     if raw.samples.dtype.kind in "iu":
         return float(np.gcd.reduce(np.diff(distinct).astype(np.int64)))

@@ -92,6 +92,10 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
         found = _of_ridge(sliced, plain, below, progress, least_peak=_MODULATED * states.span)
         if np.count_nonzero(found.measured) >= max(_FEWEST_MODULATED, len(found.whole) // 2):
             return found
+        if len(states.levels) == 3 and _is_modulated(sliced, seen, below[1], states):
+            return no_cycles(
+                seen.rate_hz, seen.n_samples, "it is switched, and its fundamental makes fewer than three cycles here"
+            )
     if len(states.levels) == 3:
         return _of_ridge(read, seen, band, progress)
     edges = level_crossings(read, 0, seen.n_samples, middle, half_width, progress.part(0.3, 1.0)).rises
@@ -100,6 +104,13 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     within = _STEEP if _steep(read, edges, states) else _SLOPING
     cycles = bridged(Found(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within)
     return _if_regular(cycles)
+
+
+def _is_modulated(sliced: Reader, seen: Survey, below_hz: float, states: States) -> bool:
+    """Return whether the mean of a switched signal moves, seen below its carrier."""
+    slow, _ = decimated(seen.filled(sliced), seen.n_samples, seen.rate_hz, 4 * below_hz)
+    low, high = np.percentile(slow, (2, 98))
+    return bool(high - low > 4 * _MODULATED * states.span)
 
 
 def _sliced(read: Reader, states: States) -> Reader:

@@ -127,12 +127,14 @@ def _because(nothing: Survey, why_not: str) -> Survey:
     return Survey(nothing.slow, 1, (), 0.0, (0.0, 0.0), nothing.rate_hz, nothing.n_samples, nothing.missing, why_not)
 
 
-def missing_runs(read: Reader, n_samples: int) -> tuple[tuple[int, int], ...]:
+def missing_runs(read: Reader, n_samples: int, progress: Progress | None = None) -> tuple[tuple[int, int], ...]:
     """Return where runs of missing samples start and stop."""
     edges: list[int] = []
     inside = False
     for low, high in blocks(0, n_samples):
         x = read(low, high)
+        if progress is not None:
+            progress.at(high / n_samples)
         if not inside and not np.isnan(np.add.reduce(x)):
             continue
         turns = np.flatnonzero(np.diff(np.concatenate(([inside], np.isnan(x))).astype(np.int8)))

@@ -11,9 +11,9 @@ from pantelos.progress import Progress
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import blocks
 from pantelos.signal.level_search import Crossings, level_crossings
 from pantelos.signal.levels import Levels, levels
+from pantelos.signal.survey import missing_runs
 from pantelos.signal.unusual import steepest, stretches, usual
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import EventKind, EventSearch, Level, Slope
@@ -164,28 +164,11 @@ def _through(wave: Waveform, low: Band, high: Band, entering: bool, progress: Pr
 
 
 def _gap(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
-    starts, stops = missing_runs(wave, progress)
+    runs = np.array(missing_runs(wave.read, wave.n_samples, progress), dtype=np.int64).reshape(-1, 2)
+    starts, stops = runs.T
     lengths = (stops - starts) / wave.rate_hz
     chosen = lengths > search.time_s if search.longer else lengths < search.time_s
     return starts[chosen].astype(np.float64), lengths[chosen], "length", unit("s")
-
-
-def missing_runs(wave: Waveform, progress: Progress | None = None) -> tuple[np.ndarray, np.ndarray]:
-    """Return where runs of missing samples start and stop, in samples."""
-    starts: list[int] = []
-    stops: list[int] = []
-    inside = False
-    for low, high in blocks(0, wave.n_samples):
-        gone = np.isnan(wave.read(low, high))
-        turns = np.flatnonzero(np.diff(np.concatenate(([inside], gone)).astype(np.int8)))
-        for turn in turns.tolist():
-            (stops if inside else starts).append(low + turn)
-            inside = not inside
-        if progress is not None:
-            progress.at(high / wave.n_samples)
-    if inside:
-        stops.append(wave.n_samples)
-    return np.array(starts, dtype=np.int64), np.array(stops, dtype=np.int64)
 
 
 def _steepest(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:

@@ -10,6 +10,7 @@ from pantelos.notation import number, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.reading.kinds import reading_kind
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.spectrum import SpectralWindow
 from pantelos.signal.window import CHANGING, cycles_in, evaluation_window, is_whole
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.figures import xy
@@ -74,6 +75,7 @@ def methods(evaluation: Evaluation) -> Iterator[Notice]:
     yield from _frequency_of_reference(evaluation)
     yield from _cursors(evaluation)
     yield from _phases(evaluation)
+    yield from _spectra(evaluation)
 
 
 def _frequency(evaluation: Evaluation, reading: str, name: str) -> float:
@@ -114,6 +116,19 @@ def _cursors(evaluation: Evaluation) -> Iterator[Notice]:
         said = f"edges {with_unit(by_edges, unit('Hz'), 4)}, automatic {with_unit(frequency, unit('Hz'), 5)}"
         detail = f"{said}: move the edges onto crossings"
         yield Notice(Severity.CAUTION, "methods.cursors", f"the edges on {name} tell another frequency", detail, name)
+
+
+def _spectra(evaluation: Evaluation) -> Iterator[Notice]:
+    """A rectangular window leaks where the stretch does not hold whole cycles of what it shows."""
+    for panel in evaluation.study.panels:
+        if panel.kind != "spectrum" or panel.window != SpectralWindow.RECTANGULAR or panel.channels[0] not in evaluation.types:
+            continue
+        name = panel.channels[0]
+        n_cycles = evaluation.n_cycles(panel.interval, [name])
+        if math.isfinite(n_cycles) and not is_whole(n_cycles):
+            place = evaluation.interval_name(panel.interval)
+            yield Notice(Severity.CAUTION, "spectrum.broken-cycles", f"the spectrum of {name} is over {n_cycles:.2f} cycles",
+                         f"with a rectangular window its lines leak: snap {place}, or use a Hann window", name)  # fmt: skip
 
 
 def _phases(evaluation: Evaluation) -> Iterator[Notice]:

@@ -91,6 +91,8 @@ def offset_and_drift(evaluation: Evaluation) -> Iterator[Notice]:
     for name in names:
         if name not in evaluation.types or evaluation.study.formula(name) is not None:
             continue
+        if not evaluation.window(None, [name]).n_cycles:  # a part of a cycle has a mean, and what does not alternate has one
+            continue
         size = evaluation.reading(rms, [name]).value
         level = evaluation.reading(mean, [name]).value
         if not size > max(evaluation.low_signal(name), 0.0):

@@ -77,13 +77,17 @@ class Places(Waveforms):
         """Return whose cycles count for the numbers of a connection."""
         if not wiring(connection.wiring).alternating:
             return Reference(None, None, "a DC connection has no cycles")
-        chosen = connection.reference
-        if chosen is None and self.study.reference in connection.sockets.values():
-            chosen = self.study.reference
+        chosen = self._chosen_for(connection)
         if chosen is not None:
             return self._chosen(chosen)
         name, why = surest([n for n in candidates(self.study, connection) if n in self.types], self.cycles)
         return Reference(name, self.cycles(name) if name is not None else None, why)
+
+    def _chosen_for(self, connection: Connection) -> str | None:
+        """Return the reference that the user chose for a connection, or for the study and it sits in this one."""
+        if connection.reference is None and self.study.reference in connection.sockets.values():
+            return self.study.reference
+        return connection.reference
 
     def _chosen(self, name: str) -> Reference:
         cycles = self.cycles(name)
@@ -140,9 +144,7 @@ class Places(Waveforms):
         return True
 
     def _reference_for_known(self, connection: Connection) -> bool:
-        chosen = connection.reference
-        if chosen is None and self.study.reference in connection.sockets.values():
-            chosen = self.study.reference
+        chosen = self._chosen_for(connection)
         if chosen is not None:
             return self.has_cycles(chosen)
         return surest_is_known([n for n in candidates(self.study, connection) if n in self.types], self.has_cycles, self.cycles)
