@@ -88,6 +88,8 @@ def cases():
                                       _crossings(steady(1200, 1e5, 0.5)))  # fmt: skip
     for f, rate, s in ((5e3, 1e6, 0.1), (100e3, 1e7, 0.01), (8e3, 1e6, 0.1), (100e3, 1e6, 0.1), (50, 1e4, 1), (3.7, 1e3, 10)):
         made[f"gate {f:g} Hz"] = gate(f, rate, s)
+    for f, duty in ((573.993, 0.51), (828.28, 0.71), (2743.835, 0.68)):  # edges beat with the sampling
+        made[f"gate {f:g} Hz between samples"] = gate(f, 2e4, 0.4, duty)
     made["gate with noise"] = with_noise(gate(5e3, 1e6, 0.1), 0.5)
     made["gate 5 % duty"] = gate(2e3, 1e6, 0.1, duty=0.05)
     made["square ±12 V"] = gate(8e3, 1e6, 0.1, duty=0.5, low=-12, high=12)

@@ -49,12 +49,14 @@ from pantelos.signal.track import Track
 _NOTHING = "nothing periodic stands out of its noise"
 _ENOUGH = 4.0  # times fewer points per cycle than wanted will do, where the survey has them already
 _CHANGES = 0.03  # of the frequency over the record: above, the waveform is drawn over its phase
+_A_SAMPLE = 1.2  # samples that a period of edges may differ by from one to the next
 _IRREGULAR = 0.12  # of one period to the next: more is noise
 _LOOKED_AT = 200  # edges that tell how steep they are
 _STEEP, _SLOPING = 1 / math.sqrt(12), 0.02  # samples, standard, that an edge may lie beside where it is placed
 _ONSET = 0.5  # samples, standard, that the beginning of a waveform may lie beside where it is placed
 _FEWEST_MODULATED = 3  # cycles of the fundamental of a switched signal
 _MODULATED = 0.008  # of the span of a switched signal: a fundamental below its carrier is larger
+_BEATS = 0.8  # samples per period of edges, of a mean that beats with the sampling
 _BELOW_CARRIER = 1 / 8  # of the rate of edges
 _EDGE_BAND = 0.1  # of the span either side of the middle, against noise
 _NOISE_BAND = 4.0  # times the scatter on the levels
@@ -86,13 +88,15 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     middle = states.levels[0] + (0.25 if len(states.levels) == 3 else 0.5) * states.span
     edge_rate = seen.edge_rate(middle, min(half_width, 0.2 * states.span))
     below = (band[0], min(band[1], _BELOW_CARRIER * edge_rate))
+    # Edges lie between samples: their places beat with the sampling, by up to 2/π samples per period.
+    least = max(_MODULATED, _BEATS * edge_rate / seen.rate_hz) * states.span
     if below[0] < below[1]:
         sliced = _sliced(read, states)  # hum and ripple on the levels are no modulation
         plain = survey(sliced, seen.n_samples, seen.rate_hz)
-        found = _of_ridge(sliced, plain, below, progress, least_peak=_MODULATED * states.span)
+        found = _of_ridge(sliced, plain, below, progress, least_peak=least)
         if np.count_nonzero(found.measured) >= max(_FEWEST_MODULATED, len(found.whole) // 2):
             return found
-        if len(states.levels) == 3 and _is_modulated(sliced, seen, below[1], states):
+        if len(states.levels) == 3 and _is_modulated(sliced, seen, below[1], least):
             return no_cycles(
                 seen.rate_hz, seen.n_samples, "it is switched, and its fundamental makes fewer than three cycles here"
             )
@@ -106,11 +110,11 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     return _if_regular(cycles)
 
 
-def _is_modulated(sliced: Reader, seen: Survey, below_hz: float, states: States) -> bool:
+def _is_modulated(sliced: Reader, seen: Survey, below_hz: float, least: float) -> bool:
     """Return whether the mean of a switched signal moves, seen below its carrier."""
     slow, _ = decimated(seen.filled(sliced), seen.n_samples, seen.rate_hz, 4 * below_hz)
     low, high = np.percentile(slow, (2, 98))
-    return bool(high - low > 4 * _MODULATED * states.span)
+    return bool(high - low > 4 * least)
 
 
 def _sliced(read: Reader, states: States) -> Reader:
@@ -188,7 +192,10 @@ def _if_regular(cycles: Cycles) -> Cycles:
     n_measured = int(np.count_nonzero(cycles.measured))
     if not n_measured:
         return no_cycles(cycles.rate_hz, cycles.n_samples, "no whole cycle of it lies in the record")
-    if n_measured >= FEW_CYCLES and cycles.scatter > _IRREGULAR:
+    allowed = _IRREGULAR
+    if cycles.by_edges:  # an edge lies somewhere between two samples
+        allowed = max(allowed, _A_SAMPLE / float(np.median(np.diff(cycles.crossings))))
+    if n_measured >= FEW_CYCLES and cycles.scatter > allowed:
         said = f"its periods differ by {100 * cycles.scatter:.0f} % from one to the next"
         return no_cycles(cycles.rate_hz, cycles.n_samples, said)
     return cycles
