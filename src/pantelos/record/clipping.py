@@ -25,6 +25,7 @@ _AT_RANGE = 0.999  # of the stated range
 _FEWEST_RUNS = 3  # cut tops, to be more than a level that is held once or twice
 _MOST_TIME = 0.5  # of the time between the first and the last run: a level that is held takes more
 _CUT_STEPS, _CUT_SHARE = 8.0, 0.01  # what the flanks would have gone on to: in steps, and of the swing
+_BESIDE = 0.02  # of the swing: of the samples so near to a level that cuts, most stand on it
 _LOOKED_AT = 64  # runs whose flanks are looked at
 _SAMPLED = 1 << 16  # samples that tell steps and levels
 _COMES_AGAIN = 0.25  # distinct values as a share of samples: with more, the smallest distance is chance
@@ -89,6 +90,10 @@ def _is_cut(raw: RawChannel, buckets: np.ndarray, level: float, swing: float) ->
     if len(starts) < _FEWEST_RUNS:
         return False
     if float((stops - starts).sum()) > _MOST_TIME * float(stops[-1] - starts[0]):
+        return False
+    values = _some_values(raw)
+    n_near = np.count_nonzero(np.abs(values - level) <= _BESIDE * swing)
+    if 2 * np.count_nonzero(values == level) < n_near:  # what noise reaches now and then is no end
         return False
     chosen = np.argsort(stops - starts, kind="stable")[-_LOOKED_AT:]  # the longest: noise makes short ones beside them
     beyond = [b for k in chosen.tolist() if np.isfinite(b := _beyond(raw, int(starts[k]), int(stops[k]), level))]
