@@ -27,3 +27,8 @@ class Notice:
     interval: str | None = None  # the interval it concerns
     rewiring: tuple[tuple[str, str], ...] = ()  # the remedy: which channel belongs into which socket of the connection
     turned: tuple[str, ...] = ()  # the remedy: the channels to turn over
+
+    @property
+    def sentence(self) -> str:
+        """Text and detail in one line."""
+        return f"{self.text}: {self.detail}" if self.detail else self.text

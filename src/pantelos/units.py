@@ -54,8 +54,22 @@ def _combine(left: Dimension, right: Dimension, sign: int) -> Dimension:
 _SPELLINGS: Mapping[str, str] = MappingProxyType(
     {"Nm": "N*m", "N m": "N*m", "1/min": "rpm", "min-1": "rpm", "min⁻¹": "rpm", "r/min": "rpm",
      "%": "percent", "°": "degree", "deg": "degree", "Ω": "ohm", "Ohm": "ohm", "°C": "celsius_reading",
-     "degC": "celsius_reading", "Vrms": "V", "Arms": "A", "": "dimensionless", "1": "dimensionless"}
+     "degC": "celsius_reading", "Vrms": "V", "Arms": "A", "U/min": "rpm", "Umin": "rpm", "tr/min": "rpm", "r.p.m.": "rpm",
+     "": "dimensionless", "1": "dimensionless"}
 )  # fmt: skip
+# Units written out, in small letters; prefixes are not told apart by letters of either size there.
+_WORDS: Mapping[str, str] = MappingProxyType(
+    {"volt": "V", "volts": "V", "millivolt": "mV", "millivolts": "mV", "kilovolt": "kV", "amp": "A", "amps": "A", "ampere": "A",
+     "amperes": "A", "ampère": "A", "ampères": "A", "amperio": "A", "amperios": "A", "voltio": "V", "voltios": "V",
+     "milliamp": "mA", "milliamps": "mA", "milliampere": "mA", "watt": "W", "watts": "W", "kilowatt": "kW", "vatio": "W",
+     "sec": "s", "secs": "s", "second": "s", "seconds": "s", "sekunde": "s", "sekunden": "s", "sek": "s", "seconde": "s",
+     "secondes": "s", "segundo": "s", "segundos": "s", "secondi": "s", "msec": "ms", "millisecond": "ms", "milliseconds": "ms",
+     "millisekunden": "ms", "usec": "us", "microseconds": "us", "mikrosekunden": "us", "nsec": "ns", "nanoseconds": "ns",
+     "hertz": "Hz", "kilohertz": "kHz", "ohms": "ohm", "joules": "J"}
+)  # fmt: skip
+# Signs of one look and two code points, brought to one.
+_SAME_LOOK = str.maketrans({"\N{OHM SIGN}": "Ω", "\N{MICRO SIGN}": "u", "\N{GREEK SMALL LETTER MU}": "u", "\N{MIDDLE DOT}": "*",
+                            "\N{DOT OPERATOR}": "*"})  # fmt: skip
 # The symbol shown for a coherent SI unit; the first that fits the dimension wins.
 _PREFERRED = ("V", "A", "W", "ohm", "J", "s", "Hz", "C", "F", "H", "Wb", "N", "kg", "m", "K", "S",
               "m/s", "V/s", "A/s", "W/s", "ohm/s", "Hz/s", "V**2", "A**2")  # fmt: skip
@@ -106,11 +120,13 @@ def unit(text: str) -> Unit:
     UnitError
         When the text names no unit.
     """
-    plain = text.strip().strip("[]()").replace("·", "*").replace("µ", "u").replace("μ", "u")
-    plain = _SPELLINGS.get(plain, plain).replace("Ω", "ohm").replace("²", "**2").replace("^", "**")
+    bare = text.strip().strip("[]()").strip()
+    word = _WORDS.get(bare.lower())
+    bare = (word or bare).translate(_SAME_LOOK)
+    plain = _SPELLINGS.get(bare, bare).replace("Ω", "ohm").replace("²", "**2").replace("^", "**")
     factor, dimension = _COMMON.get(plain) or _quotient(plain) or ask_pint(plain, text)
-    shown = _SHOWN.get(plain, re.sub(r"\bu(?=[VAWsHFNmJC])", "µ", text.strip().strip("[]()")))
-    return Unit(shown.replace("Ohm", "Ω").replace("ohm", "Ω"), factor, dimension)
+    shown = _SHOWN.get(plain, bare.replace("**", "^").replace("*", "·").replace("Ohm", "Ω").replace("ohm", "Ω"))
+    return Unit(re.sub(r"\bu(?=[VAWsHFNmJCΩ])", "µ", shown), factor, dimension)
 
 
 def _quotient(plain: str) -> tuple[float, Dimension] | None:

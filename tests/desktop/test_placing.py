@@ -18,6 +18,7 @@ from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.layout import LABELS, LEFT
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
+from pantelos.record.timing import Began
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, Interval, Level, Look, Panel, Slope
 
@@ -264,7 +265,7 @@ def test_the_time_axis_says_time_since_an_edge_or_of_the_day(window, undone):
     texts = [mark.text for mark in axis_marks(TimeView(0.1, 0.7), window.document.study, record, 6)]
     assert texts == ["a −0.1 s", "a +0.0 s", "a +0.1 s", "a +0.2 s", "a +0.3 s", "a +0.4 s", "a +0.5 s"]
     window.traces.ruler.grab()
-    began = type(record)(record.columns, record.grid, record.sources, began_ns=1_700_000_000_123_456_789)
+    began = type(record)(record.columns, record.grid, record.sources, began=Began(1_700_000_000_123_456_789))
     day = op.set_time_axis(study, "clock")
     assert instant_text(1.0, day, began, 1e-3) == "22:13:21.123"
     assert [mark.text for mark in axis_marks(TimeView(0.0, 4.0), day, began, 4)] == [

@@ -75,7 +75,7 @@ def test_a_wav_that_was_cut_off_is_read_as_far_as_it_goes_and_says_so(tmp_path):
     path = tmp_path / "cut.wav"
     wavfile.write(path, RATE, samples)
     path.write_bytes(path.read_bytes()[:-4001])
-    assert any(f"promises {N} samples, the file holds 1999" in reason for reason in preview(path).reasons)
+    assert any(f"promises {N} samples, the file holds 1999" in said.text for said in preview(path).told)
     record = read(path)
     assert record.n_samples == 1999
     assert ("samples promised", "3000") in record.metadata
@@ -117,7 +117,7 @@ def test_npy_of_one_array_a_table_or_fields_needs_a_rate(tmp_path):
             import_recording(Study(), path, preview(path).dialect)
         dialect = preview(path).dialect.__class__(columns=preview(path).dialect.columns, rate_hz=100.0)
         study, recordings = import_recording(Study(), path, dialect)
-        record = recordings.of(study.record.files[0])
+        record = recordings.of(study.record.files[0])[0]
         assert (record.rate_hz, len(record.channels)) == (100.0, n_channels)
     assert np.array_equal(record.channels[0].samples, np.arange(N))
     assert [c.name for c in study.channels] == ["u1", "i1"]
@@ -159,7 +159,7 @@ def test_hdf5_with_attributes_packed_tables_and_compound_types(tmp_path):
         group.create_dataset("events", data=np.arange(7))
         group.create_dataset("note", data="made up")
     found = preview(tmp_path / "a.h5")
-    assert any("left out, as of another length: events" in reason for reason in found.reasons)
+    assert any("left out: events" in said.text for said in found.told)
     record = read(tmp_path / "a.h5")
     assert (record.rate_hz, record.n_samples) == (RATE, N)
     by_name = {raw.name: raw for raw in record.channels}

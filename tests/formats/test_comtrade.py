@@ -91,7 +91,7 @@ def test_one_file_with_sections(kind, tmp_path):
 def test_text_data_of_another_length_than_promised_are_read_as_far_as_they_go(tmp_path):
     (tmp_path / "a.cfg").write_text(configuration("ASCII", n=10**12))
     (tmp_path / "a.dat").write_bytes(data("ASCII"))
-    assert any(f"promises {10**12} samples, the data hold about 12" in reason for reason in preview(tmp_path / "a.cfg").reasons)
+    assert any(f"promises {10**12} samples, the file holds 12" in said.text for said in preview(tmp_path / "a.cfg").told)
     assert read(tmp_path / "a.cfg").n_samples == N
 
 
@@ -120,14 +120,14 @@ def test_several_rates_skew_secondary_values_and_the_trigger(tmp_path):
     assert [(round(s.start_s, 12), s.rate_hz, s.n_samples) for s in record.timing] == [(-0.05, 4000, 800), (0.15, 1000, 400)]
     assert [raw.skew_s for raw in record.channels[:3]] == pytest.approx([0, 12.5e-6, 12.5e-6])
     assert record.channels[0].values(0, 3, record.channels[0].scale, 0.0) == pytest.approx(NUMBERS[:3, 0] * 0.5 * 200)
-    assert record.began_ns == 1_772_704_800_050_000_000
-    assert any("× 200 gives the primary ones" in reason for reason in preview(tmp_path / "a.cfg").reasons)
+    assert record.began.ns == 1_772_704_800_050_000_000
+    assert any("× 200 gives the primary ones" in said.text for said in preview(tmp_path / "a.cfg").told)
 
 
 def test_cut_data_are_read_as_far_as_they_go_and_changed_data_are_noticed(tmp_path):
     (tmp_path / "a.cfg").write_text(configuration("BINARY"))
     (tmp_path / "a.dat").write_bytes(data("BINARY")[:-100])
-    assert any("promises 1200 samples, the data hold 1194" in reason for reason in preview(tmp_path / "a.cfg").reasons)
+    assert any("promises 1200 samples, the file holds 1194" in said.text for said in preview(tmp_path / "a.cfg").told)
     first = read(tmp_path / "a.cfg")
     (tmp_path / "a.dat").write_bytes(data("BINARY"))
     second = read(tmp_path / "a.cfg")

@@ -81,7 +81,7 @@ def test_a_preamble_states_scale_range_unit_start_and_trigger(write):
     found = preview_text(write(text))
     assert [(c.name, c.unit, c.scale, c.range) for _, c in found.dialect.channels] == [("u1", "V", 100, 10), ("I1", "A", 1, None)]
     record = read(write(text))
-    assert (record.rate_hz, record.began_ns) == (2000, 1_772_704_800_250_000_000)
+    assert (record.rate_hz, record.began.ns) == (2000, 1_772_704_800_250_000_000)
     raw = record.channels[0]
     assert raw.values(0, 2, raw.scale, raw.zero).tolist() == [150, 200]
     without_index = read(write(re.sub(r"(?m)^(n|\d);", "", text)))
@@ -90,7 +90,7 @@ def test_a_preamble_states_scale_range_unit_start_and_trigger(write):
 
 def test_another_number_of_samples_than_stated_is_told(write):
     text = "number of samples: 900\nsample rate: 1 kHz\nu [V]\n" + "1\n2\n" * 20
-    assert any("900 samples are spoken of, the file holds about 40" in reason for reason in preview_text(write(text)).reasons)
+    assert any("900 samples are spoken of, the file holds about 40" in said.text for said in preview_text(write(text)).told)
     assert read(write(text)).n_samples == 40
 
 

@@ -60,7 +60,7 @@ def test_two_rates_in_one_study_and_in_one_formula(write):
     made = joined(made, write("slow.csv", "i [A]", sine(1_000, 1, rms=5), 1_000), Alignment())
     asked = Evaluation(op.set_formula(made[0], "p = u * i"), evaluation(made).record)
     assert (asked.record.rate_hz, asked.record.n_samples) == (10_000, 10_000)
-    assert any("1.0000 kHz is read at 10.000 kHz by quintic spline" in note for note in asked.record.notes)
+    assert any("1.0000 kHz is read at 10.000 kHz by quintic spline" in said.text for said in asked.record.told)
     i = asked.waveform("i").read(100, 9_900)
     assert i == pytest.approx(sine(10_000, 1, rms=5)[100:9_900], abs=5e-5)  # 20 samples per period: error below 1e-6
     assert np.mean(asked.waveform("p").read(200, 9_800)) == pytest.approx(230 * 5, rel=1e-6)
@@ -119,7 +119,7 @@ def test_gaps_are_missing_stretches_and_readings_count_them(write):
     assert asked.record.n_samples == 2000
     read = asked.waveform("u").read(0, 2000)
     assert np.flatnonzero(np.isnan(read)).tolist() == list(range(500, 520))
-    assert asked.record.notes == ("1 gap in time: 20.0 ms are missing",)
+    assert tuple(said.text for said in asked.record.told) == ("1 gap in time: 20.0 ms are missing",)
     found = {notice.code: notice for notice in run_checks(asked)}
     assert found["record.missing"].text == "20 samples of u are missing"
     reading = asked.value("rms(u)")
@@ -135,7 +135,7 @@ def test_time_that_runs_backwards_makes_shots_behind_each_other(write):
     asked = evaluation(made)
     assert [interval.name for interval in made[0].intervals] == ["shot 1", "shot 2"]
     assert [asked.value(f'mean(u) in "{name}"').value for name in ("shot 1", "shot 2")] == [1.0, 2.0]
-    assert "2 stretches are set one behind the other" in asked.record.notes[0]
+    assert "2 stretches are set one behind the other" in asked.record.told[0].text
 
 
 def test_uneven_time_is_kept_and_read_on_an_even_grid_of_choice(write):
@@ -144,7 +144,7 @@ def test_uneven_time_is_kept_and_read_on_an_even_grid_of_choice(write):
     t = np.round(t, 9)
     made = opened(write("a.csv", "u [V]", 10 * np.sin(2 * np.pi * 5 * t), 1, times=t))
     asked = evaluation(made)
-    assert "time is not even, with steps from" in asked.record.notes[0]
+    assert "time is not even, with steps from" in asked.record.told[0].text
     channel = asked.resolve("u")
     places, values = channel.own_samples(0, asked.record.n_samples)
     assert asked.record.start_s + places / asked.record.rate_hz == pytest.approx(t[: len(places)], abs=1e-9)

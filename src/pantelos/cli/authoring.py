@@ -8,10 +8,11 @@ import msgspec
 import typer
 
 from pantelos.cli.recording import ColumnNames, Decimal, Delimiter, Rate, RecordPath, StudyPath, understood
-from pantelos.cli.reporting import shown_progress
+from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.record.record import Record
 from pantelos.study import operations as op
+from pantelos.study.checks.recorded import as_read
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.filling import intervals_by_rule
 from pantelos.study.model import Interval, Study
@@ -73,6 +74,7 @@ def new(
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
+    say_told(as_read(Evaluation(made, record)))
 
 
 def edit(

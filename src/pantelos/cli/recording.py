@@ -7,7 +7,7 @@ from typing import Annotated
 import msgspec
 import typer
 
-from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.cli.reporting import say_json, say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
 from pantelos.formats.problems import problems_of
@@ -82,8 +82,7 @@ def join(
     record = recordings.record(made.record)
     save_study(made, study)
     typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
-    for note in record.notes:
-        typer.echo(f"  {note}")
+    say_told(record.told)
 
 
 def relink(

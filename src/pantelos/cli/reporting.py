@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
@@ -13,6 +13,7 @@ from rich.progress import Progress as Bar
 from rich.table import Table as Grid
 
 from pantelos.notation import number
+from pantelos.notice import Notice, Severity
 from pantelos.progress import Progress
 from pantelos.tables.table import Table
 
@@ -25,6 +26,12 @@ def shown_progress(title: str) -> Iterator[Progress]:
              console=console, transient=True, disable=not console.is_terminal) as bar:  # fmt: skip
         task = bar.add_task(title, total=1.0)
         yield Progress(lambda fraction: bar.update(task, completed=fraction))
+
+
+def say_told(notices: Iterable[Notice]) -> None:
+    """Print what is to be said of a recording: what was left out, guessed or done to it."""
+    for notice in notices:
+        typer.echo(f"  {'!' if notice.severity is not Severity.FINE else '·'} {notice.sentence}")
 
 
 def say_json(content: Any) -> None:

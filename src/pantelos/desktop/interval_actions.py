@@ -88,6 +88,6 @@ def turn_time_axis(window: "Window") -> None:
     study, record = window.document.study, window.document.record
     if record is None:
         return
-    modes = ["record", *(["edge a"] if study.active is not None else []), *(["clock"] if record.began_ns is not None else [])]
+    modes = ["record", *(["edge a"] if study.active is not None else []), *(["clock"] if record.began is not None else [])]
     after = modes[(modes.index(study.time_axis) + 1) % len(modes)] if study.time_axis in modes else modes[0]
     window.document.take(op.set_time_axis(study, after), f"time axis: {after}")

@@ -1,14 +1,20 @@
 """Previews of files whose numbers need no parsing: columns by name, first rows as text."""
 
 from collections.abc import Sequence
+from dataclasses import replace
+from itertools import islice, zip_longest
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError
-from pantelos.formats import header
+from pantelos.formats import header, remarks
+from pantelos.formats.bases import Timed, bases_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.names import is_index, is_time, known_unit, split_name
 from pantelos.formats.problems import problems_of
+from pantelos.notice import Notice
 from pantelos.signal.arrays import AnyArray
 
 SHOWN_ROWS = 30
@@ -17,42 +23,44 @@ FIRST_ROWS = 600  # looked at, to sketch the beginning
 
 def column_of(name: str, unit: str | None = None) -> Column:
     """Return the column a name such as `u1 [V]` or `time [ms]` stands for."""
-    plain, symbol = header.split_name(name)
-    symbol = unit or symbol
-    if header.is_time(plain, symbol):
+    plain, symbol = split_name(name)
+    symbol = unit or (symbol if symbol and known_unit(symbol) else None)
+    if is_time(plain, None) and (symbol is None or is_time(plain, symbol)):
         return Column(plain, symbol or "s", Role.TIME)
-    return Column(plain, symbol or "1", Role.SKIP if header.is_index(plain) else Role.CHANNEL)
-
-
-def only_one_time(columns: Sequence[Column]) -> tuple[Column, ...]:
-    """Return the columns with the first time kept as such and others as channels."""
-    seen, kept = False, []
-    for column in columns:
-        is_time = column.role is Role.TIME
-        kept.append(Column(column.name, column.unit) if is_time and seen else column)
-        seen = seen or is_time
-    return tuple(kept)
+    return Column(plain, symbol or "1", Role.SKIP if is_index(plain) else Role.CHANNEL)
 
 
 def binary_preview(
     path: Path,
-    columns: Sequence[Column],
-    rate_hz: float | None,
+    arrays: Sequence[Timed],
     first: Sequence[AnyArray],
-    n_rows: int,
     reasons: Sequence[str],
     metadata: Sequence[tuple[str, str]] = (),
+    told: Sequence[Notice] = (),
 ) -> Preview:
-    """Return the preview of a file; `first` holds the first rows of every column."""
-    start_s = header.stated_first(metadata)
-    dialect = Dialect(columns=only_one_time(columns), rate_hz=rate_hz, start_s=start_s if rate_hz else 0.0)
-    beginning = tuple(_values(values, column.scale) for values, column in zip(first, columns, strict=True))
-    rows = zip(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), strict=True)
+    """Return the preview of a file; `first` holds the first rows of every array."""
+    found = bases_of(_with_a_channel(arrays))
+    base, *further = found.bases
+    dialect = Dialect(columns=found.columns, rate_hz=base.rate_hz, start_s=base.start_s, further=tuple(further))
+    beginning = tuple(_values(values, column.scale) for values, column in zip(first, dialect.columns, strict=True))
+    rows = islice(zip_longest(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), fillvalue=""), SHOWN_ROWS)
     shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
     problems = tuple(map(str, problems_of(dialect)))
-    began_ns = header.stated_start(metadata)
-    return Preview(dialect, tuple(reasons), tuple(metadata), shown, n_rows, path.stat().st_size, problems, textual=False,
-                   rate_hz=rate_hz, began_ns=began_ns, beginning=beginning)  # fmt: skip
+    counting = [c.name for c in dialect.columns if c.role is Role.SKIP and is_index(c.name)]
+    said = [*told, *found.told, *([remarks.left_out(counting, "the name of a count of samples")] if counting else [])]
+    why = [f"numbers of {c.name} are multiplied by {c.scale:g}, as stated beside them" for c in dialect.columns if c.scale != 1.0]
+    n_rows = max((array.n for array, column in zip(arrays, found.columns, strict=True) if column.base == 0), default=0)
+    return Preview(dialect, (*reasons, *found.reasons, *why), tuple(metadata), shown, n_rows, path.stat().st_size, problems,
+                   told=tuple(said), textual=False, rate_hz=base.rate_hz, began=header.stated_start(metadata),
+                   beginning=beginning)  # fmt: skip
+
+
+def _with_a_channel(arrays: Sequence[Timed]) -> Sequence[Timed]:
+    """Return the arrays; where names make counts of all of them, they are channels after all."""
+    if any(array.column.role is Role.CHANNEL for array in arrays):
+        return arrays
+    return [replace(a, column=msgspec.structs.replace(a.column, role=Role.CHANNEL)) if is_index(a.column.name) else a
+            for a in arrays]  # fmt: skip
 
 
 def _values(first: AnyArray, scale: float) -> tuple[float, ...]:

@@ -5,6 +5,8 @@ from enum import StrEnum
 
 import msgspec
 
+from pantelos.notice import Notice
+from pantelos.record.timing import Began
 from pantelos.units import unit
 
 
@@ -13,6 +15,7 @@ class Role(StrEnum):
 
     CHANNEL = "channel"
     TIME = "time"
+    DATE = "date"  # of the times of day in the time column
     SKIP = "skip"
 
 
@@ -20,10 +23,20 @@ class TimeForm(StrEnum):
     """How the cells of a time column are written."""
 
     NUMBER = "number"  # in the unit of the column
-    STAMP = "stamp"  # date and time, ISO 8601
+    STAMP = "stamp"  # date and time
+    CLOCK = "clock"  # time of day; the date stands in a column of its own
     ELAPSED = "elapsed"  # h:mm:ss.ffffff
+    SINCE_1970 = "since 1970"  # a number in the unit of the column
     DAYS = "days"  # days since 1899-12-30, as spreadsheets count them
     INDEX = "index"  # samples, at the stated rate
+
+
+class Side(StrEnum):
+    """The side of an instrument transformer that values are those of."""
+
+    UNSTATED = ""
+    PRIMARY = "primary"
+    SECONDARY = "secondary"
 
 
 class Column(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -35,6 +48,24 @@ class Column(msgspec.Struct, frozen=True, omit_defaults=True):
     scale: float = 1.0  # the value is number * scale, in `unit`
     range: float | None = None  # full scale either side of zero, in `unit`
     form: TimeForm = TimeForm.NUMBER
+    order: str = ""  # of year, month and day in dates, such as "dmy"; empty: year first
+    base: int = 0  # which of the file's time bases it goes by
+    side: Side = Side.UNSTATED  # of an instrument transformer, that the values are read as
+    ratio: float = 1.0  # primary over secondary
+
+    def on(self, side: Side) -> "Column":
+        """Return the column read as primary or secondary values; one whose side is not stated stays as it is."""
+        if self.side in (Side.UNSTATED, side):
+            return self
+        factor = self.ratio if side is Side.PRIMARY else 1.0 / self.ratio
+        return msgspec.structs.replace(self, side=side, scale=self.scale * factor)
+
+
+class TimeBase(msgspec.Struct, frozen=True, omit_defaults=True):
+    """When the samples of one time base were taken, where no time column gives it."""
+
+    rate_hz: float | None = None
+    start_s: float = 0.0
 
 
 class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -52,6 +83,27 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
     columns: tuple[Column, ...] = ()
     rate_hz: float | None = None  # stated; None when a time column gives it
     start_s: float = 0.0  # instant of the first sample, where a rate is all there is
+    further: tuple[TimeBase, ...] = ()  # time bases beside the first one, of columns whose `base` is 1, 2, ...
+
+    @property
+    def parts(self) -> tuple["Dialect", ...]:
+        """A dialect for each time base: its own columns, the others left out. One recording is read with each."""
+        if not self.further:
+            return (self,)
+        bases = (TimeBase(self.rate_hz, self.start_s), *self.further)
+        return tuple(
+            msgspec.structs.replace(
+                self, rate_hz=base.rate_hz, start_s=base.start_s, further=(),
+                columns=tuple(msgspec.structs.replace(c, base=0) if c.base == at
+                              else msgspec.structs.replace(c, base=0, role=Role.SKIP) for c in self.columns),
+            )
+            for at, base in enumerate(bases)
+        )  # fmt: skip
+
+    @property
+    def date_column(self) -> int | None:
+        """Index of the column of dates beside the time column, or None."""
+        return next((k for k, column in enumerate(self.columns) if column.role is Role.DATE), None)
 
     @property
     def time_column(self) -> int | None:
@@ -75,9 +127,10 @@ class Preview:
     n_rows_about: int
     size_bytes: int
     problems: tuple[str, ...] = field(default=())  # what must be corrected before it can be read
+    told: tuple[Notice, ...] = ()  # what was left out, guessed or found odd
     textual: bool = True  # has a separator and a decimal sign
     rate_hz: float | None = None  # as stated, or as the first rows suggest
-    began_ns: int | None = None  # date and time of the first sample as the file states it, ns since 1970
+    began: Began | None = None  # date and time of the first sample as the file states it
     beginning: tuple[tuple[float, ...], ...] = ()  # the first values of every column, to be sketched
     shape: str = ""  # what corrections are remembered under
 

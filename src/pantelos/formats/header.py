@@ -1,76 +1,23 @@
-"""What is stated above the numbers or beside them: names, units, rate, start, ranges, scales."""
+"""What is stated above the numbers or beside them: rate, start, trigger, and ranges, scales and units of channels."""
 
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
 
-from pantelos.errors import UnitError
-from pantelos.units import Unit, unit
+from pantelos.formats import vocabulary
+from pantelos.formats.dates import began_at, is_clock, is_date
+from pantelos.formats.names import known_unit, split_name
+from pantelos.formats.vocabulary import plain_words
+from pantelos.record.timing import Began
+from pantelos.units import unit
 
-_UNIT_BEHIND_NAME = re.compile(r"^(?P<name>.*?)\s*[\[(]\s*(?P<unit>[^\[\]()]*?)\s*[\])]\s*$")
-_UNIT_BEHIND_SLASH = re.compile(r"^(?P<name>[^/]+?)\s+/\s*(?P<unit>[^/\s]+)\s*$")
 _KEY_VALUE = re.compile(r"^\s*[#%;/]*\s*(?P<key>[^:=,;\t]+?)\s*[:=,;\t]\s*(?P<value>.*?)[\s,;]*$")
 _AMOUNT = re.compile(r"^[±]?\s*(?P<number>[-+]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(?P<unit>\S.*)?$")
-_TIME_NAMES = re.compile(r"^(t|time|zeit|temps|elapsed|timestamp|datetime|date)\b|^(time|zeit)[_ ]", re.IGNORECASE)
-_INDEX_NAMES = re.compile(r"^(n|no|nr|index|sample|samples|row|point)\.?$", re.IGNORECASE)
-_RATE_KEYS = re.compile(
-    r"^(sample|sampling|scan)[ _-]*(rate|frequency|freq)$|^(rate|fs|samplerate|samples per second)$", re.IGNORECASE
-)
-_INTERVAL_KEYS = re.compile(
-    r"^(sample|sampling|scan|time)[ _-]*(interval|period|step|increment)$|^(dt|ts|delta ?t|interval)$", re.IGNORECASE
-)
-_TOTAL_KEYS = re.compile(
-    r"^(total|record|recording|acquisition|measurement)[ _-]*(time|duration|length|span)$|^duration$", re.IGNORECASE
-)
-_COUNT_KEYS = re.compile(
-    r"^(number of|no\.? of|total)?[ _-]*(samples|points|rows|records)([ _-]*count)?$|^(sample|point)[ _-]*count$|^record length$",
-    re.IGNORECASE,
-)
-_TRIGGER_KEYS = re.compile(r"^trigger[ _-]*(index|sample|position|point)$", re.IGNORECASE)
-_START_KEYS = re.compile(r"\b(start|begin|began|date|time|recorded|trigger)", re.IGNORECASE)
+_PREFIXED = re.compile(r"[kMGmuµμn][A-Za-z]")  # nobody writes a thousand of a thousand
 _OF_CHANNEL = re.compile(
     r"^(?:(?P<of>.+?)[ _.-]+)?(?P<what>range|full[ _-]scale|scale|scale[ _-]factor|factor|gain|units?)$", re.IGNORECASE
 )
 FIRST_SAMPLE_KEY = "first sample at"  # as files of ours say it
-_DATE = re.compile(r"(\d{4})-(\d{2})-(\d{2})(?:[T ](\d{2}):(\d{2}):(\d{2})(?:[.,](\d{1,9}))?)?")
-
-
-def split_name(cell: str) -> tuple[str, str | None]:
-    """Return (name, unit text) of a header cell such as `I1 [mA]`, `U2 (V)` or `i3 / A`; unit None when absent."""
-    cell = cell.strip().strip('"').strip()
-    match = _UNIT_BEHIND_NAME.match(cell)
-    if match and match["name"]:
-        return match["name"], match["unit"]
-    match = _UNIT_BEHIND_SLASH.match(cell)
-    if match and known_unit(match["unit"]):
-        return match["name"], match["unit"]
-    return cell, None
-
-
-def known_unit(text: str) -> Unit | None:
-    """Return the unit a text names, or None."""
-    try:
-        return unit(text)
-    except UnitError:
-        return None
-
-
-def looks_like_units(cells: list[str]) -> bool:
-    """Return whether a row is a row of units: at least one, and every filled cell is one."""
-    filled = [cell.strip().strip('"') for cell in cells if cell.strip().strip('"')]
-    return bool(filled) and all(known_unit(cell.strip("[]() ")) for cell in filled)
-
-
-def is_time(name: str, unit_text: str | None) -> bool:
-    """Return whether a column is the time, by its name or by its unit."""
-    found = known_unit(unit_text) if unit_text else None
-    return bool(_TIME_NAMES.match(name)) or (found is not None and found.like(unit("s")))
-
-
-def is_index(name: str) -> bool:
-    """Return whether a column merely counts the samples."""
-    return bool(_INDEX_NAMES.match(name))
 
 
 def key_value(line: str) -> tuple[str, str] | None:
@@ -81,33 +28,33 @@ def key_value(line: str) -> tuple[str, str] | None:
     return match["key"].strip('"'), match["value"].strip('"')
 
 
-def instant_ns(text: str) -> int | None:
-    """Return a date and time, ISO 8601, in ns since 1970 on the clock it was written by, or None where it is none."""
-    match = _DATE.search(text)
-    if match is None:
-        return None
-    year, month, day, *clock, part = match.groups(default="0")
-    try:
-        hour, minute, second = map(int, clock)
-        stamp = datetime(int(year), int(month), int(day), hour, minute, second, tzinfo=UTC)
-    except ValueError:
-        return None
-    return int(stamp.timestamp()) * 10**9 + int(f"{part:0<9}")
-
-
 def _amount(value: str, decimal: str, thousands: str = "") -> tuple[float, str] | None:
-    """Return (number, unit text) of a value such as `20 kHz` or `±10 V`."""
+    """Return (number, unit text) of a value such as `20 kHz` or `±10 V`; the other decimal sign where it is clear."""
     value = value.replace(thousands, "") if thousands and thousands != " " else value
     match = _AMOUNT.match(value.strip())
+    if match is None:
+        return None
+    digits, other = match["number"], "," if decimal == "." else "."
+    if not _PREFIXED.match((match["unit"] or "").strip()) and re.fullmatch(
+        rf"[-+]?[1-9]\d{{0,2}}(\{other}\d{{3}})+(\{decimal}\d*)?", digits
+    ):
+        digits = digits.replace(other, "")  # groups of three
+    elif digits.count(other) == 1 and decimal not in digits:
+        decimal = other
     try:
-        return (float(match["number"].replace(decimal, ".")), (match["unit"] or "").strip()) if match else None
+        return float(digits.replace(decimal, ".")), (match["unit"] or "").strip()
     except ValueError:
         return None
+
+
+_PER_SECOND = re.compile(r"(?i)(S/s|Sa/s|samples/s(ec)?|samples per second|1/s|/s|s-1|s⁻¹|cps)$")
 
 
 def _in(given: tuple[float, str], name_unit: str | None, si: str) -> float | None:
     """Return an amount in an SI unit, plain where neither it nor its key states one; None where the unit does not fit."""
-    symbol = re.sub(r"(?i)(S/s|Sa/s|samples/s)$", "Hz", given[1] or name_unit or si)
+    symbol = (given[1] or name_unit or si).split("(")[0].strip()
+    if si == "Hz":
+        symbol = _PER_SECOND.sub("Hz", symbol)
     found = known_unit(symbol)
     return given[0] * found.factor if found is not None and found.like(unit(si)) else None
 
@@ -121,14 +68,15 @@ def stated_rate(metadata: Sequence[tuple[str, str]], decimal: str) -> tuple[floa
         given = _amount(value, decimal)
         if given is None or given[0] <= 0:
             continue
-        if _RATE_KEYS.match(name) and (rate := _in(given, unit_in_key, "Hz")):
+        words_of_key = plain_words(name)
+        if words_of_key in vocabulary.RATE and (rate := _in(given, unit_in_key, "Hz")):
             return rate, f"{key}: {value}"
-        if _INTERVAL_KEYS.match(name) and (step := _in(given, unit_in_key, "s")):
+        if words_of_key in vocabulary.INTERVAL and (step := _in(given, unit_in_key, "s")):
             return 1.0 / step, f"{key}: {value}"
-        if _COUNT_KEYS.match(name) and not given[1]:
+        if words_of_key in vocabulary.COUNT and not given[1]:
             count = given[0]
             words.append(f"{key}: {value}")
-        elif _TOTAL_KEYS.match(name) and (length := _in(given, unit_in_key, "s")):
+        elif words_of_key in vocabulary.LENGTH and (length := _in(given, unit_in_key, "s")):
             total = length
             words.append(f"{key}: {value}")
     return (count / total, ", ".join(words)) if total and count else None
@@ -137,7 +85,7 @@ def stated_rate(metadata: Sequence[tuple[str, str]], decimal: str) -> tuple[floa
 def stated_count(metadata: Sequence[tuple[str, str]]) -> int | None:
     """Return how many samples are spoken of, or None."""
     return next(
-        (int(value) for key, value in metadata if _COUNT_KEYS.match(split_name(key)[0]) and value.strip().isdigit()), None
+        (int(v) for key, v in metadata if plain_words(split_name(key)[0]) in vocabulary.COUNT and v.strip().isdigit()), None
     )
 
 
@@ -190,19 +138,20 @@ def _take(found: OfChannels, what: str, name: str, text: str, given: tuple[float
             found.units.setdefault(name, given[1])
 
 
-def stated_start(metadata: Sequence[tuple[str, str]]) -> int | None:
-    """Return the date and time a recording began, ns since 1970, or None; a date and a time of day may stand apart."""
+def stated_start(metadata: Sequence[tuple[str, str]]) -> Began | None:
+    """Return the date and time a recording began, or None; a date and a time of day may stand apart."""
     date = clock = None
-    for key, value in metadata:
-        if not _START_KEYS.search(key):
+    for key, text in metadata:
+        if not vocabulary.START & {plain_words(key), *plain_words(key).split()}:
             continue
-        if re.search(r"\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}", value):
-            return instant_ns(value)
-        if re.fullmatch(r"\d{4}-\d{2}-\d{2}", value.strip()):
-            date = value.strip()
-        elif re.fullmatch(r"\d{2}:\d{2}:\d{2}([.,]\d+)?", value.strip()):
-            clock = value.strip()
-    return instant_ns(f"{date} {clock or '00:00:00'}") if date else None
+        value = text.strip()
+        if is_date(value):
+            date = value
+        elif is_clock(value):
+            clock = value
+        elif (found := began_at(value)) is not None:
+            return found
+    return began_at(f"{date} {clock or '00:00:00'}") if date else None
 
 
 def stated_first(metadata: Sequence[tuple[str, str]]) -> float:
@@ -217,6 +166,6 @@ def stated_first(metadata: Sequence[tuple[str, str]]) -> float:
 def stated_trigger(metadata: Sequence[tuple[str, str]]) -> tuple[int, str] | None:
     """Return (index of the sample at the trigger, the words it was found in), or None."""
     for key, value in metadata:
-        if _TRIGGER_KEYS.match(key) and value.strip().isdigit():
+        if plain_words(key) in vocabulary.TRIGGER and value.strip().isdigit():
             return int(value), f"{key}: {value}"
     return None

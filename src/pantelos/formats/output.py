@@ -2,12 +2,12 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
 import numpy as np
 
 from pantelos.formats.header import FIRST_SAMPLE_KEY
 from pantelos.progress import Progress
+from pantelos.record.timing import Began
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import blocks
 
@@ -36,7 +36,7 @@ class Output:
     rate_hz: float
     n_samples: int
     facts: tuple[tuple[str, str], ...]  # title, source, interval, formulas, what was done
-    began_ns: int | None = None  # date and time of time zero
+    began: Began | None = None  # date and time of time zero
 
     def times(self, start: int, stop: int) -> FloatArray:
         """Return the instants of samples start to stop, s."""
@@ -52,12 +52,6 @@ class Output:
     def statements(self) -> tuple[tuple[str, str], ...]:
         """The facts, with rate and time, in words that every reader of ours understands."""
         timing = [("sample rate", f"{self.rate_hz!r} Hz"), (FIRST_SAMPLE_KEY, f"{self.start_s!r} s")]
-        if self.began_ns is not None:
-            timing.append(("start time", stamp(self.began_ns + round(self.start_s * 1e9))))
+        if self.began is not None:
+            timing.append(("start time", self.began.moved(round(self.start_s * 1e9)).text()))
         return (*timing, *self.facts)
-
-
-def stamp(ns: int) -> str:
-    """Return ns since 1970 as a date and time, ISO 8601."""
-    whole, part = divmod(ns, 10**9)
-    return datetime.fromtimestamp(whole, UTC).strftime("%Y-%m-%dT%H:%M:%S") + f".{part:09d}"

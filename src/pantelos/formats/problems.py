@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from pantelos.formats import header
 from pantelos.formats.dialect import Dialect, Role, TimeForm
+from pantelos.formats.names import known_unit
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,18 +23,24 @@ def problems_of(dialect: Dialect) -> list[Problem]:
     found = []
     seen: dict[str, int] = {}
     for k, column in enumerate(dialect.columns, start=1):
-        if column.role is Role.SKIP:
+        if column.role in (Role.SKIP, Role.DATE):
             continue
         if column.name in seen:
             what = f'the name "{column.name}" stands over columns {seen[column.name]} and {k}'
             found.append(Problem(what, "each name once", "Rename one of them."))
         seen.setdefault(column.name, k)
-        if header.known_unit(column.unit) is None:
+        if known_unit(column.unit) is None:
             what = f'column {k}, "{column.name}", is in "{column.unit}", which is not a known unit'
             found.append(Problem(what, "a unit such as V or mA", "Set its unit."))
     if not dialect.channels:
         found.append(Problem("no column is a channel", "at least one", "Mark a column as a channel."))
-    time = dialect.time_column
-    if not dialect.rate_hz and (time is None or dialect.columns[time].form is TimeForm.INDEX):
-        found.append(Problem("neither a time column nor a sample rate is stated", "one of them", "Give the sample rate."))
+    for part in dialect.parts:
+        time = part.time_column
+        if part.channels and not part.rate_hz and (time is None or part.columns[time].form is TimeForm.INDEX):
+            found.append(_without_rate(part, dialect))
     return found
+
+
+def _without_rate(part: Dialect, whole: Dialect) -> Problem:
+    of = "" if part is whole else f" for {part.channels[0][1].name}"
+    return Problem(f"neither a time column nor a sample rate is stated{of}", "one of them", "Give the sample rate.")

@@ -13,11 +13,12 @@ from pantelos.errors import FormatError
 from pantelos.formats.clock import timing_of
 from pantelos.formats.dialect import Dialect
 from pantelos.formats.problems import problems_of
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.fingerprint import fingerprint, remember_fingerprint, remembered_fingerprint
 from pantelos.record.recording import Recording
-from pantelos.record.store import RecordWriter, StoredColumn, stored_recording
-from pantelos.record.timing import Timing, even, start_of
+from pantelos.record.store import Facts, RecordWriter, StoredColumn, stored_recording
+from pantelos.record.timing import Began, Timing, even, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 
@@ -44,7 +45,9 @@ class Source:
     n_mapped: int | None = None  # rows of the mapped columns
     timing: Callable[[int], Timing] | None = None  # from the number of rows, asked when all have been served
     start_s: float = 0.0  # instant of the first row, where a rate is all there is
-    began_ns: Callable[[], int | None] = lambda: None  # date and time of the first row, asked when all have been served
+    began: Callable[[], Began | None] = lambda: None  # date and time of the first row, asked when all have been served
+    n_beyond: Callable[[], dict[str, int]] = dict  # samples beyond the range by channel, asked when all have been served
+    told: Callable[[], tuple[Notice, ...]] = lambda: ()  # what was left out or odd, asked when all have been served
 
 
 def blocks_of(
@@ -108,10 +111,12 @@ def _import(
         else:
             assert dialect.rate_hz is not None
             timing = even(source.start_s, dialect.rate_hz, n)
-        first_ns = source.began_ns()
-        began = None if first_ns is None else first_ns - round(start_of(timing) * 1e9)
+        first = source.began()
+        began = None if first is None else first.moved(-round(start_of(timing) * 1e9))
         mark = digest()
-        writer.finish(_key(mark, dialect), timing, mark, source.metadata, began, n, progress)
+        writer.finish(
+            _key(mark, dialect), timing, mark, Facts(source.metadata, began, source.told(), source.n_beyond()), n, progress
+        )
     except BaseException:
         writer.abandon()
         raise

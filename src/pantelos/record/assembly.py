@@ -9,6 +9,7 @@ import numpy as np
 
 from pantelos.errors import StudyError
 from pantelos.notation import with_unit
+from pantelos.notice import Notice, Severity
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Column, Placed, Record
 from pantelos.record.recording import Recording
@@ -48,7 +49,7 @@ def _laid_out(timing: Timing) -> Timing:
     if isinstance(timing, Instants) or len(timing) == 1:
         return timing
     recorded = sum(segment.n_samples / segment.rate_hz for segment in timing)
-    back = any(after.start_s < before.stop_s - 0.5 / before.rate_hz for before, after in pairwise(timing))
+    back = any(after.start_s < before.last_s - _NEAR / before.rate_hz for before, after in pairwise(timing))
     if not back and stop_of(timing) - start_of(timing) <= (MOST_MISSING + 1) * recorded:
         return timing
     laid = [timing[0]]
@@ -87,11 +88,13 @@ def assembled(
         grid = _trimmed(grid, trim_s[0] - zero_s, trim_s[1] - zero_s)
     first = recordings[0]
     began = None
-    if first.began_ns is not None:
-        began = first.began_ns + round((zero_s - placements[0].offset_s) * 1e9)
-    sources = tuple((r.source, r.fingerprint) for r in recordings)
-    notes = [note for r, timing, _ in laid for note in _notes(r, timing, grid, with_name=len(recordings) > 1)] + renamed
-    return Record(columns, grid, sources, first.metadata, began, tuple(notes))
+    if first.began is not None:
+        began = first.began.moved(round((zero_s - placements[0].offset_s) * 1e9))
+    sources = tuple(dict.fromkeys((r.source, r.fingerprint) for r in recordings))
+    notes = [note for r, timing, _ in laid for note in _notes(r, timing, grid, with_name=len(sources) > 1)] + renamed
+    told = [notice for r in recordings for notice in r.told]
+    told += [Notice(Severity.FINE, "record.time", note) for note in notes]
+    return Record(columns, grid, sources, first.metadata, began, tuple(dict.fromkeys(told)))
 
 
 def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float) -> tuple[tuple[Column, ...], list[str]]:
@@ -201,10 +204,10 @@ def offset_by_start(first: Recording, other: Recording) -> float:
         When one of them states none.
     """
     for recording in (first, other):
-        if recording.began_ns is None:
+        if recording.began is None:
             raise StudyError(f"{recording.source.name} does not say when it began. Set it by an offset or by an edge.")
-    assert first.began_ns is not None and other.began_ns is not None
-    return (other.began_ns - first.began_ns) / 1e9
+    assert first.began is not None and other.began is not None
+    return other.began.since_ns(first.began) / 1e9
 
 
 def offset_behind(before: Recording, placement: Placement, other: Recording) -> float:

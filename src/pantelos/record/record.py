@@ -7,11 +7,12 @@ from pathlib import Path
 import numpy as np
 
 from pantelos.errors import StudyError
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.pieces import Envelope, EvenPiece, Grid, Piece, pieces_of
 from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.scaling import Scaling
-from pantelos.record.timing import Timing, even
+from pantelos.record.timing import Began, Timing, even
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.level_search import Crossings, crossings_in_numbers, level_crossings
@@ -44,8 +45,8 @@ class Record:
     grid: Grid
     sources: tuple[tuple[Path, str], ...]  # file and fingerprint
     metadata: tuple[tuple[str, str], ...] = ()
-    began_ns: int | None = None  # date and time of time zero
-    notes: tuple[str, ...] = ()  # what was done to set everything on one grid
+    began: Began | None = None  # date and time of time zero
+    told: tuple[Notice, ...] = ()  # what was odd about the files, and what was done to set everything on one grid
 
     @property
     def n_samples(self) -> int:
@@ -117,6 +118,12 @@ class Channel:
         """Whether its own samples lie beside those of the grid."""
         return any(piece.interpolated for piece in self.pieces)
 
+    @property
+    def whole(self) -> bool:
+        """Whether all its samples, and no others, lie on the grid, each on one of the grid."""
+        return all(not piece.interpolated and piece.reach()[1] - piece.reach()[0] == len(piece.raw.samples)
+                   for piece in self.pieces)  # fmt: skip
+
     @cached_property
     def _whole(self) -> Piece | None:
         """The one piece that covers the whole grid, if there is one."""
@@ -152,13 +159,14 @@ class Channel:
 
     def n_missing(self) -> int:
         """Return how many samples of the grid have no value. Whole numbers without a code for missing need no look."""
-        n_given = 0
-        for piece in self.pieces:
+        n_given = covered = 0
+        for piece in sorted(self.pieces, key=lambda piece: piece.reach()):
             first, end = piece.reach()
+            first, covered = max(first, covered), max(end, covered)  # a sample between two rates belongs to both
             if piece.raw.samples.dtype.kind in "iub" and piece.raw.missing is None:
                 n_given += max(end - first, 0)
                 continue
-            n_given += end - first - n_missing(piece.read, first, end)
+            n_given += max(end - first, 0) - n_missing(piece.read, first, max(end, first))
         return max(self.n_samples - n_given, 0)
 
     def crossings(self, level: float, half_width: float, start: int, stop: int, progress: Progress | None = None) -> Crossings:

@@ -1,11 +1,12 @@
-"""A recording: what one file holds, raw numbers in their own type, as its reader understood it."""
+"""A recording: what a file, or one time base of it, holds: raw numbers in their own type, as its reader understood it."""
 
 from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 
-from pantelos.record.timing import Timing, rate_of, start_of
+from pantelos.notice import Notice
+from pantelos.record.timing import Began, Timing, rate_of, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.pyramid import Pyramid
 from pantelos.units import Unit
@@ -23,6 +24,7 @@ class RawChannel:
     zero: float = 0.0
     missing: int | None = None  # the number that stands for a missing sample
     skew_s: float = 0.0  # its samples were taken so much later than the recording says
+    n_beyond: int = 0  # samples without a value because they were beyond the range of the recorder
 
     @property
     def is_state(self) -> bool:
@@ -46,14 +48,15 @@ class RawChannel:
 
 @dataclass(frozen=True, eq=False, slots=True)
 class Recording:
-    """One file: its columns, all of the same length, and when their samples were taken."""
+    """What one time base of a file holds: columns of the same length, and when their samples were taken."""
 
     channels: tuple[RawChannel, ...]
     timing: Timing
     source: Path
     fingerprint: str  # BLAKE2b of the source file, as `b2sum -l 256` prints it
     metadata: tuple[tuple[str, str], ...] = ()  # what the header said, in its own words
-    began_ns: int | None = None  # date and time of time zero, ns since 1970 on the recorder's clock
+    began: Began | None = None  # date and time of time zero
+    told: tuple[Notice, ...] = ()  # what its reader left out, guessed or found odd
 
     @property
     def n_samples(self) -> int:

@@ -19,15 +19,16 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import access_error
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.cache import cache_directory
 from pantelos.record.recording import RawChannel, Recording
-from pantelos.record.timing import Instants, Segment, Timing
+from pantelos.record.timing import Began, Instants, Segment, Timing
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramids_of
 from pantelos.units import unit
 
-_LAYOUT = 3  # raised when the folder's content changes its form
+_LAYOUT = 4  # raised when the folder's content changes its form
 _KEPT_BYTES = 20 << 30
 _LEFT_AFTER_S = 86_400.0  # a folder in the making that is older belongs to nobody
 _TIMES = "times.raw"
@@ -54,6 +55,15 @@ class StoredColumn(msgspec.Struct, frozen=True):
     place: Place | None = None  # None: kept in the store
 
 
+class Facts(msgspec.Struct, frozen=True):
+    """What a reader knows of a file beside its numbers."""
+
+    metadata: tuple[tuple[str, str], ...] = ()
+    began: Began | None = None  # date and time of time zero
+    told: tuple[Notice, ...] = ()  # what was left out or odd
+    n_beyond: dict[str, int] = {}  # samples beyond the range of the recorder, by channel
+
+
 class _Index(msgspec.Struct, frozen=True):
     """What a stored folder holds."""
 
@@ -63,8 +73,7 @@ class _Index(msgspec.Struct, frozen=True):
     step_s: float
     fingerprint: str
     columns: tuple[StoredColumn, ...]
-    metadata: tuple[tuple[str, str], ...]
-    began_ns: int | None
+    facts: Facts
 
 
 class RecordWriter:
@@ -128,33 +137,33 @@ class RecordWriter:
                 file.close()
         shutil.rmtree(self._folder, ignore_errors=True)
 
-    def finish(
-        self, key: str, timing: Timing, fingerprint: str, metadata: tuple[tuple[str, str], ...], began_ns: int | None,
-        n_samples: int, progress: Progress,
-    ) -> None:  # fmt: skip
+    def finish(self, key: str, timing: Timing, fingerprint: str, facts: Facts, n_samples: int, progress: Progress) -> None:
         """Make the stored recording appear under `key`."""
         final = _folder_of(key)
-        uneven = isinstance(timing, Instants)
         try:
             for file in self._files.values():
                 file.close()
             if self._times is not None:
                 self._times.close()
-            if not uneven:
+            if not isinstance(timing, Instants):
                 (self._folder / _TIMES).unlink(missing_ok=True)
+            elif self._times is None:  # told by the reader, not by the rows
+                np.ascontiguousarray(timing.times_s, dtype=np.float64).tofile(self._folder / _TIMES)
             pyramids = {k: builder.finish() for k, builder in self._builders.items()}
             columns = self._with_pyramids_of_placed(pyramids, n_samples, progress)
             for k, pyramid in pyramids.items():
                 flattened(pyramid).tofile(self._folder / f"{k}.pyramid")
             segments, step_s = ((), timing.step_s) if isinstance(timing, Instants) else (timing, 0.0)
-            index = _Index(_LAYOUT, n_samples, segments, step_s, fingerprint, columns, metadata, began_ns)
+            index = _Index(_LAYOUT, n_samples, segments, step_s, fingerprint, columns, facts)
             (self._folder / "index.json").write_bytes(msgspec.json.encode(index))
-            if final.exists():
-                shutil.rmtree(final, ignore_errors=True)
+            if _index_in(final) is not None:  # another process was faster, and may be reading it by now
+                self.abandon()
+                return
+            shutil.rmtree(final, ignore_errors=True)
             self._folder.rename(final)
         except OSError as cause:
             self.abandon()
-            if not final.exists():  # otherwise another process was faster, which is as good
+            if _index_in(final) is None:
                 raise access_error(self._root, "written", cause) from cause
         _forget_oldest(final)
 
@@ -207,10 +216,10 @@ def _mapped(column: StoredColumn, files: Sequence[Path], n_samples: int) -> AnyA
 def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
     """Return the stored recording of that key, mapped, or None when there is none or it is damaged."""
     folder = _folder_of(key)
+    index = _index_in(folder)
+    if index is None:
+        return None
     try:
-        index = msgspec.json.decode((folder / "index.json").read_bytes(), type=_Index)
-        if index.layout != _LAYOUT:
-            return None
         n = index.n_samples
         channels = []
         for k, column in enumerate(index.columns):
@@ -220,14 +229,24 @@ def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
                 samples = _mapped(column, files, n)
             pyramid = from_flattened(np.memmap(folder / f"{k}.pyramid", dtype=np.float64, mode="r"), n)
             channels.append(RawChannel(column.name, samples, unit(column.unit), pyramid, column.scale, column.zero,
-                                       column.missing, column.skew_s))  # fmt: skip
+                                       column.missing, column.skew_s, index.facts.n_beyond.get(column.name, 0)))  # fmt: skip
         timing: Timing = index.segments
         if not index.segments:
             timing = Instants(np.memmap(folder / _TIMES, dtype=np.float64, mode="r", shape=(n,)), index.step_s)
         os.utime(folder)  # most recently used stays longest
     except (OSError, ValueError, TypeError, msgspec.DecodeError):
         return None
-    return Recording(tuple(channels), timing, files[0], index.fingerprint, index.metadata, index.began_ns)
+    return Recording(tuple(channels), timing, files[0], index.fingerprint, index.facts.metadata,
+                     index.facts.began, index.facts.told)  # fmt: skip
+
+
+def _index_in(folder: Path) -> _Index | None:
+    """Return what a stored folder says it holds, or None where it is none of today."""
+    try:
+        index = msgspec.json.decode((folder / "index.json").read_bytes(), type=_Index)
+    except (OSError, msgspec.DecodeError):
+        return None
+    return index if index.layout == _LAYOUT else None
 
 
 def _folder_of(key: str) -> Path:

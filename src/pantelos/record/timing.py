@@ -1,12 +1,44 @@
 """When samples were taken: evenly, in one or several segments, or at instants of their own."""
 
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from typing import TypeAlias
 
 import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import AnyArray
+
+
+class Began(msgspec.Struct, frozen=True):
+    """A date and time as the recorder's clock showed it, and how far that clock was ahead of UTC where it is stated."""
+
+    ns: int  # since 1970 on that clock
+    zone_s: int | None = None
+
+    def moved(self, ns: int) -> "Began":
+        """Return the date and time so much later on the same clock."""
+        return Began(self.ns + ns, self.zone_s)
+
+    def since_ns(self, other: "Began") -> int:
+        """Return the time from another instant to this one, ns: by UTC where both state their zone, else by their clocks."""
+        if self.zone_s is None or other.zone_s is None:
+            return self.ns - other.ns
+        return self.ns - other.ns - (self.zone_s - other.zone_s) * 10**9
+
+    @property
+    def zone(self) -> str:
+        """The zone as ISO 8601 writes it; empty where none is stated."""
+        if self.zone_s is None:
+            return ""
+        hours, minutes = divmod(abs(self.zone_s) // 60, 60)
+        return "Z" if self.zone_s == 0 else f"{'+' if self.zone_s > 0 else '-'}{hours:02d}:{minutes:02d}"
+
+    def text(self, decimals: int = 9) -> str:
+        """Return it as ISO 8601 writes it."""
+        whole, part = divmod(self.ns, 10**9)
+        behind = f".{part:09d}"[: decimals + 1] if decimals else ""
+        return datetime.fromtimestamp(whole, UTC).strftime("%Y-%m-%dT%H:%M:%S") + behind + self.zone
 
 
 class Segment(msgspec.Struct, frozen=True):
@@ -21,6 +53,11 @@ class Segment(msgspec.Struct, frozen=True):
     def stop_s(self) -> float:
         """One sample period behind its last sample: every sample stands for one period."""
         return self.start_s + self.n_samples / self.rate_hz
+
+    @property
+    def last_s(self) -> float:
+        """The instant of its last sample."""
+        return self.start_s + (self.n_samples - 1) / self.rate_hz
 
 
 @dataclass(frozen=True, eq=False, slots=True)

@@ -53,15 +53,15 @@ def alignment_from(text: str) -> Alignment:
                      "or edge u1=trigger.")  # fmt: skip
 
 
-def placement(there: Sequence[tuple[Recording, Placement]], other: Recording, alignment: Alignment) -> Placement:
-    """Return where a recording lies beside or behind those that are there.
+def placement(there: Sequence[tuple[Recording, Placement]], read: Sequence[Recording], alignment: Alignment) -> Placement:
+    """Return where the recordings of a file lie beside or behind those that are there.
 
     Raises
     ------
     StudyError
         When it does not say when it began, or shows no such edge.
     """
-    first, placed = there[0]
+    (first, placed), other = there[0], read[0]
     match alignment.how:
         case How.TOGETHER:
             return Placement(first.start_s + placed.offset_s - other.start_s)
@@ -70,11 +70,11 @@ def placement(there: Sequence[tuple[Recording, Placement]], other: Recording, al
         case How.OFFSET:
             return Placement(alignment.offset_s)
         case How.EDGE:
-            at, own = edge_of(first, alignment.edges[0]), edge_of(other, alignment.edges[1])
-            return Placement(at + placed.offset_s - own)
+            of_first = [recording for recording, lies in there if recording.source == first.source and lies == placed]
+            return Placement(edge_of(of_first, alignment.edges[0]) + placed.offset_s - edge_of(read, alignment.edges[1]))
         case _:
             recording, lies = max(there, key=lambda item: offset_behind(item[0], item[1], other))
-            dated = recording.began_ns is not None and other.began_ns is not None
+            dated = recording.began is not None and other.began is not None
             behind = offset_behind(recording, lies, other)
             stated = offset_by_start(recording, other) + lies.offset_s if dated else behind
             lengths = sum(stop_of(known.timing) - known.start_s for known in (*(r for r, _ in there), other))
@@ -84,8 +84,8 @@ def placement(there: Sequence[tuple[Recording, Placement]], other: Recording, al
             return Placement(stated if kept else behind, behind=True)
 
 
-def edge_of(recording: Recording, name: str) -> float:
-    """Return the instant of the first rising edge of a column through the middle of its range, in its own time, s.
+def edge_of(read: Sequence[Recording], name: str) -> float:
+    """Return the instant of the first rising edge of a column of a file through the middle of its range, in its own time, s.
 
     An edge has come from below the middle by a twentieth of the range, and passes as far above it.
 
@@ -94,10 +94,10 @@ def edge_of(recording: Recording, name: str) -> float:
     StudyError
         When there is no such column, or it never rises so far.
     """
-    raw = next((channel for channel in recording.channels if channel.name == name), None)
-    if raw is None:
-        names = ", ".join(channel.name for channel in recording.channels)
-        raise StudyError(f'{recording.source.name} has no column "{name}"; it has {names}.')
+    columns = {channel.name: (recording, channel) for recording in read for channel in recording.channels}
+    if name not in columns:
+        raise StudyError(f'{read[0].source.name} has no column "{name}"; it has {", ".join(columns)}.')
+    recording, raw = columns[name]
     low, high = raw.pyramid.extent
     middle, reach = 0.5 * (low + high), 0.5 * _HYSTERESIS * (high - low)
     position = _first_rise(raw, middle, reach) if high > low else None

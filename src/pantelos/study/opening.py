@@ -35,13 +35,13 @@ def import_recording(
 
     `seen` is what was understood before corrections: they are remembered for files of that shape.
     """
-    file, recording = _read(path, dialect, progress, seen)
+    file, read = _imported(path, dialect, progress, seen)
     recordings = Recordings()
-    recordings.add(file, recording)
+    recordings.add(file, read)
     source = RecordSource((file,))
     record = recordings.record(source)
     made = operations.open_record(study, source, record)
-    return operations.with_shots(made, shots_of(recording), record.grid), recordings
+    return operations.with_shots(made, shots_of(read[0]), record.grid), recordings
 
 
 def join_recording(
@@ -58,19 +58,27 @@ def join_recording(
     source = study.record
     if source is None:
         return import_recording(study, path, dialect, progress, seen)
-    file, recording = _read(path, dialect, progress, seen)
-    there = [(recordings.of(known), known.placement) for known in source.files]
-    file = msgspec.structs.replace(file, placement=placement(there, recording, alignment))
-    recordings.add(file, recording)
+    file, read = _imported(path, dialect, progress, seen)
+    there = [(recording, known.placement) for known in source.files for recording in recordings.of(known)]
+    file = msgspec.structs.replace(file, placement=placement(there, read, alignment))
+    recordings.add(file, read)
     return operations.join_file(study, file, recordings.record), recordings
 
 
-def _read(path: Path, dialect: Dialect, progress: Progress | None, seen: Preview | None) -> tuple[SourceFile, Recording]:
+def _imported(
+    path: Path, dialect: Dialect, progress: Progress | None, seen: Preview | None
+) -> tuple[SourceFile, tuple[Recording, ...]]:
     reader = format_of(path)
-    recording = reader.read(path, dialect, progress or Progress())
+    read = _read(reader, path, dialect, progress or Progress())
     if seen is not None:
         remember(seen, dialect)
-    return SourceFile(str(path.resolve()), recording.fingerprint, reader.id, dialect), recording
+    return SourceFile(str(path.resolve()), read[0].fingerprint, reader.id, dialect), read
+
+
+def _read(reader: Format, path: Path, dialect: Dialect, progress: Progress) -> tuple[Recording, ...]:
+    """Return the recordings in a file: one for each of its time bases."""
+    parts = [part for part in dialect.parts if part.channels] or [dialect]
+    return tuple(reader.read(path, part, progress.part(k / len(parts), (k + 1) / len(parts))) for k, part in enumerate(parts))
 
 
 def _format(id_: str) -> Format:
@@ -94,12 +102,12 @@ def recordings_of(study: Study, progress: Progress | None = None) -> Recordings:
     recordings = Recordings()
     for at, file in enumerate(source.files):
         path = Path(file.path)
-        recording = _format(file.format).read(path, file.dialect, progress.part(at / n, (at + 1) / n))
-        if recording.fingerprint != file.fingerprint:
+        read = _read(_format(file.format), path, file.dialect, progress.part(at / n, (at + 1) / n))
+        if read[0].fingerprint != file.fingerprint:
             raise FormatError(path, "the file has changed since the study was made",
                               f"the content with fingerprint {file.fingerprint[:12]}…",
                               "Put the original back, or accept the change by relinking the record.")  # fmt: skip
-        recordings.add(file, recording)
+        recordings.add(file, read)
     return recordings
 
 
@@ -122,14 +130,14 @@ def relinked(
     assert source is not None
     at = _which(source, path, instead_of)
     old = source.files[at]
-    recording = _format(old.format).read(path, old.dialect, progress or Progress())
-    file = msgspec.structs.replace(old, path=str(path.resolve()), fingerprint=recording.fingerprint)
+    read = _read(_format(old.format), path, old.dialect, progress or Progress())
+    file = msgspec.structs.replace(old, path=str(path.resolve()), fingerprint=read[0].fingerprint)
     files = (*source.files[:at], file, *source.files[at + 1 :])
     moved = msgspec.structs.replace(study, record=msgspec.structs.replace(source, files=files))
     if len(files) > 1:
         return moved, recordings_of(moved, progress)
     recordings = Recordings()
-    recordings.add(file, recording)
+    recordings.add(file, read)
     return moved, recordings
 
 

@@ -11,14 +11,14 @@ class Recordings:
     """Keeps what was read of every file; undoing a step may need one that the present study no longer names."""
 
     def __init__(self) -> None:
-        self._read: dict[tuple[object, ...], Recording] = {}
+        self._read: dict[tuple[object, ...], tuple[Recording, ...]] = {}
         self._made: tuple[RecordSource, Record] | None = None
 
-    def add(self, file: SourceFile, recording: Recording) -> None:
-        """Keep what was read of a file."""
-        self._read[_key(file)] = recording
+    def add(self, file: SourceFile, read: tuple[Recording, ...]) -> None:
+        """Keep what was read of a file: a recording for each of its time bases."""
+        self._read[_key(file)] = read
 
-    def of(self, file: SourceFile) -> Recording:
+    def of(self, file: SourceFile) -> tuple[Recording, ...]:
         """Return what was read of a file."""
         return self._read[_key(file)]
 
@@ -34,8 +34,8 @@ class Recordings:
             raise StudyError("This study refers to no record. Import a recording.")
         made = self._made  # once: a worker may be making another one
         if made is None or (made[0] is not source and made[0] != source):  # asked for at every stroke: most often the same
-            read = [self.of(file) for file in source.files]
-            placements = [file.placement for file in source.files]
+            read = [recording for file in source.files for recording in self.of(file)]
+            placements = [file.placement for file in source.files for _ in self.of(file)]
             made = source, assembled(read, placements, source.zero_s, source.trim_s, source.rate_hz)
             self._made = made
         return made[1]

@@ -84,7 +84,7 @@ def output_of(
         raise StudyError(f'Interval "{place}" holds no sample. Choose a longer one.')
     made = tuple(_channel(evaluation, name, wave, span.first, span.end, factor) for name, wave in waves)
     return Output(made, evaluation.instant(span.first), evaluation.record.rate_hz / factor, n,
-                  _facts(evaluation, place, names, factor), evaluation.record.began_ns)  # fmt: skip
+                  _facts(evaluation, place, names, factor), evaluation.record.began)  # fmt: skip
 
 
 def _factor(own_hz: float, wanted_hz: float | None) -> int:

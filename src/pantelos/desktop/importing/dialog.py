@@ -151,7 +151,9 @@ class ImportDialog(QDialog):
     def _judge(self) -> None:
         """Say what is understood and what is still missing, of this file and of the others."""
         self._summary.setText(self.draft.summary)
-        self._reasons.setText("\n".join(f"· {reason}" for reason in self.draft.preview.reasons))
+        found = self.draft.preview
+        lines = [*(f"! {notice.sentence}" for notice in found.told), *(f"· {reason}" for reason in found.reasons)]
+        self._reasons.setText("\n".join(lines))
         self.setting.blockSignals(True)
         self.setting.show_text(self.plan.settings[self._at])
         self.setting.blockSignals(False)

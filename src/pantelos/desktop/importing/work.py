@@ -13,6 +13,7 @@ from pantelos.formats import FORMATS
 from pantelos.progress import Progress
 from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.study.alignment import Alignment
+from pantelos.study.checks.recorded import as_read
 from pantelos.study.model import Study
 from pantelos.study.opening import import_recording, join_recording, relinked
 from pantelos.study.recordings import Recordings
@@ -20,6 +21,7 @@ from pantelos.study.recordings import Recordings
 if TYPE_CHECKING:
     from pantelos.desktop.window import Window
 
+_TOLD = 4  # sentences on the notice bar
 _SETTLED_MS = 600  # a file that is being written changes many times
 
 
@@ -87,10 +89,12 @@ class Imports(QObject):
         self._window.runner.run("import", job, done)
 
     def _tell(self) -> None:
-        """Say what was done to set everything on one grid, where anything was."""
-        record = self._window.document.record
-        if record is not None and record.notes:
-            self._window.notice_bar.say(f"Set on one even grid. {'; '.join(record.notes)}.")
+        """Say what was left out or odd, and what was done to set everything on one grid, where there is anything to say."""
+        evaluation = self._window.document.evaluation
+        said = [notice.sentence for notice in as_read(evaluation)] if evaluation is not None else []
+        if said:
+            more = f"; {len(said) - _TOLD} more under Checks" if len(said) > _TOLD else ""
+            self._window.notice_bar.say(f"Read. {'; '.join(said[:_TOLD])}{more}.")
 
     # the files of the open study
 

@@ -53,7 +53,7 @@ class ImportDraft:
         if at is None:
             return self.dialect.rate_hz
         try:
-            seconds = seconds_of([row[at] for row in self.preview.rows], self.dialect)
+            seconds = seconds_of(list(self.preview.rows), self.dialect)
         except (PantelosError, IndexError):
             return None
         span = seconds[-1] - seconds[0] if len(seconds) > 1 else 0.0
@@ -143,7 +143,7 @@ class ImportPlan:
     @classmethod
     def of(cls, drafts: tuple[ImportDraft, ...], into_open: bool) -> "ImportPlan":
         """Return the plan to begin with: by date and time where all files state them."""
-        dated = all(given.preview.began_ns is not None for given in drafts)
+        dated = all(given.preview.began is not None for given in drafts)
         usual = str(How.START if dated and len(drafts) > 1 else How.TOGETHER)
         return cls(drafts, tuple("" if at == 0 and not into_open else usual for at in range(len(drafts))), into_open)
 

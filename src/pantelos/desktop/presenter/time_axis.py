@@ -21,7 +21,7 @@ def origin_s(study: Study) -> float:
 
 def shows_clock(study: Study, record: Record | None) -> bool:
     """Return whether the axis says the time of day: asked for, and known."""
-    return study.time_axis == "clock" and record is not None and record.began_ns is not None
+    return study.time_axis == "clock" and record is not None and record.began is not None
 
 
 def axis_marks(view: TimeView, study: Study, record: Record | None, n_wanted: float) -> list[Tick]:
@@ -57,10 +57,9 @@ def _clock_marks(view: TimeView, record: Record, n_wanted: float) -> list[Tick]:
 
 
 def _began(record: Record) -> datetime:
-    assert record.began_ns is not None
-    return datetime.fromtimestamp(record.began_ns // 1_000_000_000, UTC) + timedelta(
-        microseconds=record.began_ns % 1_000_000_000 / 1000
-    )
+    assert record.began is not None
+    whole, part = divmod(record.began.ns, 1_000_000_000)
+    return datetime.fromtimestamp(whole, UTC) + timedelta(microseconds=part / 1000)
 
 
 def _clock(instant: datetime, decimals: int) -> str:

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from pantelos.errors import FormatError
+from pantelos.record.timing import Began
 
 _FIRST_EDITION = 1991
 KINDS = ("ASCII", "BINARY", "BINARY32", "FLOAT32")
@@ -46,17 +47,17 @@ class Configuration:
     @property
     def trigger_s(self) -> float:
         """How long after the first sample the trigger was; 0 where the file does not say."""
-        start, trigger = self.instant_ns(self.start), self.instant_ns(self.trigger)
-        return (trigger - start) / 1e9 if start is not None and trigger is not None and trigger > start else 0.0
+        start, trigger = self.instant(self.start), self.instant(self.trigger)
+        return max(trigger.since_ns(start) / 1e9, 0.0) if start is not None and trigger is not None else 0.0
 
-    def instant_ns(self, text: str) -> int | None:
-        """Return a date and time of the configuration in ns since 1970, or None where it is no date."""
+    def instant(self, text: str) -> Began | None:
+        """Return a date and time of the configuration, or None where it is no date."""
         date, _, clock = text.partition(",")
         whole, _, part = clock.strip().partition(".")
         order = "%m/%d/%y" if self.year == _FIRST_EDITION else "%d/%m/%Y"
         try:
             stamp = datetime.strptime(f"{date.strip()} {whole}", f"{order} %H:%M:%S").replace(tzinfo=UTC)
-            return int(stamp.timestamp()) * 10**9 + int(f"{part or '0':0<9.9}")
+            return Began(int(stamp.timestamp()) * 10**9 + int(f"{part or '0':0<9.9}"))
         except ValueError:
             return None
 

@@ -6,22 +6,27 @@ the trigger.
 """
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
+from pantelos.formats import remarks
+from pantelos.formats.bases import Timed
+from pantelos.formats.beside import Rate
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
-from pantelos.formats.clock import timing_of
 from pantelos.formats.comtrade.configuration import Analog, Configuration
 from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, data_file, opened
-from pantelos.formats.dialect import Column, Dialect, Preview
-from pantelos.formats.header import known_unit
+from pantelos.formats.comtrade.timing import doubts, timing_in
+from pantelos.formats.dialect import Column, Dialect, Preview, Side
+from pantelos.formats.names import known_unit, unique
 from pantelos.formats.storing import Block, Source, stored
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
-from pantelos.record.timing import Segment, Timing, rate_of
+from pantelos.record.timing import Timing, rate_of
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.integrals import blocks
 
@@ -30,12 +35,17 @@ _SIDES = {"P": "primary", "S": "secondary"}
 
 def _columns(configuration: Configuration) -> list[Column]:
     """Return a column per analog and status channel, every name once; secondary values scaled to primary ones."""
-    named = [(c.name, c.unit, c.ratio if c.side == "S" else 1.0) for c in configuration.analogs]
     found: list[Column] = []
-    for name, symbol, ratio in [*named, *((name, "1", 1.0) for name in configuration.states)]:
-        taken = {column.name for column in found}
-        unique = next(n for k in range(1, len(found) + 2) if (n := name if k == 1 else f"{name}_{k}") not in taken)
-        found.append(Column(unique, symbol if known_unit(symbol) else "1", scale=ratio))
+    taken: set[str] = set()
+    for analog in configuration.analogs:
+        symbol = analog.unit if known_unit(analog.unit) else "1"
+        scale = analog.ratio if analog.side == "S" else 1.0
+        side = Side.PRIMARY if analog.side else Side.UNSTATED
+        found.append(Column(unique(analog.name, taken), symbol, scale=scale, side=side, ratio=analog.ratio))
+        taken.add(found[-1].name)
+    for name in configuration.states:
+        found.append(Column(unique(name, taken)))
+        taken.add(found[-1].name)
     return found
 
 
@@ -43,25 +53,6 @@ def _states(words: AnyArray, n: int) -> AnyArray:
     """Return status channels from words of 16 bits, shape (n_rows, n)."""
     bits = (words[:, :, None] >> np.arange(16, dtype=np.uint16)) & 1
     return np.asarray(bits.reshape(len(words), -1)[:, :n].astype(np.uint8))
-
-
-def _timing(found: Opened, n: int, stamps_s: Callable[[], AnyArray]) -> Timing:
-    """Return the timing as the configuration states it, or what the stamps give; time zero at the trigger."""
-    before = found.configuration.trigger_s
-    if not found.configuration.rates:
-        resolution = 1e-6 * found.configuration.time_multiplier
-        return timing_of(found.path, stamps_s() - before, resolution, lambda row: f"row {row + 1} of the data")
-    segments: list[Segment] = []
-    start, first = -before, 0
-    for k, (rate, last) in enumerate(found.configuration.rates):
-        end = n if k + 1 == len(found.configuration.rates) else min(last, n)
-        if not 0 < rate < np.inf or last < first:
-            raise FormatError(found.path, f"a rate of {rate:g} Hz up to sample {last}", "rising samples and rates above zero",
-                              "Check the configuration.")  # fmt: skip
-        if end > first:
-            segments.append(Segment(start, rate, first, end - first))
-            start, first = start + (end - first) / rate, end
-    return tuple(segments)
 
 
 def _first(found: Opened) -> tuple[AnyArray, AnyArray, AnyArray]:
@@ -95,26 +86,33 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
         raise access_error(found.data, "read", cause) from cause
     binary = about.kind != "ASCII"
     n = found.n_rows if binary else max(found.n_text_rows_about, len(numbers))
-    timing = _timing(found, n, lambda: np.asarray(stamps))
+    timing = timing_in(found, n, lambda: np.asarray(stamps))
     rates = sorted({rate for rate, _ in about.rates}, reverse=True)
     reasons = [
         f"IEEE C37.111-{about.year}, {about.kind} data: {len(about.analogs)} analog and {len(about.states)} status channels",
         f"{' and '.join(f'{rate:g}' for rate in rates)} samples per second as stated" if rates
         else f"{rate_of(timing):g} samples per second from the time stamps",
     ]  # fmt: skip
-    if n < (1.0 if binary else 0.9) * (found.n_promised or 0):
-        about_n = f"{'' if binary else 'about '}{n}"
-        reasons.append(f"the configuration promises {found.n_promised} samples, the data hold {about_n}: those are read")
     if about.trigger_s:
         reasons.append(f"time zero is the trigger, {about.trigger_s:g} s behind the first sample")
-    reasons += [f'{c.name} is in "{c.unit}", which is not a known unit: read as a plain number'
-                for c in about.analogs if c.unit and not known_unit(c.unit)]  # fmt: skip
-    reasons += [f"{c.name} holds secondary values: × {c.ratio:g} gives the primary ones"
-                for c in about.analogs if c.side == "S" and c.ratio != 1.0]  # fmt: skip
     with np.errstate(all="ignore"):  # numbers of a damaged file may be anything
         first = [numbers[:FIRST_ROWS, k] * c.a + c.b for k, c in enumerate(about.analogs)]
     first += [states[:FIRST_ROWS, k] for k in range(len(about.states))]
-    return binary_preview(path, _columns(about), rate_of(timing), first, n, reasons, _metadata(about))
+    rate = Rate(rate_of(timing), "the time stamps")
+    arrays = [Timed(column, n, "", rate) for column in _columns(about)]
+    seen = binary_preview(path, arrays, first, reasons, _metadata(about), _told(found, n, exact=binary))
+    return replace(seen, reasons=tuple(reasons))
+
+
+def _told(found: Opened, n: int, exact: bool = True) -> tuple[Notice, ...]:
+    """Return what is to be said: samples that are not there, units that are not known, and which side values are on."""
+    about = found.configuration
+    told = [remarks.cut_off(found.n_promised, n)] if found.n_promised and n < (1.0 if exact else 0.9) * found.n_promised else []
+    told += [remarks.unknown_unit(c.name, c.unit) for c in about.analogs if c.unit and not known_unit(c.unit)]
+    for side, words in _SIDES.items():
+        for ratio in sorted({c.ratio for c in about.analogs if c.side == side}):
+            told.append(remarks.sides([c.name for c in about.analogs if (c.side, c.ratio) == (side, ratio)], words, ratio))
+    return tuple(told)
 
 
 def _metadata(found: Configuration) -> list[tuple[str, str]]:
@@ -174,27 +172,41 @@ def _binary_source(
     columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
                     for k, stated in dialect.channels)  # fmt: skip
 
+    def stamps() -> AnyArray:
+        return np.asarray(rows["t"] * (1e-6 * about.time_multiplier))
+
     def timing(n: int) -> Timing:
-        return _timing(found, n, lambda: np.asarray(rows["t"] * (1e-6 * about.time_multiplier)))
+        return timing_in(found, n, stamps)
+
+    def told() -> tuple[Notice, ...]:
+        return (*_told(found, n), *doubts(found, n, stamps()))
 
     return Source(columns, served() if states else iter(()), tuple(_metadata(about)), n_mapped=n, timing=timing,
-                  began_ns=lambda: about.instant_ns(about.start))  # fmt: skip
+                  began=lambda: about.instant(about.start), told=told)  # fmt: skip
 
 
 def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as: Callable[[Column, int], StoredColumn]) -> Source:
     about, n_analog = found.configuration, len(found.configuration.analogs)
     stamps: list[AnyArray] = [np.zeros(0)]
+    n_rows = 0
 
     def served() -> Iterator[Block]:
-        row = 0
+        nonlocal n_rows
         for table in found.tables(progress=progress):
             analog = table[:, 2 : 2 + n_analog]
             analog[analog == MISSING["ASCII"]] = np.nan
             stamps.append(table[:, 1] * (1e-6 * about.time_multiplier))
-            yield Block(row, [table[:, 2 + k] if k < n_analog else table[:, 2 + k] == 1 for k, _ in dialect.channels])
-            row += len(table)
+            yield Block(n_rows, [table[:, 2 + k] if k < n_analog else table[:, 2 + k] == 1 for k, _ in dialect.channels])
+            n_rows += len(table)
 
     columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
                     for k, stated in dialect.channels)  # fmt: skip
-    return Source(columns, served(), tuple(_metadata(about)), timing=lambda n: _timing(found, n, lambda: np.concatenate(stamps)),
-                  began_ns=lambda: about.instant_ns(about.start))  # fmt: skip
+
+    def timing(n: int) -> Timing:
+        return timing_in(found, n, lambda: np.concatenate(stamps))
+
+    def told() -> tuple[Notice, ...]:
+        return (*_told(found, n_rows), *doubts(found, n_rows, np.concatenate(stamps)))
+
+    return Source(columns, served(), tuple(_metadata(about)), timing=timing,
+                  began=lambda: about.instant(about.start), told=told)  # fmt: skip

@@ -55,7 +55,7 @@ def configuration(output: Output, scales: list[tuple[float, float]]) -> str:
     """Return the configuration of a recording."""
     facts = dict(output.facts)
     n = len(output.channels)
-    start = output.began_ns + round(output.start_s * 1e9) if output.began_ns is not None else 0
+    start = output.began.ns + round(output.start_s * 1e9) if output.began is not None else 0
     inside = output.start_s <= 0 < output.start_s + output.n_samples / output.rate_hz
     trigger = start - round(output.start_s * 1e9) if inside else start
     lines = [f"{_word(facts.get('title', 'study'))},{_word(facts.get('program', ''))},2013", f"{n},{n}A,0D"]

@@ -3,6 +3,7 @@
 import struct
 import zipfile
 import zlib
+from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass
@@ -13,16 +14,23 @@ import numpy as np
 from numpy.lib import format as npy
 
 from pantelos.errors import FormatError, access_error
+from pantelos.formats import beside, remarks
+from pantelos.formats.bases import Timed, bases_of
+from pantelos.formats.beside import Beside, Rate, Scopes, is_said, number, said_of
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
-from pantelos.formats.header import stated_rate, stated_start
+from pantelos.formats.header import stated_first, stated_rate, stated_start
+from pantelos.formats.names import known_unit, unique
 from pantelos.formats.storing import Source, blocks_of, stored
+from pantelos.formats.vocabulary import NAMES, UNITS
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.integrals import blocks
 
+_LONGEST_LIST = 1 << 16  # bytes
 _LOCAL_HEADER = struct.Struct("<4s5H3I2H")  # of a member of a ZIP file
 
 
@@ -61,10 +69,24 @@ class _Array:
 
 @dataclass(frozen=True, slots=True)
 class _Contents:
-    """The arrays that have one number per sample, and single values beside them."""
+    """The arrays that have one number per sample, what stands beside them, and arrays that are no channels."""
 
     arrays: list[_Array]
-    values: list[tuple[str, str]]
+    beside: Beside
+    strange: list[str]
+
+    def scopes(self, at: int) -> Scopes:
+        """Return the lists that speak of an array: those for the columns of its member, then those for all arrays."""
+        same = [k for k, other in enumerate(self.arrays) if other.member.name == self.arrays[at].member.name]
+        everything = range(len(self.arrays))
+        without_times = [k for k in everything if column_of(self.arrays[k].name).role is not Role.TIME]
+        own: Scopes = [(self.beside, same)] if len(same) > 1 else []
+        return [*own, (self.beside, without_times), (self.beside, everything)]
+
+    @property
+    def metadata(self) -> list[tuple[str, str]]:
+        """Single values."""
+        return list(self.beside.values.items())
 
 
 def _contents(path: Path) -> _Contents:
@@ -72,14 +94,15 @@ def _contents(path: Path) -> _Contents:
         with path.open("rb") as file:
             zipped = file.read(2) == b"PK"
             file.seek(0)
-            members, values = _zipped(file) if zipped else ([_member("", file, 0)], [])
+            members, said = _zipped(file) if zipped else ([_member("", file, 0)], Beside())
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     except Exception as cause:  # NumPy's reader lets through whatever Python's tokenizer and zip files raise
         raise FormatError(path, "the arrays cannot be read", "an NPY or NPZ file of numbers", "Save it again.") from cause
-    arrays = [array for member in members for array in _arrays(member) if array.dtype.kind in "iufb"]
-    n = max((array.member.n_rows for array in arrays), default=0)
-    arrays = [array for array in arrays if array.member.n_rows == n and n > 1]
+    arrays = [array for member in members if member.name not in said.lists for array in _arrays(member)
+              if array.dtype.kind in "iufb" and array.member.n_rows > 1]  # fmt: skip
+    used = {array.member.name for array in arrays}
+    strange = [member.name for member in members if member.name not in used and member.name not in said.lists]
     if not arrays:
         raise FormatError(path, "there is no array with one number per sample in it", "at least one", "Save the samples.")
     size = path.stat().st_size
@@ -88,7 +111,7 @@ def _contents(path: Path) -> _Contents:
         if member.offset is not None and member.offset + needed > size:
             raise FormatError(path, f"{member.n_rows} numbers per channel are promised, but the file ends before",
                               f"{needed} bytes of them", "Copy or save it again.")  # fmt: skip
-    return _Contents(arrays, values)
+    return _Contents(arrays, said, strange)
 
 
 def _member(name: str, file: IO[bytes], start: int | None) -> _Member:
@@ -101,9 +124,11 @@ def _member(name: str, file: IO[bytes], start: int | None) -> _Member:
     return _Member(name, dtype, tuple(shape), bool(fortran), None if start is None else start + header, header)
 
 
-def _zipped(file: IO[bytes]) -> tuple[list[_Member], list[tuple[str, str]]]:
-    """Return the arrays in an NPZ file, and its single values as text."""
-    members, values = [], []
+def _zipped(file: IO[bytes]) -> tuple[list[_Member], Beside]:
+    """Return the arrays in an NPZ file, and its single values and short lists as text."""
+    members: list[_Member] = []
+    values: dict[str, str] = {}
+    lists: dict[str, tuple[str, ...]] = {}
     with zipfile.ZipFile(file) as archive:
         for info in archive.infolist():
             start = None
@@ -114,11 +139,31 @@ def _zipped(file: IO[bytes]) -> tuple[list[_Member], list[tuple[str, str]]]:
             name = info.filename.removesuffix(".npy")
             with archive.open(info) as packed:
                 found = _member(name, packed, start)
-                if found.shape == () and found.dtype.itemsize < 4096 and found.dtype.kind in "iufbU":
-                    values.append((name, str(np.frombuffer(packed.read(found.dtype.itemsize), found.dtype)[0])))
-            if found.shape:
+                n = int(np.prod(found.shape, dtype=object))
+                if n == 1 and found.dtype.itemsize < 4096 and found.dtype.kind in "iufbUS":
+                    values[name] = _texts(packed.read(found.dtype.itemsize), found.dtype)[0]
+                elif found.dtype.kind in "US" and n * found.dtype.itemsize < _LONGEST_LIST and len(found.shape) == 1:
+                    lists[name] = _texts(packed.read(n * found.dtype.itemsize), found.dtype)
+            if n != 1:
                 members.append(found)
-    return members, values
+    for member in members:  # a short list of numbers under a name for rates, scales or units is one too
+        if (
+            len(member.shape) == 1
+            and member.shape[0] < _LONGEST_LIST // 8
+            and is_said(member.name)
+            and member.dtype.kind in "iuf"
+        ):
+            lists[member.name] = _short_list(file, member.name)
+    return members, Beside(values, lists)
+
+
+def _texts(content: bytes, dtype: np.dtype[Any]) -> tuple[str, ...]:
+    return tuple(v.decode("utf-8", "replace") if isinstance(v, bytes) else str(v) for v in np.frombuffer(content, dtype).tolist())
+
+
+def _short_list(file: IO[bytes], name: str) -> tuple[str, ...]:
+    with zipfile.ZipFile(file) as archive, archive.open(f"{name}.npy") as packed:
+        return tuple(map(str, npy.read_array(packed).tolist()))
 
 
 def _arrays(member: _Member) -> list[_Array]:
@@ -182,12 +227,42 @@ def preview_numpy(path: Path, delimiter: str | None = None, decimal: str | None 
         When it cannot be opened.
     """
     found = _contents(path)
-    columns = [column_of(array.name) for array in found.arrays]
-    rate = stated_rate(found.values, ".") if all(c.role is not Role.TIME for c in columns) else None
-    n = found.arrays[0].member.n_rows
-    reasons = [f"{len(columns)} arrays of {n} numbers"] + ([f'{rate[0]:g} samples per second from "{rate[1]}"'] if rate else [])
-    first = next(_rows(path, found.arrays, FIRST_ROWS, n))
-    return binary_preview(path, columns, rate[0] if rate else None, first, n, reasons, found.values)
+    lengths = Counter(array.member.n_rows for array in found.arrays)
+    alike = {n: [array for array in found.arrays if array.member.n_rows == n] for n in lengths}
+    served = {n: iter(next(_rows(path, arrays, FIRST_ROWS, n))) for n, arrays in alike.items()}
+    first = [next(served[array.member.n_rows]) for array in found.arrays]
+    reasons = [f"{count} {'array' if count == 1 else 'arrays'} of {n} numbers" for n, count in lengths.most_common(4)]
+    arrays, told = _timed(found)
+    return binary_preview(path, arrays, first, reasons, found.metadata, told)
+
+
+def _timed(found: _Contents) -> tuple[list[Timed], list[Notice]]:
+    """Return every array as a column, every name once: name, unit, scale and rate as stated beside it; and what to say."""
+    taken: set[str] = set()
+    arrays = []
+    told = [remarks.left_out(found.strange, "not one number per sample")] if found.strange else []
+    for at, array in enumerate(found.arrays):
+        scopes = found.scopes(at)
+        symbol = said_of(at, scopes, UNITS)
+        column = column_of(said_of(at, scopes, NAMES) or array.name, symbol if symbol and known_unit(symbol) else None)
+        name = unique(column.name, taken)
+        taken.add(name)
+        if symbol and known_unit(symbol) is None:
+            told.append(remarks.unknown_unit(name, symbol))
+        scale = number(said_of(at, scopes, beside.SCALE), 1.0) or 1.0
+        start_s = number(said_of(at, scopes, beside.FIRST), stated_first(found.metadata))
+        arrays.append(Timed(Column(name, column.unit, column.role, scale), array.member.n_rows, array.name,
+                            _own_rate(found, array) or beside.rate_of(at, scopes), start_s))  # fmt: skip
+    return arrays, told
+
+
+def _own_rate(found: _Contents, array: _Array) -> Rate | None:
+    """Return the rate stated under the name of an array, such as `u1_fs` or `fs_u1`, or None."""
+    for key, text in found.beside.values.items():
+        for own in (key.removeprefix(f"{array.name}_"), key.removesuffix(f"_{array.name}")):
+            if own != key and (rate := stated_rate([(own, text)], ".")):
+                return Rate(rate[0], f"{key}: {text}")
+    return None
 
 
 def _rows(path: Path, arrays: list[_Array], n_block: int, n: int) -> Iterator[list[AnyArray]]:
@@ -235,7 +310,7 @@ def read_numpy(path: Path, dialect: Dialect, progress: Progress) -> Recording:
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = _contents(path)
     check_columns(path, len(found.arrays), dialect)
-    n, at = found.arrays[0].member.n_rows, dialect.time_column
+    n, at = found.arrays[dialect.channels[0][0]].member.n_rows, dialect.time_column
     columns = tuple(_stored(column, found.arrays[k]) for k, column in dialect.channels)
     kept = [found.arrays[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
     timed = [found.arrays[at]] if at is not None else []
@@ -245,16 +320,11 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
 
     served = blocks_of(_rows(path, [*timed, *kept], 1 << 16, n), seconds if timed else None, n, progress)
     resolution = _step_of(path, found.arrays[at], n) * time_factor(dialect) if at is not None else 0.0
-    began = stated_start(found.values)
-    return Source(
-        columns,
-        served if kept or timed else iter(()),
-        tuple(found.values),
-        resolution,
-        n,
-        start_s=dialect.start_s,
-        began_ns=lambda: began,
-    )
+    began = stated_start(found.metadata)
+    arrays, said = _timed(found)
+    told = (*said, *bases_of(arrays).told)
+    return Source(columns, served if kept or timed else iter(()), tuple(found.metadata), resolution, n,
+                  start_s=dialect.start_s, began=lambda: began, told=lambda: told)  # fmt: skip
 
 
 def _stored(column: Column, array: _Array) -> StoredColumn:

@@ -2,16 +2,18 @@
 
 import re
 from dataclasses import dataclass
-from itertools import pairwise
+
+import msgspec
 
 from pantelos.formats import header
-from pantelos.formats.dialect import Column, Dialect, Role, TimeForm
-from pantelos.formats.output import stamp
-from pantelos.formats.text.cells import ELAPSED, STAMP, Style, is_missing
+from pantelos.formats.dialect import Column, Dialect, Role, TimeBase, TimeForm
+from pantelos.formats.names import known_unit, looks_like_units, split_name
+from pantelos.formats.text.cells import is_missing
 from pantelos.formats.text.layout import DELIMITERS, Layout
+from pantelos.formats.text.roles import Heading, roles_of
+from pantelos.notice import Notice
 
 _COMMENTS = ("#", "%", "//", "!")
-_DATE_NAMES = re.compile(r"\b(date|day|days)\b", re.IGNORECASE)
 _GROUP_NAMES = {",": "commas", ".": "points", "'": "apostrophes"}
 _SKETCHED_ROWS, _SKETCHED_CELLS = 600, 8000
 
@@ -23,18 +25,20 @@ class _HeaderLines:
 
 
 class Beginning:
-    """The `dialect`, the `metadata` above the numbers, the `reasons`, and `began_ns`: date and time of the first sample."""
+    """The `dialect`, the `metadata` above the numbers, the `reasons`, what is `told`, and when the first sample `began`."""
 
     def __init__(self, lines: list[str], layout: Layout, encoding: str) -> None:
         self._lines, self.layout, self._style = lines, layout, layout.style
         self.comment = next((sign for sign in _COMMENTS if any(line.lstrip().startswith(sign) for line in lines)), "")
         self.reasons = [self._how_rows_look()]
+        self.told: list[Notice] = []
+        self._n_bases = 1
         at = self._header_lines()
         top = min((x for x in (at.names, at.units, layout.first) if x is not None), default=0)
         self.metadata = [pair for line in lines[:top] if (pair := header.key_value(line))]
-        self.began_ns = header.stated_start(self.metadata)
-        if self.began_ns is not None:
-            self.reasons.append(f"began {stamp(self.began_ns)[:23].replace('T', ' ')}")
+        self.began = header.stated_start(self.metadata)
+        if self.began is not None:
+            self.reasons.append(f"began {self.began.text(3).replace('T', ' ')}")
         if at.names is not None:
             self.reasons.append(
                 f"names in line {at.names + 1}" + (f", units in line {at.units + 1}" if at.units is not None else "")
@@ -51,11 +55,11 @@ class Beginning:
                 start_s = -trigger[0] / rate_hz
                 self.reasons.append(f'time zero is sample {trigger[0]}, from "{trigger[1]}"')
         elif timed is not None and timed.form is TimeForm.INDEX:  # nothing says how far apart samples are
-            columns = tuple(_with_role(c, Role.SKIP) if c.role is Role.TIME else c for c in columns)
+            columns = tuple(msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in columns)
         self.dialect = Dialect(
             self._style.delimiter, self._style.decimal, self._style.thousands, self._style.suffixes, self.comment, encoding,
             None if at.names is None else at.names + 1, None if at.units is None else at.units + 1, layout.first + 1,
-            columns, rate_hz, start_s,
+            columns, rate_hz, start_s, (TimeBase(),) * (self._n_bases - 1),
         )  # fmt: skip
 
     def beginning(self) -> tuple[tuple[float, ...], ...]:
@@ -109,7 +113,7 @@ class Beginning:
             fitting.append(at)
         if not fitting:
             return _HeaderLines()
-        if len(fitting) > 1 and header.looks_like_units(self._names(lines[fitting[0]])):
+        if len(fitting) > 1 and looks_like_units(self._names(lines[fitting[0]])):
             return _HeaderLines(fitting[1], fitting[0])
         return _HeaderLines(fitting[0])
 
@@ -122,58 +126,24 @@ class Beginning:
         units = self._names(self._lines[at.units]) if at.units is not None else []
         if names and len(names) == self.layout.n_columns - 1 and self.layout.n_columns > 2:
             names = ["", *names] if not self._cells(0) else names
-        columns: list[Column] = []
+        headings = []
         for k in range(self.layout.n_columns):
-            name, symbol = header.split_name(names[k].lstrip("# ") if k < len(names) else "")
+            name, symbol = split_name(names[k].lstrip("# ") if k < len(names) else "")
             if k < len(units) and units[k]:
                 symbol = units[k].strip('[]()" ')
             cells = self._cells(k)
             symbol = symbol or next((u for cell in cells if (u := self._style.unit_in(cell))), None)
-            columns.append(self._column(k, name, symbol, cells, columns))
-        if not names and self.layout.n_columns > 1 and self._rises_evenly():
-            columns[0] = Column("t", "s", Role.TIME, form=columns[0].form)
-            self.reasons.append("column 1 rises evenly and is taken as the time in s")
-        return tuple(columns)
-
-    def _column(self, k: int, name: str, symbol: str | None, cells: list[str], before: list[Column]) -> Column:
-        """Return what one column is for."""
-        form = _form(name, symbol, cells, self._style)
-        taken = {column.name for column in before}
-        unique = name or f"ch{k + 1}"
-        if unique in taken and k not in self.layout.words:
-            unique = next(f"{unique}_{n}" for n in range(2, len(taken) + 3) if f"{unique}_{n}" not in taken)
-            self.reasons.append(f'the name "{name}" stands there twice: column {k + 1} is called {unique}')
-        first_time = all(column.role is not Role.TIME for column in before)
-        if k in self.layout.words or (not name and not any(cells)):
-            return Column(unique, "1", Role.SKIP)
-        if form in (TimeForm.STAMP, TimeForm.ELAPSED, TimeForm.DAYS) and first_time:
-            what = {TimeForm.STAMP: "date and time", TimeForm.ELAPSED: "time in h:mm:ss", TimeForm.DAYS: "time in days"}[form]
-            self.reasons.append(f'column {k + 1}, "{unique}", is the {what}')
-            return Column(unique, "s", Role.TIME, form=form)
-        if form in (TimeForm.STAMP, TimeForm.ELAPSED):
-            return Column(unique, "1", Role.SKIP)
-        if k == 0 and name and header.is_index(name):
-            self.reasons.append(f'column 1, "{name}", counts the samples')
-            return Column(unique, "1", Role.TIME, form=TimeForm.INDEX)
-        if name and first_time and k <= 1 and header.is_time(name, symbol):
-            self.reasons.append(f'column {k + 1}, "{name}", is the time in {symbol or "s"}')
-            before[:] = [_with_role(c, Role.SKIP) if c.form is TimeForm.INDEX else c for c in before]
-            return Column(unique, symbol or "s", Role.TIME)
-        return Column(unique, symbol or "1")
+            headings.append(Heading(name, symbol, tuple(cells), k in self.layout.words))
+        found = roles_of(headings, self._style)
+        self.reasons += found.reasons
+        self.told += found.told
+        self._n_bases = found.n_bases
+        return found.columns
 
     def _cells(self, k: int) -> list[str]:
         """Return the first cells of a column."""
         rows = (self._style.split(line) for line in self._lines[self.layout.first : self.layout.first + 50])
         return [row[k] for row in rows if len(row) == self.layout.n_columns and not is_missing(row[k])]
-
-    def _rises_evenly(self) -> bool:
-        """Return whether the first column looks like a time."""
-        try:
-            times = [self._style.value(cell) for cell in self._cells(0)]
-        except ValueError:
-            return False
-        steps = [b - a for a, b in pairwise(times)]
-        return len(steps) > 1 and min(steps) > 0 and max(steps) < 1.5 * min(steps)
 
     def _with_statements(self, columns: tuple[Column, ...]) -> tuple[Column, ...]:
         """Return the columns with units, scales and ranges that the preamble states."""
@@ -189,7 +159,7 @@ class Beginning:
                 self.reasons.append(f"numbers of {column.name} are multiplied by {scale:g}, as the preamble says")
             if reach is not None:
                 ranges.setdefault(f"±{reach:g} {symbol}", []).append(column.name)
-            changed.append(Column(column.name, symbol, column.role, scale, reach, column.form))
+            changed.append(msgspec.structs.replace(column, unit=symbol, scale=scale, range=reach))
         for reach_text, of in ranges.items():
             self.reasons.append(
                 f"range {reach_text}: {', '.join(of) if len(of) < 6 else f'{len(of)} channels, {of[0]} to {of[-1]}'}"
@@ -198,29 +168,8 @@ class Beginning:
 
     @staticmethod
     def _reach(stated: tuple[float, str] | None, symbol: str) -> float | None:
-        own = header.known_unit(symbol)
+        own = known_unit(symbol)
         if stated is None or own is None:
             return None
-        given = header.known_unit(stated[1]) if stated[1] else own
+        given = known_unit(stated[1]) if stated[1] else own
         return stated[0] * given.factor / own.factor if given is not None and given.like(own) else None
-
-
-def _with_role(column: Column, role: Role) -> Column:
-    """Return a column in another role."""
-    return Column(column.name, column.unit, role, column.scale, column.range)
-
-
-def _form(name: str, symbol: str | None, cells: list[str], style: Style) -> TimeForm:
-    """Return how the cells of a column are written, as far as it may be a time."""
-    if cells and all(STAMP.match(cell) for cell in cells):
-        return TimeForm.STAMP
-    if cells and all(ELAPSED.match(cell) for cell in cells):
-        return TimeForm.ELAPSED
-    if _DATE_NAMES.search(name) and symbol in (None, "d", "days"):
-        try:
-            values = [style.value(cell) for cell in cells]
-        except ValueError:
-            return TimeForm.NUMBER
-        if values and 20_000 < values[0] < 80_000:
-            return TimeForm.DAYS
-    return TimeForm.NUMBER

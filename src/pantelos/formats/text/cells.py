@@ -5,20 +5,26 @@ import re
 from dataclasses import dataclass
 from functools import cache
 
-_MISSING = ("", "-", "--", "---", "nan", "NaN", "NAN", "null", "NULL", "none", "None", "n/a", "N/A", "#N/A", "#VALUE!", "?")
-_OVERRANGE = tuple(
-    sign + word
-    for sign in ("", "+", "-")
-    for word in ("OL", "OVL", "OVER", "Over", "over", "OVERRANGE", "Overrange", "overrange", "OVERLOAD", "Overload", "overload",
-                 "OVERFLOW", "Overflow", "overflow", "INF", "Inf", "inf", "Infinity")
-)  # fmt: skip
-MISSING_CELLS = (*_MISSING, *_OVERRANGE, "####", "*****")  # beyond its range a recorder has no value either
-_MISSING_SET = frozenset(MISSING_CELLS)
+from pantelos.formats.dates import is_clock, is_date, is_stamp
+
+MISSING_CELLS = ("", "-", "--", "---", "nan", "NaN", "NAN", "-nan", "-NaN", "null", "NULL", "none", "None", "n/a", "N/A",
+                 "#N/A", "#VALUE!", "#NULL!", "?", "1.#QNAN", "-1.#QNAN", "-1.#IND", "1.#IND", "1.#SNAN", "nan(ind)",
+                 "-nan(ind)")  # fmt: skip
+_BEYOND = ("O.L", "O.L.", "0L", "0.L", "OL", "OVL", "OVLD", "OVER", "OVERRANGE", "OVER RANGE", "OVER-RANGE", "OVERLOAD",
+           "OVERFLOW", "INF", "INFINITY", "1.#INF", "UNDERRANGE", "UNDERFLOW", "CLIPPED", "ÜBERLAUF", "\N{INFINITY}", "####",
+           "*****", "########")  # fmt: skip
+# Beyond its range a recorder has no value either, but that is no missing sample. In capitals, in small letters, or in both.
+BEYOND_CELLS = tuple(dict.fromkeys(
+    sign + text for word in _BEYOND for sign in ("", "+", "-") for text in (word, word.lower(), word.capitalize())
+))  # fmt: skip
+_MISSING_SET, _BEYOND_SET = frozenset(MISSING_CELLS), frozenset(BEYOND_CELLS)
+# Numbers that stand for no number. Source: SCPI-1999, volume 1, 7.2.1.4 and 7.2.1.5: 9.9E37 is infinite, 9.91E37 is none.
+INFINITE, NOT_A_NUMBER = 9.9e37, 9.91e37
+MINUS_SIGN = "\N{MINUS SIGN}"
 
 PREFIXES = {"": 1.0, "a": 1e-18, "f": 1e-15, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3,
             "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9, "T": 1e12}  # fmt: skip
-UNITS_IN_CELLS = ("VA", "var", "Hz", "Ohm", "ohm", "V", "A", "W", "s", "Ω")
-STAMP = re.compile(r"^\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}:\d{2}(?:[.,]\d{1,9})?(?:Z|[+-]\d{2}:?\d{2})?$")
+UNITS_IN_CELLS = ("VA", "var", "Hz", "Ohm", "ohm", "V", "A", "W", "s", "Ω", "\N{OHM SIGN}")
 ELAPSED = re.compile(r"^-?(?:\d+:)?\d+:\d{2}(?:[.,]\d+)?$")
 _SUFFIXED = re.compile(rf"^(?P<number>.*?\d[.,]?)\s*(?P<prefix>[{''.join(PREFIXES)}]?)(?P<unit>{'|'.join(UNITS_IN_CELLS)})?$")
 
@@ -39,9 +45,13 @@ class Style:
 
     def split(self, line: str) -> list[str]:
         """Return the cells of one line."""
+        line = line.replace(MINUS_SIGN, "-")
         if self.delimiter == " ":
             return line.split()
-        return [cell.strip() for cell in next(csv.reader([line], delimiter=self.delimiter), [])]
+        try:
+            return [cell.strip() for cell in next(csv.reader([line], delimiter=self.delimiter), [])]
+        except csv.Error:  # a cell longer than any number
+            return [cell.strip() for cell in line.split(self.delimiter)]
 
     def is_number(self, cell: str) -> bool:
         """Return whether a cell is a number."""
@@ -49,7 +59,7 @@ class Style:
 
     def is_data(self, cells: list[str]) -> bool:
         """Return whether all cells are numbers, times or missing, and at least one is not missing."""
-        given = [cell for cell in cells if cell not in _MISSING_SET]
+        given = [cell for cell in cells if not is_missing(cell)]
         return bool(given) and all(self.is_number(cell) or is_time_of_day(cell) for cell in given)
 
     def value(self, cell: str) -> float:
@@ -77,13 +87,13 @@ class Style:
 
 
 def is_missing(cell: str) -> bool:
-    """Return whether a cell stands for no value."""
-    return cell in _MISSING_SET
+    """Return whether a cell stands for no value, be it missing or beyond the range."""
+    return cell in _MISSING_SET or cell in _BEYOND_SET
 
 
 def is_time_of_day(cell: str) -> bool:
     """Return whether a cell is a date and time, or an elapsed time with colons."""
-    return bool(ELAPSED.match(cell) or STAMP.match(cell))
+    return bool(ELAPSED.match(cell) or is_stamp(cell) or is_date(cell) or is_clock(cell))
 
 
 @cache

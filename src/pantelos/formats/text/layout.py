@@ -39,7 +39,9 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
     pairs = [(separator, sign) for separator in ((delimiter,) if delimiter else DELIMITERS)
              for sign in ((decimal,) if decimal else (".", ",")) if sign != separator]  # fmt: skip
     plain = [Style(*pair) for pair in pairs]
-    written = [Style(separator, sign, group, False) for separator, sign in pairs for group in _GROUPS[sign] if group != separator]
+    # A group sign that is the separator too stands in cells in quotes only.
+    written = [Style(separator, sign, group, False) for separator, sign in pairs for group in _GROUPS[sign]
+               if group != separator or separator != " "]  # fmt: skip
     written += [Style(separator, sign, "", True) for separator, sign in pairs if separator != " "]
     best: Layout | None = None
     for styles, words in ((plain, False), (written, False), (plain, True)):

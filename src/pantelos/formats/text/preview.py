@@ -8,17 +8,18 @@ from typing import BinaryIO
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats import header
+from pantelos.formats import header, remarks
 from pantelos.formats.clock import JITTER
 from pantelos.formats.dialect import Dialect, Preview, TimeForm, time_factor
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.beginning import Beginning
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.formats.text.layout import best_layout
+from pantelos.formats.text.lines import LOOKED_AT, lines_of
 from pantelos.notation import with_unit
+from pantelos.notice import Notice
 from pantelos.units import unit
 
-_LOOKED_AT = 1 << 16
 _MOST_LOOKED_AT = 1 << 22  # where a line alone is longer than that
 _SHOWN_ROWS = 30
 
@@ -36,8 +37,8 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
     try:
         size = path.stat().st_size
         with path.open("rb") as file:
-            head = file.read(_LOOKED_AT)
-            if head.count(b"\n") < 8:
+            head = file.read(LOOKED_AT)
+            if _n_ends(head) < 8:
                 head += file.read(_MOST_LOOKED_AT)
             n_looked_at = len(head)
             n_lines_about = _lines_about(file, size)
@@ -46,7 +47,7 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
     text, encoding = _decoded(path, head)
     if encoding.startswith("utf-16"):
         n_lines_about = round(text.count("\n") * size / max(n_looked_at, 1))
-    lines = text.splitlines()
+    lines = lines_of(text)
     if n_looked_at < size and len(lines) > 1:
         lines.pop()  # cut in the middle
     found = Beginning(lines, best_layout(path, lines, delimiter, decimal), encoding)
@@ -56,19 +57,23 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
     preview = Preview(
         found.dialect, tuple(found.reasons), tuple(found.metadata), rows,
         n_rows_about=max(n_lines_about - layout.first, len(rows)), size_bytes=size,
-        problems=tuple(map(str, problems_of(found.dialect))), began_ns=found.began_ns, beginning=found.beginning(),
+        problems=tuple(map(str, problems_of(found.dialect))), began=found.began, beginning=found.beginning(),
+        told=tuple(found.told),
     )  # fmt: skip
     preview = replace(preview, rate_hz=_rate_of(preview))
-    doubts = [doubt for doubt in (_unevenness(preview), _miscount(preview)) if doubt]
-    return replace(preview, reasons=(*preview.reasons, *doubts))
+    return replace(preview, told=(*preview.told, *_miscount(preview), *_unevenness(preview)))
 
 
-def _miscount(found: Preview) -> str:
-    """Return a sentence where the lines above the numbers speak of another number of samples than there are."""
+def _miscount(found: Preview) -> list[Notice]:
+    """Return what is to be said where the lines above the numbers speak of another number of samples than there are."""
     stated = header.stated_count(found.metadata)
     if stated is None or abs(found.n_rows_about - stated) <= max(0.02 * stated, 4):
-        return ""
-    return f"{stated} samples are spoken of, the file holds about {found.n_rows_about}: those are read"
+        return []
+    return [remarks.miscounted(stated, found.n_rows_about)]
+
+
+def _n_ends(part: bytes) -> int:
+    return max(part.count(b"\n"), part.count(b"\r"))
 
 
 def _rate_of(found: Preview) -> float | None:
@@ -77,37 +82,34 @@ def _rate_of(found: Preview) -> float | None:
     at = dialect.time_column
     if at is None or dialect.columns[at].form is TimeForm.INDEX:
         return dialect.rate_hz
-    times = seconds_of([row[at] for row in found.rows], dialect)
+    times = seconds_of(list(found.rows), dialect)
     span = times[-1] - times[0] if len(times) > 1 else 0.0
     return float(f"{(len(times) - 1) / span:.5g}") if span > 0 else None
 
 
-def _unevenness(found: Preview) -> str:
-    """Return a sentence where the first times keep no even step; nothing where they do, or where there are none."""
+def _unevenness(found: Preview) -> list[Notice]:
+    """Return what is to be said where the first times keep no even step."""
     at = found.dialect.time_column
     if at is None:
-        return ""
-    times = seconds_of([row[at] for row in found.rows], found.dialect)
-    steps = np.diff(times)
-    if (
-        len(steps) < 2
-        or steps.min() <= 0
-        or steps.max() - steps.min() <= 2 * JITTER * steps.min() + 2 * time_resolution(found.rows, found.dialect)
-    ):
-        return ""
-    low, high = (with_unit(step, unit("s"), 3) for step in (float(steps.min()), float(steps.max())))
-    return f"time is not even, with steps from {low} to {high}: kept as it is, and read on an even grid"
+        return []
+    steps = np.diff(seconds_of(list(found.rows), found.dialect))
+    if len(steps) < 2 or steps.min() <= 0:
+        return []
+    low, high = float(steps.min()), float(steps.max())
+    if high - low <= 2 * JITTER * low + 2 * time_resolution(found.rows, found.dialect):
+        return []
+    return [remarks.uneven(with_unit(low, unit("s"), 3), with_unit(high, unit("s"), 3))]
 
 
 def _lines_about(file: BinaryIO, size: int) -> int:
     """Return about how many lines a file has, from looks at places spread over it."""
-    n_looks = 16 if size > 16 * _LOOKED_AT else 1
-    length = _LOOKED_AT // 4 if n_looks > 1 else size
+    n_looks = 16 if size > 16 * LOOKED_AT else 1
+    length = LOOKED_AT // 4 if n_looks > 1 else size
     n_found = n_bytes = 0
     for look in range(n_looks):
         file.seek((size - length) * look // max(n_looks - 1, 1))
         part = file.read(length)
-        n_found += part.count(b"\n")
+        n_found += _n_ends(part)
         n_bytes += len(part)
     return round(n_found * size / max(n_bytes, 1))
 
@@ -148,13 +150,17 @@ def time_resolution(rows: tuple[tuple[str, ...], ...], dialect: Dialect) -> floa
     form = dialect.columns[at].form
     decimals = 0
     for row in rows:
-        mantissa, _, exponent = re.sub(r"[\"\s]|Z$|[+-]\d\d:?\d\d$", "", row[at] if len(row) > at else "").lower().partition("e")
-        sign = "." if form is TimeForm.STAMP and "." in mantissa else dialect.decimal
+        mantissa, _, exponent = (
+            re.sub(r"[\"\s]|Z$|[+-]\d\d:?\d\d$|[AaPp][Mm]$", "", row[at] if len(row) > at else "").lower().partition("e")
+        )
+        dotted = form in (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.ELAPSED) and "," not in mantissa
+        sign = "." if dotted else dialect.decimal if form not in (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.ELAPSED) else ","
+        mantissa = mantissa[mantissa.rfind(":") + 1 :]
         digits = re.match(r"\d*", mantissa.partition(sign)[2])
         decimals = max(decimals, len(digits[0] if digits else "") - int(exponent or 0))
     if form is TimeForm.DAYS:
         return max(float(86_400 * 10.0**-decimals), 2e-6)  # a day number has no more digits than that
     if form is TimeForm.INDEX:
         return 0.0
-    unit_s = time_factor(dialect) if form is TimeForm.NUMBER else 1.0
+    unit_s = time_factor(dialect) if form in (TimeForm.NUMBER, TimeForm.SINCE_1970) else 1.0
     return float(unit_s * 10.0**-decimals)

@@ -2,24 +2,26 @@
 
 import os
 import re
-import tempfile
 from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
+from pantelos.formats import remarks
 from pantelos.formats.dialect import Dialect, Role, time_factor
 from pantelos.formats.storing import Block, Source, stored
-from pantelos.formats.text.cells import MISSING_CELLS, is_missing, is_time_of_day
+from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, is_missing, is_time_of_day
 from pantelos.formats.text.conversion import Times, numbers, style_of
+from pantelos.formats.text.lines import lines_of, opened_text
 from pantelos.formats.text.preview import preview_text, time_resolution
+from pantelos.formats.text.tally import Tally
+from pantelos.notice import Notice
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 from pantelos.record.recording import Recording
 from pantelos.record.store import StoredColumn
+from pantelos.record.timing import Began
 from pantelos.signal.arrays import FloatArray
 
 if TYPE_CHECKING:
@@ -29,6 +31,7 @@ _PIECE = 24 << 20  # bytes read at a time: memory stays bounded, threads stay bu
 _PARSED_AT_ONCE = 1 << 20
 _LONGEST_ROW = 1 << 20
 _MOST_FOOTER_LINES = 1000
+_MINUS = MINUS_SIGN.encode()
 
 
 def read_text(path: Path, dialect: Dialect, progress: Progress) -> Recording:
@@ -48,40 +51,50 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = preview_text(path, dialect.delimiter, dialect.decimal)
     at = dialect.time_column
     times = Times(dialect) if at is not None else None
+    tally = Tally()
     if at is not None:
         time_factor(dialect)  # a unit that is no time is refused here
 
     def blocks() -> Iterator[Block]:
-        for first_row, columns in _Pieces(path, dialect, times, progress).read():
+        for first_row, columns in _Pieces(path, dialect, times, tally, progress).read():
             seconds = columns.pop(at) if at is not None else None
             yield Block(first_row, list(columns.values()), seconds)
 
     columns = tuple(StoredColumn(c.name, c.unit, scale=c.scale) for _, c in dialect.channels)
     resolution = time_resolution(found.rows, dialect) if at is not None else 0.0
 
-    def began_ns() -> int | None:
-        return times.began_ns if times is not None and times.began_ns is not None else found.began_ns
+    def began() -> Began | None:
+        return times.began if times is not None and times.began is not None else found.began
 
-    return Source(columns, blocks(), found.metadata, resolution, start_s=dialect.start_s, began_ns=began_ns)
+    def told() -> tuple[Notice, ...]:
+        seen = (notice for notice in found.told if notice.code != remarks.UNEVEN)
+        return (*seen, *tally.told, *(times.told if times is not None else ()))
+
+    return Source(columns, blocks(), found.metadata, resolution, start_s=dialect.start_s, began=began,
+                  n_beyond=lambda: tally.beyond, told=told)  # fmt: skip
 
 
 class _Pieces:
     """A text file cut into pieces of whole lines, each parsed into columns of numbers."""
 
-    def __init__(self, path: Path, dialect: Dialect, times: Times | None, progress: Progress) -> None:
+    def __init__(self, path: Path, dialect: Dialect, times: Times | None, tally: Tally, progress: Progress) -> None:
         self._path, self._dialect, self._times, self._progress = path, dialect, times, progress
-        self._style = style_of(dialect)
+        self._tally, self._style = tally, style_of(dialect)
+        self._as_text = not self._style.plain
+        self._header: set[str] = set()
         self._wanted = [k for k, column in enumerate(dialect.columns) if column.role is not Role.SKIP]
         self._encoding = "utf-8" if dialect.encoding.startswith("utf-16") else dialect.encoding
 
     def read(self) -> Iterator[tuple[int, dict[int, FloatArray]]]:
         """Yield (number of the first line, numbers by column) for the whole file."""
         try:
-            with _opened_text(self._path, self._dialect.encoding) as file:
+            with opened_text(self._path, self._dialect.encoding) as file:
                 size = os.fstat(file.fileno()).st_size
                 row = self._dialect.first_line
-                for _ in range(row - 1):
-                    file.readline()
+                for number in range(1, row):
+                    line = file.readline()
+                    if number in (self._dialect.header_line, self._dialect.units_line):
+                        self._header.add(line.decode(self._encoding, errors="replace").strip())
                 rest, at_end = b"", False
                 while not at_end:
                     read = file.read(_PIECE)  # waiting for the disk here holds up no other thread, unlike in a mapped file
@@ -89,10 +102,9 @@ class _Pieces:
                     piece, rest = self._cut(rest + read, at_end)
                     if piece[:_PARSED_AT_ONCE].strip() or piece.strip():
                         columns = self._parsed(piece, row, file, rest, at_end)
-                        n_rows = len(next(iter(columns.values())))
-                        if n_rows:
+                        if len(next(iter(columns.values()))):
                             yield row, columns
-                        row += n_rows
+                        row += piece.count(b"\n")
                     self._progress.at(file.tell() / max(size, 1))
         except OSError as cause:
             raise access_error(self._path, "read", cause) from cause
@@ -123,22 +135,36 @@ class _Pieces:
         return _without_empty_end(columns) if at_end else columns
 
     def _columns(self, piece: bytes) -> dict[int, FloatArray]:
-        table = self._table(piece)
-        at = self._dialect.time_column
-        return {
-            k: self._times(table.column(str(k))) if k == at and self._times is not None
-            else numbers(table.column(str(k)), self._style)
-            for k in self._wanted
-        }  # fmt: skip
+        import pyarrow as pa
 
-    def _table(self, piece: bytes) -> "pa.Table":
+        if not self._as_text:
+            try:
+                return self._numbers_in(self._table(piece, as_text=False))
+            except pa.ArrowInvalid:
+                pass  # words for values beyond the range, say: those are told apart cell by cell
+        columns = self._numbers_in(self._table(piece, as_text=True))
+        self._as_text = True  # the pieces that follow will hold the like
+        return columns
+
+    def _numbers_in(self, table: "pa.Table") -> dict[int, FloatArray]:
+        """Return the columns of a table as numbers, that of the time as seconds; all of them, or none is counted."""
+        at, day = self._dialect.time_column, self._dialect.date_column
+        found = {k: numbers(table.column(str(k)), self._style) for k in self._wanted if k not in (at, day)}
+        columns = {k: values for k, (values, _) in found.items()}
+        if at is not None and self._times is not None:
+            columns[at] = self._times(table.column(str(at)), table.column(str(day)) if day is not None else None)
+        for k, (_, n_beyond) in found.items():
+            name = self._dialect.columns[k].name
+            self._tally.beyond[name] = self._tally.beyond.get(name, 0) + n_beyond
+        return columns
+
+    def _table(self, piece: bytes, as_text: bool) -> "pa.Table":
         import pyarrow as pa  # here, for the sake of a quick start: a stored recording is opened without it
         import pyarrow.csv as pacsv
 
-        at = self._dialect.time_column
-        as_text = not self._style.plain
-        types = {str(k): pa.string() if as_text or (k == at and self._times is not None and self._times.as_text) else pa.float64()
-                 for k in self._wanted}  # fmt: skip
+        at, day = self._dialect.time_column, self._dialect.date_column
+        worded = {day} | ({at} if self._times is not None and self._times.as_text else set())
+        types = {str(k): pa.string() if as_text or k in worded else pa.float64() for k in self._wanted}
         names = [str(k) for k in range(len(self._dialect.columns))]
         if not piece.strip():
             return pa.table({name: pa.array([], kind) for name, kind in types.items()})
@@ -153,7 +179,9 @@ class _Pieces:
         )  # fmt: skip
 
     def _normal(self, piece: bytes) -> bytes:
-        """Return a piece with one blank between cells, where blanks separate them."""
+        """Return a piece with one blank between cells, where blanks separate them, and plain minus signs."""
+        if self._encoding == "utf-8" and _MINUS in piece:
+            piece = piece.replace(_MINUS, b"-")
         if self._dialect.delimiter != " ":
             return piece
         return re.sub(rb"(?m)^ | (?=\r?$)", b"", re.sub(rb"[ \t]+", b" ", piece))
@@ -173,10 +201,10 @@ class _Pieces:
         place = file.tell()
         text = (rest + file.read(_PARSED_AT_ONCE)).decode(self._encoding, errors="replace")
         file.seek(place)
-        return any(self._is_row(line) for line in text.splitlines()[:_MOST_FOOTER_LINES])
+        return any(self._is_row(line) for line in lines_of(text)[:_MOST_FOOTER_LINES])
 
     def _rows_only(self, piece: bytes, first_row: int, at_end: bool) -> bytes:
-        """Return a piece without comments, blank lines and, at the end of the file, a footer.
+        """Return a piece without comments, blank lines, the header again and, at the end of the file, a footer.
 
         Raises
         ------
@@ -185,10 +213,13 @@ class _Pieces:
         """
         kept: list[str] = []
         strange: tuple[int, str] | None = None
-        for row, line in enumerate(piece.decode(self._encoding, errors="replace").splitlines(), start=first_row):
-            if self._may_be_left_out(line):
-                continue
-            if self._is_row(line):
+        lines = lines_of(piece.decode(self._encoding, errors="replace"))
+        for row, line in enumerate(lines, start=first_row):
+            if line.strip() and line.strip() in self._header:
+                self._tally.headers.append(row)
+            elif self._may_be_left_out(line):
+                self._tally.n_comments += bool(line.strip())
+            elif self._is_row(line):
                 if strange is not None:
                     raise self._bad_line(*strange)
                 kept.append(line)
@@ -197,6 +228,9 @@ class _Pieces:
         footer = strange is not None and at_end and not self._looks_like_row(strange[1])
         if strange is not None and not footer:
             raise self._bad_line(*strange)
+        if strange is not None:
+            behind = [line for line in lines[strange[0] - first_row :] if line.strip()]
+            self._tally.behind = len(behind), strange[0], strange[1]
         return ("\n".join(kept) + "\n").encode(self._encoding, errors="replace")
 
     def _looks_like_row(self, line: str) -> bool:
@@ -222,18 +256,3 @@ def _without_empty_end(columns: dict[int, FloatArray]) -> dict[int, FloatArray]:
     n = min(len(values) for values in columns.values())
     given = max((int(np.flatnonzero(~np.isnan(x))[-1]) + 1 if not np.isnan(x).all() else 0 for x in columns.values()), default=0)
     return columns if given == n else {k: values[:given] for k, values in columns.items()}
-
-
-@contextmanager
-def _opened_text(path: Path, encoding: str) -> Iterator[IO[bytes]]:
-    """Open a text in an encoding of one byte per sign of a number; UTF-16 by way of a copy."""
-    if not encoding.startswith("utf-16"):
-        with path.open("rb") as file:
-            yield file
-        return
-    cache_directory().mkdir(parents=True, exist_ok=True)
-    with path.open("r", encoding=encoding, errors="replace", newline="") as wide, tempfile.TemporaryFile() as copy:
-        while part := wide.read(1 << 22):
-            copy.write(part.replace("\ufeff", "").encode())
-        copy.seek(0)
-        yield copy

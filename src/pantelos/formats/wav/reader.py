@@ -7,15 +7,19 @@ full scale; the file does not say what full scale is, the scaling chain of the c
 import mmap
 import struct
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
+from pantelos.formats import remarks
+from pantelos.formats.bases import Timed
+from pantelos.formats.beside import Rate
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
 from pantelos.formats.dialect import Column, Dialect, Preview
+from pantelos.formats.header import stated_first
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.formats.wav.writer import Comment
 from pantelos.progress import Progress
@@ -45,7 +49,8 @@ class _Layout:
     n_channels: int
     rate_hz: float
     tag: int
-    bits: int
+    bits: int  # of the container: samples of fewer bits fill its upper ones
+    valid_bits: int
     offset: int
     n_frames: int
     n_promised: int
@@ -60,7 +65,7 @@ class _Layout:
 def _layout(path: Path) -> _Layout:
     """Return the layout of a file, its data cut to what is there."""
     size = path.stat().st_size
-    form: tuple[int, int, float, int] | None = None
+    form: tuple[int, int, float, int, int] | None = None
     long_data, comment = None, None
     with path.open("rb") as file:
         if file.read(12)[8:12] != b"WAVE":
@@ -81,10 +86,10 @@ def _layout(path: Path) -> _Layout:
                 if form is None:
                     break
                 promised = long_data if length == _UNKNOWN_SIZE and long_data is not None else length
-                tag, n_channels, rate_hz, bits = form
+                tag, n_channels, rate_hz, bits, valid_bits = form
                 frame, offset = n_channels * bits // 8, file.tell()
                 there = min(promised, size - offset)
-                return _Layout(n_channels, rate_hz, tag, bits, offset, there // frame, promised // frame, comment)
+                return _Layout(n_channels, rate_hz, tag, bits, valid_bits, offset, there // frame, promised // frame, comment)
             else:
                 file.seek(length + length % 2, 1)
     raise FormatError(path, "the header ends before the samples", "a format and a data chunk", "Record or copy the file again.")
@@ -101,19 +106,23 @@ def _comment(content: bytes) -> Comment | None:
         return None
 
 
-def _form(path: Path, content: bytes) -> tuple[int, int, float, int]:
-    """Return (tag, channels, rate, bits) of a format chunk."""
+def _form(path: Path, content: bytes) -> tuple[int, int, float, int, int]:
+    """Return (tag, channels, rate, bits of the container, bits of the samples in it) of a format chunk."""
     if len(content) < 16:
         raise FormatError(path, "the format chunk is cut off", "16 bytes or more", "Copy the file again.")
-    tag, n_channels, rate, _, _, bits = struct.unpack("<HHIIHH", content[:16])
+    tag, n_channels, rate, _, frame, valid = struct.unpack("<HHIIHH", content[:16])
+    bits = 8 * -(-valid // 8)
+    if n_channels and frame % n_channels == 0 and frame // n_channels * 8 > bits:
+        bits = frame // n_channels * 8
     if tag == _EXTENSIBLE and len(content) >= 26:
-        tag = struct.unpack("<H", content[24:26])[0]
-    if (tag, bits) not in _KINDS:
-        raise FormatError(path, f"samples of kind {tag} with {bits} bits", "PCM of 8, 16, 24, 32 or float of 32, 64 bits",
+        stated, tag = struct.unpack("<H", content[18:20])[0], struct.unpack("<H", content[24:26])[0]
+        valid = stated if 0 < stated <= bits else valid
+    if (tag, bits) not in _KINDS or not valid:
+        raise FormatError(path, f"samples of kind {tag} with {valid} bits", "PCM of up to 32 bits or float of 32, 64 bits",
                           "Convert the file.")  # fmt: skip
     if not n_channels or not rate:
         raise FormatError(path, f"{n_channels} channels at {rate} Hz", "at least one channel and a rate", "Record it again.")
-    return tag, n_channels, float(rate), bits
+    return tag, n_channels, float(rate), bits, valid
 
 
 def _frames(view: mmap.mmap, layout: _Layout, low: int, high: int) -> AnyArray:
@@ -150,19 +159,22 @@ def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = 
         columns = [Column(name, symbol) for name, symbol in zip(told.names, told.units, strict=True)]
     rate_hz = told.rate_hz if told is not None else layout.rate_hz
     kind = "float" if layout.tag == _FLOAT else "integer"
+    within = f" in {layout.bits}" if layout.valid_bits != layout.bits else ""
     reasons = [
-        f"{layout.n_channels} channels of {kind} samples with {layout.bits} bits",
+        f"{layout.n_channels} channels of {kind} samples with {layout.valid_bits} bits{within}",
         f"{rate_hz:g} samples per second from the header",
         "names and units from its comment"
         if told is not None
         else "full scale reads as 1 V until the scaling chain says otherwise",
     ]
-    if layout.n_frames < layout.n_promised:
-        reasons.append(f"the header promises {layout.n_promised} samples, the file holds {layout.n_frames}: those are read")
+    cut = layout.n_frames < layout.n_promised
+    said = [remarks.cut_off(layout.n_promised, layout.n_frames)] if cut else []
     values = [first[:, k] * scale + zero for k in range(layout.n_channels)]
     metadata = [("samples promised", str(layout.n_promised)), ("samples there", str(layout.n_frames))]
     metadata += told.facts if told is not None else ()
-    return binary_preview(path, columns, rate_hz, values, layout.n_frames, reasons, metadata)
+    start_s = stated_first(metadata)
+    arrays = [Timed(column, layout.n_frames, "", Rate(rate_hz, "header"), start_s) for column in columns]
+    return replace(binary_preview(path, arrays, values, reasons, metadata, said), reasons=tuple(reasons))
 
 
 def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Recording:
@@ -200,4 +212,4 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
 
     columns = tuple(column(k, stated) for k, stated in dialect.channels)
     return Source(columns, iter(()) if mapped else served(), found.metadata, n_mapped=layout.n_frames if mapped else None,
-                  start_s=dialect.start_s, began_ns=lambda: found.began_ns)  # fmt: skip
+                  start_s=dialect.start_s, began=lambda: found.began, told=lambda: found.told)  # fmt: skip

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from pantelos.formats import remarks
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.power import plausibility
@@ -64,18 +65,21 @@ def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[N
         yield plausibility.few_steps(channel.name, round(swing / step), with_unit(step, channel.unit, 3))
 
 
-def missing(evaluation: Evaluation) -> Iterator[Notice]:
-    """Tell how the record was put on one grid, and where samples are missing."""
-    for note in evaluation.record.notes:
-        yield Notice(Severity.FINE, "record.time", note)
+def as_read(evaluation: Evaluation) -> Iterator[Notice]:
+    """Tell what was odd about the files, how the record was put on one grid, and what has no value."""
+    yield from evaluation.record.told
     for channel in _channels(evaluation):
-        count = evaluation.cached(("missing", evaluation.identity(channel.name)), channel.n_missing)
+        without = evaluation.cached(("missing", evaluation.identity(channel.name)), channel.n_missing)
+        beyond = sum({id(piece.raw): piece.raw.n_beyond for piece in channel.pieces}.values())
+        if beyond:
+            yield remarks.beyond_range(channel.name, beyond)
+        apart = channel.whole and without >= beyond
+        count = without - beyond if apart else without
         if count:
             share = with_unit(count / evaluation.record.n_samples, unit("%"), 2)
             detail = f"{share} of the record; readings say how much of their interval was measured"
-            yield Notice(
-                Severity.CAUTION, "record.missing", f"{count} samples of {channel.name} are missing", detail, channel.name
-            )
+            what = "are missing" if apart or not beyond else "are missing or beyond the range"
+            yield Notice(Severity.CAUTION, "record.missing", f"{count} samples of {channel.name} {what}", detail, channel.name)
 
 
 def offset_and_drift(evaluation: Evaluation) -> Iterator[Notice]:

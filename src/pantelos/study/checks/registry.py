@@ -7,7 +7,7 @@ from pantelos.study.checks import connections, evaluated, recorded
 from pantelos.study.evaluation import Evaluation
 
 CHECKS: tuple[Callable[[Evaluation], Iterator[Notice]], ...] = (
-    evaluated.formulas, connections.wired, connections.against_headers, recorded.recorder, recorded.missing,
+    evaluated.formulas, connections.wired, connections.against_headers, recorded.recorder, recorded.as_read,
     evaluated.cycles, recorded.offset_and_drift,
     recorded.rate, evaluated.methods,
 )  # fmt: skip

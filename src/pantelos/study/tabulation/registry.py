@@ -70,7 +70,8 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
     facts = [
         *(fact for path, mark in record.sources for fact in (("source file", path.name), ("fingerprint (BLAKE2b-256)", mark))),
         ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.start_s:.6f} s to {record.stop_s:.6f} s"),
-        *(("set on one grid", note) for note in record.notes),
+        *([("time zero", record.began.text())] if record.began is not None else []),
+        *(("of the record", said.sentence) for said in record.told),
     ]
     for setup in study.channels:
         shown = setup.scaling.text(unit(setup.recorder_unit))

@@ -1,0 +1,48 @@
+"""Where the lines of a text end, and the text as bytes with one byte per sign of a number and LF at the end of lines."""
+
+import re
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO
+
+from pantelos.record.cache import cache_directory
+
+LOOKED_AT = 1 << 16
+_PART = 1 << 22
+_END = re.compile(r"\r\n|\n|\r")
+
+
+def lines_of(text: str) -> list[str]:
+    """Return the lines of a text; only line feeds and carriage returns end one."""
+    lines = _END.split(text)
+    if lines and not lines[-1]:
+        lines.pop()
+    return lines
+
+
+def ends_in_returns(head: bytes) -> bool:
+    """Return whether the lines of a text that begins so end in carriage returns alone."""
+    return b"\r" in head and b"\n" not in head
+
+
+@contextmanager
+def opened_text(path: Path, encoding: str) -> Iterator[IO[bytes]]:
+    """Open a text; UTF-16, and lines that end in returns alone, by way of a copy in UTF-8 with line feeds."""
+    wide = encoding.startswith("utf-16")
+    with path.open("rb") as file:
+        returns = ends_in_returns(file.read(LOOKED_AT).replace(b"\0", b"") if wide else file.read(LOOKED_AT))
+        file.seek(0)
+        if not wide and not returns:
+            yield file
+            return
+    cache_directory().mkdir(parents=True, exist_ok=True)
+    with path.open("r", encoding=encoding, errors="replace", newline="") as text, tempfile.TemporaryFile() as copy:
+        while part := text.read(_PART):
+            part = part.replace("\ufeff", "")
+            copy.write(
+                (part.replace("\r", "\n") if returns else part).encode(encoding if not wide else "utf-8", errors="replace")
+            )
+        copy.seek(0)
+        yield copy

@@ -1,0 +1,213 @@
+"""Recordings as others write them, all made up: each a way to write it, and what must come out of it.
+
+Everything holds the same signal where nothing else is said: N samples of u = 325 sin and i = 14 sin at 50 Hz.
+"""
+
+from dataclasses import dataclass, field
+
+import h5py
+import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as pq
+
+N = 40
+K = np.arange(N)
+U, I = 325 * np.sin(0.1 * np.pi * K), 14 * np.sin(0.1 * np.pi * K - 1)
+
+
+@dataclass(frozen=True)
+class Case:
+    """Names, units (as shown) and rates of all channels, what was said, and when it began."""
+
+    write: object  # bytes, or what writes the file at a path
+    names: tuple = ("u", "i")
+    units: tuple = ("V", "A")
+    rates: tuple = (1000.0,)  # of the time bases, each once
+    told: tuple = ()  # parts of what must be said; nothing else may be
+    began: str = ""
+    suffix: str = ".csv"
+    extra: dict = field(default_factory=dict)  # missing, beyond: counts by channel
+
+
+def rows(sep=",", decimal=".", time=lambda k: f"{k * 1e-3:.3f}", columns=(U, I), end="\n"):
+    """Return rows of numbers as text."""
+
+    def line(k):
+        cells = ([time(k)] if time else []) + [f"{c[k]:.4f}".replace(".", decimal) for c in columns]
+        return sep.join(cells)  # fmt: skip
+
+    return end.join(line(k) for k in range(N)) + end
+
+
+def german(k):
+    return f"{k * 1e-3:.3f}".replace(".", ",")
+
+
+def with_rate(line):
+    """Return a text with a stated rate and decimal commas."""
+    return f"{line}\nu [V];i [A]\n" + rows(";", ",", None)
+
+
+def broken(*changes):
+    """Return rows with some replaced, or put in between."""
+    lines = rows().splitlines()
+    for at, line, between in changes:
+        if between:
+            lines.insert(at, line)
+        else:
+            lines[at] = line
+    return "t [s],u [V],i [A]\n" + "\n".join(lines) + "\n"
+
+
+def clock(k):
+    return f"10:15:{k * 1e-3:06.3f}"
+
+
+def zoned(k):  # the clock is put back from +02:00 to +01:00 in between
+    s = 3_590 + k  # s behind 02:00:00+02:00
+    return f"2026-10-25T02:{s // 60 % 60:02d}:{s % 60:02d}{'+02:00' if s < 3600 else '+01:00'}"
+
+
+def put_back(k):  # and the same without a zone
+    s = 3_590 + k
+    return f"2026-10-25 02:{s // 60 % 60:02d}:{s % 60:02d}"
+
+
+T = "no unit is stated for the time"
+TEXTS = {
+    "lines that end in returns alone": Case("t [s],u [V],i [A]\r" + rows(end="\r")),
+    "minus as a sign of its own": Case("t [s];u [V];i [A]\n" + rows(";").replace("-", "\u2212")),
+    "groups of digits in quotes": Case(
+        "t [s],u [V],i [A]\n" + "".join(f'{k * 1e-3:.3f},"{1000 * U[k]:,.2f}","{1000 * I[k]:,.2f}"\n' for k in K)),
+    "ohm and micro, sign and letter": Case("t [s],R [\u2126],Z [\u03a9],i [\u00b5A],j [\u03bcA]\n" + rows(columns=(U, U, I, I)),
+                                           ("R", "Z", "i", "j"), ("Ω", "Ω", "µA", "µA")),
+    "units in names": Case("t/ms;P/MW;u in uV;T [1/min];M (Nm)\n" + rows(";", time=str, columns=(U, U, I, I)),
+                           ("P", "u", "T", "M"), ("MW", "µV", "min⁻¹", "N·m")),
+    "units in words": Case("Time (sec),Voltage (Volts),Current (Amps)\n" + rows(), ("Voltage", "Current")),
+    "units behind a mark": Case("time_ms,u_mV,i_mA\n" + rows(time=str), units=("mV", "mA")),
+    "date and time apart, German": Case("Datum;Zeit;u [V];i [A]\n" + rows(";", ",", lambda k: f"12.03.2026;{clock(k).replace('.', ',')}"),
+                                        began="2026-03-12T10:15:00.000"),
+    "date and time apart, ISO": Case("Date;Time;u [V];i [A]\n" + rows(";", ",", lambda k: f"2026-03-12;{clock(k).replace('.', ',')}"),
+                                     began="2026-03-12T10:15:00.000"),
+    "month first": Case("Date,Time,u [V],i [A]\n" + rows(time=lambda k: f"03/25/2026,{clock(k)} PM"), began="2026-03-25T22:15:00.000"),
+    "day or month first": Case("Date,Time,u [V],i [A]\n" + rows(time=lambda k: f"03/04/2026,{clock(k)}"),
+                               told=("are read with the day first",), began="2026-04-03T10:15:00.000"),
+    "Unix time in s": Case("unix time,u [V],i [A]\n" + rows(time=lambda k: f"{1770000000 + k * 1e-3:.3f}"), began="2026-02-02T02:40:00.000Z"),
+    "Unix time in ms by its size": Case("timestamp,u [V],i [A]\n" + rows(time=lambda k: str(1770000000000 + k)), began="2026-02-02T02:40:00.000Z"),
+    "Unix time in µs": Case("epoch [us],u [V],i [A]\n" + rows(time=lambda k: str(1770000000000000 + 50 * k)), rates=(20_000.0,), began="2026-02-02T02:40:00.000Z"),
+    "Unix time in ns": Case("timestamp_ns,u [V],i [A]\n" + rows(time=lambda k: str(1770000000000000000 + 800 * k)), rates=(1_250_000.0,), began="2026-02-02T02:40:00.000Z"),
+    "words for over-range, and missing": Case(
+        broken((5, "0.005,O.L,1.0", 0), (6, "0.006,1.#INF,2", 0), (7, "0.007,OVERRANGE,9.9E+37", 0), (8, "0.008,,3", 0), (9, "0.009,-1.#IND,-9.90000000E+37", 0), (10, "0.01,1,9.91E+37", 0)),
+        told=(), extra={"beyond": (3, 2), "missing": (2, 1)}),
+    "the header again": Case(broken((20, "t [s],u [V],i [A]", 1)), told=("the header is repeated 1 time, first in line 22",)),
+    "a summary below": Case(broken((N, "Min,-325,-14", 1), (N + 1, "Max,325,14", 1)), told=("2 lines from line 42 on",)),
+    "a second time": Case("t1 [s],u [V],t2 [s],i [A]\n" + "".join(f"{k * 1e-3:.4f},{U[k]:.4f},{k * 1e-3 + 2e-4:.4f},{I[k]:.4f}\n" for k in K),
+                          told=("2 time bases: u by t1; i by t2",)),
+    "two times, one beside the other": Case("t [s],when,u [V],i [A]\n" + rows(time=lambda k: f"{k * 1e-3:.3f},2026-03-05T{clock(k)}"), told=("left out: when",)),
+    "time without a unit": Case("time,u [V],i [A]\n" + rows(), told=(T,)),
+    "a rate in English": Case(with_rate("Sample rate: 1.000 kS/s")),
+    "a rate in German": Case(with_rate("Abtastrate: 1000 Hz")),
+    "an interval in German": Case(with_rate("Abtastintervall;1,0 ms")),
+    "a rate in French": Case(with_rate("Fréquence d'échantillonnage : 1 kHz")),
+    "an interval in French": Case(with_rate("Période d'échantillonnage : 1000 µs")),
+    "a rate in Spanish": Case(with_rate("Frecuencia de muestreo: 1 kHz")),
+    "an interval in Spanish": Case(with_rate("Intervalo de muestreo (s): 0,001")),
+    "a rate in Italian": Case(with_rate("Frequenza di campionamento = 1 kHz")),
+    "instants with a zone over a change of the clock": Case("when,u [V],i [A]\n" + rows(time=zoned), rates=(1.0,), began="2026-10-25T02:59:50.000+02:00"),
+    "a clock that is put back": Case("when,u [V],i [A]\n" + rows(time=put_back), rates=(1.0,), told=("set back by an hour 1 time",), began="2026-10-25T02:59:50.000"),
+    "past midnight": Case("t,u [V],i [A]\n" + rows(time=lambda k: f"{23 + (59 * 60 + 50 + k) // 3600 if k < 10 else 0:02d}:{(59 * 60 + 50 + k) // 60 % 60:02d}:{(50 + k) % 60:02d}"), rates=(1.0,)),
+}  # fmt: skip
+
+
+def hdf5(**said):
+    """Return what writes u and i with attributes of the file."""
+
+    def write(path):
+        with h5py.File(path, "w") as file:
+            file["i"], file["u"] = I, U
+            file.attrs.update(said)
+
+    return write  # fmt: skip
+
+
+def groups(path):
+    with h5py.File(path, "w") as file:
+        for name, values, unit in (("u", U, "V"), ("i", I, "A")):
+            made = file.create_dataset(f"channels/{name}/values", data=values)
+            made.attrs["unit"], made.attrs["sampling_rate"] = unit, 1000.0
+
+
+def rates(path):
+    with h5py.File(path, "w") as file:
+        for name, x, rate in (("fast/u", U, 1000.0), ("fast/i", I, 1000.0), ("slow/T", np.arange(8.0), 200.0)):
+            made = file.create_dataset(name, data=x)
+            made.attrs.update({"units": {"u": "V", "i": "A", "T": "degC"}[name[-1]], "fs": rate})
+
+
+def beside(path):
+    with h5py.File(path, "w") as file:
+        file["data"] = np.stack([U, I], axis=1)
+        file["channel_names"] = np.array([b"u", b"i"])
+        file["units"] = np.array([b"V", b"A"])
+        file["dt"] = 1e-3
+        file.attrs["t0"] = "2026-03-05T10:00:00+01:00"
+        file.attrs["start_time"] = "2026-03-05T10:00:00+01:00"
+
+
+def fields(path):
+    made = np.zeros(N, dtype=[("u", "<f4"), ("i", "<f8")])
+    made["u"], made["i"] = U, I
+    with h5py.File(path, "w") as file:
+        file["run/record"] = made
+        file["run/record"].attrs.update({"units": ["V", "A"], "sample_rate": 1000})
+
+
+def times_of_groups(path):
+    with h5py.File(path, "w") as file:
+        file["a/time"], file["a/u"] = K * 1e-3, U
+        file["b/time"], file["b/i"] = K[:20] * 2e-3, I[:20]
+        file["a/u"].attrs["unit"], file["b/i"].attrs["unit"] = "V", "A"
+
+
+def npz(**arrays):
+    return lambda path: np.savez(path, **arrays)
+
+
+def table(names=("u", "i"), fields=None, metadata=None, columns=(U, I), arrow=False):
+    """Return what writes a table with metadata of its fields and its own."""
+
+    def write(path):
+        made = [
+            pa.field(name, pa.array(x).type, metadata=(fields or {}).get(name)) for name, x in zip(names, columns, strict=True)
+        ]
+        content = pa.table([pa.array(x) for x in columns], schema=pa.schema(made, metadata=metadata))
+        if not arrow:
+            pq.write_table(content, path)
+            return
+        with pa.ipc.new_file(path, content.schema) as out:
+            out.write_table(content)
+
+    return write  # fmt: skip
+
+
+VOLTS = {"u": {"unit": "V"}, "i": {"units": "A"}}
+NS = pa.array(1_772_704_800_000_000_123 + K.astype(np.int64) * 1_000_001, pa.timestamp("ns"))
+ZONED = pa.array(1_772_704_800_000_000_000 + K.astype(np.int64) * 1_000_000, pa.timestamp("ns", tz="+01:00"))
+BINARY = {
+    "HDF5: lists as attributes of the file": Case(hdf5(channel_names=["i", "u"], units=["A", "V"], fs=1000.0), ("i", "u"), ("A", "V"), suffix=".h5"),
+    "HDF5: single texts as attributes": Case(hdf5(units="A, V", sample_rate="1 kHz"), ("i", "u"), ("A", "V"), suffix=".h5"),
+    "HDF5: channels named by their groups": Case(groups, ("i", "u"), ("A", "V"), suffix=".h5"),
+    "HDF5: several rates": Case(rates, ("i", "u", "T"), ("A", "V", "°C"), (1000.0, 200.0), ("2 time bases",), suffix=".h5"),
+    "HDF5: lists and single values as datasets": Case(beside, began="2026-03-05T10:00:00.000+01:00", suffix=".h5"),
+    "HDF5: units of fields": Case(fields, suffix=".h5"),
+    "HDF5: a time in each group": Case(times_of_groups, rates=(1000.0, 500.0), told=("2 time bases",), suffix=".h5"),
+    "NPZ: names, units and rate beside a table": Case(npz(data=np.stack([U, I], axis=1), channel_names=["u", "i"], units=["V", "A"], fs=1000), suffix=".npz"),
+    "NPZ: several rates": Case(npz(u=U, i=I[:20], units=["V", "A"], sample_rates=[1000.0, 500.0]), rates=(1000.0, 500.0), told=("2 time bases",), suffix=".npz"),
+    "NPZ: a rate for each name": Case(npz(u=U, i=I[:20], units=["V", "A"], u_fs=1000, i_fs=500), rates=(1000.0, 500.0), told=("2 time bases",), suffix=".npz"),
+    "NPZ: an array that is shorter": Case(npz(u=U, units=["V", "1"], short=np.arange(7.0), dt=1e-3), ("u",), ("V",), told=("left out: short",), suffix=".npz"),
+    "Parquet: units of fields, a rate": Case(table(fields=VOLTS, metadata={"sample_rate": "1 kHz"}), suffix=".parquet"),
+    "Arrow: lists in the metadata": Case(table(metadata={"units": '["V", "A"]', "dt": "0.001"}, arrow=True), suffix=".arrow"),
+    "Parquet: stamps of ns": Case(table(("when", "u", "i"), VOLTS, columns=(NS, U, I)), rates=(999.999,), began="2026-03-05T10:00:00.000", suffix=".parquet"),
+    "Arrow: stamps with a zone": Case(table(("when", "u", "i"), VOLTS, columns=(ZONED, U, I), arrow=True), began="2026-03-05T11:00:00.000+01:00", suffix=".arrow"),
+}  # fmt: skip
+CORPUS = {**TEXTS, **BINARY}
