@@ -1,5 +1,6 @@
 """WAV, NPY/NPZ, Parquet and Arrow: written by independent libraries, read to the last bit; broken ones refused in a sentence."""
 
+import os
 import struct
 import zipfile
 from io import BytesIO
@@ -177,7 +178,7 @@ def test_hdf5_with_a_time_dataset_and_channels_below_each_other(tmp_path):
         file.create_dataset("u", data=np.arange(2.0 * N).reshape(2, N))
     record = read(tmp_path / "a.h5")
     assert (record.rate_hz, record.start_s) == (RATE, -0.01)
-    assert record.channels[1].samples[[0, -1]].tolist() == [N, 2 * N - 1]
+    assert np.asarray(record.channels[1].samples)[[0, -1]].tolist() == [N, 2 * N - 1]
 
 
 MAPPED = {"wav": "int16", "npy": "int16", "npz": "int16", "h5": "int16"}
@@ -191,11 +192,22 @@ def test_numbers_that_stand_plainly_in_a_file_stay_there(kind, tmp_path):
     dialect = found.dialect if found.dialect.rate_hz else type(found.dialect)(columns=found.dialect.columns, rate_hz=1000.0)
     record = format_of(path).read(path, dialect, Progress())
     raw = next(raw for raw in record.channels if raw.samples.dtype == MAPPED[kind])
-    assert raw.samples.tolist()[:40] == ((np.arange(400) % 37)[:: 2 if kind == "wav" else 1][:40]).tolist()
+    assert raw.samples[:40].tolist() == ((np.arange(400) % 37)[:: 2 if kind == "wav" else 1][:40]).tolist()
     folder = next((Path(f) for f in sorted((own_records()).iterdir(), key=lambda f: f.stat().st_mtime)[-1:]), None)
     assert not (folder / "0.raw").exists() or kind == "h5"
     with pytest.raises(ValueError, match="read-only"):
-        raw.samples[0] = 1
+        raw.samples[:1][0] = 1
+    # another file under that name changes nothing of what is open; one that is cut is an error, not the end of the process
+    before, content = np.array(raw.samples), path.read_bytes()
+    path.with_suffix(".new").write_bytes(b"something else")
+    path.with_suffix(".new").replace(path)
+    assert np.array_equal(raw.samples, before)
+    path.write_bytes(content)
+    again = format_of(path).read(path, dialect, Progress()).channels[record.channels.index(raw)]
+    os.truncate(path, 100)
+    if again.samples.__class__ is raw.samples.__class__ and kind != "h5":
+        with pytest.raises(PantelosError, match="become shorter while it was open"):
+            np.asarray(again.samples)
 
 
 def own_records():

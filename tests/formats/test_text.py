@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from pantelos.errors import Cancelled, PantelosError
 from pantelos.formats.dialect import Column, Role
+from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.text.preview import preview_text
 from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
@@ -103,15 +104,18 @@ def test_files_of_one_to_a_thousand_columns_with_names_that_repeat(n_columns, wr
     assert record.channels[-1].name == ("u" if n_columns == 1 else f"u_{n_columns}")
 
 
-def test_what_was_corrected_is_remembered_for_files_of_the_same_shape(write):
-    text = "sample rate: 1 kHz\na,b\n1,2\n3,4\n5,6\n"
+def test_what_was_corrected_is_offered_for_files_of_the_same_shape_and_never_used_unasked(write):
+    text = "sample rate: 1 kHz\na,b [V]\n1,2\n3,4\n5,6\n"
     seen = look(write(text))
-    columns = (Column("u1", "V"), Column("b", "1", Role.SKIP))
-    import_recording(Study(), write(text), msgspec.structs.replace(seen.dialect, columns=columns), seen=seen)
+    columns = (Column("u1", "mV"), Column("b", "kV", Role.SKIP))
+    import_recording(Study(), write(text), msgspec.structs.replace(seen.dialect, columns=columns, rate_hz=5.0), seen=seen)
     again = look(write(text.replace("1,2", "7,8"), "another.csv"))
-    assert again.dialect.columns == columns
-    assert any("agreed on" in reason for reason in again.reasons)
-    assert look(write("sample rate: 1 kHz\na,c\n1,2\n3,4\n", "other.csv")).dialect.columns[0].name == "a"
+    assert again.dialect == seen.dialect
+    agreed = agreed_before(again)
+    assert agreed.columns == (Column("u1", "mV"), Column("b", "V", Role.SKIP))  # the unit in the header stays
+    assert agreed.rate_hz == 1000
+    assert any("agreed on" in reason for reason in as_before(again).reasons)
+    assert agreed_before(look(write("sample rate: 1 kHz\na,c\n1,2\n3,4\n", "other.csv"))) is None
 
 
 TIMES = {
@@ -136,13 +140,14 @@ def test_uneven_times_are_kept_as_they_are(write):
     assert record.timing.times_s == pytest.approx(times)
 
 
-def test_metadata_reasons_and_source_are_kept(csv_file):
+def test_metadata_reasons_and_source_are_kept(csv_file, monkeypatch):
     found = preview_text(csv_file)
     assert ("recorder", "bench 4") in found.metadata
     assert any("10000 samples per second" in reason for reason in found.reasons)
     record = read(csv_file)
     assert (record.n_samples, len(record.fingerprint)) == (10_000, 64)
-    assert read(csv_file).channels[0].samples.filename == record.channels[0].samples.filename  # mapped, not read again
+    monkeypatch.setattr("pantelos.formats.text.reader._Pieces", None)
+    assert np.array_equal(read(csv_file).channels[0].samples, record.channels[0].samples)  # from the store, not read again
 
 
 def test_times_printed_with_few_decimals_give_the_true_rate(write):

@@ -81,7 +81,7 @@ def test_the_store_may_vanish_or_break_at_any_time(csv_file):
     assert np.array_equal(record.channels[0].samples, first)  # an open record keeps what it has mapped
     assert np.array_equal(imported(csv_file).channels[0].samples, first)
     for damage in (lambda: (folder / "index.json").write_text("{"), lambda: (folder / "0.raw").write_bytes(b"123"),
-                   (folder / "1.pyramid").unlink):  # fmt: skip
+                   (folder / "pyramids.raw").unlink):  # fmt: skip
         imported(csv_file)
         damage()
         assert np.array_equal(imported(csv_file).channels[0].samples, first)

@@ -7,7 +7,7 @@ from typing import Annotated
 import msgspec
 import typer
 
-from pantelos.cli.recording import ColumnNames, Decimal, Delimiter, Rate, RecordPath, StudyPath, understood
+from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, StudyPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.record.record import Record
@@ -49,6 +49,7 @@ def new(
     decimal: Decimal = None,
     rate: Rate = None,
     column: ColumnNames = None,
+    before: AsBefore = False,
     channel: Channels = None,
     connection: Connections = None,
     connect: Connects = None,
@@ -66,7 +67,7 @@ def new(
     """Import a recording into a new study, with wiring, scaling, formulas and intervals in one go."""
     if study.exists() and not force:
         raise StudyError(f"{study} exists already. Use edit to change it, or --force to replace it.")
-    seen, dialect = understood(recording, delimiter, decimal, rate, column)
+    seen, dialect = understood(recording, delimiter, decimal, rate, column, before)
     with shown_progress("importing") as progress:
         made, recordings = import_recording(Study(), recording, dialect, progress, seen)
     record = recordings.record(made.record)

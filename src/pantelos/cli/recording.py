@@ -10,6 +10,7 @@ import typer
 from pantelos.cli.reporting import say_json, say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
 from pantelos.study import operations as op
 from pantelos.study.alignment import alignment_from
@@ -23,6 +24,9 @@ Decimal = Annotated[str | None, typer.Option(help="Decimal sign: point or comma.
 Rate = Annotated[str | None, typer.Option(help="Sample rate, as in 20 kHz, where the file states none.")]
 ColumnNames = Annotated[list[str] | None, typer.Option("--column", help="Name, unit and role of a column by number: "
                         "4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable.")]  # fmt: skip
+
+AsBefore = Annotated[bool, typer.Option("--as-before", help="Use the corrections agreed on for a file of this shape before; "
+                     "what the file states itself stays.")]  # fmt: skip
 
 _DELIMITERS = {
     "comma": ",",
@@ -39,20 +43,35 @@ _DELIMITERS = {
 _DECIMALS = {"point": ".", "comma": ",", ".": ".", ",": ","}
 
 
-def inspect(recording: RecordPath, as_json: Annotated[bool, typer.Option("--json", help="Print as JSON.")] = False) -> None:
+def inspect(
+    recording: RecordPath,
+    before: AsBefore = False,
+    as_json: Annotated[bool, typer.Option("--json", help="Print as JSON.")] = False,
+) -> None:
     """Show what is understood of a recording, before anything is made of it."""
     found = preview(recording)
+    remembered = agreed_before(found) is not None
+    found = as_before(found) if before else found
     if as_json:
         say_json({
             "file": recording.name, "dialect": msgspec.to_builtins(found.dialect), "reasons": list(found.reasons),
+            "told": [{"severity": n.severity, "code": n.code, "text": n.text, "detail": n.detail} for n in found.told],
+            "began": found.began.text() if found.began is not None else None, "agreed_before": remembered,
             "metadata": dict(found.metadata), "rate_hz": found.rate_hz, "rows_about": found.n_rows_about,
             "problems": list(found.problems),
             "first_rows": [list(row) for row in found.rows[:5]],
         })  # fmt: skip
         return
     typer.echo(f"{recording.name}: about {found.n_rows_about} rows, {found.size_bytes} bytes")
+    if found.rate_hz is not None:
+        typer.echo(f"  {found.rate_hz:g} samples per second{'' if found.dialect.rate_hz else ' by the first times'}")
+    if found.began is not None:
+        typer.echo(f"  began {found.began.text(6)}")
     for reason in found.reasons:
         typer.echo(f"  {reason}")
+    say_told(found.told)
+    if remembered and not before:
+        typer.echo("  ! corrections were agreed on for a file of this shape before: --as-before uses them")
     for number, column in enumerate(found.dialect.columns, start=1):
         typer.echo(f"  column {number}: {column.name} [{column.unit}], {column.role}")
     for key, value in found.metadata:
@@ -71,11 +90,12 @@ def join(
     decimal: Decimal = None,
     rate: Rate = None,
     column: ColumnNames = None,
+    before: AsBefore = False,
 ) -> None:  # fmt: skip
     """Join one more recording to the record of a study: beside the others, or behind them."""
     made = load_study(study)
     alignment = alignment_from(align)
-    seen, dialect = understood(recording, delimiter, decimal, rate, column)
+    seen, dialect = understood(recording, delimiter, decimal, rate, column, before)
     with shown_progress("importing") as progress:
         recordings = recordings_of(made, progress.part(0.0, 0.3))
         made, recordings = join_recording(made, recordings, recording, dialect, alignment, progress.part(0.3, 1.0), seen)
@@ -99,17 +119,20 @@ def relink(
 
 
 def understood(
-    recording: Path, delimiter: str | None, decimal: str | None, rate: str | None, columns: list[str] | None
-) -> tuple[Preview, Dialect]:
+    recording: Path, delimiter: str | None, decimal: str | None, rate: str | None, columns: list[str] | None,
+    as_before: bool = False,
+) -> tuple[Preview, Dialect]:  # fmt: skip
     """Return what is understood of a recording, and the dialect with the corrections of the options."""
     kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
     seen = preview(recording, *kept)
-    return seen, corrected(seen, rate, columns or [])
+    before = agreed_before(seen) if as_before else None
+    if as_before and before is None:
+        typer.echo(f"{recording.name}: nothing was agreed on for a file of this shape before", err=True)
+    return seen, corrected(before or seen.dialect, rate, columns or [])
 
 
-def corrected(found: Preview, rate: str | None, columns: list[str]) -> Dialect:
+def corrected(dialect: Dialect, rate: str | None, columns: list[str]) -> Dialect:
     """Return the dialect with the corrections given on the command line."""
-    dialect = found.dialect
     if rate is not None:
         dialect = msgspec.structs.replace(dialect, rate_hz=op.rate_from(rate))
     for text in columns:

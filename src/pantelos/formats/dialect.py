@@ -132,7 +132,6 @@ class Preview:
     rate_hz: float | None = None  # as stated, or as the first rows suggest
     began: Began | None = None  # date and time of the first sample as the file states it
     beginning: tuple[tuple[float, ...], ...] = ()  # the first values of every column, to be sketched
-    shape: str = ""  # what corrections are remembered under
 
 
 def time_factor(dialect: Dialect) -> float:

@@ -23,6 +23,11 @@ def left_out(names: Sequence[str], why: str) -> Notice:
     return _said(f"left out: {_listed(names)}", why)
 
 
+def changing() -> Notice:
+    """State that a file was written to while it was read."""
+    return _said("the file changed while it was read", "another program may still be writing it: read it again when it is done")
+
+
 def cut_off(promised: int, there: int) -> Notice:
     """State that a file ends before what its header promises."""
     return _said(f"the header promises {promised} samples, the file holds {there}", "those are read: the file may be cut off")

@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import FormatError
+from pantelos.formats import remarks
 from pantelos.formats.clock import timing_of
 from pantelos.formats.dialect import Dialect
 from pantelos.formats.problems import problems_of
@@ -95,6 +96,7 @@ def _import(
     timed = dialect.time_column is not None and source.timing is None
     writer = RecordWriter(source.columns, files, timed)
     lines: list[tuple[int, int]] = []
+    before = _states(files)
     try:
         if source.n_mapped is not None:
             writer.check_space(source.n_mapped)
@@ -114,8 +116,14 @@ def _import(
         first = source.began()
         began = None if first is None else first.moved(-round(start_of(timing) * 1e9))
         mark = digest()
+        changed = (remarks.changing(),) if _states(files) != before else ()
         writer.finish(
-            _key(mark, dialect), timing, mark, Facts(source.metadata, began, source.told(), source.n_beyond()), n, progress
+            _key(mark, dialect),
+            timing,
+            mark,
+            Facts(source.metadata, began, (*changed, *source.told()), source.n_beyond()),
+            n,
+            progress,
         )
     except BaseException:
         writer.abandon()
@@ -125,6 +133,10 @@ def _import(
     if recording is None:
         raise FormatError(path, "the imported recording vanished from the cache", "it to stay", "Import it again.")
     return recording
+
+
+def _states(files: tuple[Path, ...]) -> list[tuple[int, int]]:
+    return [(state.st_size, state.st_mtime_ns) for state in (path.stat() for path in files)]
 
 
 def _line(lines: list[tuple[int, int]], row: int) -> str:

@@ -2,14 +2,18 @@
 
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeAlias
 
 import numpy as np
 
 from pantelos.notice import Notice
+from pantelos.record.file_numbers import FileNumbers
 from pantelos.record.timing import Began, Timing, rate_of, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.pyramid import Pyramid
 from pantelos.units import Unit
+
+Samples: TypeAlias = AnyArray | FileNumbers
 
 
 @dataclass(frozen=True, eq=False, slots=True, weakref_slot=True)
@@ -17,7 +21,7 @@ class RawChannel:
     """One column as recorded: read-only numbers, the recorder's unit, and the pyramid of the numbers."""
 
     name: str
-    samples: AnyArray  # (n_samples,), any real type, usually memory-mapped
+    samples: Samples  # (n_samples,), any real type, usually mapped or in a file
     unit: Unit
     pyramid: Pyramid  # of the numbers as stored
     scale: float = 1.0  # the recorder's value is number * scale + zero, in `unit`

@@ -7,31 +7,35 @@ by one rename, or not at all. It may be deleted at any time: the next opening im
 
 import contextlib
 import errno
-import mmap
 import os
 import shutil
 import tempfile
 import time
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
+from typing import IO
 
 import msgspec
 import numpy as np
 
-from pantelos.errors import access_error
+from pantelos.errors import FileAccessError, access_error
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.cache import cache_directory
-from pantelos.record.recording import RawChannel, Recording
+from pantelos.record.file_numbers import FileNumbers, OpenFile
+from pantelos.record.recording import RawChannel, Recording, Samples
 from pantelos.record.timing import Began, Instants, Segment, Timing
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramids_of
 from pantelos.units import unit
 
-_LAYOUT = 4  # raised when the folder's content changes its form
+_LAYOUT = 5  # raised when the folder's content changes its form
 _KEPT_BYTES = 20 << 30
 _LEFT_AFTER_S = 86_400.0  # a folder in the making that is older belongs to nobody
 _TIMES = "times.raw"
+_PYRAMIDS = "pyramids.raw"  # of all columns, one behind the other
+_MANY = 64  # columns kept here: with more, those of a type share a file, row by row
 
 
 class Place(msgspec.Struct, frozen=True):
@@ -76,6 +80,28 @@ class _Index(msgspec.Struct, frozen=True):
     facts: Facts
 
 
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """Where a column that is kept here stands: file, bytes before its first number, bytes from one to the next."""
+
+    file: str
+    offset: int
+    stride: int
+
+
+def _kept_places(columns: Sequence[StoredColumn]) -> dict[int, _Kept]:
+    """Return where the columns without a place in a source file are kept."""
+    kept = [k for k, column in enumerate(columns) if column.place is None]
+    if len(kept) <= _MANY:
+        return {k: _Kept(f"{k}.raw", 0, np.dtype(columns[k].dtype).itemsize) for k in kept}
+    alike: dict[str, list[int]] = {}
+    for k in kept:
+        alike.setdefault(columns[k].dtype, []).append(k)
+    size = {dtype: np.dtype(dtype).itemsize for dtype in alike}
+    return {k: _Kept(f"{dtype}.rows", at * size[dtype], len(of) * size[dtype])
+            for dtype, of in alike.items() for at, k in enumerate(of)}  # fmt: skip
+
+
 class RecordWriter:
     """Takes rows of numbers piece by piece, in their own types, and leaves a stored recording, or nothing.
 
@@ -89,7 +115,10 @@ class RecordWriter:
         try:
             self._root.mkdir(parents=True, exist_ok=True)
             self._folder = Path(tempfile.mkdtemp(prefix="making-", dir=self._root))
-            self._files = {k: (self._folder / f"{k}.raw").open("wb") for k in self._kept}
+            self._shared: dict[str, list[int]] = {}
+            for k, place in _kept_places(columns).items():
+                self._shared.setdefault(place.file, []).append(k)
+            self._files: dict[str, IO[bytes]] = {name: (self._folder / name).open("wb") for name in self._shared}
             self._times = (self._folder / _TIMES).open("wb") if timed else None
         except OSError as cause:
             raise access_error(self._root, "written", cause) from cause
@@ -111,11 +140,12 @@ class RecordWriter:
     def add(self, columns: Sequence[AnyArray], times_s: FloatArray | None = None) -> None:
         """Take the next rows: one array (n_rows,) per column that is kept here, of the type stated for it."""
         try:
-            for k, numbers in zip(self._kept, columns, strict=True):
-                column = self._columns[k]
-                values = np.ascontiguousarray(numbers, dtype=column.dtype)
-                values.tofile(self._files[k])
-                self._builders[k].add(_without_missing(values, column.missing))
+            given = dict(zip(self._kept, columns, strict=True))
+            for name, of in self._shared.items():
+                values = [np.ascontiguousarray(given[k], dtype=self._columns[k].dtype) for k in of]
+                (values[0] if len(of) == 1 else np.stack(values, axis=1)).tofile(self._files[name])
+                for k, numbers in zip(of, values, strict=True):
+                    self._builders[k].add(_without_missing(numbers, self._columns[k].missing))
             if times_s is not None and self._times is not None:
                 np.ascontiguousarray(times_s, dtype=np.float64).tofile(self._times)
         except OSError as cause:
@@ -151,19 +181,20 @@ class RecordWriter:
                 np.ascontiguousarray(timing.times_s, dtype=np.float64).tofile(self._folder / _TIMES)
             pyramids = {k: builder.finish() for k, builder in self._builders.items()}
             columns = self._with_pyramids_of_placed(pyramids, n_samples, progress)
-            for k, pyramid in pyramids.items():
-                flattened(pyramid).tofile(self._folder / f"{k}.pyramid")
+            with (self._folder / _PYRAMIDS).open("wb") as out:
+                for k in range(len(columns)):
+                    flattened(pyramids[k]).tofile(out)
             segments, step_s = ((), timing.step_s) if isinstance(timing, Instants) else (timing, 0.0)
             index = _Index(_LAYOUT, n_samples, segments, step_s, fingerprint, columns, facts)
             (self._folder / "index.json").write_bytes(msgspec.json.encode(index))
-            if _index_in(final) is not None:  # another process was faster, and may be reading it by now
+            if stored_recording(key, self._sources) is not None:  # another process was faster, and may be reading it by now
                 self.abandon()
                 return
             shutil.rmtree(final, ignore_errors=True)
             self._folder.rename(final)
         except OSError as cause:
             self.abandon()
-            if _index_in(final) is None:
+            if stored_recording(key, self._sources) is None:
                 raise access_error(self._root, "written", cause) from cause
         _forget_oldest(final)
 
@@ -173,7 +204,8 @@ class RecordWriter:
         """Add the pyramids of columns that stay where they are; return all columns, without codes that do not occur."""
         columns = list(self._columns)
         placed = [k for k in range(len(columns)) if k not in self._builders]
-        samples = {k: _mapped(columns[k], self._sources, n_samples) for k in placed}
+        opened = [OpenFile(path) for path in self._sources] if placed else []
+        samples = {k: _placed(columns[k], opened, n_samples) for k in placed}
         pyramids |= _pyramids([samples[k] for k in placed], placed, n_samples, progress)
         for k in placed:
             code = columns[k].missing
@@ -188,14 +220,14 @@ class RecordWriter:
 class _Cleaned:
     """Numbers served with missing ones as NaN."""
 
-    def __init__(self, samples: AnyArray, missing: int | None) -> None:
+    def __init__(self, samples: FileNumbers, missing: int | None) -> None:
         self._samples, self._missing = samples, missing
 
     def __getitem__(self, rows: slice) -> AnyArray:
         return _without_missing(self._samples[rows], self._missing)
 
 
-def _pyramids(columns: Sequence["AnyArray | _Cleaned"], at: list[int], n_samples: int, progress: Progress) -> dict[int, Pyramid]:
+def _pyramids(columns: Sequence[FileNumbers | _Cleaned], at: list[int], n_samples: int, progress: Progress) -> dict[int, Pyramid]:
     served: list[Callable[[int, int], AnyArray]] = [lambda a, b, x=x: x[a:b] for x in columns]  # type: ignore[misc]
     return dict(zip(at, pyramids_of(served, n_samples, progress), strict=True))
 
@@ -204,13 +236,10 @@ def _without_missing(values: AnyArray, missing: int | None) -> AnyArray:
     return values if missing is None else np.where(values == missing, np.nan, values)
 
 
-def _mapped(column: StoredColumn, files: Sequence[Path], n_samples: int) -> AnyArray:
+def _placed(column: StoredColumn, files: Sequence[OpenFile], n_samples: int) -> FileNumbers:
     """Return the numbers of a column where they stand in a source file."""
     assert column.place is not None
-    dtype = np.dtype(column.dtype)
-    with files[column.place.file].open("rb") as file:
-        view = mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ)
-    return np.ndarray((n_samples,), dtype, view, column.place.offset, (column.place.stride,))
+    return FileNumbers(files[column.place.file], column.dtype, n_samples, column.place.offset, column.place.stride)
 
 
 def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
@@ -221,20 +250,26 @@ def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
         return None
     try:
         n = index.n_samples
+        places = _kept_places(index.columns)
+        kept = {name: np.memmap(folder / name, np.uint8, "r") for name in {place.file for place in places.values()}}
+        opened = [OpenFile(path) for path in files] if len(places) < len(index.columns) else []
+        pyramids = np.memmap(folder / _PYRAMIDS, np.float64, "r").reshape(len(index.columns), -1)
         channels = []
         for k, column in enumerate(index.columns):
-            if column.place is None:
-                samples: AnyArray = np.memmap(folder / f"{k}.raw", dtype=column.dtype, mode="r", shape=(n,))
+            if k in places:
+                samples: Samples = np.ndarray(
+                    (n,), column.dtype, kept[places[k].file].data, places[k].offset, (places[k].stride,)
+                )
             else:
-                samples = _mapped(column, files, n)
-            pyramid = from_flattened(np.memmap(folder / f"{k}.pyramid", dtype=np.float64, mode="r"), n)
+                samples = _placed(column, opened, n)
+            pyramid = from_flattened(pyramids[k], n)
             channels.append(RawChannel(column.name, samples, unit(column.unit), pyramid, column.scale, column.zero,
                                        column.missing, column.skew_s, index.facts.n_beyond.get(column.name, 0)))  # fmt: skip
         timing: Timing = index.segments
         if not index.segments:
             timing = Instants(np.memmap(folder / _TIMES, dtype=np.float64, mode="r", shape=(n,)), index.step_s)
         os.utime(folder)  # most recently used stays longest
-    except (OSError, ValueError, TypeError, msgspec.DecodeError):
+    except (OSError, ValueError, TypeError, FileAccessError):
         return None
     return Recording(tuple(channels), timing, files[0], index.fingerprint, index.facts.metadata,
                      index.facts.began, index.facts.told)  # fmt: skip

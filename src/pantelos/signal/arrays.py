@@ -1,7 +1,7 @@
 """The array types that the kernels speak of."""
 
 from collections.abc import Callable
-from typing import Any, TypeAlias
+from typing import Any, Protocol, TypeAlias
 
 import numpy as np
 import numpy.typing as npt
@@ -12,6 +12,19 @@ BoolArray: TypeAlias = npt.NDArray[np.bool_]
 AnyArray: TypeAlias = npt.NDArray[Any]
 # Samples start to stop of something that may be far larger than memory; shape (..., stop - start).
 Reader: TypeAlias = Callable[[int, int], FloatArray]
+
+
+class Numbers(Protocol):
+    """A row of numbers in their own type, in memory or in a file: all that is asked of it is a stretch."""
+
+    @property
+    def dtype(self) -> "np.dtype[Any]":
+        """The type of the numbers."""
+
+    def __len__(self) -> int: ...
+
+    def __getitem__(self, rows: slice, /) -> AnyArray: ...
+
 
 # Samples handled at a time: small enough for the processor's cache, large enough to hide Python's cost.
 BLOCK = 1 << 16

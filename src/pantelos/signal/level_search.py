@@ -8,10 +8,11 @@ from typing import Any
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import BLOCK, AnyArray, BoolArray, FloatArray, Reader
+from pantelos.signal.arrays import BLOCK, AnyArray, BoolArray, FloatArray, Numbers, Reader
 from pantelos.signal.integrals import blocks
 from pantelos.signal.pyramid import BUCKET, Pyramid
 
+_APART = 8  # times as many buckets in between: those are read one by one
 _AT_ONCE = 1024  # buckets looked at together
 _PART = 1 << 18  # samples handed to the machine at a time
 _MISSING = 2  # the mark of a missing sample, beside 1 above, -1 below, 0 in the band
@@ -63,7 +64,7 @@ def level_crossings(
 
 
 def crossings_in_numbers(
-    numbers: AnyArray, pyramid: Pyramid, start: int, stop: int, level: float, half_width: float, progress: Progress | None = None
+    numbers: Numbers, pyramid: Pyramid, start: int, stop: int, level: float, half_width: float, progress: Progress | None = None
 ) -> Crossings:
     """Return the same of recorded numbers in their own type, with the help of their pyramid.
 
@@ -78,7 +79,7 @@ def crossings_in_numbers(
 
 
 def _parts(
-    numbers: AnyArray, pyramid: Pyramid, start: int, stop: int, machine: "_Machine"
+    numbers: Numbers, pyramid: Pyramid, start: int, stop: int, machine: "_Machine"
 ) -> Iterator[tuple[AnyArray, AnyArray | int, float]]:
     """Yield what the machine has to see: samples, their places, and how far it is through."""
     first, end = -(-start // BUCKET), stop // BUCKET
@@ -88,12 +89,19 @@ def _parts(
             yield numbers[low:high], low, (high - start) / (stop - start)
         return
     yield numbers[start : first * BUCKET], start, 0.0
-    rows = numbers[first * BUCKET : end * BUCKET].reshape(-1, BUCKET)
     for low, high in blocks(0, len(wanted), _AT_ONCE):
         chosen = wanted[low:high]
         places = ((chosen + first) * BUCKET)[:, None] + np.arange(BUCKET)
-        yield rows[chosen].ravel(), places.ravel(), high / len(wanted)
+        yield _buckets(numbers, chosen + first).ravel(), places.ravel(), high / len(wanted)
     yield numbers[end * BUCKET : stop], end * BUCKET, 1.0
+
+
+def _buckets(numbers: Numbers, chosen: AnyArray) -> AnyArray:
+    """Return the numbers of some buckets, which rise, shape (n_buckets, BUCKET): at once where they lie near each other."""
+    low, high = int(chosen[0]), int(chosen[-1]) + 1
+    if high - low <= _APART * len(chosen):
+        return np.asarray(numbers[low * BUCKET : high * BUCKET].reshape(-1, BUCKET)[chosen - low])
+    return np.stack([numbers[k * BUCKET : (k + 1) * BUCKET] for k in chosen.tolist()])
 
 
 def _buckets_to_read(pyramid: Pyramid, first: int, end: int, machine: "_Machine") -> AnyArray | None:

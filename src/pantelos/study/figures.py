@@ -14,6 +14,7 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.distribution import Distribution, distribution
 from pantelos.signal.integrals import blocks
 from pantelos.signal.lissajous import Ellipse, fitted_ellipse, frequency_ratio
+from pantelos.signal.pyramid import extremes as pyramid_extremes
 from pantelos.signal.repeats import Repeats, overlaid
 from pantelos.signal.statistics import extremes, window_means
 from pantelos.signal.window import Rule, Window, samples_between
@@ -23,6 +24,7 @@ from pantelos.study.model import EventSearch
 
 _CELLS = 240  # of an X–Y picture, each way
 _AGREE_DEG = 1.0  # the ellipse and the spectrum agree within that
+_MOST_CODES = 1 << 22
 _CLASSES = 200
 _MOST_REPEATS = 2000
 OUTLIER = 6.0  # robust standard deviations
@@ -141,7 +143,9 @@ def _codes(wave: Waveform, name: str, span: Window) -> Values:
         raise StudyError(f"{name} was not recorded as whole numbers, so it has no codes. Show its values.")
     numbers = piece.raw.samples
     first, end = piece.row_range(float(span.first), float(span.end))
-    low, high = (int(bound) for bound in (numbers[first:end].min(), numbers[first:end].max()))
+    low, high = (int(bound) for bound in pyramid_extremes(lambda a, b: np.asarray(numbers[a:b]), piece.raw.pyramid, first, end))
+    if high - low >= _MOST_CODES:
+        raise StudyError(f"{name} spans {high - low + 1} codes here, more than can be counted one by one. Show its values.")
     counts = np.zeros(high - low + 1, dtype=np.int64)
     for a, b in blocks(first, end):
         counts += np.bincount(numbers[a:b].astype(np.int64) - low, minlength=high - low + 1)

@@ -8,7 +8,7 @@ from pantelos.errors import FormatError, StudyError
 from pantelos.formats import FORMATS, format_of
 from pantelos.formats.dialect import Dialect, Preview
 from pantelos.formats.format import Format
-from pantelos.formats.memory import remember, with_what_was_agreed
+from pantelos.formats.memory import remember
 from pantelos.progress import Progress
 from pantelos.record.assembly import shots_of
 from pantelos.record.record import Record
@@ -20,12 +20,8 @@ from pantelos.study.recordings import Recordings
 
 
 def preview(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
-    """Return what is understood of a file, before anything is built; a given separator or decimal sign is kept to.
-
-    What was agreed on for a file of the same shape before is used again.
-    """
-    found = format_of(path).preview(path, delimiter, decimal)
-    return found if delimiter or decimal else with_what_was_agreed(found)
+    """Return what is understood of a file, before anything is built; a given separator or decimal sign is kept to."""
+    return format_of(path).preview(path, delimiter, decimal)
 
 
 def import_recording(

@@ -13,13 +13,22 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QListWidget,
+    QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
 from pantelos.desktop.importing.columns import NAME, SCALE, ColumnGrid
 from pantelos.desktop.importing.setting import Setting
-from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft, with_column, with_rate, with_scale
+from pantelos.desktop.presenter.importing import (
+    ImportDraft,
+    ImportPlan,
+    draft,
+    with_column,
+    with_rate,
+    with_scale,
+    with_what_was_agreed,
+)
 from pantelos.errors import PantelosError
 from pantelos.formats.text.layout import DELIMITERS
 
@@ -59,6 +68,7 @@ class ImportDialog(QDialog):
         button = self.buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         assert button is not None
         self.import_button = button
+        self.before = QPushButton("Use the names, roles and units agreed on for such a file before")
         self._lay_out()
         self._connect()
         self.files.setCurrentRow(0)
@@ -81,6 +91,7 @@ class ImportDialog(QDialog):
         for part in (self._heading, self._summary):
             right.addWidget(part)
         right.addLayout(top)
+        right.addWidget(self.before, alignment=Qt.AlignmentFlag.AlignLeft)
         right.addWidget(self.grid, 1)
         right.addWidget(self.setting)
         right.addWidget(self._problems)
@@ -100,6 +111,7 @@ class ImportDialog(QDialog):
         self.delimiter.activated.connect(self._split_anew)
         self.decimal.activated.connect(self._split_anew)
         self.rate.textEdited.connect(lambda text: self._take(with_rate(self.draft, text)))
+        self.before.clicked.connect(lambda: self._take(with_what_was_agreed(self.draft), refill=True))
         self.grid.typed.connect(self._cell_typed)
         self.grid.role_chosen.connect(lambda at, role: self._take(with_column(self.draft, at, role=role), refill=True))
         self.setting.changed.connect(self._set)
@@ -131,6 +143,7 @@ class ImportDialog(QDialog):
         self.decimal.setCurrentIndex(self.decimal.findData(dialect.decimal))
         if self.rate.text() != self.draft.rate_text:
             self.rate.setText(self.draft.rate_text)
+        self.before.setVisible(self.draft.agreed_before is not None)
         self.grid.show_draft(self.draft)
         self._judge()
 

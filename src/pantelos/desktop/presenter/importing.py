@@ -9,6 +9,7 @@ import numpy as np
 
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formats.dialect import Dialect, Preview, Role
+from pantelos.formats.memory import agreed_before
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
@@ -27,6 +28,7 @@ class ImportDraft:
     preview: Preview
     dialect: Dialect
     rate_text: str = ""
+    agreed_before: Dialect | None = None  # with the corrections made to a file of this shape before
     rate_problem: str = ""
     scale_problem: str = ""
 
@@ -63,7 +65,17 @@ class ImportDraft:
 def draft(path: Path, delimiter: str | None = None, decimal: str | None = None) -> ImportDraft:
     """Return a draft of how a file is understood; a given separator or decimal sign is kept to."""
     found = preview(path, delimiter, decimal)
-    return ImportDraft(path, found, found.dialect, f"{found.dialect.rate_hz:g} Hz" if found.dialect.rate_hz else "")
+    return ImportDraft(path, found, found.dialect, _rate_text(found.dialect), agreed_before(found))
+
+
+def _rate_text(dialect: Dialect) -> str:
+    return f"{dialect.rate_hz:g} Hz" if dialect.rate_hz else ""
+
+
+def with_what_was_agreed(given: ImportDraft) -> ImportDraft:
+    """Return the draft with the corrections made to a file of the same shape before."""
+    agreed = given.agreed_before or given.dialect
+    return replace(given, dialect=agreed, rate_text=_rate_text(agreed), agreed_before=None)
 
 
 def with_rate(given: ImportDraft, text: str) -> ImportDraft:

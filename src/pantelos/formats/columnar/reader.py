@@ -44,7 +44,7 @@ class _Table:
         try:
             with path.open("rb") as file:
                 parquet = file.read(4) == b"PAR1"
-            self._file: Any = pq.ParquetFile(path) if parquet else pa.ipc.open_file(pa.memory_map(str(path)))
+            self._file: Any = pq.ParquetFile(path) if parquet else pa.ipc.open_file(pa.OSFile(str(path)))
             self.schema: pa.Schema = self._file.schema_arrow if parquet else self._file.schema
             self._parquet = parquet
             self.n_rows = self._file.metadata.num_rows if parquet else self._counted()

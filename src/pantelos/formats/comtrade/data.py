@@ -10,6 +10,7 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.comtrade.configuration import Configuration, parse_configuration
 from pantelos.progress import Progress
+from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.signal.arrays import AnyArray
 
 NUMBER = {"BINARY": "<i2", "BINARY32": "<i4", "FLOAT32": "<f4"}
@@ -55,8 +56,8 @@ class Opened:
         """Rows the configuration speaks of, or None."""
         return self.configuration.rates[-1][1] if self.configuration.rates else None
 
-    def rows(self) -> AnyArray:
-        """Return all rows of binary data, mapped.
+    def rows(self) -> FileNumbers:
+        """Return all rows of binary data, read when asked for.
 
         Raises
         ------
@@ -66,7 +67,11 @@ class Opened:
         if not self.n_rows:
             raise FormatError(self.path, f"the data hold {self.length} bytes", f"rows of {self.row.itemsize} bytes",
                               "Copy the data file again.")  # fmt: skip
-        return np.memmap(self.data, dtype=self.row, mode="r", offset=self.offset, shape=(self.n_rows,))
+        return FileNumbers(OpenFile(self.data), self.row, self.n_rows, self.offset)
+
+    def stamps(self) -> AnyArray:
+        """Return the time stamps of binary data, shape (n_rows,), in units of the multiplier."""
+        return np.asarray(FileNumbers(OpenFile(self.data), "<u4", self.n_rows, self.offset + 4, self.row.itemsize))
 
     def tables(self, progress: Progress | None = None, most_bytes: int | None = None) -> Iterator[AnyArray]:
         """Yield rows of text data piece by piece as numbers, shape (n_rows, 2 + channels), missing ones NaN.

@@ -165,7 +165,7 @@ def _binary_source(
 
     def served() -> Iterator[Block]:
         for low, high in blocks(0, n):
-            bits = _states(rows["d"][low:high], len(about.states))
+            bits = _states(rows[low:high]["d"], len(about.states))
             yield Block(low, [bits[:, k] for k in states])
             progress.at(high / n)
 
@@ -173,7 +173,7 @@ def _binary_source(
                     for k, stated in dialect.channels)  # fmt: skip
 
     def stamps() -> AnyArray:
-        return np.asarray(rows["t"] * (1e-6 * about.time_multiplier))
+        return np.asarray(found.stamps() * (1e-6 * about.time_multiplier))
 
     def timing(n: int) -> Timing:
         return timing_in(found, n, stamps)

@@ -25,6 +25,7 @@ from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.formats.vocabulary import NAMES, UNITS
 from pantelos.notice import Notice
 from pantelos.progress import Progress
+from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray, FloatArray
@@ -185,11 +186,10 @@ def _arrays(member: _Member) -> list[_Array]:
     ]
 
 
-def _mapped(path: Path, array: _Array) -> AnyArray:
+def _placed(file: OpenFile, array: _Array) -> FileNumbers:
     """Return the numbers of an array that stands uncompressed in the file."""
     assert array.member.offset is not None
-    view = np.memmap(path, dtype=np.uint8, mode="r")
-    return np.ndarray((array.member.n_rows,), array.dtype, view.data, array.member.offset + array.shift, (array.stride,))
+    return FileNumbers(file, array.dtype, array.member.n_rows, array.member.offset + array.shift, array.stride)
 
 
 class _Unpacked:
@@ -281,11 +281,12 @@ def _rows(path: Path, arrays: list[_Array], n_block: int, n: int) -> Iterator[li
         with ExitStack() as opened:
             unpacked = _Unpacked(path, list(packed.values()), opened)
             served: list[Callable[[int, int], AnyArray]] = []
+            file = OpenFile(path)
             for array in arrays:
                 if array.member.offset is None:
                     served.append(lambda a, b, x=array: unpacked.numbers(x, b - a))  # type: ignore[misc]
                 else:
-                    served.append(lambda a, b, x=_mapped(path, array): x[a:b])  # type: ignore[misc]
+                    served.append(lambda a, b, x=_placed(file, array): x[a:b])  # type: ignore[misc]
             for low, high in blocks(0, n, n_block):
                 for member in packed.values():
                     unpacked.take(member, high - low)

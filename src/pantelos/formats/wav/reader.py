@@ -4,7 +4,6 @@ Source: Microsoft RIFF WAVE, EBU Tech 3306 (RF64), ITU-R BS.2088 (BW64). Integer
 full scale; the file does not say what full scale is, the scaling chain of the channel does.
 """
 
-import mmap
 import struct
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -23,6 +22,7 @@ from pantelos.formats.header import stated_first
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.formats.wav.writer import Comment
 from pantelos.progress import Progress
+from pantelos.record.file_numbers import OpenFile
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray
@@ -125,11 +125,10 @@ def _form(path: Path, content: bytes) -> tuple[int, int, float, int, int]:
     return tag, n_channels, float(rate), bits, valid
 
 
-def _frames(view: mmap.mmap, layout: _Layout, low: int, high: int) -> AnyArray:
+def _frames(file: OpenFile, layout: _Layout, low: int, high: int) -> AnyArray:
     """Return frames low to high, shape (high - low, n_channels), in the type they are kept in."""
     in_file, kept, _, _ = _KINDS[layout.tag, layout.bits]
-    raw = view[layout.offset + low * layout.frame : layout.offset + high * layout.frame]
-    numbers = np.frombuffer(raw, dtype=in_file)
+    numbers = np.frombuffer(file.read(layout.offset + low * layout.frame, (high - low) * layout.frame), dtype=in_file)
     if layout.bits == 24:
         three = numbers.reshape(-1, 3).astype(np.int32)
         numbers = ((three[:, 0] << 8) | (three[:, 1] << 16) | (three[:, 2] << 24)) >> 8
@@ -148,8 +147,7 @@ def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = 
     """
     try:
         layout = _layout(path)
-        with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
-            first = _frames(view, layout, 0, min(FIRST_ROWS, layout.n_frames))
+        first = _frames(OpenFile(path), layout, 0, min(FIRST_ROWS, layout.n_frames))
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     _, _, scale, zero = _KINDS[layout.tag, layout.bits]
@@ -198,11 +196,11 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     mapped = layout.bits != 24  # three bytes are no type: those are kept in the store as four
 
     def served() -> Iterator[Block]:
-        with path.open("rb") as file, mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ) as view:
-            for low, high in blocks(0, layout.n_frames):
-                frames = _frames(view, layout, low, high)
-                yield Block(low, [frames[:, k] for k, _ in dialect.channels])
-                progress.at(high / layout.n_frames)
+        file = OpenFile(path)
+        for low, high in blocks(0, layout.n_frames):
+            frames = _frames(file, layout, low, high)
+            yield Block(low, [frames[:, k] for k, _ in dialect.channels])
+            progress.at(high / layout.n_frames)
 
     def column(k: int, stated: Column) -> StoredColumn:
         place = Place(0, layout.offset + k * layout.bits // 8, layout.frame) if mapped else None
