@@ -1,6 +1,9 @@
 """What tests share: a cache of their own, sines with known answers, studies on arrays in memory."""
 
+import contextlib
+import io
 import os
+from dataclasses import dataclass
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -9,6 +12,8 @@ import numpy as np
 import pytest
 from hypothesis import settings
 
+from pantelos.cli.main import run
+from pantelos.errors import PantelosError
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
@@ -21,6 +26,36 @@ from pantelos.units import unit
 settings.register_profile("repeatable", derandomize=True, deadline=None)
 settings.register_profile("searching", derandomize=False, deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "repeatable"))
+
+
+@dataclass
+class Ran:
+    """What a command printed and how it ended."""
+
+    stdout: str
+    output: str
+    exception: BaseException | None
+    exit_code: int
+
+
+@pytest.fixture
+def invoke():
+    """Return what runs a command line in this process."""
+
+    def call(*arguments):
+        out, both = io.StringIO(), io.StringIO()
+        error, code = None, 0
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(both):
+            try:
+                code = run([str(argument) for argument in arguments])
+            except PantelosError as caught:
+                error, code = caught, 1
+            except SystemExit as left:
+                code = left.code
+        failed = SystemExit(code) if code and error is None else error
+        return Ran(out.getvalue(), out.getvalue() + both.getvalue(), failed, code)
+
+    return call
 
 
 @pytest.fixture(autouse=True)

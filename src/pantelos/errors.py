@@ -6,6 +6,13 @@ Every message has the form *what: found; expected this. Next step.* Programming 
 
 from pathlib import Path
 
+LONGEST = 200  # letters of input that a message repeats
+
+
+def clipped(text: str) -> str:
+    """Return a text as a message may repeat it: of what is longer, beginning and end."""
+    return text if len(text) <= LONGEST else f"{text[: LONGEST // 2]}…{text[-LONGEST // 4 :]}"
+
 
 class PantelosError(Exception):
     """Something the user can understand and put right; its text is one clear sentence or two."""

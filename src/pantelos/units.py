@@ -14,6 +14,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING, TypeAlias
 
 from pantelos.errors import UnitError
+from pantelos.folders import cache_directory
 
 if TYPE_CHECKING:
     import pint
@@ -105,7 +106,7 @@ _SHAPE = re.compile(r"(1\s*/\s*)?[A-Za-z_]+(\*\*-?\d)?(\s*[*/]\s*[A-Za-z_]+(\*\*
 def _registry() -> "pint.UnitRegistry[float]":
     import pint  # here, for the sake of a quick start: most runs need units late or from the cache
 
-    registry: pint.UnitRegistry[float] = pint.UnitRegistry(cache_folder=":auto:")
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry(cache_folder=str(cache_directory() / "units"))
     registry.define("var = volt * ampere")
     registry.define("celsius_reading = kelvin")  # differences only: no offset is applied
     return registry

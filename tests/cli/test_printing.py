@@ -1,29 +1,27 @@
 """What commands print for people, and the ways in."""
 
 import pytest
-from typer.testing import CliRunner
 
 from pantelos import __version__
 from pantelos.cli import main, window
-from pantelos.cli.main import app
 
 
 @pytest.fixture
-def asked(csv_file, tmp_path):
+def asked(csv_file, tmp_path, invoke):
     """Run a command on a study of one phase with an interval; return what it printed."""
     study = tmp_path / "s.pantelos"
-    made = CliRunner().invoke(app, ["new", str(study), str(csv_file), "--connection", "load=single-phase: u=u1, i=i1",
-                                    "--formula", "p1 = u1 * i1", "--formula", "eta = mean(p1) / 1 kW", "--interval", "steady=0.2..0.4"])  # fmt: skip
+    made = invoke("new", str(study), str(csv_file), "--connection", "load=single-phase: u=u1, i=i1",
+                                    "--formula", "p1 = u1 * i1", "--formula", "eta = mean(p1) / 1 kW", "--interval", "steady=0.2..0.4")  # fmt: skip
     assert made.exception is None, made.exception
 
     def run(command, *args):
-        done = CliRunner().invoke(app, [command, str(study), *args])
+        done = invoke(command, str(study), *args)
         return done.stdout if done.exception is None else str(done.exception)
 
     return run
 
 
-def test_studies_tables_values_and_checks_read_well(asked, csv_file):
+def test_studies_tables_values_and_checks_read_well(asked, csv_file, invoke):
     shown = asked("show")
     assert 'channel i1 [mA] from "i1": direct' in shown
     assert "connection load: Single-phase, u=u1, i=i1" in shown
@@ -40,25 +38,22 @@ def test_studies_tables_values_and_checks_read_well(asked, csv_file):
     assert asked("checks", "--json").startswith("[")
     assert asked("spectrum", "u1").splitlines()[0] == "f [Hz],u1 rms [V]"
     assert '"kind": "signal"' in asked("value", "u1 * 2", "--json")
-    understood = CliRunner().invoke(app, ["inspect", str(csv_file)]).stdout
+    understood = invoke("inspect", str(csv_file)).stdout
     assert "10000 samples per second" in understood
     assert "column 2: i1 [mA], channel" in understood
 
 
-def test_functions_and_kinds_are_listed():
-    assert "thd(x)  [reading]" in CliRunner().invoke(app, ["functions"]).stdout
-    assert (
-        "three-phase-3w: Three-phase, three-wire, two wattmeters; sockets u13, i1, u23, i2"
-        in CliRunner().invoke(app, ["kinds"]).stdout
-    )
+def test_functions_and_kinds_are_listed(invoke):
+    assert "thd(x)  [reading]" in invoke("functions").stdout
+    assert "three-phase-3w: Three-phase, three-wire, two wattmeters; sockets u13, i1, u23, i2" in invoke("kinds").stdout
 
 
-def test_ways_in(monkeypatch, capsys):
+def test_ways_in(monkeypatch, capsys, invoke):
     opened = []
     monkeypatch.setattr(window, "open_window", opened.append)
-    assert CliRunner().invoke(app, ["--version"]).stdout == f"pantelos {__version__}\n"
-    CliRunner().invoke(app, [])
-    CliRunner().invoke(app, ["open"])
+    assert invoke("--version").stdout == f"pantelos {__version__}\n"
+    invoke()
+    invoke("open")
     assert opened == [None, None]
     monkeypatch.setattr("sys.argv", ["pantelos", "show", "gone.pantelos"])
     with pytest.raises(SystemExit) as left:

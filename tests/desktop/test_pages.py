@@ -21,8 +21,9 @@ from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Panel, Study
-from pantelos.study.opening import import_recording, preview
+from pantelos.study.opening import preview
 from pantelos.study.storage import save_study
 
 SECOND = Grid(0.0, 10_000.0, 10_000)

@@ -7,9 +7,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QApplication
-from typer.testing import CliRunner
 
-from pantelos.cli.main import app as cli
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.presenter.columns import ReadingColumn
@@ -52,7 +50,9 @@ def drag(qtbot, widget, start, stop, modifier=Qt.KeyboardModifier.NoModifier, bu
     qtbot.mouseRelease(widget, button, modifier, QPoint(*stop))
 
 
-def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(window, csv_file, qtbot, tmp_path, monkeypatch):
+def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(
+    window, csv_file, qtbot, tmp_path, monkeypatch, invoke
+):
     assert window._pages.currentWidget() is window.start
     window.files.open_paths([csv_file])
     settle(window)
@@ -87,7 +87,7 @@ def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(
     settle(window)
     sheet = openpyxl.load_workbook(tmp_path / "made.xlsx")["Power and energy"]
     found = dict(zip((c.value for c in sheet[1]), (c.value for c in sheet[2]), strict=True))
-    printed = CliRunner().invoke(cli, ["tables", str(tmp_path / "made.pantelos"), "--table", "power", "--json"]).stdout
+    printed = invoke("tables", str(tmp_path / "made.pantelos"), "--table", "power", "--json").stdout
     asked = json.loads(printed)["tables"][0]["rows"][0]
     assert found["P [W]"] == asked["P"]
     assert found["P [W]"] == pytest.approx(575, rel=1e-6)

@@ -17,11 +17,12 @@ from hypothesis import strategies as st
 from scipy.io import wavfile
 
 from pantelos.errors import PantelosError
-from pantelos.formats import FORMATS, format_of
+from pantelos.folders import cache_directory
+from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
-from pantelos.study.opening import import_recording, preview
+from pantelos.study.opening import preview
 
 RATE = 12_800
 N = 3000

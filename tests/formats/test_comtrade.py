@@ -8,7 +8,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pantelos.errors import PantelosError
-from pantelos.formats import format_of
+from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
 from pantelos.study.opening import preview
 

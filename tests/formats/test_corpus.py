@@ -6,8 +6,9 @@ from corpus import CORPUS, I, N, U
 
 from pantelos.study.checks.recorded import as_read
 from pantelos.study.evaluation import Evaluation
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
-from pantelos.study.opening import import_recording, preview
+from pantelos.study.opening import preview
 
 SIGNALS = {"u": U, "i": I}
 

@@ -9,15 +9,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pantelos.errors import Cancelled, PantelosError
+from pantelos.folders import cache_directory
 from pantelos.formats.dialect import Column, Role
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.text.preview import preview_text
 from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 from pantelos.record.timing import Instants
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
-from pantelos.study.opening import import_recording
 from pantelos.study.opening import preview as look
 
 

@@ -12,7 +12,7 @@ import pytest
 from scipy.io import wavfile
 
 from pantelos.errors import FileAccessError, StudyError
-from pantelos.formats import FORMATS, format_of
+from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.signal.decimation import reduced

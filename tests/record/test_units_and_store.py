@@ -13,10 +13,10 @@ from hypothesis import strategies as st
 from pantelos import units
 from pantelos.errors import FileAccessError, UnitError
 from pantelos.files import write_whole
+from pantelos.folders import cache_directory
 from pantelos.formats.text.preview import preview_text
 from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 from pantelos.record.fingerprint import fingerprint, remembered_fingerprint
 from pantelos.units import ask_pint, coherent, unit
 

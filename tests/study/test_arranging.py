@@ -1,9 +1,7 @@
 """What the Traces page shows, suggestions, operands written as text: the window and the command line share them."""
 
 import pytest
-from typer.testing import CliRunner
 
-from pantelos.cli.main import app
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
@@ -98,36 +96,36 @@ def test_the_recorder_is_written_as_unit_or_range():
         op.change_recorder(study, "a", "ten volts")
 
 
-def test_columns_and_rate_are_corrected_and_the_page_arranged_from_the_command_line(tmp_path):
+def test_columns_and_rate_are_corrected_and_the_page_arranged_from_the_command_line(tmp_path, invoke):
     path, study = tmp_path / "raw.csv", tmp_path / "s.pantelos"
     path.write_text("a;b;c\n" + "".join(f"{n};{n},5;{-n}\n" for n in range(100)))
-    bad = CliRunner().invoke(app, ["new", str(study), str(path)])
+    bad = invoke("new", str(study), str(path))
     assert "Use --column or --rate" in str(bad.exception)
     arguments = ["new", str(study), str(path), "--rate", "1 kHz", "--column", "1=skip", "--column", "2=u [V]", "--column", "3=i [mA]",
                  "--decimal", "comma", "--lanes", "u i", "--panel", "spectrum u flat-top", "--interval", "x=0..0.05"]  # fmt: skip
-    assert CliRunner().invoke(app, arguments).exception is None
+    assert invoke(*arguments).exception is None
     made = load_study(study)
     assert [(c.name, c.recorder_unit) for c in made.channels] == [("u", "V"), ("i", "mA")]
     assert (lanes(made), made.panels) == (["u i"], (Panel("spectrum", ("u",), None, "flat-top"),))
-    timed = CliRunner().invoke(app, [*arguments[:3], "--force", "--column", "1=time:ms", "--column", "3=skip"])
+    timed = invoke(*[*arguments[:3], "--force", "--column", "1=time:ms", "--column", "3=skip"])
     assert timed.exception is None
     assert "100 samples at 1000 Hz" in timed.stdout
     moved = path.rename(tmp_path / "elsewhere.csv")
-    assert "cannot be read" in str(CliRunner().invoke(app, ["show", str(study)]).exception)
-    assert CliRunner().invoke(app, ["relink", str(study), str(moved)]).exception is None
-    assert CliRunner().invoke(app, ["show", str(study)]).exception is None
+    assert "cannot be read" in str(invoke("show", str(study)).exception)
+    assert invoke("relink", str(study), str(moved)).exception is None
+    assert invoke("show", str(study)).exception is None
 
 
-def test_columns_may_swap_their_names(tmp_path):
+def test_columns_may_swap_their_names(tmp_path, invoke):
     path, study = tmp_path / "raw.csv", tmp_path / "s.pantelos"
     path.write_text("rate: 1 kHz\nu1 [V],u2 [V]\n" + "1,2\n" * 50)
-    done = CliRunner().invoke(app, ["new", str(study), str(path), "--channel", "u1=2", "--channel", "u2=1: divider 10:1"])
+    done = invoke("new", str(study), str(path), "--channel", "u1=2", "--channel", "u2=1: divider 10:1")
     assert done.exception is None
     assert [(c.name, c.column) for c in load_study(study).channels] == [("u2", "u1"), ("u1", "u2")]
 
 
-def test_the_demo_without_a_window_leaves_tables_and_pictures(tmp_path):
-    done = CliRunner().invoke(app, ["demo", "--to", str(tmp_path), "--no-window"])
+def test_the_demo_without_a_window_leaves_tables_and_pictures(tmp_path, invoke):
+    done = invoke("demo", "--to", str(tmp_path), "--no-window")
     assert done.exception is None
     assert {f.name for f in tmp_path.iterdir()} >= {
         "goods-lift.csv",

@@ -19,8 +19,9 @@ from pantelos.study.alignment import Alignment, How, alignment_from
 from pantelos.study.checks import run_checks
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
+from pantelos.study.importing import import_recording, join_recording
 from pantelos.study.model import ChannelSetup, Interval, Study
-from pantelos.study.opening import import_recording, join_recording, preview, record_of, relinked
+from pantelos.study.opening import preview, record_of, relinked
 from pantelos.study.storage import load_study, save_study
 from pantelos.units import unit
 

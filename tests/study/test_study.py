@@ -16,8 +16,9 @@ from pantelos.study import operations as op
 from pantelos.study.checks import run_checks
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Panel, Study
-from pantelos.study.opening import import_recording, preview, record_of, relinked
+from pantelos.study.opening import preview, record_of, relinked
 from pantelos.study.storage import load_study, save_study, schema
 from pantelos.units import unit
 

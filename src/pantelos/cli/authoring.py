@@ -5,9 +5,10 @@ from pathlib import Path
 from typing import Annotated
 
 import msgspec
-import typer
 
-from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, StudyPath, understood
+from pantelos.cli.command import Option, say
+from pantelos.cli.opened import StudyPath
+from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.record.record import Record
@@ -15,30 +16,31 @@ from pantelos.study import operations as op
 from pantelos.study.checks.recorded import as_read
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.filling import intervals_by_rule
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Study
-from pantelos.study.opening import import_recording, recordings_of
+from pantelos.study.opening import recordings_of
 from pantelos.study.recordings import Recordings
 from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study, save_study
 
-Channels = Annotated[list[str] | None, typer.Option("--channel", help="Channel from a column (number or name), recorder unit and "
+Channels = Annotated[list[str] | None, Option("--channel", help="Channel from a column (number or name), recorder unit and "
                      "scaling: 'i1=5: clamp 100 mV/A, reversed' or 'u1=2 [mV]: divider 100:1'. Repeatable.")]  # fmt: skip
-Connections = Annotated[list[str] | None, typer.Option("--connection", help="Connection with its channels: "
+Connections = Annotated[list[str] | None, Option("--connection", help="Connection with its channels: "
                         "'mains=three-phase-4w: u1=u1, u2=u2, u3=u3, i1=i1, i2=i2, i3=i3'. Kinds: dc, single-phase, "
                         "three-phase-4w, three-phase-3w. Repeatable.")]  # fmt: skip
-Connects = Annotated[list[str] | None, typer.Option("--connect", help="One channel into one socket: mains.u1=ch3. Repeatable.")]
-Formulas = Annotated[list[str] | None, typer.Option("--formula", help="Formula: 'p1 = u1 * i1'. Repeatable.")]
-Intervals = Annotated[list[str] | None, typer.Option("--interval", help="Interval in seconds: 'steady=6.4..8.4'; end it with "
+Connects = Annotated[list[str] | None, Option("--connect", help="One channel into one socket: mains.u1=ch3. Repeatable.")]
+Formulas = Annotated[list[str] | None, Option("--formula", help="Formula: 'p1 = u1 * i1'. Repeatable.")]
+Intervals = Annotated[list[str] | None, Option("--interval", help="Interval in seconds: 'steady=6.4..8.4'; end it with "
                       "'snap' to move its edges to whole cycles. Repeatable; an existing name is moved.")]  # fmt: skip
-Reference = Annotated[str | None, typer.Option(help="Channel whose cycles count.")]
-Expects = Annotated[list[str] | None, typer.Option("--expect", help="What a connection should read, for the checks: "
+Reference = Annotated[str | None, Option(help="Channel whose cycles count.")]
+Expects = Annotated[list[str] | None, Option("--expect", help="What a connection should read, for the checks: "
                     "'mains: 230 V, 16 A, load'. Repeatable.")]  # fmt: skip
-Active = Annotated[str | None, typer.Option(help="Interval to make the active one.")]
-Title = Annotated[str | None, typer.Option(help="Title of the study.")]
-Orders = Annotated[int | None, typer.Option("--orders", min=2, max=200, help="Highest harmonic order (50).")]
+Active = Annotated[str | None, Option(help="Interval to make the active one.")]
+Title = Annotated[str | None, Option(help="Title of the study.")]
+Orders = Annotated[int | None, Option("--orders", help="Highest harmonic order (50).")]
 
-Lanes = Annotated[str | None, typer.Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
-Panels = Annotated[list[str] | None, typer.Option("--panel", help="A panel: 'spectrum i1', 'harmonics i1 in steady', "
+Lanes = Annotated[str | None, Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
+Panels = Annotated[list[str] | None, Option("--panel", help="A panel: 'spectrum i1', 'harmonics i1 in steady', "
                    "'phasors mains', 'spectrum u1 flat-top'. Repeatable; the first one replaces those there are.")]  # fmt: skip
 
 
@@ -62,7 +64,7 @@ def new(
     orders: Orders = None,
     lanes: Lanes = None,
     panel: Panels = None,
-    force: Annotated[bool, typer.Option("--force", help="Replace an existing study.")] = False,
+    force: Annotated[bool, Option("--force", help="Replace an existing study.")] = False,
 ) -> None:
     """Import a recording into a new study, with wiring, scaling, formulas and intervals in one go."""
     if study.exists() and not force:
@@ -74,7 +76,7 @@ def new(
     made = _changed(made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders)
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
-    typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
+    say(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
     say_told(as_read(Evaluation(made, record)))
 
 
@@ -92,26 +94,26 @@ def edit(
     orders: Orders = None,
     lanes: Lanes = None,
     panel: Panels = None,
-    rename: Annotated[list[str] | None, typer.Option(help="Rename a channel or formula: old=new. Repeatable.")] = None,
-    rename_interval: Annotated[list[str] | None, typer.Option(help="Rename an interval: old=new. Repeatable.")] = None,
-    remove_formula: Annotated[list[str] | None, typer.Option(help="Remove a formula. Repeatable.")] = None,
-    remove_interval: Annotated[list[str] | None, typer.Option(help="Remove an interval. Repeatable.")] = None,
-    remove_connection: Annotated[list[str] | None, typer.Option(help="Remove a connection. Repeatable.")] = None,
-    disconnect: Annotated[list[str] | None, typer.Option(help="Empty a socket: mains.u1. Repeatable.")] = None,
-    zero: Annotated[float | None, typer.Option(help="Instant, s, that is to read as zero; intervals move along.")] = None,
-    trim: Annotated[str | None, typer.Option(help="Keep only this stretch, s: 1.5..2.5. The recording is not touched.")] = None,
-    untrim: Annotated[bool, typer.Option("--untrim", help="Show the whole record again.")] = False,
-    read_at: Annotated[str | None, typer.Option(help="Read the record at this rate, such as 20 kHz, where its own time is "
+    rename: Annotated[list[str] | None, Option(help="Rename a channel or formula: old=new. Repeatable.")] = None,
+    rename_interval: Annotated[list[str] | None, Option(help="Rename an interval: old=new. Repeatable.")] = None,
+    remove_formula: Annotated[list[str] | None, Option(help="Remove a formula. Repeatable.")] = None,
+    remove_interval: Annotated[list[str] | None, Option(help="Remove an interval. Repeatable.")] = None,
+    remove_connection: Annotated[list[str] | None, Option(help="Remove a connection. Repeatable.")] = None,
+    disconnect: Annotated[list[str] | None, Option(help="Empty a socket: mains.u1. Repeatable.")] = None,
+    zero: Annotated[float | None, Option(help="Instant, s, that is to read as zero; intervals move along.")] = None,
+    trim: Annotated[str | None, Option(help="Keep only this stretch, s: 1.5..2.5. The recording is not touched.")] = None,
+    untrim: Annotated[bool, Option("--untrim", help="Show the whole record again.")] = False,
+    read_at: Annotated[str | None, Option(help="Read the record at this rate, such as 20 kHz, where its own time is "
                        "not even; 'own' for the highest rate there is.")] = None,
-    events: Annotated[list[str] | None, typer.Option(help="Look for events: 'dips = u1 falls through 200 V, hold-off 20 ms'. "
+    events: Annotated[list[str] | None, Option(help="Look for events: 'dips = u1 falls through 200 V, hold-off 20 ms'. "
                       "Repeatable.")] = None,
-    remove_events: Annotated[list[str] | None, typer.Option(help="Look for these no longer. Repeatable.")] = None,
-    fill: Annotated[str | None, typer.Option(help="Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', "
+    remove_events: Annotated[list[str] | None, Option(help="Look for these no longer. Repeatable.")] = None,
+    fill: Annotated[str | None, Option(help="Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', "
                     "'between NAME'.")] = None,
-    note: Annotated[list[str] | None, typer.Option(help="Note on an interval: name=text. Repeatable.")] = None,
-    columns: Annotated[str | None, typer.Option(help="Readings beside the lanes: 'rms mean crest'.")] = None,
-    time_base: Annotated[float | None, typer.Option(help="Limit of error of the recorder's clock, ppm.")] = None,
-    output: Annotated[Path | None, typer.Option(help="Write the changed study to another file.")] = None,
+    note: Annotated[list[str] | None, Option(help="Note on an interval: name=text. Repeatable.")] = None,
+    columns: Annotated[str | None, Option(help="Readings beside the lanes: 'rms mean crest'.")] = None,
+    time_base: Annotated[float | None, Option(help="Limit of error of the recorder's clock, ppm.")] = None,
+    output: Annotated[Path | None, Option(help="Write the changed study to another file.")] = None,
 ) -> None:  # fmt: skip
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""
     made = load_study(study)
@@ -284,9 +286,3 @@ def _socket(text: str) -> tuple[str, str]:
     if not sign:
         raise StudyError(f'"{text}": write connection.socket, as in mains.u1.')
     return connection.strip(), socket.strip()
-
-
-def add_to(app: typer.Typer) -> None:
-    """Register the commands of this module."""
-    for command in (new, edit):
-        app.command()(command)

@@ -4,9 +4,9 @@ import os
 from pathlib import Path
 from typing import Annotated
 
-import typer
-
+from pantelos.cli.command import Option, say
 from pantelos.cli.reporting import shown_progress
+from pantelos.cli.window import has_display, open_window
 from pantelos.demo.files import ensure_demo
 from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
 from pantelos.errors import StudyError
@@ -18,25 +18,21 @@ from pantelos.tables.writers import WRITERS, write_tables
 
 
 def demo(
-    to: Annotated[Path | None, typer.Option("--to", help="Folder for the demo (the cache folder).")] = None,
-    which: Annotated[str, typer.Option("--which", help="lift, " + ", ".join(demo.id for demo in SMALL_DEMOS) + ".")] = "lift",
-    no_window: Annotated[
-        bool, typer.Option("--no-window", help="Write tables and pictures instead of opening the window.")
-    ] = False,
-) -> None:
+    to: Annotated[Path | None, Option("--to", help="Folder for the demo (the cache folder).")] = None,
+    which: Annotated[str, Option("--which", help="lift, " + ", ".join(demo.id for demo in SMALL_DEMOS) + ".")] = "lift",
+    no_window: Annotated[bool, Option("--no-window", help="Write tables and pictures instead of opening the window.")] = False,
+) -> int:
     """Open a demo: the goods lift acceptance run or a small one; without a display write its tables and pictures."""
     small = next((demo for demo in SMALL_DEMOS if demo.id == which), None)
     if small is None and which != "lift":
         raise StudyError(f'There is no demo "{which}"; there are lift, {", ".join(demo.id for demo in SMALL_DEMOS)}.')
     with shown_progress("writing the demo") as progress:
         study = ensure_small_demo(small, to, progress) if small is not None else ensure_demo(to, progress)
-    typer.echo(f"study:    {study}")
-    if no_window or not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM")):
+    say(f"study:    {study}")
+    if no_window or not has_display():
         _without_window(study, pictures=small is None)
-        return
-    from pantelos.cli.window import open_window
-
-    open_window(study)
+        return 0
+    return open_window(study)
 
 
 def _without_window(study: Path, pictures: bool) -> None:
@@ -47,16 +43,11 @@ def _without_window(study: Path, pictures: bool) -> None:
     for writer in WRITERS:
         path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name(f"{study.stem}-tables.csv")
         write_tables(tables, path, writer)
-        typer.echo(f"tables:   {path}")
+        say(f"tables:   {path}")
     if not pictures:
         return
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from pantelos.desktop.screenshots import take_screenshots
 
     for picture in take_screenshots(study, study.parent / "pictures"):
-        typer.echo(f"picture:  {picture}")
-
-
-def add_to(app: typer.Typer) -> None:
-    """Register the commands of this module."""
-    app.command()(demo)
+        say(f"picture:  {picture}")

@@ -1,49 +1,82 @@
-"""The command `pantelos`: gathers the groups of commands, and turns errors into one sentence and an exit code.
+"""The command `pantelos`: finds the command that is asked for, loads what it needs, turns errors into one sentence.
 
 Exit codes: 0 done; 1 the work could not be done (the sentence on standard error says why); 2 the command
 line was not understood; 130 interrupted.
 """
 
+import os
 import sys
-
-import typer
-from rich.console import Console
+from collections.abc import Callable, Sequence
+from importlib import import_module
+from typing import Any
 
 from pantelos import __version__
-from pantelos.cli import asking, authoring, demo, placing, recording, window
-from pantelos.errors import PantelosError
+from pantelos.errors import PantelosError, clipped
 
-app = typer.Typer(
-    name="pantelos",
-    help="Power, energy and harmonics from recorded voltages and currents.",
-    no_args_is_help=False,
-    add_completion=False,
-    rich_markup_mode=None,
-    pretty_exceptions_enable=False,
-)
+# The command and the module that holds it: only that one is loaded. A name that Python has taken has a bar behind it.
+COMMANDS = {
+    "inspect": "recording", "join": "recording", "relink": "recording",
+    "new": "authoring", "edit": "authoring",
+    "show": "showing", "checks": "checking", "value": "values", "spectrum": "spectra", "tables": "output", "convert": "output",
+    "functions": "listing", "kinds": "listing", "schema": "listing",
+    "events": "placing", "explain": "placing",
+    "demo": "demo", "open": "window", "screenshots": "window",
+}  # fmt: skip
+_INTERRUPTED = 130
+_USAGE = """usage: pantelos [--version] [--help] [COMMAND ...]
 
-
-@app.callback(invoke_without_command=True)
-def start(context: typer.Context, version: bool = typer.Option(False, "--version", help="Print the version and leave.")) -> None:
-    """Open the window when no command is given."""
-    if version:
-        typer.echo(f"pantelos {__version__}")
-        raise typer.Exit
-    if context.invoked_subcommand is None:
-        window.open_window(None)
+Power, energy and harmonics from recorded voltages and currents. Without a command the window opens."""
 
 
-for group in (recording, authoring, asking, placing, demo, window):
-    group.add_to(app)
+def command(name: str) -> Callable[..., Any]:
+    """Return the function behind a command."""
+    module = import_module(f"pantelos.cli.{COMMANDS[name]}")
+    found: Callable[..., Any] = getattr(module, f"{name}_" if hasattr(module, f"{name}_") else name)
+    return found
+
+
+def run(arguments: Sequence[str]) -> int:
+    """Run a command line; return the exit code. Errors meant for people are raised."""
+    if not arguments:
+        from pantelos.cli.window import open_window
+
+        return open_window(None)
+    name, *rest = arguments
+    if name == "--version":
+        print(f"pantelos {__version__}")
+        return 0
+    if name in ("--help", "-h"):
+        print(_help())
+        return 0
+    if name not in COMMANDS:
+        known = ", ".join(COMMANDS)
+        print(f'pantelos: there is no command "{clipped(name)}"; there are {known}. See pantelos --help.', file=sys.stderr)
+        return 2
+    from pantelos.cli.command import call
+
+    return call(name, command(name), rest)
+
+
+def _help() -> str:
+    """Return what all commands do, a line each."""
+    lines = [f"  {name:12} {(command(name).__doc__ or '').partition(chr(10))[0]}" for name in COMMANDS]
+    return f"{_USAGE}\n\n{chr(10).join(lines)}\n\npantelos COMMAND --help says what a command takes."
 
 
 def main() -> None:
-    """Run the command line."""
+    """Run the command line of this process."""
     try:
-        app(standalone_mode=True)
+        code = run(sys.argv[1:])
+        sys.stdout.flush()
     except PantelosError as error:
-        Console(stderr=True, soft_wrap=True).print(str(error), markup=False, highlight=False)
-        sys.exit(1)
+        print(error, file=sys.stderr)
+        code = 1
+    except KeyboardInterrupt:
+        code = _INTERRUPTED
+    except BrokenPipeError:  # whoever read the output has left
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        code = 0
+    sys.exit(code)
 
 
 if __name__ == "__main__":

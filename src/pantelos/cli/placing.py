@@ -2,10 +2,8 @@
 
 from typing import Annotated
 
-import typer
-
-from pantelos.cli.asking import AsJson, OneInterval, opened, within
-from pantelos.cli.recording import StudyPath
+from pantelos.cli.command import Argument, say
+from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formula.syntax import parse, single_reading
@@ -18,7 +16,7 @@ from pantelos.study.sentences import search_from, sentence
 
 def events(
     study: StudyPath,
-    what: Annotated[str, typer.Argument(help="Events of the study by name, or a sentence such as 'u1 rises through 0 V'.")],
+    what: Annotated[str, Argument(help="Events of the study by name, or a sentence such as 'u1 rises through 0 V'.")],
     as_json: AsJson = False,
 ) -> None:
     """List events; the study is not changed."""
@@ -33,14 +31,14 @@ def events(
                   "values": (found.values / found.unit.factor).tolist(), "unit": found.unit.symbol})  # fmt: skip
         return
     for number, (instant, value) in enumerate(zip(instants, found.values.tolist(), strict=True), start=1):
-        typer.echo(f"{number}\t{instant:.9g} s\t{with_unit(value, found.unit)}")
-    typer.echo(f"{len(found)} events", err=True)
+        say(f"{number}\t{instant:.9g} s\t{with_unit(value, found.unit)}")
+    say(f"{len(found)} events", err=True)
 
 
 def explain(
     study: StudyPath,
     reading: Annotated[
-        str, typer.Argument(help="A reading such as 'rms(u1)' or 'mean(p) in \"steady lift\"', or a formula with one value.")
+        str, Argument(help="A reading such as 'rms(u1)' or 'mean(p) in \"steady lift\"', or a formula with one value.")
     ],
     interval: OneInterval = None,
     as_json: AsJson = False,
@@ -61,10 +59,4 @@ def explain(
         say_json({"title": said.title, "value": said.value, "range": said.range, "facts": [list(fact) for fact in said.facts],
                   "budget": [[line.input, line.shape, line.contribution, line.share] for line in said.budget]})  # fmt: skip
     else:
-        typer.echo(said.text)
-
-
-def add_to(app: typer.Typer) -> None:
-    """Register the commands of this module."""
-    for command in (events, explain):
-        app.command()(command)
+        say(said.text)

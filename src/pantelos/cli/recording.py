@@ -5,8 +5,9 @@ from pathlib import Path
 from typing import Annotated
 
 import msgspec
-import typer
 
+from pantelos.cli.command import Argument, Option, say
+from pantelos.cli.opened import StudyPath
 from pantelos.cli.reporting import say_json, say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
@@ -14,18 +15,18 @@ from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
 from pantelos.study import operations as op
 from pantelos.study.alignment import alignment_from
-from pantelos.study.opening import join_recording, preview, recordings_of, relinked
-from pantelos.study.storage import SUFFIX, load_study, save_study
+from pantelos.study.importing import join_recording
+from pantelos.study.opening import preview, recordings_of, relinked
+from pantelos.study.storage import load_study, save_study
 
-StudyPath = Annotated[Path, typer.Argument(help=f"Study file ({SUFFIX}).", metavar="STUDY")]
-RecordPath = Annotated[Path, typer.Argument(help="Recording to import.", metavar="RECORDING")]
-Delimiter = Annotated[str | None, typer.Option(help="Separator: comma, semicolon, tab, bar or blanks.")]
-Decimal = Annotated[str | None, typer.Option(help="Decimal sign: point or comma.")]
-Rate = Annotated[str | None, typer.Option(help="Sample rate, as in 20 kHz, where the file states none.")]
-ColumnNames = Annotated[list[str] | None, typer.Option("--column", help="Name, unit and role of a column by number: "
+RecordPath = Annotated[Path, Argument(help="Recording to import.", metavar="RECORDING")]
+Delimiter = Annotated[str | None, Option(help="Separator: comma, semicolon, tab, bar or blanks.")]
+Decimal = Annotated[str | None, Option(help="Decimal sign: point or comma.")]
+Rate = Annotated[str | None, Option(help="Sample rate, as in 20 kHz, where the file states none.")]
+ColumnNames = Annotated[list[str] | None, Option("--column", help="Name, unit and role of a column by number: "
                         "4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable.")]  # fmt: skip
 
-AsBefore = Annotated[bool, typer.Option("--as-before", help="Use the corrections agreed on for a file of this shape before; "
+AsBefore = Annotated[bool, Option("--as-before", help="Use the corrections agreed on for a file of this shape before; "
                      "what the file states itself stays.")]  # fmt: skip
 
 _DELIMITERS = {
@@ -44,9 +45,7 @@ _DECIMALS = {"point": ".", "comma": ",", ".": ".", ",": ","}
 
 
 def inspect(
-    recording: RecordPath,
-    before: AsBefore = False,
-    as_json: Annotated[bool, typer.Option("--json", help="Print as JSON.")] = False,
+    recording: RecordPath, before: AsBefore = False, as_json: Annotated[bool, Option("--json", help="Print as JSON.")] = False
 ) -> None:
     """Show what is understood of a recording, before anything is made of it."""
     found = preview(recording)
@@ -62,28 +61,28 @@ def inspect(
             "first_rows": [list(row) for row in found.rows[:5]],
         })  # fmt: skip
         return
-    typer.echo(f"{recording.name}: about {found.n_rows_about} rows, {found.size_bytes} bytes")
+    say(f"{recording.name}: about {found.n_rows_about} rows, {found.size_bytes} bytes")
     if found.rate_hz is not None:
-        typer.echo(f"  {found.rate_hz:g} samples per second{'' if found.dialect.rate_hz else ' by the first times'}")
+        say(f"  {found.rate_hz:g} samples per second{'' if found.dialect.rate_hz else ' by the first times'}")
     if found.began is not None:
-        typer.echo(f"  began {found.began.text(6)}")
+        say(f"  began {found.began.text(6)}")
     for reason in found.reasons:
-        typer.echo(f"  {reason}")
+        say(f"  {reason}")
     say_told(found.told)
     if remembered and not before:
-        typer.echo("  ! corrections were agreed on for a file of this shape before: --as-before uses them")
+        say("  ! corrections were agreed on for a file of this shape before: --as-before uses them")
     for number, column in enumerate(found.dialect.columns, start=1):
-        typer.echo(f"  column {number}: {column.name} [{column.unit}], {column.role}")
+        say(f"  column {number}: {column.name} [{column.unit}], {column.role}")
     for key, value in found.metadata:
-        typer.echo(f"  {key}: {value}")
+        say(f"  {key}: {value}")
     for problem in found.problems:
-        typer.echo(f"  to correct: {problem}")
+        say(f"  to correct: {problem}")
 
 
 def join(
     study: StudyPath,
     recording: RecordPath,
-    align: Annotated[str, typer.Option(help="How it is set against the first recording: together (first samples at the same "
+    align: Annotated[str, Option(help="How it is set against the first recording: together (first samples at the same "
                      "instant), start (by date and time), 'offset 0.25' (s added to its own time), 'edge u1=trigger' (first "
                      "rising edge of a column here and there), behind (where the record ends).")] = "together",
     delimiter: Delimiter = None,
@@ -101,21 +100,21 @@ def join(
         made, recordings = join_recording(made, recordings, recording, dialect, alignment, progress.part(0.3, 1.0), seen)
     record = recordings.record(made.record)
     save_study(made, study)
-    typer.echo(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
+    say(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
     say_told(record.told)
 
 
 def relink(
     study: StudyPath,
     recording: RecordPath,
-    instead_of: Annotated[str | None, typer.Option(help="Name of the file it replaces, where the record has several.")] = None,
+    instead_of: Annotated[str | None, Option(help="Name of the file it replaces, where the record has several.")] = None,
 ) -> None:
     """Point a study to its recording in another place, or accept that the recording has changed."""
     with shown_progress("opening") as progress:
         made, recordings = relinked(load_study(study), recording, Path(instead_of) if instead_of else None, progress)
     record = recordings.record(made.record)
     save_study(made, study)
-    typer.echo(f"{study}: {recording.name}, {record.n_samples} samples")
+    say(f"{study}: {recording.name}, {record.n_samples} samples")
 
 
 def understood(
@@ -127,7 +126,7 @@ def understood(
     seen = preview(recording, *kept)
     before = agreed_before(seen) if as_before else None
     if as_before and before is None:
-        typer.echo(f"{recording.name}: nothing was agreed on for a file of this shape before", err=True)
+        say(f"{recording.name}: nothing was agreed on for a file of this shape before", err=True)
     return seen, corrected(before or seen.dialect, rate, columns or [])
 
 
@@ -170,9 +169,3 @@ def _with_column(dialect: Dialect, text: str) -> Dialect:
         changed = Column(name, match["unit"] or old.unit, Role.CHANNEL)
     columns = (*dialect.columns[: at - 1], changed, *dialect.columns[at:])
     return msgspec.structs.replace(dialect, columns=columns)
-
-
-def add_to(app: typer.Typer) -> None:
-    """Register the commands of this module."""
-    for command in (inspect, join, relink):
-        app.command()(command)

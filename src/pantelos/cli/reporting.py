@@ -2,16 +2,12 @@
 
 import json
 import math
+import sys
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-import typer
-from rich.console import Console
-from rich.progress import BarColumn, TimeRemainingColumn
-from rich.progress import Progress as Bar
-from rich.table import Table as Grid
-
+from pantelos.cli.command import say
 from pantelos.notation import number
 from pantelos.notice import Notice, Severity
 from pantelos.progress import Progress
@@ -21,9 +17,15 @@ from pantelos.tables.table import Table
 @contextmanager
 def shown_progress(title: str) -> Iterator[Progress]:
     """Show a bar on standard error while the work goes on; nothing where that is not a terminal."""
-    console = Console(stderr=True)
+    if not sys.stderr.isatty():
+        yield Progress()
+        return
+    from rich.console import Console  # here, for the sake of a quick start
+    from rich.progress import BarColumn, TimeRemainingColumn
+    from rich.progress import Progress as Bar
+
     with Bar("{task.description}", BarColumn(), "{task.percentage:>3.0f} %", TimeRemainingColumn(),
-             console=console, transient=True, disable=not console.is_terminal) as bar:  # fmt: skip
+             console=Console(stderr=True), transient=True) as bar:  # fmt: skip
         task = bar.add_task(title, total=1.0)
         yield Progress(lambda fraction: bar.update(task, completed=fraction))
 
@@ -31,12 +33,12 @@ def shown_progress(title: str) -> Iterator[Progress]:
 def say_told(notices: Iterable[Notice]) -> None:
     """Print what is to be said of a recording: what was left out, guessed or done to it."""
     for notice in notices:
-        typer.echo(f"  {'!' if notice.severity is not Severity.FINE else '·'} {notice.sentence}")
+        say(f"  {'!' if notice.severity is not Severity.FINE else '·'} {notice.sentence}")
 
 
 def say_json(content: Any) -> None:
     """Print machine-readable output; missing numbers are null."""
-    typer.echo(json.dumps(_finite(content), ensure_ascii=False, indent=1))
+    say(json.dumps(_finite(content), ensure_ascii=False, indent=1))
 
 
 def _finite(content: Any) -> Any:
@@ -51,6 +53,9 @@ def _finite(content: Any) -> Any:
 
 def say_table(table: Table) -> None:
     """Print a table for people: columns that say nothing are left out, remarks stand below."""
+    from rich.console import Console
+    from rich.table import Table as Grid
+
     grid = Grid(title=f"{table.title} · {table.subtitle}", title_justify="left", box=None, pad_edge=False)
     shown = [k for k, column in enumerate(table.columns)
              if column.key != "remarks" and any(cell is not None for cell in table.column(column.key))]  # fmt: skip

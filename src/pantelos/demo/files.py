@@ -4,12 +4,13 @@ from pathlib import Path
 
 from pantelos.demo import lift
 from pantelos.errors import access_error
+from pantelos.folders import cache_directory
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
+from pantelos.study.importing import import_recording
 from pantelos.study.model import EventSearch, Interval, Level, Panel, Slope, Study
-from pantelos.study.opening import import_recording, preview
+from pantelos.study.opening import preview
 from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"

@@ -8,11 +8,12 @@ import numpy as np
 
 from pantelos.demo import kiln, rail, sieve
 from pantelos.errors import access_error
+from pantelos.folders import cache_directory
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 from pantelos.signal.arrays import FloatArray
+from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
-from pantelos.study.opening import import_recording, preview
+from pantelos.study.opening import preview
 from pantelos.study.recordings import Recordings
 from pantelos.study.storage import save_study
 

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.errors import PantelosError
-from pantelos.record.cache import cache_directory
+from pantelos.folders import cache_directory
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
 from pantelos.study.evaluation import Evaluation

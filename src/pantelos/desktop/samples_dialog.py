@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.presenter.samples import first_choice, judged, places, with_channel, writable
-from pantelos.formats import FORMATS
+from pantelos.formats.registry import FORMATS
 from pantelos.study.evaluation import Evaluation
 
 

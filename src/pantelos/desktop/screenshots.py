@@ -47,7 +47,8 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     def shoot(name: str, widget: QWidget | None = None) -> None:
         settle(window)
         path = folder / f"{name}.png"
-        (widget or window).grab().save(str(path))
+        if not (widget or window).grab().save(str(path)):
+            raise access_error(path, "written", OSError("the picture could not be saved"))
         taken.append(path)
 
     shoot("start")

@@ -6,9 +6,9 @@ from pathlib import Path
 
 import msgspec
 
+from pantelos.folders import settings_directory
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.problems import problems_of
-from pantelos.record.cache import settings_directory
 
 
 def shape_of(found: Preview) -> str:

@@ -11,6 +11,7 @@ from pantelos.errors import StudyError
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.record.pieces import Grid
+from pantelos.record.placement import Placement
 from pantelos.record.record import Column, Placed, Record
 from pantelos.record.recording import Recording
 from pantelos.record.timing import Instants, Segment, Timing, rate_of, start_of, stop_of
@@ -19,13 +20,6 @@ from pantelos.units import unit
 MOST_MISSING = 10  # times what was recorded: segments further apart than that are set one behind the other
 _NEAR = 1e-6  # samples
 _SPACE = 4  # steps without samples between two segments that were set one behind the other
-
-
-class Placement(msgspec.Struct, frozen=True):
-    """Where a recording lies in the record."""
-
-    offset_s: float = 0.0  # added to its own time
-    behind: bool = False  # its columns go on where those of the same names end; otherwise they stand beside them
 
 
 @dataclass(frozen=True, slots=True)

@@ -6,8 +6,8 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import access_error
+from pantelos.folders import cache_directory
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 
 _PIECE = 1 << 22
 

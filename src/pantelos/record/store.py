@@ -20,9 +20,9 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import FileAccessError, access_error
+from pantelos.folders import cache_directory
 from pantelos.notice import Notice
 from pantelos.progress import Progress
-from pantelos.record.cache import cache_directory
 from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import RawChannel, Recording, Samples
 from pantelos.record.timing import Began, Instants, Segment, Timing

@@ -4,12 +4,11 @@ from collections.abc import Callable
 from typing import Any, Protocol, TypeAlias
 
 import numpy as np
-import numpy.typing as npt
 
-FloatArray: TypeAlias = npt.NDArray[np.float64]
-ComplexArray: TypeAlias = npt.NDArray[np.complex128]
-BoolArray: TypeAlias = npt.NDArray[np.bool_]
-AnyArray: TypeAlias = npt.NDArray[Any]
+FloatArray: TypeAlias = np.ndarray[Any, np.dtype[np.float64]]
+ComplexArray: TypeAlias = np.ndarray[Any, np.dtype[np.complex128]]
+BoolArray: TypeAlias = np.ndarray[Any, np.dtype[np.bool_]]
+AnyArray: TypeAlias = np.ndarray[Any, np.dtype[Any]]
 # Samples start to stop of something that may be far larger than memory; shape (..., stop - start).
 Reader: TypeAlias = Callable[[int, int], FloatArray]
 

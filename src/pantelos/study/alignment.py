@@ -8,7 +8,8 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
-from pantelos.record.assembly import MOST_MISSING, Placement, offset_behind, offset_by_start
+from pantelos.record.assembly import MOST_MISSING, offset_behind, offset_by_start
+from pantelos.record.placement import Placement
 from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.timing import Instants, stop_of
 from pantelos.signal.integrals import blocks

@@ -8,7 +8,7 @@ import msgspec
 
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Dialect
-from pantelos.record.assembly import Placement
+from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
 
 PanelKind: TypeAlias = Literal["spectrum", "harmonics", "phasors", "xy", "histogram", "repeats", "events", "edges", "readout"]

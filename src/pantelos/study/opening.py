@@ -5,17 +5,13 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import FormatError, StudyError
-from pantelos.formats import FORMATS, format_of
 from pantelos.formats.dialect import Dialect, Preview
 from pantelos.formats.format import Format
-from pantelos.formats.memory import remember
+from pantelos.formats.registry import format_named, format_of
 from pantelos.progress import Progress
-from pantelos.record.assembly import shots_of
 from pantelos.record.record import Record
 from pantelos.record.recording import Recording
-from pantelos.study import operations
-from pantelos.study.alignment import Alignment, placement
-from pantelos.study.model import RecordSource, SourceFile, Study
+from pantelos.study.model import RecordSource, Study
 from pantelos.study.recordings import Recordings
 
 
@@ -24,61 +20,10 @@ def preview(path: Path, delimiter: str | None = None, decimal: str | None = None
     return format_of(path).preview(path, delimiter, decimal)
 
 
-def import_recording(
-    study: Study, path: Path, dialect: Dialect, progress: Progress | None = None, seen: Preview | None = None
-) -> tuple[Study, Recordings]:
-    """Return the study with the recording in a file, and the recordings it rests on.
-
-    `seen` is what was understood before corrections: they are remembered for files of that shape.
-    """
-    file, read = _imported(path, dialect, progress, seen)
-    recordings = Recordings()
-    recordings.add(file, read)
-    source = RecordSource((file,))
-    record = recordings.record(source)
-    made = operations.open_record(study, source, record)
-    return operations.with_shots(made, shots_of(read[0]), record.grid), recordings
-
-
-def join_recording(
-    study: Study, recordings: Recordings, path: Path, dialect: Dialect, alignment: Alignment,
-    progress: Progress | None = None, seen: Preview | None = None,
-) -> tuple[Study, Recordings]:  # fmt: skip
-    """Return the study with one more recording beside or behind those it has; those are kept in `recordings` too.
-
-    Raises
-    ------
-    StudyError
-        When it cannot be set as asked for.
-    """
-    source = study.record
-    if source is None:
-        return import_recording(study, path, dialect, progress, seen)
-    file, read = _imported(path, dialect, progress, seen)
-    there = [(recording, known.placement) for known in source.files for recording in recordings.of(known)]
-    file = msgspec.structs.replace(file, placement=placement(there, read, alignment))
-    recordings.add(file, read)
-    return operations.join_file(study, file, recordings.record), recordings
-
-
-def _imported(
-    path: Path, dialect: Dialect, progress: Progress | None, seen: Preview | None
-) -> tuple[SourceFile, tuple[Recording, ...]]:
-    reader = format_of(path)
-    read = _read(reader, path, dialect, progress or Progress())
-    if seen is not None:
-        remember(seen, dialect)
-    return SourceFile(str(path.resolve()), read[0].fingerprint, reader.id, dialect), read
-
-
-def _read(reader: Format, path: Path, dialect: Dialect, progress: Progress) -> tuple[Recording, ...]:
+def read_file(reader: Format, path: Path, dialect: Dialect, progress: Progress) -> tuple[Recording, ...]:
     """Return the recordings in a file: one for each of its time bases."""
     parts = [part for part in dialect.parts if part.channels] or [dialect]
     return tuple(reader.read(path, part, progress.part(k / len(parts), (k + 1) / len(parts))) for k, part in enumerate(parts))
-
-
-def _format(id_: str) -> Format:
-    return next(f for f in FORMATS if f.id == id_)
 
 
 def recordings_of(study: Study, progress: Progress | None = None) -> Recordings:
@@ -98,7 +43,7 @@ def recordings_of(study: Study, progress: Progress | None = None) -> Recordings:
     recordings = Recordings()
     for at, file in enumerate(source.files):
         path = Path(file.path)
-        read = _read(_format(file.format), path, file.dialect, progress.part(at / n, (at + 1) / n))
+        read = read_file(format_named(file.format), path, file.dialect, progress.part(at / n, (at + 1) / n))
         if read[0].fingerprint != file.fingerprint:
             raise FormatError(path, "the file has changed since the study was made",
                               f"the content with fingerprint {file.fingerprint[:12]}…",
@@ -126,7 +71,7 @@ def relinked(
     assert source is not None
     at = _which(source, path, instead_of)
     old = source.files[at]
-    read = _read(_format(old.format), path, old.dialect, progress or Progress())
+    read = read_file(format_named(old.format), path, old.dialect, progress or Progress())
     file = msgspec.structs.replace(old, path=str(path.resolve()), fingerprint=read[0].fingerprint)
     files = (*source.files[:at], file, *source.files[at + 1 :])
     moved = msgspec.structs.replace(study, record=msgspec.structs.replace(source, files=files))

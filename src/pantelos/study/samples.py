@@ -7,9 +7,9 @@ from pathlib import Path
 
 from pantelos import __version__
 from pantelos.errors import StudyError, access_error
-from pantelos.formats import FORMATS
 from pantelos.formats.format import Format
 from pantelos.formats.output import Output, OutputChannel
+from pantelos.formats.registry import FORMATS
 from pantelos.formula.compile import Kind
 from pantelos.progress import Progress
 from pantelos.record.record import Channel

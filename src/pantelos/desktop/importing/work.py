@@ -9,13 +9,14 @@ from PyQt6.QtWidgets import QFileDialog
 
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft
-from pantelos.formats import FORMATS
+from pantelos.formats.registry import FORMATS
 from pantelos.progress import Progress
 from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.study.alignment import Alignment
 from pantelos.study.checks.recorded import as_read
+from pantelos.study.importing import import_recording, join_recording
 from pantelos.study.model import Study
-from pantelos.study.opening import import_recording, join_recording, relinked
+from pantelos.study.opening import relinked
 from pantelos.study.recordings import Recordings
 
 if TYPE_CHECKING:

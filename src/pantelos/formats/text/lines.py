@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import IO
 
-from pantelos.record.cache import cache_directory
+from pantelos.folders import cache_directory
 
 LOOKED_AT = 1 << 16
 _PART = 1 << 22

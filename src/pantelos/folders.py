@@ -2,17 +2,22 @@
 
 import os
 from pathlib import Path
-
-import platformdirs
+from types import ModuleType
 
 
 def cache_directory() -> Path:
     """Return the user's cache folder for this program; `PANTELOS_CACHE` overrides it."""
     chosen = os.environ.get("PANTELOS_CACHE")
-    return Path(chosen) if chosen else Path(platformdirs.user_cache_dir("pantelos"))
+    return Path(chosen) if chosen else Path(_platform().user_cache_dir("pantelos"))
 
 
 def settings_directory() -> Path:
     """Return the user's folder for what the program remembers of decisions; `PANTELOS_SETTINGS` overrides it."""
     chosen = os.environ.get("PANTELOS_SETTINGS")
-    return Path(chosen) if chosen else Path(platformdirs.user_config_dir("pantelos"))
+    return Path(chosen) if chosen else Path(_platform().user_config_dir("pantelos"))
+
+
+def _platform() -> ModuleType:
+    import platformdirs  # here, for the sake of a quick start
+
+    return platformdirs

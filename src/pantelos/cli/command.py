@@ -1,0 +1,91 @@
+"""Commands from annotated functions: what a function takes is what the command line takes. argparse does the parsing.
+
+A parameter is `Annotated[type, Argument(...)]` or `Annotated[type, Option(...)]`; types are str, int, float, bool, Path,
+an enumeration, `list[str]` or `list[Path]` for options that may come again, each also with `| None`.
+"""
+
+import argparse
+import enum
+import inspect
+import sys
+import types
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Annotated, Any, NoReturn, Union, get_args, get_origin, get_type_hints
+
+from pantelos.errors import clipped
+
+
+@dataclass(frozen=True, slots=True)
+class Argument:
+    """An argument told by its place."""
+
+    help: str = ""
+    metavar: str = ""
+
+
+class Option:
+    """An argument told by its name: `--name-of-parameter` where no other is given."""
+
+    def __init__(self, *flags: str, help: str = "") -> None:  # noqa: A002
+        self.flags, self.help = flags, help
+
+
+def say(text: str, err: bool = False, end: str = "\n") -> None:
+    """Print a line, on standard error where asked to."""
+    print(text, file=sys.stderr if err else sys.stdout, end=end)
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        """Leave with the usage and one sentence that echoes no more than fits."""
+        self.print_usage(sys.stderr)
+        self.exit(2, f"{self.prog}: {clipped(message)}\n")
+
+
+def parser_of(name: str, function: Callable[..., Any]) -> argparse.ArgumentParser:
+    """Return the parser of a command."""
+    parser = _Parser(prog=f"pantelos {name}", description=inspect.getdoc(function), allow_abbrev=False)
+    hints = get_type_hints(function, include_extras=True)
+    for parameter in inspect.signature(function).parameters.values():
+        hint = hints[parameter.name]
+        assert get_origin(hint) is Annotated, f"{name}: {parameter.name} says neither Argument nor Option"
+        kind, marker = get_args(hint)[:2]
+        _add(parser, parameter, kind, marker)
+    return parser
+
+
+def _add(parser: argparse.ArgumentParser, parameter: inspect.Parameter, kind: Any, marker: Any) -> None:
+    optional = parameter.default is not inspect.Parameter.empty
+    plain, several = _plain(kind)
+    given: dict[str, Any] = {"help": marker.help.replace("%", "%%") or None}
+    if isinstance(marker, Argument):
+        given |= {"type": plain, "metavar": marker.metavar or parameter.name.upper()}
+        parser.add_argument(parameter.name, **given, **({"nargs": "?", "default": parameter.default} if optional else {}))
+        return
+    flags = marker.flags or (f"--{parameter.name.replace('_', '-')}",)
+    given |= {"dest": parameter.name, "default": parameter.default if optional else None, "required": not optional}
+    if plain is bool:
+        parser.add_argument(*flags, **given, action="store_true")
+    elif issubclass(plain, enum.Enum):
+        parser.add_argument(*flags, **given, type=plain, choices=list(plain), metavar="|".join(str(m) for m in plain))
+    else:
+        parser.add_argument(*flags, **given, type=plain, action="append" if several else "store", metavar=plain.__name__.upper())
+
+
+def _plain(kind: Any) -> tuple[Any, bool]:
+    """Return (type of one value, whether there may be several)."""
+    if get_origin(kind) in (types.UnionType, Union):
+        kind = next(part for part in get_args(kind) if part is not type(None))
+    if get_origin(kind) is list:
+        return get_args(kind)[0], True
+    return kind, False
+
+
+def call(name: str, function: Callable[..., Any], arguments: Sequence[str]) -> int:
+    """Run a command with its arguments; return its exit code."""
+    given = vars(parser_of(name, function).parse_args(list(arguments)))
+    return function(**given) or 0
+
+
+__all__ = ["Argument", "Option", "call", "parser_of", "say"]

@@ -1,0 +1,89 @@
+"""The command value: a reading or formula."""
+
+from typing import Annotated
+
+import numpy as np
+
+from pantelos.cli.command import Argument, Option, say
+from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
+from pantelos.cli.reporting import say_json
+from pantelos.errors import StudyError
+from pantelos.formula.derived import Condition, Scalar, Series
+from pantelos.notation import with_unit
+from pantelos.record.waveform import Waveform
+from pantelos.study.evaluation import Evaluation, series_points
+
+
+def value(
+    study: StudyPath,
+    formula: Annotated[str, Argument(help="A reading or formula, such as 'mean(p1) in braking'.")],
+    interval: OneInterval = None,
+    without_noise: Annotated[bool, Option("--without-noise", help="Take off what the stated noise adds to a reading "
+                             "such as rms, max or thd.")] = False,
+    as_json: AsJson = False,
+) -> None:  # fmt: skip
+    """Print a reading or formula; the study is not changed."""
+    evaluation = within(opened(study), interval)
+    found = evaluation.value(formula)
+    if without_noise:
+        found = _without_noise(evaluation, formula, found)
+    match found:
+        case Scalar():
+            shown = found.unit
+            if as_json:
+                say_json({"formula": formula, "kind": "scalar", "value": found.value / shown.factor, "unit": shown.symbol,
+                          "how": list(found.explained)})  # fmt: skip
+            else:
+                say(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
+        case Series():
+            points = [(start, v / found.unit.factor) for start, v in series_points(evaluation, found)]
+            if as_json:
+                say_json({"formula": formula, "kind": "series", "unit": found.unit.symbol,
+                          "start_s": [p[0] for p in points], "values": [p[1] for p in points]})  # fmt: skip
+            else:
+                for start, v in points:
+                    say(f"{start:.9g} {v!r} {found.unit.symbol}")
+        case Condition():
+            raise StudyError("A condition has no value of its own. Use it behind where.")
+        case _:
+            _print_waveform(evaluation, formula, found, as_json)
+
+
+def _without_noise(evaluation: Evaluation, formula: str, found: object) -> Scalar:
+    """Return a reading less what noise adds to it.
+
+    Raises
+    ------
+    StudyError
+        When the formula is more than one reading of a channel that states its noise.
+    """
+    from pantelos.formula.syntax import parse, single_reading  # here, for the sake of a quick start
+    from pantelos.reading.kinds import READINGS, reading_kind
+    from pantelos.study.accuracy import noise_lift
+
+    called = single_reading(parse(formula)[1])
+    kind = reading_kind(called.name) if called is not None else None
+    if called is None or kind is None or kind.lift is None or not isinstance(found, Scalar):
+        able = ", ".join(one.name for one in READINGS if one.lift is not None)
+        raise StudyError(f'"{formula}": noise is taken off one reading at a time, of {able}. Ask for one of them.')
+    lift = noise_lift(evaluation, kind, called.channels, called.interval)
+    if not lift:
+        raise StudyError(
+            f'"{formula}": no noise is stated in the scaling of {", ".join(called.channels)}. State it, such as noise 1 mV.'
+        )
+    return Scalar(found.value - lift, found.unit, (*found.explained, f"less {lift:.6g} that noise adds on the average"))
+
+
+def _print_waveform(evaluation: Evaluation, formula: str, found: Waveform, as_json: bool) -> None:
+    """Print a waveform as its extremes in the active interval: all samples are what convert is for."""
+    start, stop = (round(edge) for edge in evaluation.span(None))
+    x = found.read(start, stop)
+    x = x[np.isfinite(x)]
+    low, high = (float(x.min()), float(x.max())) if len(x) else (float("nan"), float("nan"))
+    if as_json:
+        say_json({"formula": formula, "kind": "signal", "unit": found.unit.symbol, "interval": evaluation.interval_name(None),
+                  "samples": stop - start, "missing": stop - start - len(x), "min": low / found.unit.factor,
+                  "max": high / found.unit.factor})  # fmt: skip
+        return
+    say(f"{stop - start} samples in \"{evaluation.interval_name(None)}\", {with_unit(low, found.unit, 6)} to "
+               f"{with_unit(high, found.unit, 6)}; use convert to write them")  # fmt: skip
