@@ -1,7 +1,8 @@
 """Notices: what may be wrong with data or evaluation, as values; calculations return them, windows show them."""
 
-from dataclasses import dataclass
 from enum import StrEnum
+
+import msgspec
 
 
 class Severity(StrEnum):
@@ -12,8 +13,7 @@ class Severity(StrEnum):
     FAULT = "fault"
 
 
-@dataclass(frozen=True, slots=True)
-class Notice:
+class Notice(msgspec.Struct, frozen=True):
     """One finding: a stable code, a sentence, a second line with figures or the remedy, and what it concerns."""
 
     severity: Severity

@@ -7,11 +7,12 @@ Samples are held in coherent SI units throughout, prefixes are chosen when a num
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from fractions import Fraction
 from functools import cache
 from types import MappingProxyType
 from typing import TYPE_CHECKING, TypeAlias
+
+import msgspec
 
 from pantelos.errors import UnitError
 from pantelos.folders import cache_directory
@@ -22,8 +23,7 @@ if TYPE_CHECKING:
 Dimension: TypeAlias = tuple[tuple[str, Fraction], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Unit:
+class Unit(msgspec.Struct, frozen=True):
     """A unit of measure: `1 symbol = factor` in coherent SI units of `dimension`."""
 
     symbol: str

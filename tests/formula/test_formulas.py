@@ -8,8 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pantelos.errors import FormulaError, StudyError
-from pantelos.formula.compile import Kind, compile_formula
-from pantelos.formula.syntax import names_used, with_name_changed
+from pantelos.formula.compile import compile_formula
+from pantelos.formula.compiled import Kind
+from pantelos.formula.syntax import with_name_changed
+from pantelos.formula.uses import names_used
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation

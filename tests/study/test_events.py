@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.events import find_events

@@ -4,8 +4,9 @@ Source: ISO/IEC Guide 98-3 (GUM), clauses 4.3 (type B), 5.1 (combination), 6.2 (
 """
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
+
+import msgspec
 
 COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as infinitely many degrees of freedom
 
@@ -26,8 +27,7 @@ class Shape(StrEnum):
         return stated / math.sqrt(3.0) if self is Shape.RECTANGULAR else stated
 
 
-@dataclass(frozen=True, slots=True)
-class Input:
+class Input(msgspec.Struct, frozen=True):
     """One source of uncertainty: what it is, the channel it belongs to, and its standard uncertainty in SI."""
 
     name: str  # gain, offset, resolution, noise, delay, time base
@@ -41,16 +41,14 @@ class Input:
         return f"{self.name} of {self.channel}" if self.channel else self.name
 
 
-@dataclass(frozen=True, slots=True)
-class Contribution:
+class Contribution(msgspec.Struct, frozen=True):
     """What an input does to a value: sensitivity times standard uncertainty, SI of the value, signed."""
 
     input: Input
     amount: float
 
 
-@dataclass(frozen=True, slots=True)
-class Budget:
+class Budget(msgspec.Struct, frozen=True):
     """All contributions to one value; inputs are independent of each other."""
 
     contributions: tuple[Contribution, ...]

@@ -10,14 +10,14 @@ import inspect
 import sys
 import types
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Annotated, Any, NoReturn, Union, get_args, get_origin, get_type_hints
+
+import msgspec
 
 from pantelos.errors import clipped
 
 
-@dataclass(frozen=True, slots=True)
-class Argument:
+class Argument(msgspec.Struct, frozen=True):
     """An argument told by its place."""
 
     help: str = ""

@@ -5,8 +5,8 @@ against `expected_phase_power` and the constants.
 """
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray
@@ -38,8 +38,7 @@ STEP_V = 0.0005  # resolution of the recorder
 RANGE_V = 10.0
 
 
-@dataclass(frozen=True, slots=True)
-class RecordedChannel:
+class RecordedChannel(msgspec.Struct, frozen=True):
     """One channel as the recorder saw it."""
 
     name: str

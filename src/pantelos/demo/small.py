@@ -1,9 +1,9 @@
 """Small demos, each a question from the bench with a known answer: settling, ripple, changing resistance."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pantelos.demo import kiln, rail, sieve
@@ -20,8 +20,7 @@ from pantelos.study.storage import save_study
 _EDITION = 1  # raised when the generated content changes
 
 
-@dataclass(frozen=True, slots=True)
-class SmallDemo:
+class SmallDemo(msgspec.Struct, frozen=True):
     """One question: its recording, and the study that answers it."""
 
     id: str

@@ -1,9 +1,10 @@
 """All actions of the window, declared once: menus, shortcuts, search and help are made of this table."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
+
+import msgspec
 
 from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop import interval_actions as on_interval
@@ -38,8 +39,7 @@ class Needs(StrEnum):
     INTERVAL = "interval"
 
 
-@dataclass(frozen=True, slots=True)
-class Command:
+class Command(msgspec.Struct, frozen=True):
     """One action; the method names are looked up on the window when it is made."""
 
     id: str

@@ -1,9 +1,9 @@
 """Pictures of lanes and panels for reports: PNG, SVG, clipboard; always on paper, with a caption."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QGuiApplication, QImage, QPainter
 from PyQt6.QtSvg import QSvgGenerator
@@ -17,8 +17,7 @@ _CAPTION = 24
 _SHARPNESS = 2  # pixels of a PNG per pixel of the window
 
 
-@dataclass(frozen=True, slots=True)
-class Figure:
+class Figure(msgspec.Struct, frozen=True):
     """A picture to hand over: its caption, its size, and what draws it."""
 
     caption: str

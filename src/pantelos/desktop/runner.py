@@ -6,9 +6,9 @@ import sys
 import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass
 from typing import Any
 
+import msgspec
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pantelos.errors import Cancelled, PantelosError
@@ -25,8 +25,7 @@ def _step_back() -> None:
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), _NICE)
 
 
-@dataclass(slots=True)
-class _Request:
+class _Request(msgspec.Struct):
     """One piece of work on its way."""
 
     kind: str

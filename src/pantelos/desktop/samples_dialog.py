@@ -1,7 +1,6 @@
 """The export of samples: which channels, which stretch, which kind of file, and at which rate."""
 
-from dataclasses import replace
-
+import msgspec
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -91,7 +90,7 @@ class SamplesDialog(QDialog):
         self._judge()
 
     def _take(self, **changes: str) -> None:
-        self.choice = replace(self.choice, **changes)  # type: ignore[arg-type]
+        self.choice = msgspec.structs.replace(self.choice, **changes)
         self._judge()
 
     def _judge(self) -> None:

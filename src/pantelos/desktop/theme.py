@@ -1,14 +1,13 @@
 """Paper and ink, by day and by night. Hue carries the conductor; everything else is ground, ink and rules."""
 
-from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
 
-@dataclass(frozen=True, slots=True)
-class Theme:
+class Theme(msgspec.Struct, frozen=True):
     """The colours of the window."""
 
     name: str

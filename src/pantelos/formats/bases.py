@@ -1,7 +1,6 @@
 """Which time each array of a file goes by, where arrays differ in length, rate or time: one time base for each."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import msgspec
 
@@ -13,8 +12,7 @@ from pantelos.notice import Notice
 from pantelos.units import unit
 
 
-@dataclass(frozen=True, slots=True)
-class Timed:
+class Timed(msgspec.Struct, frozen=True):
     """An array: how long it is, where it stands, what it is for, and the rate and first instant stated for it."""
 
     column: Column
@@ -24,8 +22,7 @@ class Timed:
     start_s: float = 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Bases:
+class Bases(msgspec.Struct, frozen=True):
     """The columns, each with its time base, the bases, and what is to be said of it."""
 
     columns: tuple[Column, ...]
@@ -34,8 +31,7 @@ class Bases:
     told: tuple[Notice, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class _Clock:
+class _Clock(msgspec.Struct, frozen=True):
     """What the time of an array is told by: a time array, or a rate, or nothing."""
 
     n: int

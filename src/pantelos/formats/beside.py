@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from pantelos.formats import vocabulary
 from pantelos.formats.header import stated_rate
@@ -14,8 +15,7 @@ FIRST = frozenset({"t0", "t 0", "tstart", "t start", "start s", "start time s", 
 LONGEST_LIST = 4096  # values: more are samples
 
 
-@dataclass(frozen=True, slots=True)
-class Rate:
+class Rate(msgspec.Struct, frozen=True):
     """A rate that is stated, and where."""
 
     hz: float
@@ -23,12 +23,11 @@ class Rate:
     own: bool = True  # for this array alone, rather than for all in some place
 
 
-@dataclass(frozen=True, slots=True)
-class Beside:
+class Beside(msgspec.Struct, frozen=True):
     """What one place says: of a file, a group or a dataset."""
 
-    values: Mapping[str, str] = field(default_factory=dict)
-    lists: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
+    values: Mapping[str, str] = msgspec.field(default_factory=dict)
+    lists: Mapping[str, tuple[str, ...]] = msgspec.field(default_factory=dict)
 
     def of(self, words: frozenset[str], at: int, n: int) -> str | None:
         """Return what is said under one of some keys of the one at place `at` of `n`: from a list of n, or for all of them."""

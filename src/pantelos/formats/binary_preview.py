@@ -1,12 +1,11 @@
 """Previews of files whose numbers need no parsing: columns by name, first rows as text."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 from itertools import islice, zip_longest
 from pathlib import Path
 
-import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from pantelos.errors import FormatError
 from pantelos.formats import header, remarks
@@ -59,7 +58,7 @@ def _with_a_channel(arrays: Sequence[Timed]) -> Sequence[Timed]:
     """Return the arrays; where names make counts of all of them, they are channels after all."""
     if any(array.column.role is Role.CHANNEL for array in arrays):
         return arrays
-    return [replace(a, column=msgspec.structs.replace(a.column, role=Role.CHANNEL)) if is_index(a.column.name) else a
+    return [replace(a, column=replace(a.column, role=Role.CHANNEL)) if is_index(a.column.name) else a
             for a in arrays]  # fmt: skip
 
 

@@ -1,6 +1,5 @@
 """How a text file of numbers is laid out, as far as it was understood or corrected."""
 
-from dataclasses import dataclass, field
 from enum import StrEnum
 
 import msgspec
@@ -116,8 +115,7 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
         return tuple((k, column) for k, column in enumerate(self.columns) if column.role is Role.CHANNEL)
 
 
-@dataclass(frozen=True, slots=True)
-class Preview:
+class Preview(msgspec.Struct, frozen=True):
     """What was understood of a file, why, and its first rows; shown before anything is built."""
 
     dialect: Dialect
@@ -126,7 +124,7 @@ class Preview:
     rows: tuple[tuple[str, ...], ...]
     n_rows_about: int
     size_bytes: int
-    problems: tuple[str, ...] = field(default=())  # what must be corrected before it can be read
+    problems: tuple[str, ...] = msgspec.field(default=())  # what must be corrected before it can be read
     told: tuple[Notice, ...] = ()  # what was left out, guessed or found odd
     textual: bool = True  # has a separator and a decimal sign
     rate_hz: float | None = None  # as stated, or as the first rows suggest

@@ -1,11 +1,13 @@
 """What every file format offers; its reader and writer are loaded when they are used."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from importlib import import_module
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import msgspec
+
+from pantelos.formats.storing import stored_before
 from pantelos.progress import Progress
 
 if TYPE_CHECKING:
@@ -14,8 +16,7 @@ if TYPE_CHECKING:
     from pantelos.record.recording import Recording
 
 
-@dataclass(frozen=True, slots=True)
-class Format:
+class Format(msgspec.Struct, frozen=True):
     """A file format: how it is recognised, looked into, read and written.
 
     Its package `home` holds the modules `reader` and `writer`, with functions called preview_, read_ and write_ and its `name`.
@@ -28,6 +29,7 @@ class Format:
     home: str
     name: str
     written: tuple[str, ...]  # suffixes it writes
+    beside: Callable[[Path], tuple[Path, ...]] = lambda path: ()  # further files a recording is made of
 
     def _function(self, module: str, verb: str) -> Any:
         return getattr(import_module(f"pantelos.formats.{self.home}.{module}"), f"{verb}_{self.name}")
@@ -38,7 +40,10 @@ class Format:
         return found
 
     def read(self, path: Path, dialect: "Dialect", progress: Progress) -> "Recording":
-        """Return the recording in a file, read with a dialect of one time base."""
+        """Return the recording in a file, read with a dialect of one time base: from the store where it was before."""
+        known = stored_before(path, dialect, self.beside(path))
+        if known is not None:  # without the reader, which takes its time to load
+            return known
         found: Recording = self._function("reader", "read")(path, dialect, progress)
         return found
 

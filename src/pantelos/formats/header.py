@@ -2,7 +2,8 @@
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+
+import msgspec
 
 from pantelos.formats import vocabulary
 from pantelos.formats.dates import began_at, is_clock, is_date
@@ -89,13 +90,12 @@ def stated_count(metadata: Sequence[tuple[str, str]]) -> int | None:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class OfChannels:
+class OfChannels(msgspec.Struct, frozen=True):
     """What a preamble states of channels: by name, number or order; texts as written."""
 
-    units: dict[str, str] = field(default_factory=dict)
-    scales: dict[str, float] = field(default_factory=dict)
-    ranges: dict[str, tuple[float, str]] = field(default_factory=dict)
+    units: dict[str, str] = msgspec.field(default_factory=dict)
+    scales: dict[str, float] = msgspec.field(default_factory=dict)
+    ranges: dict[str, tuple[float, str]] = msgspec.field(default_factory=dict)
 
 
 def stated_of_channels(

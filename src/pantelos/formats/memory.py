@@ -1,7 +1,6 @@
 """What was agreed on for a file is remembered for files of the same shape, and offered: never used unasked."""
 
 import hashlib
-from dataclasses import replace
 from pathlib import Path
 
 import msgspec
@@ -67,4 +66,6 @@ def as_before(found: Preview) -> Preview:
         return found
     reasons = (*found.reasons, "names, roles and what the file does not state as agreed on for a file of this shape before")
     problems = tuple(map(str, problems_of(agreed)))
-    return replace(found, dialect=agreed, reasons=reasons, problems=problems, rate_hz=found.rate_hz or agreed.rate_hz)
+    return msgspec.structs.replace(
+        found, dialect=agreed, reasons=reasons, problems=problems, rate_hz=found.rate_hz or agreed.rate_hz
+    )

@@ -1,8 +1,8 @@
 """What is written: samples of channels on one even time base, with names, units and what is known of them."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.formats.header import FIRST_SAMPLE_KEY
@@ -12,8 +12,7 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import blocks
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class OutputChannel:
+class OutputChannel(msgspec.Struct, frozen=True, eq=False):
     """One channel: its name, the unit it is written in, and its values in that unit from sample to sample."""
 
     name: str
@@ -27,8 +26,7 @@ class OutputChannel:
         return f"{self.name} [{self.unit}]"
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Output:
+class Output(msgspec.Struct, frozen=True, eq=False):
     """Everything that goes into a file."""
 
     channels: tuple[OutputChannel, ...]

@@ -1,13 +1,12 @@
 """What keeps a file from being read the way its dialect says."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.formats.dialect import Dialect, Role, TimeForm
 from pantelos.formats.names import known_unit
 
 
-@dataclass(frozen=True, slots=True)
-class Problem:
+class Problem(msgspec.Struct, frozen=True):
     """Something that must be corrected before a file can be read."""
 
     found: str

@@ -3,6 +3,7 @@
 from pathlib import Path
 
 from pantelos.errors import access_error
+from pantelos.formats.comtrade.beside import files_beside
 from pantelos.formats.format import Format
 
 TEXT = Format(
@@ -11,7 +12,7 @@ TEXT = Format(
 )  # fmt: skip
 _COMTRADE = Format(
     id="comtrade", title="COMTRADE", suffixes=(".cfg", ".cff"), home="comtrade", name="comtrade", written=(".cfg", ".cff"),
-    recognise=lambda head: head.lstrip().lower().startswith(b"--- file type"),
+    recognise=lambda head: head.lstrip().lower().startswith(b"--- file type"), beside=files_beside,
 )  # fmt: skip
 # The first one that recognises a file reads it, then the one its suffix names; text takes whatever is left.
 FORMATS: tuple[Format, ...] = (

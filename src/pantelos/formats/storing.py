@@ -4,7 +4,6 @@ import hashlib
 from bisect import bisect_right
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
@@ -23,8 +22,7 @@ from pantelos.record.timing import Began, Timing, even, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Block:
+class Block(msgspec.Struct, frozen=True, eq=False):
     """Some consecutive rows: number of the first, an array per channel that is not mapped, and the times if there are any."""
 
     first_row: int
@@ -32,8 +30,7 @@ class Block:
     times_s: FloatArray | None = None
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Source:
+class Source(msgspec.Struct, frozen=True, eq=False):
     """An opened file: what its channels are, the rows of those that are not mapped, and when they were taken.
 
     The timing is stated, or told by the times of the rows, or follows from the rate of the dialect.
@@ -63,6 +60,17 @@ def blocks_of(
         progress.at(row / max(n_rows, 1))
 
 
+def _files(path: Path, beside: tuple[Path, ...]) -> tuple[Path, ...]:
+    return path.resolve(), *(other.resolve() for other in beside)
+
+
+def stored_before(path: Path, dialect: Dialect, beside: tuple[Path, ...] = ()) -> Recording | None:
+    """Return the recording in a file that was read this way before and has not been touched since, or None."""
+    files = _files(path, beside)
+    known = remembered_fingerprint(*files)
+    return stored_recording(_key(known, dialect), files) if known is not None else None
+
+
 def stored(
     path: Path, dialect: Dialect, progress: Progress, opened: Callable[[Progress], Source], beside: tuple[Path, ...] = ()
 ) -> Recording:
@@ -77,13 +85,12 @@ def stored(
     FileAccessError
         When the file cannot be read or the store cannot be written; then nothing is left behind.
     """
-    path = path.resolve()
+    files = _files(path, beside)
     for problem in problems_of(dialect):
-        raise FormatError(path, problem.found, problem.expected, problem.advice)
-    files = (path, *(other.resolve() for other in beside))
-    known = remembered_fingerprint(*files)
-    if known is not None and (recording := stored_recording(_key(known, dialect), files)) is not None:
-        return recording
+        raise FormatError(files[0], problem.found, problem.expected, problem.advice)
+    known = stored_before(path, dialect, beside)
+    if known is not None:
+        return known
     with ThreadPoolExecutor(1) as pool:
         digest = pool.submit(fingerprint, *files)  # beside the reading, which waits for the disk now and then
         return _import(files, dialect, opened(progress.part(0.0, 0.9)), digest.result, progress.part(0.9, 1.0))

@@ -5,9 +5,7 @@ The result makes its value later, on request; making it cheap to check while the
 
 import math
 import operator
-from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass
-from enum import StrEnum
+from collections.abc import Callable, Collection
 from fractions import Fraction
 from typing import Any
 
@@ -15,6 +13,7 @@ import numpy as np
 from lark import Token, Tree
 
 from pantelos.errors import FormulaError, StudyError, UnitError
+from pantelos.formula.compiled import Compiled, Kind, Types
 from pantelos.formula.derived import Condition, Derived, Scalar, Series
 from pantelos.formula.functions import SampleFunction, function_help, sample_function
 from pantelos.formula.scope import Scope
@@ -25,29 +24,6 @@ from pantelos.reading.reading import ReadingKind, take
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import ONE, Unit, coherent, unit
-
-
-class Kind(StrEnum):
-    """What a formula results in."""
-
-    SIGNAL = "one value per sample"
-    SERIES = "one value per cycle"
-    SCALAR = "one value"
-    CONDITION = "a condition"
-
-
-# The kind and unit of every name a formula may use.
-Types = Mapping[str, tuple[Kind, Unit]]
-
-
-@dataclass(frozen=True, eq=False, slots=True)
-class Compiled:
-    """A checked formula: what it results in, and how to make it within a scope."""
-
-    kind: Kind
-    unit: Unit
-    make: Callable[[Scope], Any]
-    name: str | None = None  # set where the whole node is one channel
 
 
 def compile_formula(text: str, types: Types, places: Collection[str] | None = None) -> tuple[str | None, Compiled]:

@@ -2,8 +2,8 @@
 
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.record.waveform import Waveform
@@ -16,16 +16,14 @@ _CHUNK = 1 << 14
 _KEPT = 1 << 16  # samples of a named formula that are kept
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Condition:
+class Condition(msgspec.Struct, frozen=True, eq=False):
     """A yes or no per sample."""
 
     test: Callable[[int, int], BoolArray]
     masked: bool = False
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Derived:
+class Derived(msgspec.Struct, frozen=True, eq=False):
     """A waveform whose samples are computed from those of others, sample by sample."""
 
     compute: Callable[[int, int], FloatArray]
@@ -125,8 +123,7 @@ class RunningIntegral:
         self._marks.append(float(self._totals.value))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Series:
+class Series(msgspec.Struct, frozen=True, eq=False):
     """One value per cycle; also a waveform, which holds each value until the next cycle begins."""
 
     values: FloatArray  # (n_cycles,), SI, NaN where a cycle is missing
@@ -159,8 +156,7 @@ class Series:
         return float(self.value_u[self._cycle_at(position)]) if self.value_u is not None else 0.0
 
 
-@dataclass(frozen=True, slots=True)
-class Scalar:
+class Scalar(msgspec.Struct, frozen=True):
     """One number with its unit, SI; what it rests on is told in words."""
 
     value: float

@@ -1,9 +1,9 @@
 """The functions of the formula language that act sample by sample; readings have their own registry."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from fractions import Fraction
 
+import msgspec
 import numpy as np
 
 from pantelos.formula.derived import Derived, RunningIntegral
@@ -12,8 +12,7 @@ from pantelos.record.waveform import Waveform
 from pantelos.units import Unit, unit
 
 
-@dataclass(frozen=True, slots=True)
-class SampleFunction:
+class SampleFunction(msgspec.Struct, frozen=True):
     """One entry of the registry of functions whose result has one value per sample."""
 
     name: str
@@ -43,8 +42,7 @@ SAMPLE_FUNCTIONS: tuple[SampleFunction, ...] = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class FunctionHelp:
+class FunctionHelp(msgspec.Struct, frozen=True):
     """What lists of functions show."""
 
     name: str

@@ -1,10 +1,10 @@
 """From text to a tree, with the place of every node; and which names a formula uses."""
 
 import re
-from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib import resources
 
+import msgspec
 from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
 from pantelos.errors import FormulaError
@@ -14,7 +14,9 @@ NAME = re.compile(r"[^\W\d]\w*\Z")
 
 
 @cache
-def _parser() -> Lark:
+def _parser() -> "Lark":
+    from lark import Lark
+
     grammar = resources.files("pantelos.formula").joinpath("grammar.lark").read_text(encoding="utf-8")
     return Lark(grammar, parser="lalr", propagate_positions=True, maybe_placeholders=True)
 
@@ -54,8 +56,7 @@ def span(node: Tree[Token] | Token) -> tuple[int, int]:
     return node.meta.start_pos, node.meta.end_pos
 
 
-@dataclass(frozen=True, slots=True)
-class CalledReading:
+class CalledReading(msgspec.Struct, frozen=True):
     """A function called on channels by name, over an interval perhaps."""
 
     name: str
@@ -80,7 +81,7 @@ def single_reading(node: Tree[Token]) -> CalledReading | None:
     return CalledReading(str(name), tuple(str(child.children[0]) for child in named), interval)
 
 
-def _expression(text: str) -> Tree[Token]:
+def expression_in(text: str) -> Tree[Token]:
     """Return the tree of a formula; an empty one for a text that cannot be read: compiling it says what is wrong."""
     try:
         return parse(text)[1]
@@ -88,32 +89,9 @@ def _expression(text: str) -> Tree[Token]:
         return Tree("unreadable", [])
 
 
-@lru_cache(maxsize=2048)
-def names_used(text: str) -> frozenset[str]:
-    """Return the channels and formulas a formula refers to; none where it cannot be read."""
-    expression = _expression(text)
-    found = {str(node.children[0]) for node in expression.find_data("name")}
-    found |= {str(node.children[1]) for node in expression.find_data("over_cycles")}
-    return frozenset(found)
-
-
-def readings_taken(text: str) -> frozenset[str]:
-    """Return the functions a formula calls over an interval, so not once per cycle."""
-    expression = _expression(text)
-    per_cycle = {id(node.children[0]) for node in expression.find_data("over_cycles")}
-    return frozenset(str(call.children[0]) for call in expression.find_data("call") if id(call) not in per_cycle)
-
-
-@lru_cache(maxsize=2048)
-def functions_called(text: str) -> frozenset[str]:
-    """Return all functions a formula calls, over an interval or once per cycle."""
-    expression = _expression(text)
-    return frozenset(str(call.children[0]) for call in expression.find_data("call"))
-
-
 def with_name_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which a channel or formula is called by another name."""
-    expression = _expression(text)
+    expression = expression_in(text)
     tokens = [node.children[0] for node in expression.find_data("name")]
     tokens += [node.children[1] for node in expression.find_data("over_cycles")]
     for start, stop in sorted((span(token) for token in tokens if token == old), reverse=True):
@@ -123,7 +101,7 @@ def with_name_changed(text: str, old: str, new: str) -> str:
 
 def with_place_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which an interval is called by another name; what stands in quotation marks otherwise stays."""
-    tokens = [node.children[0] for node in _expression(text).find_data("place")]
+    tokens = [node.children[0] for node in expression_in(text).find_data("place")]
     for start, stop in sorted((span(token) for token in tokens if str(token).strip('"') == old), reverse=True):
         text = f'{text[:start]}"{new}"{text[stop:]}'
     return text

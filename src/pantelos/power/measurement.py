@@ -1,8 +1,8 @@
 """One pass over the samples of a wired connection: means, fundamental phasors, energy, per interval."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.power.quantities import Effective, PowerReading, effective_four_wire, effective_three_wire, element_power
@@ -17,8 +17,7 @@ from pantelos.signal.validity import MIN_COVERAGE, given, jointly_valid, too_lit
 from pantelos.signal.window import CHANGING, Window, evaluation_window
 
 
-@dataclass(frozen=True, slots=True)
-class Energy:
+class Energy(msgspec.Struct, frozen=True):
     """Energy over an interval, J: received and returned, both at least 0, by the sign of what `method` says."""
 
     received: float
@@ -28,8 +27,7 @@ class Energy:
     unmeasured_s: float = 0.0  # of the span: samples are missing there, and nothing is counted
 
 
-@dataclass(frozen=True, slots=True)
-class ConnectionPower:
+class ConnectionPower(msgspec.Struct, frozen=True):
     """Power and energy of each element and of the whole, and the window they belong to."""
 
     elements: tuple[PowerReading, ...]

@@ -13,7 +13,8 @@ import cmath
 import itertools
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pantelos.power.quantities import symmetrical_components
 from pantelos.power.wiring import Wiring
@@ -32,8 +33,7 @@ _UNKNOWN = "unknown"
 _DEAREST = 3.0
 
 
-@dataclass(frozen=True, slots=True)
-class Suspect:
+class Suspect(msgspec.Struct, frozen=True):
     """A change that makes everything plausible: channels by socket as they should sit, and those to turn over."""
 
     sockets: Mapping[str, str]
@@ -55,8 +55,7 @@ class Suspect:
         return tuple(found)
 
 
-@dataclass(frozen=True, slots=True)
-class Proof:
+class Proof(msgspec.Struct, frozen=True):
     """What the phasors say of a wiring."""
 
     plausible: bool  # as it stands
@@ -65,8 +64,7 @@ class Proof:
     powers: tuple[complex, ...]  # as it stands
 
 
-@dataclass(frozen=True, slots=True)
-class _Star:
+class _Star(msgspec.Struct, frozen=True):
     """Phase phasors of one way to place the channels of one kind, what it costs, and how they rotate."""
 
     sockets: tuple[str, ...]  # which channel (by the socket it sits in now) goes into each socket

@@ -7,11 +7,11 @@ powers over the orders is formed: its terms cancel without meaning.
 
 import cmath
 import math
-from dataclasses import dataclass
+
+import msgspec
 
 
-@dataclass(frozen=True, slots=True)
-class PowerReading:
+class PowerReading(msgspec.Struct, frozen=True):
     """Power of one element or of a whole connection over one window; rms values and SI units."""
 
     U: float  # V
@@ -64,8 +64,7 @@ def element_power(u: float, i: float, p: float, s1: complex = complex(math.nan, 
     return PowerReading(U=u, I=i, P=p, S=u * i, P1=s1.real, Q1=s1.imag, low=low)
 
 
-@dataclass(frozen=True, slots=True)
-class Effective:
+class Effective(msgspec.Struct, frozen=True):
     """Effective voltage and current of a three-phase connection (IEEE 1459, rho = xi = 1)."""
 
     U_e: float
@@ -88,8 +87,7 @@ def effective_three_wire(u_line: list[float], i: list[float]) -> Effective:
     return Effective(math.sqrt(sum(x**2 for x in u_line) / 9), math.sqrt(sum(x**2 for x in i) / 3))
 
 
-@dataclass(frozen=True, slots=True)
-class Sequence:
+class Sequence(msgspec.Struct, frozen=True):
     """Symmetrical components of three fundamental phasors, rms."""
 
     zero: complex

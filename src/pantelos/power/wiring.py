@@ -4,8 +4,8 @@ Reconstruction acts on samples (or phasors, which is the same linear map), never
 """
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, replace
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
@@ -14,8 +14,7 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 Row = Mapping[str, float]  # socket -> coefficient
 
 
-@dataclass(frozen=True, slots=True)
-class Socket:
+class Socket(msgspec.Struct, frozen=True):
     """A place in the connection that takes one channel."""
 
     name: str
@@ -25,8 +24,7 @@ class Socket:
     required: bool = True
 
 
-@dataclass(frozen=True, slots=True)
-class Element:
+class Element(msgspec.Struct, frozen=True):
     """One voltage and one current whose product is a power."""
 
     name: str
@@ -36,8 +34,7 @@ class Element:
     conductor: str
 
 
-@dataclass(frozen=True, slots=True)
-class Wiring:
+class Wiring(msgspec.Struct, frozen=True):
     """A kind of connection. Element k pairs one voltage with one current socket."""
 
     id: str
@@ -65,7 +62,7 @@ class Wiring:
 
     def with_sockets(self, used: Collection[str]) -> "Wiring":
         """Return the connection as wired: without those optional sockets that carry no channel."""
-        return replace(self, sockets=tuple(s for s in self.sockets if s.required or s.name in used))
+        return msgspec.structs.replace(self, sockets=tuple(s for s in self.sockets if s.required or s.name in used))
 
     def matrix(self, rows: tuple[Row, ...]) -> FloatArray:
         """Return the map from the sockets, in order, to `rows`; shape (n_rows, n_sockets)."""

@@ -2,11 +2,11 @@
 
 import math
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from enum import StrEnum
 from itertools import pairwise
 from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
 from pantelos.record.waveform import Waveform
@@ -19,8 +19,7 @@ from pantelos.units import Unit
 LOW_SIGNAL_SHARE = 1e-3  # of the stated range: ratios and angles of anything smaller are not given
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Stretch:
+class Stretch(msgspec.Struct, frozen=True, eq=False):
     """Where a reading is taken: an interval in samples, the cycles it is bound to, the orders wanted."""
 
     start: float
@@ -42,8 +41,7 @@ class Stretch:
         return samples_between(self.start, self.stop)
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(msgspec.Struct, frozen=True):
     """A scalar with everything a review asks for. `value` is in SI; NaN when it is not defined."""
 
     value: float
@@ -75,8 +73,7 @@ class Group(StrEnum):
     SAMPLES = "samples and time"
 
 
-@dataclass(frozen=True, slots=True)
-class Measured:
+class Measured(msgspec.Struct, frozen=True):
     """What a measurement came to: value in SI, window used, share of it that is valid, and why there is no value."""
 
     value: float
@@ -103,8 +100,7 @@ def averaged(value: float, sigmas: Sequence[float], waves: list[Waveform], stret
     return sigmas[0] / math.sqrt(max(window.stop - window.start, 1.0))
 
 
-@dataclass(frozen=True, slots=True)
-class ReadingKind:
+class ReadingKind(msgspec.Struct, frozen=True):
     """One entry of the registry: the function name in formulas, how it is titled, computed and explained."""
 
     name: str

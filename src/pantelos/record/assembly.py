@@ -1,7 +1,6 @@
 """Several recordings, or the segments of one, set on one grid: side by side, one behind the other, trimmed, moved."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
 import msgspec
@@ -22,8 +21,7 @@ _NEAR = 1e-6  # samples
 _SPACE = 4  # steps without samples between two segments that were set one behind the other
 
 
-@dataclass(frozen=True, slots=True)
-class Shot:
+class Shot(msgspec.Struct, frozen=True):
     """A segment that was set behind the one before, because its own time could not be kept."""
 
     start_s: float

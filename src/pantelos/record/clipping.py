@@ -6,9 +6,9 @@ is held, a temperature that stays are none of these. Signals that rest on two or
 """
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from weakref import WeakKeyDictionary
 
+import msgspec
 import numpy as np
 
 from pantelos.record.pieces import Piece
@@ -33,8 +33,7 @@ _FEW_VALUES = 3
 _ON_STEPS = 0.05  # of a step that a distance may be off
 
 
-@dataclass(frozen=True, slots=True)
-class Clipping:
+class Clipping(msgspec.Struct, frozen=True):
     """Where a raw channel is flat: the levels, in raw units, and how many samples stand there in runs of 3 or more."""
 
     levels: tuple[float, ...] = ()

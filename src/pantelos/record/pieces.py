@@ -1,6 +1,5 @@
 """A raw channel set on the grid of a record: read there, drawn there, whatever its own rate is."""
 
-from dataclasses import dataclass
 from typing import Protocol, TypeAlias
 
 import msgspec
@@ -70,8 +69,7 @@ class Piece(Protocol):
         """Return its own samples between two positions: their positions and values."""
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class EvenPiece:
+class EvenPiece(msgspec.Struct, frozen=True, eq=False):
     """A segment: its row k lies at position `lag + (k - first) * ratio` of the grid."""
 
     raw: RawChannel
@@ -145,8 +143,7 @@ class EvenPiece:
         return places, self.raw.values(low, max(high, low), self.gain, self.zero)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class UnevenPiece:
+class UnevenPiece(msgspec.Struct, frozen=True, eq=False):
     """Samples at instants of their own, `times` in the time of the record."""
 
     raw: RawChannel

@@ -1,9 +1,9 @@
 """The record: columns of one or several recordings on one grid of even instants, scaled block by block when read."""
 
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
@@ -19,8 +19,7 @@ from pantelos.signal.level_search import Crossings, crossings_in_numbers, level_
 from pantelos.units import Unit
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Placed:
+class Placed(msgspec.Struct, frozen=True, eq=False):
     """A raw channel and its place in time: `shift_s` added to its own time gives that of the record."""
 
     raw: RawChannel
@@ -28,8 +27,7 @@ class Placed:
     shift_s: float = 0.0
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Column:
+class Column(msgspec.Struct, frozen=True, eq=False):
     """A column of the record: one raw channel, or those of several recordings one behind the other."""
 
     name: str
@@ -37,8 +35,7 @@ class Column:
     parts: tuple[Placed, ...]
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Record:
+class Record(msgspec.Struct, frozen=True, eq=False):
     """What a study reads: columns on one grid, and where they came from."""
 
     columns: tuple[Column, ...]
@@ -92,8 +89,7 @@ class Record:
         raise StudyError(f'{self.source.name} has no column "{name}"; it has {names}.')
 
 
-@dataclass(frozen=True, eq=False)
-class Channel:
+class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
     """A recorded channel behind its scaling chain, on the grid of its record; a `Waveform`."""
 
     name: str

@@ -1,9 +1,9 @@
 """A recording: what a file, or one time base of it, holds: raw numbers in their own type, as its reader understood it."""
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
 from pantelos.notice import Notice
@@ -16,8 +16,7 @@ from pantelos.units import Unit
 Samples: TypeAlias = AnyArray | FileNumbers
 
 
-@dataclass(frozen=True, eq=False, slots=True, weakref_slot=True)
-class RawChannel:
+class RawChannel(msgspec.Struct, frozen=True, eq=False, weakref=True):
     """One column as recorded: read-only numbers, the recorder's unit, and the pyramid of the numbers."""
 
     name: str
@@ -50,8 +49,7 @@ class RawChannel:
         return scaled
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Recording:
+class Recording(msgspec.Struct, frozen=True, eq=False):
     """What one time base of a file holds: columns of the same length, and when their samples were taken."""
 
     channels: tuple[RawChannel, ...]

@@ -12,7 +12,6 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
@@ -80,8 +79,7 @@ class _Index(msgspec.Struct, frozen=True):
     facts: Facts
 
 
-@dataclass(frozen=True, slots=True)
-class _Kept:
+class _Kept(msgspec.Struct, frozen=True):
     """Where a column that is kept here stands: file, bytes before its first number, bytes from one to the next."""
 
     file: str

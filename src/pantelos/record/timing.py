@@ -1,6 +1,5 @@
 """When samples were taken: evenly, in one or several segments, or at instants of their own."""
 
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import TypeAlias
 
@@ -60,8 +59,7 @@ class Segment(msgspec.Struct, frozen=True):
         return self.start_s + (self.n_samples - 1) / self.rate_hz
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Instants:
+class Instants(msgspec.Struct, frozen=True, eq=False):
     """Samples at instants that keep no even step."""
 
     times_s: AnyArray  # (n,), rising

@@ -14,8 +14,8 @@ Source: IEC 61000-4-30 asks for the fundamental without harmonics; the way is ou
 """
 
 import math
-from dataclasses import replace
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -168,7 +168,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     cycles = bridged(Found(found.crossings * step, seen.missing, found.sure), seen.rate_hz, seen.n_samples, placed_within=within)
     if np.count_nonzero(cycles.measured) < FEW_CYCLES and not period_repeats(x, cycles.crossings / step):
         return no_cycles(seen.rate_hz, seen.n_samples, "it does not repeat itself within this record")
-    return _if_regular(replace(cycles, onset_within=_ONSET * step) if found.onset else cycles)
+    return _if_regular(msgspec.structs.replace(cycles, onset_within=_ONSET * step) if found.onset else cycles)
 
 
 def _along(x: FloatArray, rate_hz: float, track: Track, band: tuple[float, float], floor: Floor) -> tuple[Crossed | None, float]:

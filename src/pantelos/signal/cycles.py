@@ -1,8 +1,8 @@
 """Cycles of a reference channel: the instants that every cycle-bound number rests on, and how sure they are."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray
@@ -13,8 +13,7 @@ _BEYOND = 1.05  # cycles beyond the first and last crossing that are taken to be
 _STEADY = 2e-3  # spread of the periods: below, one frequency serves for the whole record
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Cycles:
+class Cycles(msgspec.Struct, frozen=True, eq=False):
     """Where the cycles of a reference begin, in samples; which of the stretches between are cycles, and which were measured."""
 
     crossings: FloatArray  # (n,), positions in samples, rising

@@ -1,7 +1,6 @@
 """How values are distributed: histogram, percentiles, the two levels of a pulse."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -13,8 +12,7 @@ _EXACT = 1 << 20  # samples up to which percentiles are exact
 _FINE_CLASSES = 1 << 16
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Distribution:
+class Distribution(msgspec.Struct, frozen=True, eq=False):
     """Counts per class; classes closed left, open right, the last one closed."""
 
     edges: FloatArray  # (n_classes + 1,), unit of the values

@@ -5,8 +5,8 @@ analysis of rotating machines. Crossings are sure where the waveform itself stan
 """
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import AnyArray, BoolArray, ComplexArray, FloatArray
@@ -27,8 +27,7 @@ _CLEAN = 0.03  # of a cycle, between a crossing of the waveform itself and that 
 _SUPPORT = 0.3  # of the energy of the fundamental
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Floor:
+class Floor(msgspec.Struct, frozen=True, eq=False):
     """What a fundamental must stand out of: noise, as amplitude at 1 Hz that grows with the root of the frequency; and a peak."""
 
     noise: float
@@ -39,8 +38,7 @@ class Floor:
         return max(self.noise * math.sqrt(frequency_hz), self.peak)
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Crossed:
+class Crossed(msgspec.Struct, frozen=True, eq=False):
     """Crossings in samples of the decimated waveform, and which of them stand out."""
 
     crossings: FloatArray

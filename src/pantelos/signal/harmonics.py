@@ -1,8 +1,8 @@
 """Phasors per harmonic order over whole cycles, and the distortion figures made of them."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -12,8 +12,7 @@ from pantelos.signal.cycles import Cycles
 from pantelos.signal.window import Window
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Orders:
+class Orders(msgspec.Struct, frozen=True, eq=False):
     """Rms phasors per window, channel and order; every window spans whole cycles of the reference."""
 
     phasors: ComplexArray  # (n_windows, n_channels, highest_order + 1), rms, column 0 is the mean

@@ -1,7 +1,6 @@
 """From crossings to cycles: what is plausible, and how an interruption is gone through."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray
@@ -15,8 +14,7 @@ _LOST = 1.3  # cycles behind the last crossing: more than what a record merely e
 _LONG_GAP = 0.04  # of a cycle: shorter runs of missing samples are bridged by the filter
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Found:
+class Found(msgspec.Struct, frozen=True, eq=False):
     """Crossings in samples of the record, the runs of missing samples, and which crossings stand out."""
 
     crossings: FloatArray

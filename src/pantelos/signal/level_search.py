@@ -2,9 +2,9 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -20,8 +20,7 @@ _WAY = 64  # samples of the way back from a confirmation that are looked at firs
 _WORTH_SKIPPING = 0.5  # of the buckets: when more have to be read, reading straight through is quicker
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Crossings:
+class Crossings(msgspec.Struct, frozen=True, eq=False):
     """Where a level was crossed, in samples, rising order, and which of them rose."""
 
     positions: FloatArray  # (n_crossings,)

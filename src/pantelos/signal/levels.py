@@ -5,8 +5,8 @@ which holds with noise too; a waveform that does not rest on two levels has the 
 """
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import Reader
@@ -21,8 +21,7 @@ _NOISE_BLOCKS = 16  # stretches whose second differences tell the noise
 _NOISE_SAMPLES = 4096
 
 
-@dataclass(frozen=True, slots=True)
-class Levels:
+class Levels(msgspec.Struct, frozen=True):
     """Base and top of a pulse waveform."""
 
     base: float

@@ -1,9 +1,9 @@
 """One waveform against another: the ellipse through the points, the phase it tells, the ratio of frequencies."""
 
 import math
-from dataclasses import dataclass
 from fractions import Fraction
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
@@ -12,8 +12,7 @@ from pantelos.signal.integrals import CompensatedSum, blocks
 _LARGEST_TERM = 9  # of a frequency ratio that is worth saying
 
 
-@dataclass(frozen=True, slots=True)
-class Ellipse:
+class Ellipse(msgspec.Struct, frozen=True):
     """The ellipse x = cx + ax cos θ, y = cy + ay cos(θ + phase), and how well the points lie on it."""
 
     centre: tuple[float, float]

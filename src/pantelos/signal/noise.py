@@ -5,8 +5,8 @@ what that lifts the extreme by, over (sqrt 2 - 1), is what the noise that is in 
 """
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
@@ -18,8 +18,7 @@ _MOST = 200_000  # samples near the extreme that are drawn for; more lift it no 
 _SEED = 20
 
 
-@dataclass(frozen=True, slots=True)
-class Lift:
+class Lift(msgspec.Struct, frozen=True):
     """By how much noise has lifted an extreme, and how much that scatters; both at least 0, unit of the samples."""
 
     bias: float

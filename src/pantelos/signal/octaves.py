@@ -1,7 +1,6 @@
 """A waveform at its own rate and at a half, a quarter, … of it: served at whatever rate a place asks for."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray
@@ -10,8 +9,7 @@ from pantelos.signal.filters import low_pass_taps
 _SHORTEST = 64  # samples: nothing is gained by halving less
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Octaves:
+class Octaves(msgspec.Struct, frozen=True, eq=False):
     """Levels of a waveform; level k has every 2^k-th sample, filtered without delay."""
 
     levels: tuple[FloatArray, ...]

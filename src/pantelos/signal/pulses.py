@@ -4,8 +4,8 @@ Source: IEEE 181 and IEC 60469 (terms and reference levels). Positions and durat
 """
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
@@ -43,8 +43,7 @@ def transition_times(
     return np.asarray(after[last[good]] - before[first[good]])
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Pulses:
+class Pulses(msgspec.Struct, frozen=True, eq=False):
     """Whole periods of a pulse train: where they begin, how long they are, how long they are high."""
 
     starts: FloatArray  # (n_pulses,)
@@ -67,8 +66,7 @@ def pulses(crossings: Crossings) -> Pulses:
     return Pulses(starts, ends - starts, falls[at] - starts)
 
 
-@dataclass(frozen=True, slots=True)
-class Settling:
+class Settling(msgspec.Struct, frozen=True):
     """When a step response last left the band around its final value."""
 
     settled_at: float  # samples; NaN when it never settles

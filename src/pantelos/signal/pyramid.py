@@ -2,8 +2,8 @@
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -15,8 +15,7 @@ _COARSEST = STEP * 64  # no level above one that has so few buckets
 _PART = 1 << 20  # samples handed to a thread at a time
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Pyramid:
+class Pyramid(msgspec.Struct, frozen=True, eq=False):
     """Lows and highs per level; level k has buckets of BUCKET * STEP**k samples."""
 
     lows: tuple[FloatArray, ...]

@@ -1,7 +1,6 @@
 """Stretches around events laid over each other: their density, mean, envelope, and which of them are unlike the rest."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -12,8 +11,7 @@ from pantelos.signal.unusual import scores
 _SPARSE = 8.0  # samples from one point to the next, beyond which none is read between samples
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Repeats:
+class Repeats(msgspec.Struct, frozen=True, eq=False):
     """Repeats on one axis of positions relative to their events."""
 
     offsets: FloatArray  # (n_points,), samples from the event

@@ -1,9 +1,9 @@
 """Amplitude spectra: windows, scaling, interpolation between lines."""
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -29,8 +29,7 @@ _COSINES = {
 _OVERLAP = {SpectralWindow.RECTANGULAR: 0.0, SpectralWindow.HANN: 0.5, SpectralWindow.FLAT_TOP: 0.75}
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Spectrum:
+class Spectrum(msgspec.Struct, frozen=True, eq=False):
     """One-sided rms spectrum with its axis and how it was made."""
 
     rms: FloatArray  # (n_lines,), unit of the channel

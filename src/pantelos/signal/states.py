@@ -1,7 +1,6 @@
 """Signals that rest on a few levels: gates, switched voltages. Found from a histogram, so any length will do."""
 
-from dataclasses import dataclass
-
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import AnyArray, FloatArray
@@ -15,8 +14,7 @@ _NEAR = {2: 0.16, 3: 0.08}  # of the span from lowest to highest level
 _EVEN = 0.25  # how far the middle one of three may lie from half way, as a share of the span
 
 
-@dataclass(frozen=True, slots=True)
-class States:
+class States(msgspec.Struct, frozen=True):
     """Levels of a switched signal, lowest first, and the rms of what lies around them."""
 
     levels: tuple[float, ...]

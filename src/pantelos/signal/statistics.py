@@ -1,8 +1,8 @@
 """Mean, rms and extremes of stretches of any length, block by block in float64."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -11,8 +11,7 @@ from pantelos.signal.integrals import CompensatedSum, blocks, integrals_between
 from pantelos.signal.window import Rule, Window
 
 
-@dataclass(frozen=True, slots=True)
-class Extremes:
+class Extremes(msgspec.Struct, frozen=True):
     """Smallest and largest valid sample, where they are, and how many samples were valid."""
 
     low: float

@@ -1,7 +1,6 @@
 """A look at a waveform of any length: all of it, slower where it is long, and some stretches at its own rate."""
 
-from dataclasses import dataclass, field
-
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -17,8 +16,7 @@ _N_STRETCHES = 8
 _SLOW = 1 / 16  # of the slower rate: up to there the slower picture tells
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Survey:
+class Survey(msgspec.Struct, frozen=True, eq=False):
     """The waveform without mean and trend: `slow` is all of it, every `step`-th sample; `stretches` are parts of it in full."""
 
     slow: FloatArray
@@ -30,7 +28,7 @@ class Survey:
     n_samples: int
     missing: tuple[tuple[int, int], ...] = ()  # runs of missing samples
     why_not: str = ""
-    _looked_at: FloatArray = field(default_factory=lambda: np.zeros(0))
+    _looked_at: FloatArray = msgspec.field(default_factory=lambda: np.zeros(0))
 
     @property
     def n_looked_at(self) -> int:

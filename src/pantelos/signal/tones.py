@@ -1,8 +1,8 @@
 """A fundamental beside tones that do not repeat with it: what leaks into it, and a window through which little does."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, quick_length
@@ -19,8 +19,7 @@ _STANDS_OUT = 8.0  # times the median of the lines between the orders: less is n
 _BETWEEN = 0.02  # of the fundamental from an order: nearer it is the order itself, or its change
 
 
-@dataclass(frozen=True, slots=True)
-class Tone:
+class Tone(msgspec.Struct, frozen=True):
     """The largest tone that is no harmonic; rms in the unit of the channel, 0 where there is none."""
 
     frequency_hz: float

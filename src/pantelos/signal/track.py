@@ -5,8 +5,8 @@ programming (R. Bellman 1957). It serves where one spectrum of the whole record 
 """
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, quick_length
@@ -23,8 +23,7 @@ _STANDS_OUT = 4.0  # times the noise in a voice: less is noise
 _HIGHEST = 0.25  # of the sample rate
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Track:
+class Track(msgspec.Struct, frozen=True, eq=False):
     """Frequency and amplitude frame by frame along the strongest ridge."""
 
     positions: FloatArray  # (n_frames,), samples

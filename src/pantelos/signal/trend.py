@@ -1,16 +1,15 @@
 """The straight line through a stretch, by least squares."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import Reader
 from pantelos.signal.integrals import CompensatedSum, blocks
 
 
-@dataclass(frozen=True, slots=True)
-class Trend:
+class Trend(msgspec.Struct, frozen=True):
     """Slope per sample, value in the middle of the stretch, and the standard error of the slope."""
 
     slope: float

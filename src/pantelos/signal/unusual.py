@@ -1,8 +1,8 @@
 """What is not like the rest: values far from the usual, the steepest changes, stretches unlike the others."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
@@ -62,8 +62,7 @@ def steepest(read: Reader, start: int, stop: int, n_wanted: int, apart: float, p
     return np.array(sorted(chosen))
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Stretches:
+class Stretches(msgspec.Struct, frozen=True, eq=False):
     """Consecutive stretches of one length and how far each is from the usual, in robust standard deviations."""
 
     starts: FloatArray  # (n_stretches,), samples

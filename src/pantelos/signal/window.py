@@ -1,9 +1,9 @@
 """The stretch a cycle-bound number is really taken over, given an interval and the cycles of a reference."""
 
 import math
-from dataclasses import dataclass
 from enum import StrEnum
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.cycles import Cycles
@@ -24,8 +24,7 @@ class Rule(StrEnum):
     TRAPEZOID = "trapezoid"  # linear between samples, fractional ends
 
 
-@dataclass(frozen=True, slots=True)
-class Window:
+class Window(msgspec.Struct, frozen=True):
     """Start and stop in samples (half-open, may be fractional), what it holds and how it is integrated."""
 
     start: float

@@ -7,14 +7,14 @@ recorded channel that grow or shift with the waveform are told without a second 
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
 from pantelos.accuracy.budget import METHOD, RANDOM, Budget, Contribution, Input, Shape
 from pantelos.errors import PantelosError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, Scalar
 from pantelos.power.measurement import ConnectionPower
 from pantelos.power.quantities import PowerReading
@@ -57,7 +57,11 @@ class _Moved(Evaluation):
         return self._retimed(self._base._cycles_within(name, interval))
 
     def _retimed(self, found: Cycles) -> Cycles:
-        return replace(found, rate_hz=found.rate_hz / (1 + self._input.standard)) if self._input.name == _TIME_BASE else found
+        return (
+            msgspec.structs.replace(found, rate_hz=found.rate_hz / (1 + self._input.standard))
+            if self._input.name == _TIME_BASE
+            else found
+        )
 
     def low_signal(self, name: str) -> float:
         return self._base.low_signal(name)
@@ -106,8 +110,7 @@ def stated_inputs(study: Study, names: Sequence[str]) -> tuple[tuple[Input, ...]
     return tuple(found), tuple(silent)
 
 
-@dataclass(frozen=True, slots=True)
-class Stated:
+class Stated(msgspec.Struct, frozen=True):
     """The accuracy of a value: its budget, or why there is none."""
 
     budget: Budget | None
@@ -212,8 +215,7 @@ def _noise_behind(evaluation: Evaluation, one: Input, channels: Sequence[str], r
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class _Squared:
+class _Squared(msgspec.Struct, frozen=True):
     """Reads the square of the difference of two waveforms."""
 
     one: Waveform

@@ -2,8 +2,8 @@
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
@@ -23,8 +23,7 @@ from pantelos.units import Unit, unit
 _EVERY_SAMPLE = 1 << 22  # up to so many are looked at for base and top; beyond, the extremes of buckets tell
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Events:
+class Events(msgspec.Struct, frozen=True, eq=False):
     """What a search found, in rising order."""
 
     search: EventSearch
@@ -59,8 +58,7 @@ def band_is_known(evaluation: Evaluation, search: EventSearch) -> bool:
     return not relative or evaluation.is_cached(("levels", evaluation.identity(search.channel)))
 
 
-@dataclass(frozen=True, slots=True)
-class Band:
+class Band(msgspec.Struct, frozen=True):
     """A level and the hysteresis either side of it, SI."""
 
     level: float

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.notice import Notice, Severity
@@ -16,8 +17,7 @@ from pantelos.units import Unit, unit
 _LISTED = 1e-4  # share of the variance from which a contribution is listed
 
 
-@dataclass(frozen=True, slots=True)
-class BudgetLine:
+class BudgetLine(msgspec.Struct, frozen=True):
     """One line of an accuracy budget, as text."""
 
     input: str
@@ -26,8 +26,7 @@ class BudgetLine:
     share: str
 
 
-@dataclass(frozen=True, slots=True)
-class Explanation:
+class Explanation(msgspec.Struct, frozen=True):
     """All that stands behind one number."""
 
     title: str

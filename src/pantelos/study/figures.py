@@ -1,8 +1,8 @@
 """What X–Y, histogram and repeats panels show: one waveform against another, values by size, stretches over each other."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import PantelosError, StudyError
@@ -30,8 +30,7 @@ _MOST_REPEATS = 2000
 OUTLIER = 6.0  # robust standard deviations
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class XY:
+class XY(msgspec.Struct, frozen=True, eq=False):
     """One channel (y) against another (x) over an interval."""
 
     x: str
@@ -104,8 +103,7 @@ def _spectral_phase(evaluation: Evaluation, x: str, y: str, interval: str | None
         return math.nan
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Values:
+class Values(msgspec.Struct, frozen=True, eq=False):
     """How the values of a channel are distributed over an interval."""
 
     found: Distribution

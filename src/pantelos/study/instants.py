@@ -1,13 +1,13 @@
 """Values at one instant: what every trace reads where the pointer or an edge stands."""
 
 import math
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.accuracy.budget import COVERAGE_FACTOR
 from pantelos.errors import PantelosError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.study.accuracy import moved_by, stated_inputs
 from pantelos.study.evaluation import Evaluation
 from pantelos.units import Unit, unit
@@ -37,8 +37,7 @@ def accuracy_at(evaluation: Evaluation, name: str, instant_s: float) -> float:
     return COVERAGE_FACTOR * math.sqrt(variance) if variance > 0 else math.nan
 
 
-@dataclass(frozen=True, slots=True)
-class EdgeValues:
+class EdgeValues(msgspec.Struct, frozen=True):
     """What a channel reads at both edges of an interval, and between them; SI, NaN where it has no value."""
 
     name: str

@@ -10,7 +10,7 @@ from pantelos.errors import StudyError, access_error
 from pantelos.formats.format import Format
 from pantelos.formats.output import Output, OutputChannel
 from pantelos.formats.registry import FORMATS
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform

@@ -7,7 +7,7 @@ from lark import Lark, Token, Tree, UnexpectedInput
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError, UnitError
-from pantelos.formula.compile import Types
+from pantelos.formula.compiled import Types
 from pantelos.notation import with_unit
 from pantelos.study.model import EventKind, EventSearch, Level, Slope
 from pantelos.units import Unit, unit

@@ -1,6 +1,6 @@
 """Connections that the names of the channels suggest: u1 u2 u3 i1 i2 i3 look like three phases."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.power.wiring import WIRINGS, Wiring
 from pantelos.study import operations as op
@@ -9,8 +9,7 @@ from pantelos.study.model import Study
 _DC_NAMES = {"u": ("u_dc", "udc", "u_zk"), "i": ("i_dc", "idc", "i_zk")}
 
 
-@dataclass(frozen=True, slots=True)
-class Suggestion:
+class Suggestion(msgspec.Struct, frozen=True):
     """A connection and the channels that would sit in its sockets."""
 
     wiring: Wiring

@@ -1,13 +1,13 @@
 """A table: columns with units, rows of numbers, and how it was computed."""
 
 import math
-from dataclasses import dataclass
+
+import msgspec
 
 Cell = float | int | str | None
 
 
-@dataclass(frozen=True, slots=True)
-class TableColumn:
+class TableColumn(msgspec.Struct, frozen=True):
     """One column: a key that scripts rely on, a title, the unit its numbers are in."""
 
     key: str
@@ -22,8 +22,7 @@ class TableColumn:
         return f"{self.title} [{self.unit}]" if self.unit else self.title
 
 
-@dataclass(frozen=True, slots=True)
-class Table:
+class Table(msgspec.Struct, frozen=True):
     """A finished table. Numbers stand in the units of their columns; a missing one is None."""
 
     id: str
@@ -49,8 +48,7 @@ def cell(value: float) -> float | None:
     return float(value) if math.isfinite(value) else None
 
 
-@dataclass(frozen=True, slots=True)
-class Provenance:
+class Provenance(msgspec.Struct, frozen=True):
     """What every export states about where its numbers come from."""
 
     study: str
@@ -58,8 +56,7 @@ class Provenance:
     facts: tuple[tuple[str, str], ...]  # label and text: source file, fingerprint, channels, intervals
 
 
-@dataclass(frozen=True, slots=True)
-class TableSet:
+class TableSet(msgspec.Struct, frozen=True):
     """The tables of one export, and their provenance."""
 
     tables: tuple[Table, ...]

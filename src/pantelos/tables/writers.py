@@ -4,17 +4,17 @@ import csv
 import io
 import json
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+import msgspec
 
 from pantelos.errors import StudyError
 from pantelos.files import write_whole
 from pantelos.tables.table import Table, TableSet
 
 
-@dataclass(frozen=True, slots=True)
-class TableWriter:
+class TableWriter(msgspec.Struct, frozen=True):
     """One kind of file tables are written to."""
 
     id: str

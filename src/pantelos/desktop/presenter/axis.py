@@ -1,14 +1,14 @@
 """Axes: round values to mark, and how they are written."""
 
 import math
-from dataclasses import dataclass
+
+import msgspec
 
 from pantelos.notation import minus, prefix_for
 from pantelos.units import Unit
 
 
-@dataclass(frozen=True, slots=True)
-class Tick:
+class Tick(msgspec.Struct, frozen=True):
     """One mark: its value and the text beside it."""
 
     value: float

@@ -1,6 +1,6 @@
 """The table of scaling chains: what each cell says, and what typing into it means."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.notation import with_unit
 from pantelos.record.scaling import TransducerKind
@@ -14,8 +14,7 @@ EDITABLE = (0, 2, 3)
 DIRECTION, NOW = 4, 7
 
 
-@dataclass(frozen=True, slots=True)
-class ChainRow:
+class ChainRow(msgspec.Struct, frozen=True):
     """One channel: the texts of its cells."""
 
     name: str

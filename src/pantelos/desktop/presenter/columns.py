@@ -2,12 +2,13 @@
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TypeAlias
+
+import msgspec
 
 from pantelos.accuracy.budget import Budget
 from pantelos.errors import PantelosError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.notation import MISSING, decimals_of, digits_after_point, minus, prefix_for, rounded
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
@@ -22,8 +23,7 @@ _DIGITS = 5
 _TOO_SMALL = 1e-4  # of the lane: smaller numbers with a known accuracy have a prefix of their own
 
 
-@dataclass(frozen=True, slots=True)
-class ReadingColumn:
+class ReadingColumn(msgspec.Struct, frozen=True):
     """One column: a reading in an interval (None: the active one), perhaps against another interval."""
 
     reading: str
@@ -67,8 +67,7 @@ def reading_columns(study: Study) -> tuple[ReadingColumn, ...]:
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class CellValue:
+class CellValue(msgspec.Struct, frozen=True):
     """One number beside a lane: SI value, expanded uncertainty (NaN where not stated), unit."""
 
     value: float

@@ -1,9 +1,10 @@
 """The derive line: what a formula would result in while it is typed, or what is wrong and where."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.errors import FormulaError, PantelosError
-from pantelos.formula.compile import Kind, compile_formula
+from pantelos.formula.compile import compile_formula
+from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
 from pantelos.formula.functions import function_help
 from pantelos.notation import count, with_unit
@@ -11,8 +12,7 @@ from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 
 
-@dataclass(frozen=True, slots=True)
-class Judgement:
+class Judgement(msgspec.Struct, frozen=True):
     """What is said beside the line: the unit and kind of the result, or the error and the place it points at."""
 
     good: bool

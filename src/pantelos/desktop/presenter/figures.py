@@ -1,11 +1,12 @@
 """What the panels beside spectra show: X–Y, histogram, repeats, events, values at edges, one number large."""
 
 import math
-from dataclasses import dataclass
+
+import msgspec
 
 from pantelos.desktop.presenter import hues
 from pantelos.errors import StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
@@ -22,8 +23,7 @@ from pantelos.study.sentences import sentence
 from pantelos.units import ONE, Unit
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class XYPicture:
+class XYPicture(msgspec.Struct, frozen=True, eq=False):
     """One channel against another, and what the figure tells."""
 
     caption: str
@@ -34,8 +34,7 @@ class XYPicture:
     warning: str
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class HistogramPicture:
+class HistogramPicture(msgspec.Struct, frozen=True, eq=False):
     """How values or codes are distributed."""
 
     caption: str
@@ -45,8 +44,7 @@ class HistogramPicture:
     lines: tuple[str, ...]
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class RepeatsPicture:
+class RepeatsPicture(msgspec.Struct, frozen=True, eq=False):
     """Repeats laid over each other."""
 
     caption: str
@@ -58,8 +56,7 @@ class RepeatsPicture:
     outliers_s: tuple[float, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class ReadoutPicture:
+class ReadoutPicture(msgspec.Struct, frozen=True):
     """One number, large."""
 
     caption: str
@@ -70,8 +67,7 @@ class ReadoutPicture:
     conductor: str
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class EventList:
+class EventList(msgspec.Struct, frozen=True, eq=False):
     """The events of a search."""
 
     caption: str
@@ -80,8 +76,7 @@ class EventList:
     instants_s: FloatArray  # (n_events,)
 
 
-@dataclass(frozen=True, slots=True)
-class EdgeTable:
+class EdgeTable(msgspec.Struct, frozen=True):
     """What every shown channel reads at the edges."""
 
     caption: str

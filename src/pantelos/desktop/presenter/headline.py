@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pantelos.notation import duration, seconds, with_unit
 from pantelos.signal.window import cycles_in, is_whole
@@ -11,8 +12,7 @@ from pantelos.study.instants import riding_difference
 from pantelos.units import unit
 
 
-@dataclass(frozen=True, slots=True)
-class Headline:
+class Headline(msgspec.Struct, frozen=True):
     """The texts of the header line."""
 
     title: str

@@ -4,7 +4,7 @@ import re
 from enum import StrEnum
 
 from pantelos.errors import FormulaError
-from pantelos.formula.syntax import names_used
+from pantelos.formula.uses import names_used
 from pantelos.study.model import Study
 from pantelos.study.tabulation.places import conductor_of
 from pantelos.units import Unit, unit

@@ -1,7 +1,6 @@
 """The import preview: what was understood, corrected before anything is built."""
 
 import math
-from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
@@ -20,8 +19,7 @@ from pantelos.study.opening import preview
 from pantelos.units import unit
 
 
-@dataclass(frozen=True, slots=True)
-class ImportDraft:
+class ImportDraft(msgspec.Struct, frozen=True):
     """A file and the dialect it would be read with."""
 
     path: Path
@@ -75,18 +73,22 @@ def _rate_text(dialect: Dialect) -> str:
 def with_what_was_agreed(given: ImportDraft) -> ImportDraft:
     """Return the draft with the corrections made to a file of the same shape before."""
     agreed = given.agreed_before or given.dialect
-    return replace(given, dialect=agreed, rate_text=_rate_text(agreed), agreed_before=None)
+    return msgspec.structs.replace(given, dialect=agreed, rate_text=_rate_text(agreed), agreed_before=None)
 
 
 def with_rate(given: ImportDraft, text: str) -> ImportDraft:
     """Return the draft with a stated sample rate; an empty text states none."""
     if not text.strip():
-        return replace(given, dialect=msgspec.structs.replace(given.dialect, rate_hz=None), rate_text=text, rate_problem="")
+        return msgspec.structs.replace(
+            given, dialect=msgspec.structs.replace(given.dialect, rate_hz=None), rate_text=text, rate_problem=""
+        )
     try:
         rate = op.rate_from(text)
     except StudyError as error:
-        return replace(given, rate_text=text, rate_problem=str(error))
-    return replace(given, dialect=msgspec.structs.replace(given.dialect, rate_hz=rate), rate_text=text, rate_problem="")
+        return msgspec.structs.replace(given, rate_text=text, rate_problem=str(error))
+    return msgspec.structs.replace(
+        given, dialect=msgspec.structs.replace(given.dialect, rate_hz=rate), rate_text=text, rate_problem=""
+    )
 
 
 def with_column(
@@ -101,7 +103,7 @@ def with_column(
     if changed.role is Role.TIME:
         columns = [msgspec.structs.replace(c, role=Role.CHANNEL) if c.role is Role.TIME else c for c in columns]
     columns[at] = changed
-    return replace(given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)))
+    return msgspec.structs.replace(given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)))
 
 
 def with_scale(given: ImportDraft, at: int, text: str) -> ImportDraft:
@@ -112,10 +114,14 @@ def with_scale(given: ImportDraft, at: int, text: str) -> ImportDraft:
         scale = math.nan
     if not math.isfinite(scale) or scale == 0:
         name = given.dialect.columns[at].name
-        return replace(given, scale_problem=f'"{text}" is not a scale for {name}; expected a number such as 1 or 0.01.')
+        return msgspec.structs.replace(
+            given, scale_problem=f'"{text}" is not a scale for {name}; expected a number such as 1 or 0.01.'
+        )
     columns = list(given.dialect.columns)
     columns[at] = msgspec.structs.replace(columns[at], scale=scale)
-    return replace(given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)), scale_problem="")
+    return msgspec.structs.replace(
+        given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)), scale_problem=""
+    )
 
 
 def sketch_of(given: ImportDraft, at: int) -> FloatArray:
@@ -126,8 +132,7 @@ def sketch_of(given: ImportDraft, at: int) -> FloatArray:
     return np.asarray(beginning[at], dtype=np.float64)
 
 
-@dataclass(frozen=True, slots=True)
-class SettingKind:
+class SettingKind(msgspec.Struct, frozen=True):
     """One way to set a recording against the first: word on the command line, title, what must be typed with it."""
 
     word: str
@@ -144,8 +149,7 @@ SETTINGS: tuple[SettingKind, ...] = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class ImportPlan:
+class ImportPlan(msgspec.Struct, frozen=True):
     """Files to be imported as one record: how each is read, and how it is set against the first."""
 
     drafts: tuple[ImportDraft, ...]
@@ -161,18 +165,18 @@ class ImportPlan:
 
     def with_draft(self, at: int, changed: ImportDraft) -> "ImportPlan":
         """Return the plan with one file read in another way."""
-        return replace(self, drafts=(*self.drafts[:at], changed, *self.drafts[at + 1 :]))
+        return msgspec.structs.replace(self, drafts=(*self.drafts[:at], changed, *self.drafts[at + 1 :]))
 
     def with_setting(self, at: int, text: str) -> "ImportPlan":
         """Return the plan with one file set in another way."""
-        return replace(self, settings=(*self.settings[:at], text, *self.settings[at + 1 :]))
+        return msgspec.structs.replace(self, settings=(*self.settings[:at], text, *self.settings[at + 1 :]))
 
     def with_target(self, into_open: bool) -> "ImportPlan":
         """Return the plan for the open study, or for a new one."""
         if into_open == self.into_open:
             return self
         first = str(How.TOGETHER) if into_open else ""
-        return replace(self, into_open=into_open, settings=(first, *self.settings[1:]))
+        return msgspec.structs.replace(self, into_open=into_open, settings=(first, *self.settings[1:]))
 
     def alignment(self, at: int) -> Alignment | None:
         """Return how a file is set; None for the one that all others are set against."""

@@ -1,11 +1,12 @@
 """The ledger: where lanes are, what a place in them means, and how channels are drawn in them."""
 
 import math
-from dataclasses import dataclass
 from typing import TypeVar
 
+import msgspec
+
 from pantelos.desktop.presenter.axis import fitted
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.evaluation import Evaluation
@@ -18,8 +19,7 @@ LEAST_HEIGHT = 66
 COLLAPSED_HEIGHT = 21
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(msgspec.Struct, frozen=True):
     """One lane on the screen."""
 
     lane: Lane

@@ -2,9 +2,9 @@
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
 from pantelos.desktop.presenter import hues
@@ -23,7 +23,7 @@ from pantelos.desktop.presenter.figures import (
     xy_picture,
 )
 from pantelos.errors import StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
@@ -36,8 +36,7 @@ from pantelos.study.tabulation.places import harmonic_channels
 from pantelos.units import Unit, unit
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class SpectrumPicture:
+class SpectrumPicture(msgspec.Struct, frozen=True, eq=False):
     """Rms lines of one channel."""
 
     caption: str
@@ -48,8 +47,7 @@ class SpectrumPicture:
     top_hz: float  # the range shown at first
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class HarmonicsPicture:
+class HarmonicsPicture(msgspec.Struct, frozen=True, eq=False):
     """Share of the fundamental per order, percent, order 1 first."""
 
     caption: str
@@ -58,8 +56,7 @@ class HarmonicsPicture:
     conductor: str
 
 
-@dataclass(frozen=True, slots=True)
-class Arrow:
+class Arrow(msgspec.Struct, frozen=True):
     """One phasor: its length as a share of the longest of its quantity, and its sine-referenced angle."""
 
     name: str
@@ -69,8 +66,7 @@ class Arrow:
     angle_rad: float
 
 
-@dataclass(frozen=True, slots=True)
-class PhasorPicture:
+class PhasorPicture(msgspec.Struct, frozen=True):
     """Fundamental phasors of a connection, and lines of figures beside them."""
 
     caption: str
@@ -91,8 +87,7 @@ Picture: TypeAlias = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class PanelType:
+class PanelType(msgspec.Struct, frozen=True):
     """One kind of panel: its title, what it is for, what it can show, and how that is computed."""
 
     title: str

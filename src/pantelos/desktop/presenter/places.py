@@ -1,6 +1,6 @@
 """A place as the user types it: a time, an interval, or an event by its number."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.desktop.presenter.time_axis import origin_s
 from pantelos.errors import StudyError
@@ -8,8 +8,7 @@ from pantelos.study.model import Study
 from pantelos.study.operations.texts import time_from
 
 
-@dataclass(frozen=True, slots=True)
-class Place:
+class Place(msgspec.Struct, frozen=True):
     """Where to go: to an interval, to an event, or to an instant of the record."""
 
     interval: str | None = None

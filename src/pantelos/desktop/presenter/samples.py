@@ -1,10 +1,11 @@
 """What samples are written: channels, interval, kind of file, rate."""
 
-from dataclasses import dataclass, replace
 from pathlib import Path
 
+import msgspec
+
 from pantelos.errors import StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.notation import count, with_unit
 from pantelos.progress import Progress
 from pantelos.study import operations as op
@@ -13,8 +14,7 @@ from pantelos.study.samples import WRITTEN_SUFFIXES, output_of, write_samples
 from pantelos.units import unit
 
 
-@dataclass(frozen=True, slots=True)
-class SamplesChoice:
+class SamplesChoice(msgspec.Struct, frozen=True):
     """What was chosen so far."""
 
     channels: tuple[str, ...]
@@ -65,4 +65,4 @@ def judged(choice: SamplesChoice, evaluation: Evaluation) -> tuple[bool, str]:
 def with_channel(choice: SamplesChoice, evaluation: Evaluation, name: str, wanted: bool) -> SamplesChoice:
     """Return the choice with a channel taken in or left out."""
     kept = {*choice.channels, name} if wanted else set(choice.channels) - {name}
-    return replace(choice, channels=tuple(n for n in writable(evaluation) if n in kept))
+    return msgspec.structs.replace(choice, channels=tuple(n for n in writable(evaluation) if n in kept))

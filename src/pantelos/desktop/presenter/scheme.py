@@ -1,6 +1,6 @@
 """Where conductors and sockets of a connection stand in its drawing, in a plane of 620 by 330."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.power.wiring import Socket, Wiring
 
@@ -8,8 +8,7 @@ WIDTH, HEIGHT = 620.0, 330.0
 _U_X, _I_X, _LOAD_X = 200.0, 330.0, 470.0
 
 
-@dataclass(frozen=True, slots=True)
-class PlacedSocket:
+class PlacedSocket(msgspec.Struct, frozen=True):
     """A socket and its centre."""
 
     socket: Socket
@@ -17,8 +16,7 @@ class PlacedSocket:
     y: float
 
 
-@dataclass(frozen=True, slots=True)
-class Conductor:
+class Conductor(msgspec.Struct, frozen=True):
     """A line from the supply to the load."""
 
     name: str
@@ -26,8 +24,7 @@ class Conductor:
     carries: str  # whose hue
 
 
-@dataclass(frozen=True, slots=True)
-class Scheme:
+class Scheme(msgspec.Struct, frozen=True):
     """The drawing of a kind of connection."""
 
     conductors: tuple[Conductor, ...]

@@ -5,7 +5,7 @@ from enum import StrEnum
 
 import numpy as np
 
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.signal.arrays import AnyArray
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.events import find_events, has_events

@@ -1,6 +1,6 @@
 """The strip below the ledger: which channel it shows, and in which row each interval's bar lies."""
 
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
 from pantelos.units import unit

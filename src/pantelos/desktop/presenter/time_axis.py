@@ -1,8 +1,9 @@
 """What the time axis says: time of the record, time since edge a, or the time of day."""
 
 import math
-from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+
+import msgspec
 
 from pantelos.desktop.presenter.axis import Tick, ticks
 from pantelos.desktop.presenter.view import TimeView
@@ -33,7 +34,8 @@ def axis_marks(view: TimeView, study: Study, record: Record | None, n_wanted: fl
     found = ticks(view.start_s - origin, view.stop_s - origin, n_wanted)
     since = "a " if study.time_axis == "edge a" and study.active is not None else ""
     return [
-        replace(mark, value=mark.value + origin, text=f"{since}{_signed(mark.text) if since else mark.text} s") for mark in found
+        msgspec.structs.replace(mark, value=mark.value + origin, text=f"{since}{_signed(mark.text) if since else mark.text} s")
+        for mark in found
     ]
 
 

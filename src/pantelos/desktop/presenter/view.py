@@ -1,6 +1,6 @@
 """The visible stretch of time, how gestures change it, and the views before and after."""
 
-from dataclasses import dataclass
+import msgspec
 
 from pantelos.record.pieces import Grid
 
@@ -8,8 +8,7 @@ _FEWEST_SAMPLES = 8
 _KEPT = 200
 
 
-@dataclass(frozen=True, slots=True)
-class TimeView:
+class TimeView(msgspec.Struct, frozen=True):
     """Start and stop in seconds of what is on the screen."""
 
     start_s: float

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QMenu
 from pantelos.desktop.document import Document
 from pantelos.desktop.menus import offer, submenu
 from pantelos.errors import PantelosError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope, Study
 

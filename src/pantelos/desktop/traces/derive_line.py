@@ -13,7 +13,7 @@ from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.formula.functions import function_help
 from pantelos.progress import Progress
 from pantelos.record.waveform import Waveform

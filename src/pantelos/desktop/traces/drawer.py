@@ -19,7 +19,7 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
 from pantelos.study.model import Study
 

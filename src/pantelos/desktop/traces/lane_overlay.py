@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from pantelos.desktop import painting
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.ledger import Row, lane_extent, shown
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.evaluation import Evaluation

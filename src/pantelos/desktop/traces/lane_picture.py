@@ -12,7 +12,7 @@ from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.ledger import shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray

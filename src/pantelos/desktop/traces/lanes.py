@@ -28,7 +28,7 @@ from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, heights, paint_edges
 from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
 from pantelos.desktop.traces.lane_press import cursor_at, gesture_at
 from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.instants import value_at

@@ -1,7 +1,6 @@
 """Where things stand across the ledger: the same columns for the ruler and for every lane."""
 
-from dataclasses import dataclass
-
+import msgspec
 from PyQt6.QtCore import QRectF
 
 from pantelos.desktop.presenter.columns import reading_columns
@@ -15,8 +14,7 @@ _WITH_ACCURACY = 116
 _LEAST_TRACE = 240
 
 
-@dataclass(frozen=True, slots=True)
-class Columns:
+class Columns(msgspec.Struct, frozen=True):
     """The columns for a given width of the window."""
 
     width: int

@@ -23,7 +23,7 @@ from pantelos.desktop.traces.panels.row import PanelRow
 from pantelos.desktop.traces.ruler import Ruler
 from pantelos.desktop.traces.strip import Strip
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.study import operations as op
 from pantelos.study.model import Panel

@@ -3,9 +3,10 @@
 Source: IEEE C37.111-1991, -1999 and -2013 (IEC 60255-24), configuration file.
 """
 
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
+
+import msgspec
 
 from pantelos.errors import FormatError
 from pantelos.record.timing import Began
@@ -14,8 +15,7 @@ _FIRST_EDITION = 1991
 KINDS = ("ASCII", "BINARY", "BINARY32", "FLOAT32")
 
 
-@dataclass(frozen=True, slots=True)
-class Analog:
+class Analog(msgspec.Struct, frozen=True):
     """An analog channel: value = a * number + b, in `unit`."""
 
     name: str
@@ -28,8 +28,7 @@ class Analog:
     side: str  # "P" when the values are primary ones, "S" secondary, "" not stated
 
 
-@dataclass(frozen=True, slots=True)
-class Configuration:
+class Configuration(msgspec.Struct, frozen=True):
     """What a recording holds and how its data are laid out."""
 
     station: str

@@ -2,12 +2,13 @@
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
+from pantelos.formats.comtrade.beside import data_file
 from pantelos.formats.comtrade.configuration import Configuration, parse_configuration
 from pantelos.progress import Progress
 from pantelos.record.file_numbers import FileNumbers, OpenFile
@@ -20,8 +21,7 @@ _LONGEST_CONFIGURATION = 64 << 20
 _PIECE = 16 << 20
 
 
-@dataclass(frozen=True, slots=True)
-class Opened:
+class Opened(msgspec.Struct, frozen=True):
     """A recording: its configuration, and the file and bytes its data stand in."""
 
     path: Path
@@ -163,8 +163,3 @@ def _text(content: bytes) -> str:
         return content.decode("utf-8-sig")
     except UnicodeDecodeError:
         return content.decode("latin-1")
-
-
-def data_file(path: Path) -> Path | None:
-    """Return the data file beside a configuration, or None."""
-    return next((other for suffix in (".dat", ".DAT", ".Dat") if (other := path.with_suffix(suffix)).exists()), None)

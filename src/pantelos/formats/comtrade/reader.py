@@ -6,9 +6,9 @@ the trigger.
 """
 
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from pathlib import Path
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
@@ -16,8 +16,9 @@ from pantelos.formats import remarks
 from pantelos.formats.bases import Timed
 from pantelos.formats.beside import Rate
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
+from pantelos.formats.comtrade.beside import files_beside
 from pantelos.formats.comtrade.configuration import Analog, Configuration
-from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, data_file, opened
+from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, opened
 from pantelos.formats.comtrade.timing import doubts, timing_in
 from pantelos.formats.dialect import Column, Dialect, Preview, Side
 from pantelos.formats.names import known_unit, unique
@@ -101,7 +102,7 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
     rate = Rate(rate_of(timing), "the time stamps")
     arrays = [Timed(column, n, "", rate) for column in _columns(about)]
     seen = binary_preview(path, arrays, first, reasons, _metadata(about), _told(found, n, exact=binary))
-    return replace(seen, reasons=tuple(reasons))
+    return msgspec.structs.replace(seen, reasons=tuple(reasons))
 
 
 def _told(found: Opened, n: int, exact: bool = True) -> tuple[Notice, ...]:
@@ -133,9 +134,7 @@ def read_comtrade(path: Path, dialect: Dialect, progress: Progress) -> Recording
     FileAccessError
         When a file cannot be read or the store cannot be written.
     """
-    data = data_file(path)
-    beside = (data,) if data is not None and path.suffix.lower() != ".cff" else ()
-    return stored(path, dialect, progress, lambda part: _source(path, dialect, part), beside)
+    return stored(path, dialect, progress, lambda part: _source(path, dialect, part), files_beside(path))
 
 
 def _source(path: Path, dialect: Dialect, progress: Progress) -> Source:

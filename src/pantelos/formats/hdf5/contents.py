@@ -1,10 +1,10 @@
 """What an HDF5 file holds: datasets as channels, and what attributes and small datasets beside them say."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
@@ -22,8 +22,7 @@ _TIGHTLY = 200  # times what stands in the file
 _NAMELESS = frozenset({"values", "value", "data", "samples", "sample", "signal", "waveform", "wave", "y", "raw"})
 
 
-@dataclass(frozen=True, slots=True)
-class Array:
+class Array(msgspec.Struct, frozen=True):
     """One channel's numbers: a dataset, a column of one, or a field of one."""
 
     name: str
@@ -35,13 +34,12 @@ class Array:
     place: Place | None  # where its numbers stand, when they can be mapped
 
 
-@dataclass(slots=True)
-class Contents:
+class Contents(msgspec.Struct):
     """The arrays of a file, and what its places say, by path: "" is the file itself."""
 
-    arrays: list[Array] = field(default_factory=list)
-    beside: dict[str, Beside] = field(default_factory=dict)
-    members: dict[str, list[int]] = field(default_factory=dict)  # the arrays below a path
+    arrays: list[Array] = msgspec.field(default_factory=list)
+    beside: dict[str, Beside] = msgspec.field(default_factory=dict)
+    members: dict[str, list[int]] = msgspec.field(default_factory=dict)  # the arrays below a path
 
     def scopes(self, at: int) -> Scopes:
         """Return the places that speak of an array, the nearest first."""

@@ -6,10 +6,10 @@ import zlib
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
-from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
+import msgspec
 import numpy as np
 from numpy.lib import format as npy
 
@@ -35,8 +35,7 @@ _LONGEST_LIST = 1 << 16  # bytes
 _LOCAL_HEADER = struct.Struct("<4s5H3I2H")  # of a member of a ZIP file
 
 
-@dataclass(frozen=True, slots=True)
-class _Member:
+class _Member(msgspec.Struct, frozen=True):
     """An array in the file: where its numbers begin, or that they must be unpacked on the way."""
 
     name: str  # of the member; empty in an NPY file
@@ -57,8 +56,7 @@ class _Member:
         return self.shape[0] if self.by_columns else self.shape[-1]
 
 
-@dataclass(frozen=True, slots=True)
-class _Array:
+class _Array(msgspec.Struct, frozen=True):
     """One channel's numbers: a member, a column of it, or a field of it."""
 
     name: str
@@ -68,8 +66,7 @@ class _Array:
     stride: int  # bytes from one number to the next
 
 
-@dataclass(frozen=True, slots=True)
-class _Contents:
+class _Contents(msgspec.Struct, frozen=True):
     """The arrays that have one number per sample, what stands beside them, and arrays that are no channels."""
 
     arrays: list[_Array]

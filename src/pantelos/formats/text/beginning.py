@@ -1,7 +1,6 @@
 """What the first lines of a text say: names, units, what each column is for, what is stated above the numbers."""
 
 import re
-from dataclasses import dataclass
 
 import msgspec
 
@@ -18,8 +17,7 @@ _GROUP_NAMES = {",": "commas", ".": "points", "'": "apostrophes"}
 _SKETCHED_ROWS, _SKETCHED_CELLS = 600, 8000
 
 
-@dataclass(slots=True)
-class _HeaderLines:
+class _HeaderLines(msgspec.Struct):
     names: int | None = None
     units: int | None = None
 

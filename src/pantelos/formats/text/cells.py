@@ -2,8 +2,9 @@
 
 import csv
 import re
-from dataclasses import dataclass
 from functools import cache
+
+import msgspec
 
 from pantelos.formats.dates import is_clock, is_date, is_stamp
 
@@ -29,8 +30,7 @@ ELAPSED = re.compile(r"^-?(?:\d+:)?\d+:\d{2}(?:[.,]\d+)?$")
 _SUFFIXED = re.compile(rf"^(?P<number>.*?\d[.,]?)\s*(?P<prefix>[{''.join(PREFIXES)}]?)(?P<unit>{'|'.join(UNITS_IN_CELLS)})?$")
 
 
-@dataclass(frozen=True, slots=True)
-class Style:
+class Style(msgspec.Struct, frozen=True):
     """How rows are split and numbers written."""
 
     delimiter: str  # " ": any run of blanks

@@ -1,7 +1,8 @@
 """Which way of splitting lines and reading numbers explains most of a text."""
 
-from dataclasses import dataclass
 from pathlib import Path
+
+import msgspec
 
 from pantelos.errors import FormatError
 from pantelos.formats.text.cells import Style, is_missing, is_time_of_day
@@ -11,8 +12,7 @@ _GROUPS = {".": (",", "'", " ", "\u00a0", "\u202f"), ",": (".", "'", " ", "\u00a
 _MOST_LINES = 400
 
 
-@dataclass(frozen=True, slots=True)
-class Layout:
+class Layout(msgspec.Struct, frozen=True):
     """One way to read the lines, and how many of them it explains."""
 
     style: Style

@@ -1,10 +1,10 @@
 """Find the dialect of a text file by looking at its beginning."""
 
 import re
-from dataclasses import replace
 from pathlib import Path
 from typing import BinaryIO
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
@@ -60,8 +60,8 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
         problems=tuple(map(str, problems_of(found.dialect))), began=found.began, beginning=found.beginning(),
         told=tuple(found.told),
     )  # fmt: skip
-    preview = replace(preview, rate_hz=_rate_of(preview))
-    return replace(preview, told=(*preview.told, *_miscount(preview), *_unevenness(preview)))
+    preview = msgspec.structs.replace(preview, rate_hz=_rate_of(preview))
+    return msgspec.structs.replace(preview, told=(*preview.told, *_miscount(preview), *_unevenness(preview)))
 
 
 def _miscount(found: Preview) -> list[Notice]:

@@ -1,7 +1,6 @@
 """What the columns of a text are for: channels, times, dates, words; and which time a channel goes by."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from itertools import pairwise
 
 import msgspec
@@ -21,8 +20,7 @@ _WHAT = {TimeForm.STAMP: "date and time", TimeForm.ELAPSED: "time in h:mm:ss", T
          TimeForm.CLOCK: "time of day"}  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Heading:
+class Heading(msgspec.Struct, frozen=True):
     """A column as the file shows it: name and unit above it, its first cells, and whether those are words."""
 
     name: str
@@ -31,14 +29,13 @@ class Heading:
     words: bool = False
 
 
-@dataclass(slots=True)
-class Roles:
+class Roles(msgspec.Struct):
     """What was made of the columns, and why."""
 
     columns: tuple[Column, ...] = ()
     n_bases: int = 1
-    reasons: list[str] = field(default_factory=list)
-    told: list[Notice] = field(default_factory=list)
+    reasons: list[str] = msgspec.field(default_factory=list)
+    told: list[Notice] = msgspec.field(default_factory=list)
 
 
 def roles_of(headings: Sequence[Heading], style: Style) -> Roles:

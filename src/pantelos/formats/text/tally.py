@@ -1,18 +1,17 @@
 """What is met between the rows of a text and left out, counted while it is read."""
 
-from dataclasses import dataclass, field
+import msgspec
 
 from pantelos.formats import remarks
 from pantelos.notice import Notice
 
 
-@dataclass(slots=True)
-class Tally:
+class Tally(msgspec.Struct):
     """Counts of one reading."""
 
-    beyond: dict[str, int] = field(default_factory=dict)  # samples beyond the range, by channel
+    beyond: dict[str, int] = msgspec.field(default_factory=dict)  # samples beyond the range, by channel
     n_comments: int = 0
-    headers: list[int] = field(default_factory=list)  # lines in which the header stands again
+    headers: list[int] = msgspec.field(default_factory=list)  # lines in which the header stands again
     behind: tuple[int, int, str] | None = None  # lines behind the rows: how many, the first, its text
 
     @property

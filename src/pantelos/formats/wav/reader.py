@@ -6,7 +6,6 @@ full scale; the file does not say what full scale is, the scaling chain of the c
 
 import struct
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from pathlib import Path
 
 import msgspec
@@ -42,8 +41,7 @@ _KINDS: dict[tuple[int, int], tuple[str, str, float, float]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class _Layout:
+class _Layout(msgspec.Struct, frozen=True):
     """What the header says, and how much of it is true."""
 
     n_channels: int
@@ -172,7 +170,7 @@ def preview_wav(path: Path, delimiter: str | None = None, decimal: str | None = 
     metadata += told.facts if told is not None else ()
     start_s = stated_first(metadata)
     arrays = [Timed(column, layout.n_frames, "", Rate(rate_hz, "header"), start_s) for column in columns]
-    return replace(binary_preview(path, arrays, values, reasons, metadata, said), reasons=tuple(reasons))
+    return msgspec.structs.replace(binary_preview(path, arrays, values, reasons, metadata, said), reasons=tuple(reasons))
 
 
 def read_wav(path: Path, dialect: Dialect, progress: Progress) -> Recording:

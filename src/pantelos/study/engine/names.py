@@ -7,8 +7,8 @@ from typing import TypeVar
 import msgspec
 
 from pantelos.errors import FormulaError, PantelosError, StudyError
-from pantelos.formula.compile import Compiled, Kind, Types, compile_formula
-from pantelos.formula.syntax import functions_called, names_used
+from pantelos.formula.compiled import Compiled, Kind, Types
+from pantelos.formula.uses import functions_called, names_used
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import Record
 from pantelos.study.model import Study
@@ -46,6 +46,8 @@ class Names:
             types[setup.name] = (Kind.SIGNAL, shown)
         depths: dict[str, int] = {}
         waiting = list(self.study.formulas)
+        if waiting:
+            from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
         while waiting:
             ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
             for formula in ready or waiting:

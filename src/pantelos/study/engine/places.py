@@ -1,7 +1,6 @@
 """Where numbers are taken: intervals in samples, cycles, whole cycles."""
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 import msgspec
 import numpy as np
@@ -65,7 +64,7 @@ class Places(Waveforms):
 
         def find() -> Cycles:
             found = find_cycles(lambda a, b: wave.read(span.first + a, span.first + b), span.end - span.first, wave.rate_hz)
-            return replace(found, crossings=found.crossings + span.first, n_samples=wave.n_samples)
+            return msgspec.structs.replace(found, crossings=found.crossings + span.first, n_samples=wave.n_samples)
 
         return self._results.get(self.result_key("cycles within", interval, None, self.identity(name)), find)
 

@@ -2,20 +2,20 @@
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
-from pantelos.formula.compile import Kind
-from pantelos.formula.syntax import names_used
+import msgspec
+
+from pantelos.formula.compiled import Kind
+from pantelos.formula.uses import names_used
 from pantelos.power.wiring import wiring
 from pantelos.signal.cycles import Cycles
+from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import Connection, Study
-from pantelos.study.operations.formulas import rests_on_readings
 
 _CLEAN = 2e-3  # scatter of the periods: a reference this sure needs no comparison with the others
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class Reference:
+class Reference(msgspec.Struct, frozen=True, eq=False):
     """The channel whose cycles count for some numbers, and why it is that one; without cycles, why all samples are used."""
 
     channel: str | None

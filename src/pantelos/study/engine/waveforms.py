@@ -4,7 +4,6 @@ import math
 from typing import cast
 
 from pantelos.errors import StudyError
-from pantelos.formula.compile import compile_formula
 from pantelos.formula.derived import Condition, Derived, Scalar, Shared
 from pantelos.formula.scope import Scope
 from pantelos.progress import Progress
@@ -61,6 +60,8 @@ class Waveforms(Names):
 
     def value(self, text: str) -> Waveform | Scalar | Condition:
         """Return what a formula results in, without adding it to the study."""
+        from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
+
         _, compiled = compile_formula(text, self.types, self._places)
         result: Waveform | Scalar | Condition = compiled.make(self._scope)
         return result

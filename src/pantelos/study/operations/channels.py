@@ -8,8 +8,8 @@ from pantelos.errors import StudyError
 from pantelos.formula.syntax import with_name_changed
 from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling, parse_scaling
+from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
-from pantelos.study.operations.formulas import rests_on_readings
 from pantelos.study.operations.names import checked_name, formula_name
 from pantelos.units import unit
 

@@ -3,8 +3,9 @@
 from msgspec.structs import replace
 
 from pantelos.errors import FormulaError, StudyError
-from pantelos.formula.syntax import names_used, parse, readings_taken
-from pantelos.reading.kinds import reading_kind
+from pantelos.formula.syntax import parse
+from pantelos.formula.uses import names_used
+from pantelos.study.dependence import rests_on_readings, ways_to
 from pantelos.study.model import Formula, Study
 from pantelos.study.operations.names import checked_name
 from pantelos.study.operations.showing import without_channel
@@ -35,27 +36,8 @@ def set_formula(study: Study, text: str) -> Study:
     return changed
 
 
-def rests_on_readings(study: Study, name: str) -> bool:
-    """Return whether a channel takes readings over intervals, itself or through what it uses; then it cannot be the reference."""
-    behind = (study.formula(one) for one in _ways_to(study, name))
-    return any(reading_kind(called) for formula in behind if formula for called in readings_taken(formula.expression))
-
-
-def _ways_to(study: Study, name: str) -> dict[str, str]:
-    """Return every channel and formula behind a name, itself included, each with the one that uses it."""
-    found, waiting = {name: ""}, [name]
-    while waiting:
-        at = waiting.pop()
-        formula = study.formula(at)
-        for used in sorted(names_used(formula.expression)) if formula is not None else ():
-            if used not in found:
-                found[used] = at
-                waiting.append(used)
-    return found
-
-
 def _check_no_circle(study: Study, text: str, name: str) -> None:
-    ways = _ways_to(study, name)
+    ways = ways_to(study, name)
     for last in ways:
         formula = study.formula(last)
         if formula is not None and name in names_used(formula.expression):

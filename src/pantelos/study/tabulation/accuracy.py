@@ -5,7 +5,7 @@ from collections.abc import Iterator, Sequence
 
 from pantelos.accuracy.budget import COVERAGE_FACTOR
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.power.quantities import PowerReading
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind

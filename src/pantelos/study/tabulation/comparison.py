@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import general_method

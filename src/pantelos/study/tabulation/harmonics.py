@@ -2,8 +2,8 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
@@ -20,8 +20,7 @@ SHARE = "% of 1st"
 _PERCENT = 0.01  # of SI, as in units; so all ways to a number agree to the last digit
 
 
-@dataclass(frozen=True, eq=False, slots=True)
-class _Part:
+class _Part(msgspec.Struct, frozen=True, eq=False):
     """Orders of the channels that share a reference, in one interval."""
 
     place: str

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind, general_method

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from pantelos.errors import StudyError
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
 from pantelos.progress import Progress
 from pantelos.study.evaluation import Evaluation

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+
+import msgspec
 
 from pantelos import __version__
 from pantelos.errors import StudyError
@@ -21,8 +22,7 @@ from pantelos.tables.table import Provenance, Table, TableSet
 from pantelos.units import unit
 
 
-@dataclass(frozen=True, slots=True)
-class TableKind:
+class TableKind(msgspec.Struct, frozen=True):
     """One table a study can have."""
 
     id: str

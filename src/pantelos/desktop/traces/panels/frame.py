@@ -13,7 +13,7 @@ from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.desktop.traces.panels.lists import EdgesBody, EventsBody
-from pantelos.formula.compile import Kind
+from pantelos.formula.compiled import Kind
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import Group
 from pantelos.signal.spectrum import SpectralWindow
