@@ -1,14 +1,20 @@
 """Writing files so that they appear whole or not at all."""
 
 import os
+import stat
 import tempfile
+import time
 from pathlib import Path
 
 from pantelos.errors import access_error
 
+_LEFT_AFTER_S = 3600.0  # what lies beside a file under its name and is older was left by a save that was killed
+
 
 def write_whole(path: Path, content: bytes) -> None:
     """Write aside, flush to the disk, rename: on failure what was there before is untouched.
+
+    A symbolic link stays one: what it leads to is replaced. The permissions of the file that was there are kept.
 
     Raises
     ------
@@ -17,21 +23,61 @@ def write_whole(path: Path, content: bytes) -> None:
     """
     made: Path | None = None
     try:
-        handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
+        target = path.resolve()
+        _clear_leftovers(target)
+        handle, name = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".part", dir=target.parent)
         made = Path(name)
         with os.fdopen(handle, "wb") as file:
             file.write(content)
             file.flush()
             os.fsync(file.fileno())
-        made.chmod(0o666 & ~_umask())
-        made.replace(path)
+        made.chmod(_mode_of(target))
+        made.replace(target)
+        _flush_folder(target.parent)
     except OSError as cause:
         if made is not None:
             made.unlink(missing_ok=True)
         raise access_error(path, "written", cause) from cause
 
 
+def _mode_of(path: Path) -> int:
+    """Return the permissions of a file, or those a new one gets."""
+    try:
+        return stat.S_IMODE(path.stat().st_mode)
+    except OSError:
+        return 0o666 & ~_umask()
+
+
 def _umask() -> int:
     current = os.umask(0)
     os.umask(current)
     return current
+
+
+def _flush_folder(folder: Path) -> None:
+    """Put the rename on the disk too; a file system that cannot is no reason to fail."""
+    try:
+        handle = os.open(folder, os.O_RDONLY)
+    except OSError:
+        return
+    try:
+        os.fsync(handle)
+    except OSError:
+        pass
+    finally:
+        os.close(handle)
+
+
+def _clear_leftovers(path: Path) -> None:
+    """Delete what saves of this file that were killed have left beside it."""
+    for left in path.parent.glob(f".{_plain(path.name)}.*.part"):
+        try:
+            if time.time() - left.stat().st_mtime > _LEFT_AFTER_S:
+                left.unlink()
+        except OSError:
+            continue
+
+
+def _plain(name: str) -> str:
+    """Return a name as a pattern that matches nothing else."""
+    return "".join(f"[{sign}]" if sign in "*?[" else sign for sign in name)

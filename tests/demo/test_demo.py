@@ -1,39 +1,58 @@
 """The demo recording against its own parameters: the whole path from a text file to tables, with known answers."""
 
+import contextlib
+import io
+import json
 import math
 
 import pytest
 
+from pantelos.cli.main import run
 from pantelos.demo import lift
-from pantelos.demo.files import ensure_demo
 from pantelos.study.checks import run_checks
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
-from pantelos.study.tabulation import TABLES, build_tables
+from pantelos.study.tabulation import TABLES
 
 LIFT, LOWER = "steady lift", "lowering, energy returned"
 
 
 @pytest.fixture(scope="module")
-def demo(tmp_path_factory):
-    """The demo, written and opened once."""
+def folder(tmp_path_factory):
+    """The demo, written, computed and pictured once, by the command."""
+    to = tmp_path_factory.mktemp("demo")
     with pytest.MonkeyPatch.context() as patch:
         patch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "demo-cache"))
-        study = load_study(ensure_demo(tmp_path_factory.mktemp("demo")))
-        return Evaluation(study, record_of(study))
+        printed = io.StringIO()
+        with contextlib.redirect_stdout(printed):
+            assert run(["demo", "--to", str(to), "--no-window"]) == 0
+        assert str(to / "goods-lift.xlsx") in printed.getvalue()
+        yield to
 
 
 @pytest.fixture(scope="module")
-def tables(demo):
-    return {table.id: table for table in build_tables(demo).tables}
+def demo(folder):
+    study = load_study(folder / "goods-lift.pantelos")
+    return Evaluation(study, record_of(study))
+
+
+@pytest.fixture(scope="module")
+def tables(folder):
+    """The tables as they were written, by id."""
+    return {table["id"]: table for table in json.loads((folder / "goods-lift.json").read_text())["tables"]}
 
 
 def rows(table, **wanted):
-    """Return the rows of a table as dictionaries, those whose cells are as wanted."""
-    keys = [column.key for column in table.columns]
-    found = (dict(zip(keys, row, strict=True)) for row in table.rows)
-    return [row for row in found if all(row[key] == value for key, value in wanted.items())]
+    """Return the rows of a table, those whose cells are as wanted."""
+    return [row for row in table["rows"] if all(row[key] == value for key, value in wanted.items())]
+
+
+def test_the_command_leaves_tables_and_a_picture_of_every_main_view(folder):
+    assert {f.name for f in folder.iterdir()} >= {"goods-lift.csv", "goods-lift.xlsx", "goods-lift-tables.csv", "goods-lift.json"}
+    pictures = {path.stem: path for path in (folder / "pictures").glob("*.png")}
+    assert set(pictures) >= {"traces-detail", "wiring", "tables-power", "import", "traces-dark", "start"}
+    assert all(path.stat().st_size > 10_000 for path in pictures.values())
 
 
 def test_it_has_the_size_and_the_phases_that_its_page_states(demo):

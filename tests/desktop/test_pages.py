@@ -12,8 +12,7 @@ from pantelos.desktop.painting import joined
 from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.panels import PANEL_TYPES, HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.screenshots import settle, take_screenshots, wait_until
-from pantelos.desktop.theme import DARK, apply_theme
+from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lane_picture import line_envelope
 from pantelos.errors import Cancelled, StudyError
 from pantelos.formats.dialect import Role
@@ -249,12 +248,3 @@ def test_every_action_runs_from_its_menu(window, qtbot, monkeypatch):
         if child is not window and child.isVisible():
             child.close()
     assert window.document.record is not None
-
-
-def test_pictures_of_every_main_view_are_taken(qtbot, tmp_path):
-    from pantelos.demo.files import ensure_demo
-
-    taken = take_screenshots(ensure_demo(), tmp_path / "pictures")
-    assert {path.stem for path in taken} >= {"traces-detail", "wiring", "tables-power", "import", "traces-dark", "start"}
-    assert all(path.stat().st_size > 10_000 for path in taken)
-    apply_theme(QApplication.instance(), DARK)

@@ -1,13 +1,13 @@
 """What gestures mean, without a window: snapping, cells beside lanes, marks of the time axis, looks of lanes."""
 
 import math
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from msgspec.structs import replace as changed
 
 from pantelos.desktop.presenter.axis import ticks

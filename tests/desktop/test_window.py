@@ -2,6 +2,7 @@
 
 import json
 
+import msgspec
 import openpyxl
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -16,6 +17,7 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.desktop.window import Window
+from pantelos.study.recovery import Recovery
 from pantelos.study.storage import load_study
 
 
@@ -223,10 +225,10 @@ def test_a_full_disk_on_save_is_said_and_nothing_is_lost(opened, tmp_path, monke
 
 
 def test_what_was_not_saved_is_kept_for_recovery(opened, window):
-    opened.document._keep_for_recovery()
-    assert load_study(opened.document.recovery_path) == opened.document.study
+    opened.document.keep_now()
+    assert load_study(opened.document.recovery.path) == opened.document.study
     opened.document.forget_recovery()
-    assert not opened.document.recovery_path.exists()
+    assert not opened.document.recovery.path.exists()
 
 
 def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkeypatch):
@@ -234,6 +236,8 @@ def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkey
     mishap = _Mishap(opened)
     mishap(ValueError, ValueError("a mistake of ours"), None)
     assert "Your study was kept aside" in opened.notice_bar.text.text()
+    assert Recovery().found() == []  # a window that lives keeps its own
+    opened.document.recovery.release()  # as the end of its process does
     after = Window(LIGHT)
     after.show()
     assert after.start._recovery.isVisible()
@@ -242,8 +246,28 @@ def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkey
     assert (after.document.study, after.document.record.fingerprint) == (crashed, record.fingerprint)
     assert after.document.modified
     after.close()
-    assert after.document.recoverable() is None  # discarded on purpose
+    assert after.document.recovery.found() == []  # discarded on purpose
     after.deleteLater()
+
+
+def test_two_windows_on_one_study_keep_both_versions_and_what_each_has_not_saved(opened, qtbot, tmp_path, monkeypatch):
+    path = tmp_path / "shared.pantelos"
+    opened.document.save(path)
+    other = Window(LIGHT)
+    other.show()
+    other.files.open_study(path)
+    settle(other)
+    for window, title in ((opened, "first"), (other, "second")):
+        window.document.take(msgspec.structs.replace(window.document.study, title=title), "title")
+        window.document.keep_now()
+    assert {load_study(w.document.recovery.path).title for w in (opened, other)} == {"first", "second"}
+    other.files.save()
+    opened.files.save()
+    assert "was saved by another window" in opened.notice_bar.text.text()
+    assert (load_study(path).title, load_study(tmp_path / "shared (2).pantelos").title) == ("second", "first")
+    assert not any(w.document.recovery.path.exists() for w in (opened, other))
+    other.close()
+    other.deleteLater()
 
 
 def test_the_demo_opens_without_a_name_and_leaves_nothing_to_save(window, qtbot):

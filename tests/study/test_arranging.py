@@ -122,17 +122,3 @@ def test_columns_may_swap_their_names(tmp_path, invoke):
     done = invoke("new", str(study), str(path), "--channel", "u1=2", "--channel", "u2=1: divider 10:1")
     assert done.exception is None
     assert [(c.name, c.column) for c in load_study(study).channels] == [("u2", "u1"), ("u1", "u2")]
-
-
-def test_the_demo_without_a_window_leaves_tables_and_pictures(tmp_path, invoke):
-    done = invoke("demo", "--to", str(tmp_path), "--no-window")
-    assert done.exception is None
-    assert {f.name for f in tmp_path.iterdir()} >= {
-        "goods-lift.csv",
-        "goods-lift.pantelos",
-        "goods-lift.xlsx",
-        "goods-lift-tables.csv",
-        "goods-lift.json",
-    }
-    assert len(list((tmp_path / "pictures").glob("*.png"))) >= 8
-    assert str(tmp_path / "goods-lift.xlsx") in done.stdout

@@ -2,11 +2,11 @@
 
 import math
 import zipfile
-from dataclasses import replace as replaced
 
 import numpy as np
 import pytest
 from msgspec.structs import replace
+from msgspec.structs import replace as replaced
 
 from pantelos.errors import FormulaError, StudyError
 from pantelos.notice import Severity

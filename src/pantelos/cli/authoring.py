@@ -190,7 +190,7 @@ def _changed(
     if title is not None:
         study = msgspec.structs.replace(study, title=title)
     if orders is not None:
-        study = msgspec.structs.replace(study, highest_order=orders)
+        study = op.set_highest_order(study, orders)
     for text in channels or []:
         study = _with_channel(study, text)
     for text in connections or []:

@@ -7,16 +7,15 @@ import msgspec
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
-from pantelos.errors import PantelosError
-from pantelos.folders import cache_directory
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
 from pantelos.study.model import Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.recovery import Recovery
 from pantelos.study.results import ResultCache
-from pantelos.study.storage import SUFFIX, save_study
+from pantelos.study.storage import save_study
 
 _RECOVERY_AFTER_MS = 3000
 _RELEASED_AFTER_S = 1.0  # by then nothing else holds it
@@ -44,8 +43,10 @@ class Document(QObject):
         self._results = ResultCache()
         self._evaluation: Evaluation | None = None
         self._saved = self.study
-        self._recovery = QTimer(self, singleShot=True, interval=_RECOVERY_AFTER_MS)
-        self._recovery.timeout.connect(self._keep_for_recovery)
+        self.recovery = Recovery()
+        self._on_disk: bytes | None = None  # what the file of the study held when it was opened or saved
+        self._keeping = QTimer(self, singleShot=True, interval=_RECOVERY_AFTER_MS)
+        self._keeping.timeout.connect(self.keep_now)
 
     @property
     def study(self) -> Study:
@@ -86,6 +87,7 @@ class Document(QObject):
         _let_go_of([self.recordings, self._results, self._evaluation])
         self.history = History(study)
         self.recordings, self.path = recordings, path
+        self._on_disk = _content(path) if path is not None else None
         self._results = ResultCache()
         self._evaluation = None
         self._saved = Study() if to_save else study
@@ -116,7 +118,7 @@ class Document(QObject):
     def _refresh(self) -> None:
         before = self._evaluation.record.grid if self._evaluation is not None else self.grid
         self._evaluation = None
-        self._recovery.start()
+        self._keeping.start()
         if self.grid != before:
             self._follow(before)
         self.changed.emit()
@@ -128,11 +130,17 @@ class Document(QObject):
         self.views = ViewHistory(view.moved(moved).inside(self.grid) if only_moved else self.whole)
         self.view_changed.emit()
 
+    @property
+    def changed_on_disk(self) -> bool:
+        """Whether the file of the study holds something else than when it was opened or saved here: another window saved it."""
+        return self.path is not None and _content(self.path) not in (self._on_disk, None)
+
     def save(self, path: Path) -> None:
         """Save under a name; raises `FileAccessError` and changes nothing when that fails."""
         view = self.views.present
         save_study(msgspec.structs.replace(self.study, view=(view.start_s, view.stop_s)), path)
         self.path = path
+        self._on_disk = _content(path)
         self._saved = self.study
         self.forget_recovery()
         self.changed.emit()
@@ -159,32 +167,20 @@ class Document(QObject):
 
     # recovery
 
-    @property
-    def recovery_path(self) -> Path:
-        """Where the unsaved study is kept in case of a crash."""
-        name = self.path.stem if self.path is not None else "unsaved"
-        return cache_directory() / "recovery" / f"{name}{SUFFIX}"
-
-    def _keep_for_recovery(self) -> None:
-        """Keep the unsaved study aside; a full disk must not disturb the work, the next save will say so."""
-        if not self.modified:
-            return
-        try:
-            self.recovery_path.parent.mkdir(parents=True, exist_ok=True)
-            save_study(self.study, self.recovery_path)
-        except (OSError, PantelosError):
-            return
-
-    def recoverable(self) -> Path | None:
-        """Return the newest study that was kept and never saved, or None."""
-        kept = sorted(self.recovery_path.parent.glob(f"*{SUFFIX}"), key=lambda path: path.stat().st_mtime)
-        return kept[-1] if kept else None
-
     def keep_now(self) -> None:
-        """Keep the unsaved study aside without waiting: something went wrong inside the program."""
-        self._keep_for_recovery()
+        """Keep the unsaved study aside, in case of a crash."""
+        if self.modified:
+            self.recovery.keep(self.study)
 
     def forget_recovery(self) -> None:
         """The study was saved or given up on purpose: nothing is left to recover."""
-        self._recovery.stop()
-        self.recovery_path.unlink(missing_ok=True)
+        self._keeping.stop()
+        self.recovery.forget()
+
+
+def _content(path: Path) -> bytes | None:
+    """Return what a study file holds, or None where it cannot be read."""
+    try:
+        return path.read_bytes()
+    except OSError:
+        return None

@@ -50,6 +50,8 @@ class Files(QObject):
 
         def done(found: tuple[Study, Recordings]) -> None:
             self.opened(*found, path if saved else None, to_save=not saved)
+            if not saved:
+                self._window.document.recovery.adopt(path)
 
         self._window.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
 
@@ -91,16 +93,28 @@ class Files(QObject):
 
     def recover(self) -> None:
         """Open what a crash left unsaved."""
-        kept = self._window.document.recoverable()
-        if kept is not None:
-            self.open_study(kept, saved=False)
+        kept = self._window.document.recovery.found()
+        if kept:
+            self.open_study(kept[0], saved=False)
 
     def save(self) -> None:
         """Save; ask for a name the first time."""
-        if self._window.document.path is None:
+        document = self._window.document
+        if document.path is None:
             self.ask_save()
+        elif document.changed_on_disk:
+            self._save_beside(document.path)
         else:
-            self._window.document.save(self._window.document.path)
+            document.save(document.path)
+
+    def _save_beside(self, path: Path) -> None:
+        """Save under another name what would replace the work of another window, and say so: both are kept."""
+        free = next(other for k in range(2, 10_000) if not (other := path.with_name(f"{path.stem} ({k}){path.suffix}")).exists())
+        self._window.document.save(free)
+        self._window.notice_bar.say(
+            f"{path.name} was saved by another window since it was opened here. Yours is in {free.name}; both are kept.",
+            fault=True,
+        )
 
     def ask_save(self) -> None:
         """Ask for a name and save."""

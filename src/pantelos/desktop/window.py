@@ -192,7 +192,7 @@ class Window(QMainWindow):
         self.header.setVisible(there or self.runner.busy())
         if not there:
             self._pages.setCurrentWidget(self.start)
-            self.start.offer_recovery(self.document.recoverable() is not None)
+            self.start.offer_recovery(bool(self.document.recovery.found()))
         for command in self._commands:
             enabled = (
                 there if command.needs is Needs.RECORD else study.active is not None if command.needs is Needs.INTERVAL else True

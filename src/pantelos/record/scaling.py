@@ -5,6 +5,7 @@ window, is a list such as `clamp 100 mV/A, reversed, offset 2 mV, range 5 V, acc
 noise 1 mV, delay 1 us`.
 """
 
+import math
 import re
 from enum import StrEnum
 
@@ -180,7 +181,10 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
 
 
 def _value(text: str) -> float:
-    return float(text.replace("\N{MINUS SIGN}", "-"))
+    value = float(text.replace("\N{MINUS SIGN}", "-"))
+    if not math.isfinite(value):
+        raise ScalingError(f"{text} is too large for a figure of a scaling chain.")
+    return value
 
 
 def _with_accuracy(scaling: Scaling, **stated: float) -> Scaling:

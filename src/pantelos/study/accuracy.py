@@ -28,7 +28,6 @@ from pantelos.signal.statistics import window_means
 from pantelos.study.engine.references import recorded_behind
 from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Connection, Study
-from pantelos.study.results import ResultCache
 from pantelos.units import unit
 
 Change: TypeAlias = Callable[[Channel], Waveform]
@@ -40,8 +39,8 @@ _DRAWS = 8  # of noise, for values that are not readings
 class _Moved(Evaluation):
     """The same study with one input of one channel moved; cycles stay where they are, but for the time base."""
 
-    def __init__(self, base: Evaluation, moved: Input) -> None:
-        super().__init__(base.study, base.record, ResultCache())
+    def __init__(self, base: Evaluation, moved: Input, draw: str = "") -> None:
+        super().__init__(base.study, base.record, base.results_under("moved", base.substance(moved.channel), repr(moved), draw))
         self._base, self._input = base, moved
 
     def resolve(self, name: str) -> Waveform | Scalar:
@@ -272,7 +271,7 @@ class _Noisy(_Moved):
     """The same study with noise on one channel, the same in every read of a sample."""
 
     def __init__(self, base: Evaluation, moved: Input, seed: int) -> None:
-        super().__init__(base, moved)
+        super().__init__(base, moved, str(seed))
         self._seed = seed
 
     def resolve(self, name: str) -> Waveform | Scalar:

@@ -8,9 +8,10 @@ from typing import Any
 
 import msgspec
 
-from pantelos.errors import FormatError, access_error
+from pantelos.errors import FormatError, PantelosError, access_error, clipped
 from pantelos.files import write_whole
 from pantelos.study.model import Study
+from pantelos.study.validation import check_study
 
 FORMAT = "pantelos-study"
 VERSION = 3
@@ -55,8 +56,10 @@ def load_study(path: Path) -> Study:
     found = _checked(path, content)
     try:
         study = msgspec.convert(found, type=StudyFile).study
-    except msgspec.ValidationError as cause:
-        raise FormatError(path, f"the study is damaged ({cause})", "the content a study has",
+        check_study(study)
+    except (msgspec.ValidationError, OverflowError, RecursionError, PantelosError) as cause:
+        said = str(cause) if isinstance(cause, PantelosError) else clipped(str(cause))
+        raise FormatError(path, f"the study is damaged ({said.rstrip('.')})", "the content a study has",
                           "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
     return _with_paths(study, lambda place: str((path.resolve().parent / place).resolve()))
 
@@ -73,14 +76,14 @@ def _checked(path: Path, content: bytes) -> Any:
     """Return what a file holds, brought to the present version."""
     try:
         found: Any = json.loads(content)
-    except ValueError as cause:
+    except (ValueError, RecursionError) as cause:
         raise FormatError(path, "the study cannot be read as JSON", "a complete study",
                           "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise FormatError(path, "this is not a study", f'a file that says "format": "{FORMAT}"', "Choose another file.")
     version = found.get("version")
-    if not isinstance(version, int) or version > VERSION:
-        raise FormatError(path, f"the study is of version {version}", f"version {VERSION} or older",
+    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
+        raise FormatError(path, f"the study is of version {clipped(str(version))}", f"version {VERSION} or older",
                           "Open it with a newer Pantelos; it was left as it is.")  # fmt: skip
     return _from_version_1(found) if version == 1 else {**found, "version": VERSION}  # version 3 only says more
 

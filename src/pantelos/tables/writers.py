@@ -3,7 +3,7 @@
 import csv
 import io
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -11,7 +11,9 @@ import msgspec
 
 from pantelos.errors import StudyError
 from pantelos.files import write_whole
-from pantelos.tables.table import Table, TableSet
+from pantelos.tables.table import Cell, Table, TableSet
+
+FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r", "'")
 
 
 class TableWriter(msgspec.Struct, frozen=True):
@@ -46,9 +48,9 @@ def writer_for(path: Path) -> TableWriter:
 
 
 def _csv(tables: TableSet) -> bytes:
-    """Tables one below the other; lines beginning with # say what they are."""
+    """Tables one below the other; lines beginning with # say what they are. Texts are harmless in a spreadsheet."""
     out = io.StringIO()
-    rows = csv.writer(out, lineterminator="\r\n")
+    rows = _HarmlessRows(csv.writer(out, lineterminator="\r\n"))
     rows.writerow([f"# {tables.provenance.study}", tables.provenance.program])
     for label, text in tables.provenance.facts:
         rows.writerow([f"# {label}", text])
@@ -59,8 +61,29 @@ def _csv(tables: TableSet) -> bytes:
             rows.writerow(["# method", line])
         rows.writerow([column.heading for column in table.columns])
         for row in table.rows:
-            rows.writerow(["" if value is None else repr(value) if isinstance(value, float) else value for value in row])
+            rows.writerow(row)
     return out.getvalue().encode("utf-8")
+
+
+class _HarmlessRows:
+    """Writes rows whose texts no spreadsheet takes for a formula: those that begin like one get an apostrophe before them."""
+
+    def __init__(self, rows: Any) -> None:
+        self._rows = rows
+
+    def writerow(self, cells: Sequence[Cell]) -> None:
+        """Write one row."""
+        self._rows.writerow([harmless(cell) if isinstance(cell, str) else "" if cell is None else repr(cell) for cell in cells])
+
+
+def harmless(text: str) -> str:
+    """Return a text with an apostrophe before it where a spreadsheet would take it for a formula, or for one already marked."""
+    return f"'{text}" if text[:1] in FORMULA_SIGNS else text
+
+
+def as_written(cell: str) -> str:
+    """Return the text that `harmless` was given: what reads a table of ours takes the mark off again."""
+    return cell[1:] if cell[:1] == "'" and cell[1:2] in FORMULA_SIGNS else cell
 
 
 def _json(tables: TableSet) -> bytes:

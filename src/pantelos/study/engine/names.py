@@ -31,6 +31,10 @@ class Names:
         """Return a result kept under a key that holds all it depends on."""
         return self._results.get(key, make)
 
+    def results_under(self, *circumstances: str) -> ResultCache:
+        """Return where results of the same record under other circumstances are kept."""
+        return self._results.under(*circumstances)
+
     def is_cached(self, key: tuple[str, ...]) -> bool:
         """Return whether a result is there without work."""
         return self._results.has(key)
@@ -114,12 +118,12 @@ class Names:
     def _around_readings(self) -> tuple[object, ...]:
         """What readings within formulas depend on beside their channels: intervals, time zero, and whose cycles may count."""
         edges = [(place.name, place.start_s, place.stop_s) for place in self.study.intervals]
-        wired = [(c.name, c.wiring, c.reference, [(s, name, self._substance(name)) for s, name in sorted(c.sockets.items())])
+        wired = [(c.name, c.wiring, c.reference, [(s, name, self.substance(name)) for s, name in sorted(c.sockets.items())])
                  for c in self.study.connections]  # fmt: skip
-        reference = (self.study.reference, self._substance(self.study.reference)) if self.study.reference else ()
+        reference = (self.study.reference, self.substance(self.study.reference)) if self.study.reference else ()
         return self.study.active, edges, self.record.start_s, wired, reference
 
-    def _substance(self, name: str) -> str:
+    def substance(self, name: str) -> str:
         """Return a digest of what a channel is made of: scalings and expressions, but no places. It never asks for readings."""
         made: list[object] = []
         seen: set[str] = set()

@@ -8,6 +8,7 @@ from pantelos.study.operations.channels import (
     rename_channel,
     reverse_channel,
     scale_channel,
+    set_highest_order,
     set_reference,
 )
 from pantelos.study.operations.events import new_search_name, remove_search, rename_search, set_search
@@ -103,6 +104,7 @@ __all__ = [
     "rewire",
     "scale_channel",
     "set_formula",
+    "set_highest_order",
     "set_look",
     "set_reference",
     "set_search",

@@ -11,6 +11,7 @@ from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
 from pantelos.study.operations.names import checked_name, formula_name
+from pantelos.study.validation import HIGHEST_ORDERS
 from pantelos.units import unit
 
 
@@ -121,6 +122,14 @@ def set_reference(study: Study, name: str) -> Study:
         raise StudyError(f'"{name}" rests on readings, which need the cycles of the reference. Choose another one.')
     connections = tuple(replace(c, reference=name) if name in c.sockets.values() else c for c in study.connections)
     return replace(study, reference=name, connections=connections)
+
+
+def set_highest_order(study: Study, order: int) -> Study:
+    """Return the study with another highest harmonic order."""
+    low, high = HIGHEST_ORDERS
+    if not low <= order <= high:
+        raise StudyError(f"{order} is no highest order. Choose one from {low} to {high}.")
+    return replace(study, highest_order=order)
 
 
 def change_recorder(study: Study, name: str, text: str) -> Study:

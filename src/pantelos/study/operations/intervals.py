@@ -8,6 +8,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.syntax import with_place_changed
 from pantelos.record.pieces import Grid
 from pantelos.study.model import Interval, Study
+from pantelos.study.validation import check_interval
 
 
 def add_interval(study: Study, interval: Interval, grid: Grid) -> Study:
@@ -24,11 +25,7 @@ def add_interval(study: Study, interval: Interval, grid: Grid) -> Study:
 
 
 def _inside(interval: Interval, grid: Grid) -> Interval:
-    _check_name(interval.name)
-    if not interval.start_s < interval.stop_s:
-        raise StudyError(
-            f'Interval "{interval.name}" ends at {interval.stop_s:g} s, not after its start at {interval.start_s:g} s.'
-        )
+    check_interval(interval)
     near = 1e-9 + 1e-12 * max(abs(grid.start_s), abs(grid.stop_s))
     if interval.start_s < grid.start_s - near or interval.stop_s > grid.stop_s + near:
         raise StudyError(f'Interval "{interval.name}", {interval.start_s:g} to {interval.stop_s:g} s, lies outside the record, '
@@ -60,11 +57,6 @@ def shift_interval(study: Study, name: str, seconds: float, grid: Grid) -> Study
     return move_interval(study, name, found.start_s + seconds, found.stop_s + seconds, grid)
 
 
-def _check_name(name: str) -> None:
-    if not name.strip() or '"' in name:
-        raise StudyError("An interval needs a name, without quotation marks.")
-
-
 def move_interval(study: Study, name: str, start_s: float, stop_s: float, grid: Grid) -> Study:
     """Return the study with other edges of an interval."""
     moved = _inside(replace(study.interval(name), start_s=start_s, stop_s=stop_s), grid)
@@ -76,8 +68,8 @@ def rename_interval(study: Study, old: str, new: str) -> Study:
     found = study.interval(old)
     if new != old and any(i.name == new for i in study.intervals):
         raise StudyError(f'There is already an interval "{new}". Choose another name.')
-    _check_name(new)
     renamed = replace(found, name=new)
+    check_interval(renamed)
     return replace(
         study,
         intervals=tuple(renamed if i is found else i for i in study.intervals),

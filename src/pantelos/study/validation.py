@@ -1,0 +1,204 @@
+"""What a study that is opened must be, by the same rules as the operations that make one: no value is taken on trust."""
+
+import math
+from collections.abc import Callable, Collection, Iterable
+
+from pantelos.errors import PantelosError, StudyError, clipped
+from pantelos.formats.problems import problems_of
+from pantelos.formats.registry import FORMATS
+from pantelos.power.wiring import wiring
+from pantelos.record.scaling import Scaling
+from pantelos.study.model import ChannelSetup, Connection, EventSearch, Interval, Lane, Panel, RecordSource, SourceFile, Study
+from pantelos.units import unit
+
+HIGHEST_ORDERS = (2, 200)
+_LONGEST_NAME = 1000
+
+
+def check_study(study: Study) -> None:
+    """Check a study that was read from a file.
+
+    Raises
+    ------
+    StudyError
+        Naming the first value that cannot be, and what it must be.
+    """
+    names = study.names
+    _once(names, "The name")
+    _once((interval.name for interval in study.intervals), "The interval")
+    _once((connection.name for connection in study.connections), "The connection")
+    _once((search.name for search in study.searches), "The event search")
+    if study.record is not None:
+        _of("The record", lambda: _check_record(study.record))  # type: ignore[arg-type]
+    for channel in study.channels:
+        _of(f'Channel "{clipped(channel.name)}"', lambda channel=channel: _check_channel(channel))  # type: ignore[misc]
+    for interval in study.intervals:
+        check_interval(interval)
+    for connection in study.connections:
+        _of(f'Connection "{clipped(connection.name)}"', lambda c=connection: _check_connection(c, names))  # type: ignore[misc]
+    for search in study.searches:
+        _of(f'Events "{clipped(search.name)}"', lambda search=search: _check_search(search, names))  # type: ignore[misc]
+    places = {interval.name for interval in study.intervals}
+    for lane in study.lanes:
+        _of("A lane", lambda lane=lane: _check_lane(lane, names))  # type: ignore[misc]
+    for panel in study.panels:
+        _of("A panel", lambda panel=panel: _check_panel(panel, names, places, study))  # type: ignore[misc]
+    for name, look in study.looks.items():
+        _known(name, names, "A look is of")
+        _finite(look.offset, "an offset of a look")
+        _finite(look.factor, "a factor of a look", zero=False)
+    if study.active is not None:
+        _known(study.active, places, "The active interval is")
+    if study.reference is not None:
+        _known(study.reference, names, "The reference channel is")
+    if study.view is not None:
+        _rising(study.view, "the view")
+    low, high = HIGHEST_ORDERS
+    if not low <= study.highest_order <= high:
+        raise StudyError(f"The highest order is {study.highest_order}; expected {low} to {high}.")
+
+
+def _of(what: str, check: Callable[[], None]) -> None:
+    """Run a check; an error says what it is about."""
+    try:
+        check()
+    except PantelosError as error:
+        raise StudyError(f"{what}: {error}") from error
+
+
+def _once(names: Iterable[str], what: str) -> None:
+    seen: set[str] = set()
+    for name in names:
+        if not name.strip() or len(name) > _LONGEST_NAME:
+            raise StudyError(f'{what} "{clipped(name)}" is empty or too long.')
+        if name in seen:
+            raise StudyError(f'{what} "{clipped(name)}" stands there twice.')
+        seen.add(name)
+
+
+def _known(name: str, names: Collection[str], what: str) -> None:
+    if name not in names:
+        raise StudyError(f'{what} "{clipped(name)}", which is not there.')
+
+
+def _finite(value: float | None, what: str, low: float = -math.inf, zero: bool = True) -> None:
+    if value is not None and (not math.isfinite(value) or value < low or (not zero and value == 0)):
+        raise StudyError(f"{value:g} is not {what}.")
+
+
+def _rising(pair: tuple[float, float], what: str) -> None:
+    if not (math.isfinite(pair[0]) and math.isfinite(pair[1]) and pair[0] < pair[1]):
+        raise StudyError(f"{pair[0]:g} to {pair[1]:g} is not a stretch for {what}.")
+
+
+def check_interval(interval: Interval) -> None:
+    """Check that an interval has a name, and ends after its start.
+
+    Raises
+    ------
+    StudyError
+        When it has not, or does not.
+    """
+    if not interval.name.strip() or '"' in interval.name:
+        raise StudyError("An interval needs a name, without quotation marks.")
+    if not interval.start_s < interval.stop_s or not math.isfinite(interval.length_s):
+        raise StudyError(
+            f'Interval "{clipped(interval.name)}" ends at {interval.stop_s:g} s, not after its start at {interval.start_s:g} s.'
+        )
+
+
+def _check_record(source: RecordSource) -> None:
+    if not source.files:
+        raise StudyError("it is of no file; expected at least one.")
+    for file in source.files:
+        _check_file(file)
+    _finite(source.zero_s, "a time zero")
+    _finite(source.rate_hz, "a rate", low=0.0, zero=False)
+    if not 0 <= source.time_base_ppm < 1e6:
+        raise StudyError(f"{source.time_base_ppm:g} ppm is no accuracy of a clock.")
+    if source.trim_s is not None:
+        _rising(source.trim_s, "what is kept")
+
+
+def _check_file(file: SourceFile) -> None:
+    ids = [known.id for known in FORMATS]
+    if file.format not in ids:
+        raise StudyError(f'"{clipped(file.format)}" is no format; there are {", ".join(ids)}.')
+    if not file.path or "\0" in file.path:
+        raise StudyError("a file has no path.")
+    _finite(file.placement.offset_s, "an offset")
+    dialect = file.dialect
+    bases = [(dialect.rate_hz, dialect.start_s), *((base.rate_hz, base.start_s) for base in dialect.further)]
+    for rate, start in bases:
+        _finite(rate, "a rate", low=0.0, zero=False)
+        _finite(start, "a start")
+    for column in dialect.columns:
+        _finite(column.scale, f"a scale of {clipped(column.name)}", zero=False)
+        _finite(column.range, f"a range of {clipped(column.name)}", low=0.0)
+        _finite(column.ratio, f"a ratio of {clipped(column.name)}", low=0.0, zero=False)
+        if not 0 <= column.base < len(bases):
+            raise StudyError(f"{clipped(column.name)} goes by time base {column.base}; there are {len(bases)}.")
+    for problem in problems_of(dialect):
+        raise StudyError(str(problem))
+
+
+def _check_channel(channel: ChannelSetup) -> None:
+    check_scaling(channel.scaling)
+    gain, zero, _ = channel.scaling.resolve(unit(channel.recorder_unit))
+    _finite(gain, "a factor of a scaling", zero=False)
+    _finite(zero, "an offset of a scaling")
+
+
+def check_scaling(scaling: Scaling) -> None:
+    """Check the figures of a scaling chain.
+
+    Raises
+    ------
+    StudyError
+        When one cannot be.
+    """
+    _finite(scaling.transducer.value, f"a figure of a {scaling.transducer.kind}", zero=False)
+    _finite(scaling.offset, "an offset")
+    _finite(scaling.recorder_range, "a range", low=0.0, zero=False)
+    if scaling.accuracy is not None:
+        for name in scaling.accuracy.__struct_fields__:
+            _finite(getattr(scaling.accuracy, name), f"a limit ({name})", low=0.0)
+
+
+def _check_connection(connection: Connection, names: Collection[str]) -> None:
+    kind = wiring(connection.wiring)
+    for socket, channel in connection.sockets.items():
+        kind.socket(socket)
+        _known(channel, names, f"in socket {socket} is")
+    _finite(connection.expected.voltage, "an expected voltage", low=0.0)
+    _finite(connection.expected.current, "an expected current", low=0.0)
+
+
+def _check_search(search: EventSearch, names: Collection[str]) -> None:
+    _known(search.channel, names, "it looks at")
+    for level in (search.level, search.upper, search.hysteresis):
+        _finite(level.value, "a level")
+    for value in (search.time_s, search.hold_off_s, search.sigmas):
+        _finite(value, "a time or distance", low=0.0)
+    if not 1 <= search.count <= 1_000_000:
+        raise StudyError(f"{search.count} is not how many there may be.")
+
+
+def _check_lane(lane: Lane, names: Collection[str]) -> None:
+    for name in lane.channels:
+        _known(name, names, "it shows")
+    _finite(lane.weight, "a height", low=0.0, zero=False)
+    if lane.scale is not None:
+        _rising(lane.scale, "a scale")
+
+
+def _check_panel(panel: Panel, names: Collection[str], places: Collection[str], study: Study) -> None:
+    for name in panel.channels:
+        if not any(name == connection.name for connection in study.connections):
+            _known(name, names, "it shows")
+    if panel.interval is not None:
+        _known(panel.interval, places, "it is of interval")
+    if panel.search is not None:
+        _known(panel.search, [search.name for search in study.searches], "it lists events")
+    for value in panel.around_s or ():
+        _finite(value, "a time around an event")
