@@ -16,19 +16,19 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 
 from benchmarks.measuring import Result, in_turn
+from pantelos.folders import cache_directory
 from pantelos.formats.dialect import Dialect
 from pantelos.formats.text.preview import preview_text
 from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
-from pantelos.folders import cache_directory
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import BLOCK, AnyArray
 from pantelos.signal.pyramid import build_pyramid, pyramids_of
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
-from pantelos.study.model import ChannelSetup, Lane, Study
 from pantelos.study.importing import import_recording
+from pantelos.study.model import ChannelSetup, Lane, Study
 from pantelos.study.opening import preview
 from pantelos.units import unit
 

@@ -6,7 +6,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from pantelos.errors import StudyError
+from pantelos.errors import StudyError, clipped
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.pieces import Envelope, EvenPiece, Grid, Piece, pieces_of
@@ -35,7 +35,7 @@ class Column(msgspec.Struct, frozen=True, eq=False):
     parts: tuple[Placed, ...]
 
 
-class Record(msgspec.Struct, frozen=True, eq=False):
+class Record(msgspec.Struct, frozen=True, eq=False, dict=True):
     """What a study reads: columns on one grid, and where they came from."""
 
     columns: tuple[Column, ...]
@@ -82,11 +82,14 @@ class Record(msgspec.Struct, frozen=True, eq=False):
 
     def column(self, name: str) -> Column:
         """Return the column of that name."""
-        for column in self.columns:
-            if column.name == name:
-                return column
-        names = ", ".join(column.name for column in self.columns)
-        raise StudyError(f'{self.source.name} has no column "{name}"; it has {names}.')
+        found = self._by_name.get(name)
+        if found is None:
+            raise StudyError(f'{self.source.name} has no column "{clipped(name)}"; it has {clipped(", ".join(self._by_name))}.')
+        return found
+
+    @cached_property
+    def _by_name(self) -> dict[str, Column]:
+        return {column.name: column for column in self.columns}
 
 
 class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):

@@ -251,7 +251,7 @@ def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
         places = _kept_places(index.columns)
         kept = {name: np.memmap(folder / name, np.uint8, "r") for name in {place.file for place in places.values()}}
         opened = [OpenFile(path) for path in files] if len(places) < len(index.columns) else []
-        pyramids = np.memmap(folder / _PYRAMIDS, np.float64, "r").reshape(len(index.columns), -1)
+        pyramids = np.asarray(np.memmap(folder / _PYRAMIDS, np.float64, "r")).reshape(len(index.columns), -1)
         channels = []
         for k, column in enumerate(index.columns):
             if k in places:

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
+from itertools import accumulate
 
 import msgspec
 import numpy as np
@@ -103,9 +104,10 @@ def from_flattened(values: FloatArray, n_samples: int) -> Pyramid:
         When there are more or fewer values than a record of `n_samples` has.
     """
     sizes = level_sizes(n_samples) * 2
-    if len(values) != sum(sizes):
+    ends = list(accumulate(sizes))
+    if len(values) != ends[-1]:
         raise ValueError(f"{len(values)} values in a pyramid of {n_samples} samples")
-    levels = np.split(values, np.cumsum(sizes)[:-1])
+    levels = [values[end - size : end] for size, end in zip(sizes, ends, strict=True)]
     return Pyramid(tuple(levels[: len(levels) // 2]), tuple(levels[len(levels) // 2 :]), n_samples)
 
 

@@ -2,11 +2,12 @@
 
 from collections.abc import Iterable
 from enum import StrEnum
+from functools import cached_property
 from typing import Literal, TypeAlias, get_args
 
 import msgspec
 
-from pantelos.errors import StudyError
+from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Dialect
 from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
@@ -183,7 +184,7 @@ class Columns(msgspec.Struct, frozen=True):
     accuracy: bool = True  # whether it is shown; it is computed in any case
 
 
-class Study(msgspec.Struct, frozen=True):
+class Study(msgspec.Struct, frozen=True, dict=True):
     """The whole document."""
 
     title: str = "untitled"
@@ -203,16 +204,24 @@ class Study(msgspec.Struct, frozen=True):
     columns: Columns = Columns()
     time_axis: TimeAxis = "record"
 
+    @cached_property
+    def _by_name(self) -> dict[str, ChannelSetup]:
+        return {channel.name: channel for channel in self.channels}
+
+    @cached_property
+    def _formulas_by_name(self) -> dict[str, Formula]:
+        return {formula.name: formula for formula in self.formulas}
+
     def channel(self, name: str) -> ChannelSetup:
         """Return the recorded channel of that name."""
-        for channel in self.channels:
-            if channel.name == name:
-                return channel
-        raise StudyError(f'There is no recorded channel "{name}"{_known(c.name for c in self.channels)}.')
+        found = self._by_name.get(name)
+        if found is None:
+            raise StudyError(f'There is no recorded channel "{clipped(name)}"{_known(c.name for c in self.channels)}.')
+        return found
 
     def formula(self, name: str) -> Formula | None:
         """Return the formula of that name, or None."""
-        return next((formula for formula in self.formulas if formula.name == name), None)
+        return self._formulas_by_name.get(name)
 
     def interval(self, name: str) -> Interval:
         """Return the interval of that name."""
@@ -244,12 +253,12 @@ class Study(msgspec.Struct, frozen=True):
         """The active interval, or None."""
         return self.interval(self.active) if self.active is not None else None
 
-    @property
+    @cached_property
     def names(self) -> tuple[str, ...]:
         """Names of all channels and formulas, in order."""
         return tuple(channel.name for channel in self.channels) + tuple(formula.name for formula in self.formulas)
 
 
 def _known(names: Iterable[str]) -> str:
-    known = ", ".join(names)
+    known = clipped(", ".join(names))
     return f"; there are {known}" if known else "; there is none yet"

@@ -76,7 +76,7 @@ def _checked(path: Path, content: bytes) -> Any:
     """Return what a file holds, brought to the present version."""
     try:
         found: Any = json.loads(content)
-    except (ValueError, RecursionError) as cause:
+    except (ValueError, RecursionError) as cause:  # also whole numbers of thousands of digits
         raise FormatError(path, "the study cannot be read as JSON", "a complete study",
                           "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
     if not isinstance(found, dict) or found.get("format") != FORMAT:

@@ -23,8 +23,8 @@ def check_study(study: Study) -> None:
     StudyError
         Naming the first value that cannot be, and what it must be.
     """
-    names = study.names
-    _once(names, "The name")
+    names = frozenset(study.names)
+    _once(study.names, "The name")
     _once((interval.name for interval in study.intervals), "The interval")
     _once((connection.name for connection in study.connections), "The connection")
     _once((search.name for search in study.searches), "The event search")

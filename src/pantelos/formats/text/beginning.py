@@ -30,6 +30,7 @@ class Beginning:
         self.comment = next((sign for sign in _COMMENTS if any(line.lstrip().startswith(sign) for line in lines)), "")
         self.reasons = [self._how_rows_look()]
         self.told: list[Notice] = []
+        self._first_rows: list[list[str]] | None = None
         self._n_bases = 1
         at = self._header_lines()
         top = min((x for x in (at.names, at.units, layout.first) if x is not None), default=0)
@@ -140,8 +141,10 @@ class Beginning:
 
     def _cells(self, k: int) -> list[str]:
         """Return the first cells of a column."""
-        rows = (self._style.split(line) for line in self._lines[self.layout.first : self.layout.first + 50])
-        return [row[k] for row in rows if len(row) == self.layout.n_columns and not is_missing(row[k])]
+        if self._first_rows is None:
+            rows = (self._style.split(line) for line in self._lines[self.layout.first : self.layout.first + 50])
+            self._first_rows = [row for row in rows if len(row) == self.layout.n_columns]
+        return [row[k] for row in self._first_rows if not is_missing(row[k])]
 
     def _with_statements(self, columns: tuple[Column, ...]) -> tuple[Column, ...]:
         """Return the columns with units, scales and ranges that the preamble states."""

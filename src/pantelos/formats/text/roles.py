@@ -1,5 +1,6 @@
 """What the columns of a text are for: channels, times, dates, words; and which time a channel goes by."""
 
+from bisect import bisect_right
 from collections.abc import Sequence
 from itertools import pairwise
 
@@ -40,9 +41,10 @@ class Roles(msgspec.Struct):
 
 def roles_of(headings: Sequence[Heading], style: Style) -> Roles:
     """Return what each column is for: every name once, and every time column with the channels behind it."""
-    found, columns = Roles(), list[Column]()
+    found, columns, taken = Roles(), list[Column](), set[str]()
     for k, heading in enumerate(headings):
-        columns.append(_column(k, heading, columns, headings, style, found))
+        columns.append(_column(k, heading, columns, taken, headings, style, found))
+        taken.add(columns[-1].name)
     if headings and not any(heading.name for heading in headings):
         columns[0] = _nameless_first(headings, style, columns, found)
     found.columns = tuple(_by_time(columns, found))
@@ -51,10 +53,10 @@ def roles_of(headings: Sequence[Heading], style: Style) -> Roles:
 
 
 def _column(
-    k: int, heading: Heading, before: list[Column], headings: Sequence[Heading], style: Style, found: Roles
+    k: int, heading: Heading, before: list[Column], taken: set[str], headings: Sequence[Heading], style: Style, found: Roles
 ) -> Column:  # fmt: skip
     name = heading.name or f"ch{k + 1}"
-    plain = unique(name, {column.name for column in before})
+    plain = unique(name, taken)
     if plain != name and not heading.words:
         found.reasons.append(f'the name "{name}" stands there twice: column {k + 1} is called {plain}')
     if heading.words or (not heading.name and not heading.cells):
@@ -82,10 +84,12 @@ def _column(
 
 
 def _number_column(k: int, plain: str, heading: Heading, before: list[Column], found: Roles) -> Column:
-    counted = bool(before) and all(c.role is not Role.CHANNEL for c in before)
     named = heading.name and is_time(heading.name, heading.unit)
+    if not named:
+        return Column(plain, heading.unit or "1")
+    counted = bool(before) and all(c.role is not Role.CHANNEL for c in before)
     timed = any(c.role is Role.TIME and c.form is not TimeForm.INDEX for c in before)
-    if named and (k == 0 or counted or (timed and _says_time_itself(heading))):
+    if k == 0 or counted or (timed and _says_time_itself(heading)):
         if heading.unit is None or known_unit(heading.unit) is None:
             found.told.append(remarks.unit_of_time_guessed(plain))
         symbol = heading.unit if heading.unit and known_unit(heading.unit) else "s"
@@ -188,7 +192,7 @@ def _by_time(columns: list[Column], found: Roles) -> list[Column]:
             why = "a second time beside the first" if serves else "a time with no channel behind it"
             found.told.append(remarks.left_out([columns[k].name], why))
     for k, column in enumerate(kept):
-        base = max(sum(start <= k for start in bases) - 1, 0)
+        base = max(bisect_right(bases, k) - 1, 0)
         if column.role is Role.DATE:
             base = next((at for at, start in enumerate(bases) if abs(start - k) == 1), base)
         kept[k] = msgspec.structs.replace(column, base=base)

@@ -24,15 +24,16 @@ def open_record(study: Study, source: RecordSource, record: Record) -> Study:
 
 def with_new_columns(study: Study, source: RecordSource, record: Record) -> Study:
     """Return the study on a record that may have more columns than before: one channel more for each, in lanes of their own."""
-    known = {channel.column for channel in study.channels}
+    known, taken = {channel.column for channel in study.channels}, set(study.names)
     ranges = {c.name: c.range for file in source.files for c in file.dialect.columns}
     channels: list[ChannelSetup] = []
     for column in record.columns:
         if column.name in known:
             continue
         name = formula_name(column.name)
-        while name in study.names or any(name == channel.name for channel in channels):
+        while name in taken:
             name += "_"
+        taken.add(name)
         channels.append(ChannelSetup(name, column.name, column.unit.symbol, Scaling(recorder_range=ranges.get(column.name))))
     lanes = study.lanes + _lanes_for(channels)
     return replace(study, record=source, channels=study.channels + tuple(channels), lanes=lanes)
