@@ -22,6 +22,7 @@ from pantelos.signal.statistics import in_runs
 
 _AT_ONCE = 256  # buckets looked at together: a run across two of them may count a few samples less
 _AT_RANGE = 0.999  # of the stated range
+_FEWEST_SAMPLES = 5  # of a run and its flanks
 _FEWEST_RUNS = 3  # cut tops, to be more than a level that is held once or twice
 _MOST_TIME = 0.5  # of the time between the first and the last run: a level that is held takes more
 _CUT_STEPS, _CUT_SHARE = 8.0, 0.01  # what the flanks would have gone on to: in steps, and of the swing
@@ -67,7 +68,7 @@ def _range_ends(channel: Channel, piece: Piece) -> tuple[float, float] | None:
 
 def _find(raw: RawChannel, ends: tuple[float, float] | None) -> Clipping:
     lows, highs = raw.pyramid.lows[0], raw.pyramid.highs[0]
-    if not np.isfinite(lows).any():
+    if len(raw.samples) < _FEWEST_RUNS * _FEWEST_SAMPLES or not np.isfinite(lows).any():
         return Clipping()
     low, high = float(np.nanmin(lows)), float(np.nanmax(highs))
     if low == high or raw.is_state or rests_on_levels(raw):

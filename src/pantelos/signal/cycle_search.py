@@ -18,6 +18,7 @@ import math
 import msgspec
 import numpy as np
 
+from pantelos.notation import count, with_unit
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles, no_cycles
@@ -45,8 +46,12 @@ from pantelos.signal.periodicity import period_repeats, true_frequency
 from pantelos.signal.states import States, states_of
 from pantelos.signal.survey import Survey, survey
 from pantelos.signal.track import Track
+from pantelos.units import unit
 
 _NOTHING = "nothing periodic stands out of its noise"
+_MOST_HELD = 1 << 22  # points at which cycles are followed: what is held of a record of any length
+_FEWEST_POINTS = 16  # of a cycle that is followed
+_MOST_EDGES = 1 << 22
 _ENOUGH = 4.0  # times fewer points per cycle than wanted will do, where the survey has them already
 _CHANGES = 0.03  # of the frequency over the record: above, the waveform is drawn over its phase
 _A_SAMPLE = 1.2  # samples that a period of edges may differ by from one to the next
@@ -87,6 +92,9 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     half_width = min(max(_EDGE_BAND * states.span, _NOISE_BAND * states.scatter), 0.45 * states.span)
     middle = states.levels[0] + (0.25 if len(states.levels) == 3 else 0.5) * states.span
     edge_rate = seen.edge_rate(middle, min(half_width, 0.2 * states.span))
+    n_edges = edge_rate * seen.n_samples / seen.rate_hz
+    if n_edges > _MOST_EDGES:
+        return _too_many(seen, n_edges, _MOST_EDGES)
     below = (band[0], min(band[1], _BELOW_CARRIER * edge_rate))
     # Edges lie between samples: their places beat with the sampling, by up to 2/π samples per period.
     least = max(_MODULATED, _BEATS * edge_rate / seen.rate_hz) * states.span
@@ -108,6 +116,13 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     within = _STEEP if _steep(read, edges, states) else _SLOPING
     cycles = bridged(Found(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within)
     return _if_regular(cycles)
+
+
+def _too_many(seen: Survey, n_cycles: float, most: int) -> Cycles:
+    """Return none where there are more than are followed at once: an interval shows its own."""
+    length = with_unit(seen.n_samples / seen.rate_hz * most / n_cycles, unit("s"), 2)
+    said = f"it makes about {count(n_cycles)} cycles in this record, more than are followed at once"
+    return no_cycles(seen.rate_hz, seen.n_samples, f"{said}: take an interval of up to {length}")
 
 
 def _is_modulated(sliced: Reader, seen: Survey, below_hz: float, least: float) -> bool:
@@ -148,6 +163,12 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     wanted = 2.0 * PER_CYCLE * float(np.percentile(track.frequencies_hz[sure], 96))
     if least_peak:
         wanted = min(wanted, 8.0 * band[1])
+    affordable = _MOST_HELD * seen.rate_hz / seen.n_samples
+    if wanted > affordable:
+        usual = float(np.median(track.frequencies_hz[sure]))
+        if affordable < min(_FEWEST_POINTS * usual, seen.rate_hz):
+            return _too_many(seen, usual * seen.n_samples / seen.rate_hz, _MOST_HELD // _FEWEST_POINTS)
+        wanted = affordable
     if seen.step > 1 and wanted / _ENOUGH <= seen.rate_hz / seen.step:
         x, step = seen.slow, seen.step
     else:

@@ -57,7 +57,7 @@ def recorder(evaluation: Evaluation) -> Iterator[Notice]:
 
 def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[Notice]:
     piece = channel.pieces[0] if channel.pieces else None
-    if piece is None or piece.raw.is_state or not math.isfinite(swing) or swing <= 0:
+    if piece is None or len(piece.raw.samples) < _FEW_STEPS or piece.raw.is_state or not math.isfinite(swing) or swing <= 0:
         return
     key = ("step", evaluation.identity(channel.name))
     step = evaluation.cached(key, lambda: 0.0 if rests_on_levels(piece.raw) else resolution_step(piece.raw)) * abs(piece.gain)
