@@ -25,7 +25,8 @@ def mean_of(power: int, after: Callable[[float], float]) -> Measure:
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         (wave,) = waves
         window = stretch.whole_cycles
-        mean, coverage = window_means(lambda a, b: wave.read(a, b) ** power, window, wave.n_samples)
+        totals = stretch.totals(power) if stretch.totals is not None else None
+        mean, coverage = window_means(lambda a, b: wave.read(a, b) ** power, window, wave.n_samples, totals=totals)
         return Measured(after(float(mean)), window, float(coverage))
 
     return measure

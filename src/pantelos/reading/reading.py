@@ -12,6 +12,7 @@ import numpy as np
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.totals import BlockTotals
 from pantelos.signal.validity import MIN_COVERAGE, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window, samples_between
 from pantelos.units import Unit
@@ -29,6 +30,7 @@ class Stretch(msgspec.Struct, frozen=True, eq=False):
     origin_s: float = 0.0  # instant of sample 0
     reference: str = ""  # the channel whose cycles they are
     why_all: str = ""  # why all samples count where there are no cycles
+    totals: Callable[[int], BlockTotals] | None = None  # of powers of the first channel, where they are kept
 
     @property
     def whole_cycles(self) -> Window:

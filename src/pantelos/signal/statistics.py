@@ -8,6 +8,7 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.integrals import CompensatedSum, blocks, integrals_between
+from pantelos.signal.totals import BlockTotals
 from pantelos.signal.window import Rule, Window
 
 
@@ -53,21 +54,36 @@ def extremes(read: Reader, start: int, stop: int, progress: Progress | None = No
     return Extremes(low, high, low_at, high_at, n_valid, stop - start)
 
 
-def window_means(read: Reader, window: Window, n_samples: int, progress: Progress | None = None) -> tuple[FloatArray, FloatArray]:
+def window_means(
+    read: Reader, window: Window, n_samples: int, progress: Progress | None = None, totals: BlockTotals | None = None
+) -> tuple[FloatArray, FloatArray]:
     """Return the mean over a window of whatever `read` serves, by the rule the window asks for.
 
-    Missing samples (NaN) are left out and the weights renormalised, row by row.
+    Missing samples (NaN) are left out and the weights renormalised, row by row. `totals` are those of what `read` serves.
 
     Returns
     -------
     array (...), the leading shape of what `read` serves; NaN where nothing is valid
     array (...), share of the window that is valid, 0 to 1
     """
+    if totals is not None:
+        return _of_totals(read, window, totals)
     if window.rule is Rule.RECTANGULAR:
         return _sample_means(read, window.first, window.end, progress)
-    totals, shares = integrals_between(read, np.array([window.start, window.stop]), n_samples, progress)
+    integrals, shares = integrals_between(read, np.array([window.start, window.stop]), n_samples, progress)
     with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(totals[..., 0] / (shares[..., 0] * (window.stop - window.start))), np.asarray(shares[..., 0])
+        return np.asarray(integrals[..., 0] / (shares[..., 0] * (window.stop - window.start))), np.asarray(shares[..., 0])
+
+
+def _of_totals(read: Reader, window: Window, totals: BlockTotals) -> tuple[FloatArray, FloatArray]:
+    if window.rule is Rule.RECTANGULAR:
+        total, measured = totals.of_samples(read, window.first, window.end)
+        length = float(window.end - window.first)
+    else:
+        total, measured = totals.of_trapezoids(read, window.start, window.stop)
+        length = window.stop - window.start
+    mean = total / measured if measured > 0 else math.nan
+    return np.asarray(mean), np.asarray(min(measured / length, 1.0) if length > 0 else 0.0)
 
 
 def _sample_means(read: Reader, start: int, stop: int, progress: Progress | None = None) -> tuple[FloatArray, FloatArray]:

@@ -39,6 +39,8 @@ _DRAWS = 8  # of noise, for values that are not readings
 class _Moved(Evaluation):
     """The same study with one input of one channel moved; cycles stay where they are, but for the time base."""
 
+    keeps = False  # what is kept is of the channels as they are
+
     def __init__(self, base: Evaluation, moved: Input, draw: str = "") -> None:
         super().__init__(base.study, base.record, base.results_under("moved", base.substance(moved.channel), repr(moved), draw))
         self._base, self._input = base, moved

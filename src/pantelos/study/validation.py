@@ -55,7 +55,7 @@ def check_study(study: Study) -> None:
         _rising(study.view, "the view")
     low, high = HIGHEST_ORDERS
     if not low <= study.highest_order <= high:
-        raise StudyError(f"The highest order is {study.highest_order}; expected {low} to {high}.")
+        raise StudyError(f"The highest order is {clipped(str(study.highest_order))}; expected {low} to {high}.")
 
 
 def _of(what: str, check: Callable[[], None]) -> None:

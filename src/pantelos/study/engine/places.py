@@ -1,17 +1,20 @@
 """Where numbers are taken: intervals in samples, cycles, whole cycles."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
+from pantelos.formula.compiled import Kind
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
 from pantelos.reading.reading import ReadingKind, Stretch
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.totals import BlockTotals
 from pantelos.signal.window import Window, cycles_in, evaluation_window, samples_between
+from pantelos.study.engine import kept
 from pantelos.study.engine.references import (
     Reference,
     candidates,
@@ -29,6 +32,8 @@ WHOLE_RECORD = "whole record"
 
 class Places(Waveforms):
     """Turns intervals into samples and whole cycles."""
+
+    keeps = True  # what took long is kept for later runs
 
     def place(self, interval: str | None) -> Interval:
         """Return a named interval, the active one for None, the whole record where there is none."""
@@ -55,8 +60,14 @@ class Places(Waveforms):
         return self._results.get(("cycles", self.identity(name)), lambda: self._find_cycles(name, progress))
 
     def _find_cycles(self, name: str, progress: Progress | None) -> Cycles:
-        wave = self.waveform(name)
-        return find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
+        identity, n = self.identity(name), self.record.n_samples
+        known = kept.kept_cycles(identity, n) if self.keeps and n >= kept.WORTH_KEEPING else None
+        if known is None:
+            wave = self.waveform(name)
+            known = find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
+            if self.keeps:
+                kept.keep_cycles(identity, known)
+        return known
 
     def _cycles_within(self, name: str, interval: str | None) -> Cycles:
         """Return the cycles that a channel shows in one interval, where the whole record shows none there."""
@@ -200,7 +211,14 @@ class Places(Waveforms):
         else:
             reference = self.reference_of(channels if all(channels) else used)
         return Stretch(start, stop, reference.cycles, self.study.highest_order, self.record.start_s, reference.channel or "",
-                       "" if reference.cycles is not None else reference.why)  # fmt: skip
+                       "" if reference.cycles is not None else reference.why, self.totals(channels[0]))  # fmt: skip
+
+    def totals(self, name: str) -> Callable[[int], BlockTotals] | None:
+        """Return what gives the totals per block of powers of a channel that is long enough to keep them; None of others."""
+        if not self.keeps or not name or self.kind(name) is not Kind.SIGNAL or self.record.n_samples < kept.WORTH_KEEPING:
+            return None
+        identity, n = self.identity(name), self.record.n_samples
+        return lambda power: self._results.get(("totals", identity, str(power)), lambda: kept.totals_of(identity, power, n))
 
     def window(self, interval: str | None, names: Sequence[str] = ()) -> Window:
         """Return the whole cycles of the reference (of some channels) that numbers of this interval rest on."""

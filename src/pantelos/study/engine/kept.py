@@ -1,0 +1,103 @@
+"""Results kept on the disk from one run to the next, in the cache folder: cycles, and totals per block. All can be made again.
+
+A name holds a digest of all that a result depends on, the version of the program among it.
+"""
+
+import contextlib
+import hashlib
+import io
+import os
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from pantelos import __version__
+from pantelos.folders import cache_directory
+from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.totals import BlockTotals
+
+WORTH_KEEPING = 1 << 20  # samples: cycles of fewer are found again as quickly
+_KEPT_BYTES = 256 << 20
+_FORM = 1  # raised when a kept result changes its form, or the way to it changes
+
+
+def kept_cycles(identity: str, n_samples: int) -> Cycles | None:
+    """Return the cycles found in an earlier run, or None."""
+    found = _load("cycles", identity, n_samples)
+    if found is None:
+        return None
+    try:
+        rate, placed, onset, by_edges = found["numbers"].tolist()
+        continued = found.get("continued")
+        return Cycles(
+            found["crossings"], found["whole"], rate, n_samples, continued, str(found["why_not"]), bool(by_edges), placed, onset
+        )
+    except (KeyError, ValueError):
+        return None
+
+
+def keep_cycles(identity: str, cycles: Cycles) -> None:
+    """Keep cycles for later runs, where they took long to find."""
+    if cycles.n_samples < WORTH_KEEPING:
+        return
+    numbers = np.array([cycles.rate_hz, cycles.placed_within, cycles.onset_within, float(cycles.by_edges)])
+    arrays: dict[str, AnyArray] = {
+        "crossings": cycles.crossings,
+        "whole": cycles.whole,
+        "numbers": numbers,
+        "why_not": np.array(cycles.why_not),
+    }
+    if cycles.continued is not None:
+        arrays["continued"] = cycles.continued
+    _save("cycles", identity, cycles.n_samples, arrays)
+
+
+def totals_of(identity: str, power: int, n_samples: int) -> BlockTotals:
+    """Return the totals per block of a power of a waveform, as far as an earlier run made them; new ones are kept."""
+    what = f"totals-{power}"
+    found = _load(what, identity, n_samples)
+
+    def keep(known: FloatArray) -> None:
+        _save(what, identity, n_samples, {"known": known})
+
+    return BlockTotals(n_samples, found.get("known") if found is not None else None, keep)
+
+
+def _path(what: str, identity: str, n_samples: int) -> Path:
+    digest = hashlib.blake2b(f"{_FORM} {__version__} {what} {identity} {n_samples}".encode(), digest_size=16).hexdigest()
+    return cache_directory() / "results" / f"{digest}.npz"
+
+
+def _load(what: str, identity: str, n_samples: int) -> dict[str, AnyArray] | None:
+    path = _path(what, identity, n_samples)
+    try:
+        with np.load(path, allow_pickle=False) as found:
+            arrays = {name: found[name] for name in found.files}
+        os.utime(path)  # most recently used stays longest
+    except (OSError, ValueError, EOFError, KeyError):
+        return None
+    return arrays
+
+
+def _save(what: str, identity: str, n_samples: int, arrays: dict[str, AnyArray]) -> None:
+    """Keep a result; failing to is no harm."""
+    path = _path(what, identity, n_samples)
+    content = io.BytesIO()
+    np.savez(content, **arrays)  # type: ignore[arg-type]
+    with contextlib.suppress(OSError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, made = tempfile.mkstemp(prefix="making-", dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(content.getvalue())
+        Path(made).replace(path)
+        _forget_oldest(path.parent)
+
+
+def _forget_oldest(folder: Path) -> None:
+    held = 0
+    for path in sorted(folder.iterdir(), key=lambda path: path.stat().st_mtime, reverse=True):
+        held += path.stat().st_size
+        if held > _KEPT_BYTES:
+            path.unlink(missing_ok=True)
