@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage bench-smoke screenshots schema clean
+.PHONY: demo test check bench coverage fuzz bench-smoke screenshots schema clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -20,6 +20,9 @@ check: $(READY)
 
 bench: $(READY)
 	$(BIN)/python -m benchmarks --record docs/benchmarks.md
+
+fuzz: $(READY)
+	$(BIN)/python tests/fuzz/fuzzing.py
 
 coverage: $(READY)
 	$(BIN)/python tests/accuracy/truth_coverage.py --record docs/accuracy.md

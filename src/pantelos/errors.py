@@ -10,7 +10,9 @@ LONGEST = 200  # letters of input that a message repeats
 
 
 def clipped(text: str) -> str:
-    """Return a text as a message may repeat it: of what is longer, beginning and end."""
+    """Return a text as a message may repeat it: in one line, without unseen signs; of what is longer, beginning and end."""
+    text = " ".join(text.split()) if any(ord(sign) < 32 for sign in text) else text
+    text = "".join(sign if sign.isprintable() else "\N{REPLACEMENT CHARACTER}" for sign in text)
     return text if len(text) <= LONGEST else f"{text[: LONGEST // 2]}…{text[-LONGEST // 4 :]}"
 
 
@@ -57,7 +59,7 @@ class FormulaError(PantelosError):
 
     def __str__(self) -> str:
         place = self.text[self.start : self.stop] or "the end"
-        return f'Formula "{self.text}", at "{place}": {self.message}'
+        return f'Formula "{clipped(self.text)}", at "{clipped(place)}": {self.message}'
 
 
 class StudyError(PantelosError):

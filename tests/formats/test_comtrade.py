@@ -1,5 +1,7 @@
 """COMTRADE: every kind of data in two files and in one, against the numbers that were written; broken ones refused."""
 
+import json
+import re
 import struct
 
 import numpy as np
@@ -7,9 +9,16 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from pantelos.cli.opened import opened
+from pantelos.desktop.presenter.chain import chain_rows
 from pantelos.errors import PantelosError
 from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
+from pantelos.record.timing import Instants
+from pantelos.study.checks.recorded import as_read
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.importing import import_recording
+from pantelos.study.model import Study
 from pantelos.study.opening import preview
 
 N, RATE = 1200, 4000
@@ -45,6 +54,55 @@ def data(kind, numbers=NUMBERS):
 def read(path):
     found = format_of(path).preview(path, None, None)
     return format_of(path).read(path, found.dialect, Progress())
+
+
+def test_values_are_read_as_primary_or_secondary_ones_as_stated_and_as_chosen(tmp_path, invoke):
+    text = configuration("BINARY").replace("kV,0.5,0.0,0,-32767,32767,1,1,P", "kV,0.5,0.0,0,-32767,32767,20,0.1,S")
+    (tmp_path / "a.cfg").write_text(text, newline="")
+    (tmp_path / "a.dat").write_bytes(data("BINARY"))
+    study = tmp_path / "s.pantelos"
+    made = invoke("new", study, tmp_path / "a.cfg")
+    assert "uL1: recorded as secondary values: × 200 gives the primary ones" in made.stdout
+    largest = lambda: float(invoke("value", study, "max(uL1)").stdout.split()[0])  # noqa: E731
+    primary = largest()
+    assert primary == pytest.approx(NUMBERS[:, 0].max() * A[0] * 200)
+    assert invoke("edit", study, "--values", "secondary").exception is None
+    assert largest() == pytest.approx(primary / 200)
+    tables = json.loads(invoke("tables", study, "--table", "readings", "--json").stdout)
+    assert any('"uL1" in kV, secondary values' in fact["text"] for fact in tables["provenance"])
+    assert invoke("edit", study, "--values", "primary").exception is None
+    assert largest() == pytest.approx(primary)
+    assert [row.cells[2] for row in chain_rows(opened(study))][:2] == ["kV, primary", "A, primary"]
+
+
+def test_stamps_decide_where_rates_change_and_where_there_is_none(tmp_path):
+    stamps = np.concatenate([np.arange(100) * 250, 99 * 250 + 1000 + np.arange(50) * 1000])  # 4 kHz, then 1 kHz
+    text = configuration("BINARY", n=150).replace("1\r\n4000,150", "2\r\n4000,90\r\n1000,150")
+    rows = data("BINARY", NUMBERS[:150])
+    size = len(rows) // 150
+    rows = b"".join(
+        rows[k * size : k * size + 4] + struct.pack("<I", stamps[k]) + rows[k * size + 8 : (k + 1) * size] for k in range(150)
+    )
+    (tmp_path / "a.cfg").write_text(text, newline="")
+    (tmp_path / "a.dat").write_bytes(rows)
+    record = read(tmp_path / "a.cfg")
+    assert [(s.first, s.n_samples, s.rate_hz) for s in record.timing] == [
+        (0, 100, 4000),
+        (99, 51, 1000),
+    ]  # joined: nothing is missing
+    study, recordings = import_recording(Study(), tmp_path / "a.cfg", preview(tmp_path / "a.cfg").dialect)
+    evaluation = Evaluation(study, recordings.record(study.record))
+    assert not [notice for notice in as_read(evaluation) if notice.code == "record.missing" and notice.channel == "uL1"]
+    (tmp_path / "a.cfg").write_text(re.sub("1\r\n4000,150", "0\r\n0,150", configuration("BINARY", n=150)), newline="")
+    uneven = read(tmp_path / "a.cfg")
+    assert isinstance(uneven.timing, Instants)
+    assert np.asarray(uneven.timing.times_s) + 0.05 == pytest.approx(stamps * 1e-6)
+
+
+def test_stamps_that_tell_another_rate_are_not_silent(tmp_path):
+    (tmp_path / "a.cfg").write_text(configuration("ASCII", rate=2000), newline="")
+    (tmp_path / "a.dat").write_bytes(data("ASCII"))
+    assert any("the time stamps tell 4000" in notice.text for notice in read(tmp_path / "a.cfg").told)
 
 
 def checked(record):

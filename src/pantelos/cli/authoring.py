@@ -11,6 +11,7 @@ from pantelos.cli.opened import StudyPath
 from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.errors import StudyError
+from pantelos.formats.dialect import Side
 from pantelos.record.record import Record
 from pantelos.study import operations as op
 from pantelos.study.checks.recorded import as_read
@@ -18,7 +19,7 @@ from pantelos.study.evaluation import Evaluation
 from pantelos.study.filling import intervals_by_rule
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Study
-from pantelos.study.opening import recordings_of
+from pantelos.study.opening import read_on, recordings_of
 from pantelos.study.recordings import Recordings
 from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study, save_study
@@ -112,12 +113,17 @@ def edit(
                     "'between NAME'.")] = None,
     note: Annotated[list[str] | None, Option(help="Note on an interval: name=text. Repeatable.")] = None,
     columns: Annotated[str | None, Option(help="Readings beside the lanes: 'rms mean crest'.")] = None,
+    values: Annotated[Side | None, Option(help="Read values recorded beside an instrument transformer as primary or secondary "
+                      "ones, where the record states their side.")] = None,
     time_base: Annotated[float | None, Option(help="Limit of error of the recorder's clock, ppm.")] = None,
     output: Annotated[Path | None, Option(help="Write the changed study to another file.")] = None,
 ) -> None:  # fmt: skip
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""
     made = load_study(study)
     recordings = recordings_of(made)
+    if values is not None:
+        with shown_progress("reading") as progress:
+            made = read_on(made, recordings, values, progress)
     made = _retimed(made, recordings, untrim, trim, zero, read_at, time_base)
     record = recordings.record(made.record)
     for texts, change in ((rename, op.rename_channel), (rename_interval, op.rename_interval)):

@@ -68,7 +68,9 @@ def _add(parser: argparse.ArgumentParser, parameter: inspect.Parameter, kind: An
     if plain is bool:
         parser.add_argument(*flags, **given, action="store_true")
     elif issubclass(plain, enum.Enum):
-        parser.add_argument(*flags, **given, type=plain, choices=list(plain), metavar="|".join(str(m) for m in plain))
+        parser.add_argument(
+            *flags, **given, type=plain, choices=[m for m in plain if m], metavar="|".join(str(m) for m in plain if m)
+        )
     else:
         parser.add_argument(*flags, **given, type=plain, action="append" if several else "store", metavar=plain.__name__.upper())
 

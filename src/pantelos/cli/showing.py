@@ -16,7 +16,8 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
     content: dict[str, Any] = {
         "title": made.title,
         "record": {"file": record.source.name, "fingerprint": record.fingerprint, "samples": record.n_samples,
-                   "rate_hz": record.rate_hz, "duration_s": record.duration_s},
+                   "rate_hz": record.rate_hz, "duration_s": record.duration_s,
+                   "time_zero": record.began.text() if record.began is not None else None},
         "channels": [{"name": c.name, "column": c.column, "unit": evaluation.unit(c.name).symbol,
                       "scaling": c.scaling.text(unit(c.recorder_unit))} for c in made.channels],
         "formulas": [{"name": f.name, "text": f.text, "problem": str(evaluation.broken[f.name]) if f.name in evaluation.broken
@@ -33,6 +34,8 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
         return
     say(f"{made.title}\nrecord: {record.source.name}, {record.n_samples} samples at {record.rate_hz:g} Hz, "
                f"{record.duration_s:g} s, fingerprint {record.fingerprint[:12]}…")  # fmt: skip
+    if record.began is not None:
+        say(f"time zero: {record.began.text(6)}")
     for channel in content["channels"]:
         say(f'channel {channel["name"]} [{channel["unit"]}] from "{channel["column"]}": {channel["scaling"]}')
     for formula in content["formulas"]:

@@ -11,6 +11,7 @@ from pantelos.desktop import interval_actions as on_interval
 from pantelos.desktop import record_actions
 from pantelos.desktop.presenter.panels import PANEL_TYPES
 from pantelos.desktop.presenter.snapping import Snap
+from pantelos.formats.dialect import Side
 from pantelos.study.model import PanelKind
 
 if TYPE_CHECKING:
@@ -89,6 +90,8 @@ def commands() -> tuple[Command, ...]:
         Command("record.trim", "&Keep only the active interval", Menu.RECORD, "Ctrl+T", record_actions.trim, "Look at this stretch only; the recording is not touched", Needs.INTERVAL),
         Command("record.untrim", "Show the &whole record again", Menu.RECORD, "Ctrl+Shift+T", record_actions.untrim, "Take back that only a stretch is looked at"),
         Command("record.rate", "&Read at another rate…", Menu.RECORD, "", record_actions.ask_rate, "Choose the even grid that an uneven recording is read on"),
+        Command("record.primary", "Read as &primary values", Menu.RECORD, "", lambda w: record_actions.read_on_side(w, Side.PRIMARY), "Values recorded beside an instrument transformer, as in front of it"),
+        Command("record.secondary", "Read as &secondary values", Menu.RECORD, "", lambda w: record_actions.read_on_side(w, Side.SECONDARY), "Values recorded beside an instrument transformer, as behind it"),
         Command("record.clock", "Accuracy of the &clock…", Menu.RECORD, "", record_actions.ask_time_base, "State how far the clock of the recorder may be off"),
         Command("record.relink", "&Find the recording again…", Menu.RECORD, "", lambda w: w.imports.ask_relink(), "Take the record from another place, or accept that it has changed"),
         Command("page.wiring", "&Wiring", Menu.VIEW, "F2", lambda w: w.show_page(0), "What each channel is"),

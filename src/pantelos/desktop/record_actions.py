@@ -5,9 +5,11 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QInputDialog
 
 from pantelos.errors import StudyError
+from pantelos.formats.dialect import Side
 from pantelos.notation import with_unit
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
+from pantelos.study.opening import read_on
 from pantelos.units import unit
 
 if TYPE_CHECKING:
@@ -56,6 +58,14 @@ def ask_time_base(window: "Window") -> None:
             except ValueError as cause:
                 raise StudyError(f'"{text}" is no number. Write the limit of error in ppm, such as 50.') from cause
             window.document.take(op.set_time_base(window.document.study, ppm), "accuracy of the clock")
+
+
+def read_on_side(window: "Window", side: Side) -> None:
+    """Read values whose side of an instrument transformer is stated as primary or secondary ones."""
+    document = window.document
+    study, recordings = document.study, document.recordings
+    window.runner.run("open", lambda progress: read_on(study, recordings, side, progress),
+                      lambda made: document.take(made, f"read as {side} values"))  # fmt: skip
 
 
 def ask_rate(window: "Window") -> None:

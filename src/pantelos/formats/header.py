@@ -12,6 +12,7 @@ from pantelos.formats.vocabulary import plain_words
 from pantelos.record.timing import Began
 from pantelos.units import unit
 
+_LONGEST_LINE = 2000  # that can state something
 _KEY_VALUE = re.compile(r"^\s*[#%;/]*\s*(?P<key>[^:=,;\t]+?)\s*[:=,;\t]\s*(?P<value>.*?)[\s,;]*$")
 _AMOUNT = re.compile(r"^[±]?\s*(?P<number>[-+]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(?P<unit>\S.*)?$")
 _PREFIXED = re.compile(r"[kMGmuµμn][A-Za-z]")  # nobody writes a thousand of a thousand
@@ -23,7 +24,7 @@ FIRST_SAMPLE_KEY = "first sample at"  # as files of ours say it
 
 def key_value(line: str) -> tuple[str, str] | None:
     """Return (key, value) of a preamble line such as `# rate = 20 kHz`, or None."""
-    match = _KEY_VALUE.match(line)
+    match = _KEY_VALUE.match(re.sub(" +", " ", line)) if len(line) <= _LONGEST_LINE else None
     if match is None or not match["value"]:
         return None
     return match["key"].strip('"'), match["value"].strip('"')

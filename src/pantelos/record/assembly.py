@@ -17,6 +17,7 @@ from pantelos.record.timing import Instants, Segment, Timing, rate_of, start_of,
 from pantelos.units import unit
 
 MOST_MISSING = 10  # times what was recorded: segments further apart than that are set one behind the other
+_MOST_BETWEEN = 64  # samples of the grid for each one at an instant of its own
 _NEAR = 1e-6  # samples
 _SPACE = 4  # steps without samples between two segments that were set one behind the other
 
@@ -125,14 +126,24 @@ def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, ra
                          "when you export samples: that filters first.")  # fmt: skip
     rate = rate_hz or highest
     timing = fastest[1]
+    if rate_hz is None and isinstance(timing, Instants):  # a few quick steps in a long recording set no pace for all of it
+        rate = min(rate, _MOST_BETWEEN * len(timing.times_s) / max(max(stops) - min(starts), 1e-300))
     anchor = timing.start_s if isinstance(timing, Instants) else max(timing, key=lambda s: s.rate_hz).start_s
     anchor += fastest[2].offset_s - zero_s
     before = int(np.floor((anchor - min(starts)) * rate + _NEAR))
     start = anchor - before / rate
-    n = int(np.floor((max(stops) - start) * rate + 1e-3))
+    last = max(_last_s(timing, rate) + p.offset_s - zero_s for _, timing, p in laid)
+    n = int(np.floor((last - start) * rate + 1e-3)) + 1
     if len(laid) == 1 and not isinstance(timing, Instants) and len(timing) == 1 and rate == highest:
         n = timing[0].n_samples
     return Grid(start, rate, max(n, 1))
+
+
+def _last_s(timing: Timing, rate_hz: float) -> float:
+    """Return the last instant that is read at a rate."""
+    if isinstance(timing, Instants):
+        return timing.stop_s - 1 / rate_hz
+    return max(segment.last_s for segment in timing)
 
 
 def _check_distance(recordings: Sequence[Recording], starts: Sequence[float], stops: Sequence[float]) -> None:

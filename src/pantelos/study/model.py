@@ -259,6 +259,12 @@ class Study(msgspec.Struct, frozen=True, dict=True):
         return tuple(channel.name for channel in self.channels) + tuple(formula.name for formula in self.formulas)
 
 
+def sides_of(study: Study) -> dict[str, str]:
+    """Return the side of an instrument transformer that columns are read as, where their files state it, by column."""
+    files = study.record.files if study.record is not None else ()
+    return {column.name: str(column.side) for file in files for column in file.dialect.columns if column.side}
+
+
 def _known(names: Iterable[str]) -> str:
     known = clipped(", ".join(names))
     return f"; there are {known}" if known else "; there is none yet"

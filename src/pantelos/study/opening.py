@@ -5,7 +5,7 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import FormatError, StudyError
-from pantelos.formats.dialect import Dialect, Preview
+from pantelos.formats.dialect import Dialect, Preview, Side
 from pantelos.formats.format import Format
 from pantelos.formats.registry import format_named, format_of
 from pantelos.progress import Progress
@@ -80,6 +80,28 @@ def relinked(
     recordings = Recordings()
     recordings.add(file, read)
     return moved, recordings
+
+
+def read_on(study: Study, recordings: Recordings, side: Side, progress: Progress | None = None) -> Study:
+    """Return the study with all values whose side of an instrument transformer is stated read as primary or secondary ones.
+
+    What is read for it is added to `recordings`.
+
+    Raises
+    ------
+    StudyError
+        When the record states no side.
+    """
+    source, progress = study.record, progress or Progress()
+    if source is None or not any(c.side for file in source.files for c in file.dialect.columns):
+        raise StudyError("The record does not say on which side of an instrument transformer its values are.")
+    files = []
+    for at, file in enumerate(source.files):
+        dialect = msgspec.structs.replace(file.dialect, columns=tuple(column.on(side) for column in file.dialect.columns))
+        files.append(msgspec.structs.replace(file, dialect=dialect))
+        part = progress.part(at / len(source.files), (at + 1) / len(source.files))
+        recordings.add(files[-1], read_file(format_named(file.format), Path(file.path), dialect, part))
+    return msgspec.structs.replace(study, record=msgspec.structs.replace(source, files=tuple(files)))
 
 
 def _which(source: RecordSource, path: Path, instead_of: Path | None) -> int:

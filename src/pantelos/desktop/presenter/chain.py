@@ -6,7 +6,7 @@ from pantelos.notation import with_unit
 from pantelos.record.scaling import TransducerKind
 from pantelos.study import operations as op
 from pantelos.study.evaluation import Evaluation
-from pantelos.study.model import ChannelSetup, Study
+from pantelos.study.model import ChannelSetup, Study, sides_of
 from pantelos.units import unit
 
 COLUMNS = ("channel", "column", "recorder", "transducer", "direction", "full scale", "accuracy", "now")
@@ -24,13 +24,15 @@ class ChainRow(msgspec.Struct, frozen=True):
 
 def chain_rows(evaluation: Evaluation) -> list[ChainRow]:
     """Return one row per recorded channel."""
-    return [_row(setup) for setup in evaluation.study.channels]
+    sides = sides_of(evaluation.study)
+    return [_row(setup, sides.get(setup.column, "")) for setup in evaluation.study.channels]
 
 
-def _row(setup: ChannelSetup) -> ChainRow:
+def _row(setup: ChannelSetup, side: str) -> ChainRow:
     recorder, scaling = unit(setup.recorder_unit), setup.scaling
     _, _, shown = scaling.resolve(recorder)
     reach = f"±{scaling.recorder_range:g} {recorder.symbol}" if scaling.recorder_range is not None else recorder.symbol
+    reach += f", {side}" if side else ""
     direct = scaling.transducer.kind is TransducerKind.DIRECT
     transducer = "direct" if direct else str(scaling.transducer)
     full = scaling.full_scale(recorder)

@@ -10,6 +10,7 @@ from pantelos.errors import StudyError
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
 from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.study.model import sides_of
 from pantelos.study.tabulation.accuracy import accuracy_table
 from pantelos.study.tabulation.comparison import comparison_table
 from pantelos.study.tabulation.events import events_table
@@ -73,9 +74,11 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
         *([("time zero", record.began.text())] if record.began is not None else []),
         *(("of the record", said.sentence) for said in record.told),
     ]
+    sides = sides_of(study)
     for setup in study.channels:
         shown = setup.scaling.text(unit(setup.recorder_unit))
-        facts.append((f"channel {setup.name}", f'column "{setup.column}" in {setup.recorder_unit}: {shown}'))
+        side = f", {sides[setup.column]} values" if setup.column in sides else ""
+        facts.append((f"channel {setup.name}", f'column "{setup.column}" in {setup.recorder_unit}{side}: {shown}'))
     facts += [(f"formula {formula.name}", formula.text) for formula in study.formulas]
     for connection in study.connections:
         sockets = ", ".join(f"{socket} = {channel}" for socket, channel in connection.sockets.items())

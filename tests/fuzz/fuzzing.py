@@ -1,0 +1,253 @@
+"""Mutated recordings, study files, formulas and event sentences: each is understood, or refused in one sentence.
+
+`make fuzz` runs ten thousand in processes of their own, and watches time and memory; the tests run a few of them.
+"""
+
+import argparse
+import copy
+import json
+import multiprocessing
+import os
+import random
+import resource
+import shutil
+import signal
+import sys
+import tempfile
+import traceback
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "formats"))
+import numpy as np
+from corpus import BINARY, TEXTS
+from scipy.io import wavfile
+
+from pantelos.errors import PantelosError
+from pantelos.study.checks.recorded import as_read
+from pantelos.study.evaluation import Evaluation
+from pantelos.study.events import find_events
+from pantelos.study.importing import import_recording
+from pantelos.study.model import Study
+from pantelos.study.opening import preview, record_of
+from pantelos.study.sentences import search_from
+from pantelos.study.storage import load_study
+
+LONGEST_S, MOST_BYTES, LONGEST_MESSAGE = 10, 1 << 30, 900
+WORDS = ["u1", "i1", "mean", "rms", "thd", "phase", "integral", "(", ")", "((", "))", ",", "+", "-", "*", "/", "^", "^(1/2)", "^99", "2", "1e308",
+         "1e-400", "0", "9" * 60, "kV", "[V]", "where", "in", "over", "cycles(u1)", "and", "or", "not", "<", ">=", '"steady"', "steady", "parsnip",
+         "Ω", "µ", "\0", "\n", "u1*i1", "sqrt", "abs", "max", "min", "derivative"]  # fmt: skip
+EVENT_WORDS = ["u1", "i1", "rises", "falls", "through", "0", "V", "230 V", "50 %", "is", "above", "below", "for", "longer", "shorter", "than",
+               "20 ms", "1e9 s", "-5", "nan", "enters", "leaves", "between", "and", "gap", "steepest", "5", "hold-off", ",", "with", "hysteresis",
+               "parsnip", "(", "\0", "9" * 50]  # fmt: skip
+PIECES = [b"\0", b"\xff\xff\xff\xff", b"\x7f\xff\xff\xff", b"-", b"1e308", b"nan", b",", b";", b"\n", b"\r", b"\t", b'"', b"9" * 40, b"OL", b"u" * 300,
+          b"\xe2\x88\x92", b"2026-03-05T10:00:00Z", b"[", b"{", b"kV", b"1e400", b" " * 5000]  # fmt: skip
+VALUES = [
+    None,
+    True,
+    0,
+    -1,
+    1e308,
+    -1e308,
+    10**400,
+    float("nan"),
+    float("inf"),
+    "",
+    "x" * 5000,
+    "../..",
+    [],
+    {},
+    [[]],
+    [1, 2, 3],
+    "\0",
+    {"a": 1},
+]
+
+
+def seeds(folder):
+    """Write the recordings that are mutated; return their contents by name."""
+    for name, case in {**TEXTS, **BINARY}.items():
+        path = folder / f"{sum(name.encode())}{case.suffix}"
+        if isinstance(case.write, str):
+            path.write_bytes(case.write.encode())
+        else:
+            case.write(path)
+    wavfile.write(folder / "a.wav", 8000, (1000 * np.sin(np.arange(800)[:, None] * [0.1, 0.2])).astype("int16"))
+    (folder / "a.cff").write_text("--- file type: CFG ---\r\nbench,1,2013\r\n2,1A,1D\r\n1,u1,,,V,1,0,0,-99,99,1,1,P\r\n1,on,,,0\r\n50\r\n1\r\n1000,40\r\n"
+                                  "05/03/2026,10:00:00.0\r\n05/03/2026,10:00:00.0\r\nASCII\r\n1\r\n--- file type: DAT ASCII: 40 ---\r\n"
+                                  + "".join(f"{k + 1},{k * 1000},{k},{k % 2}\r\n" for k in range(40)))  # fmt: skip
+    return {path.name: path.read_bytes() for path in sorted(folder.iterdir())}
+
+
+def mutated(rng, content):
+    """Return bytes with a few changes."""
+    made = bytearray(content)
+    for _ in range(rng.randint(1, 6)):
+        at, kind = rng.randrange(len(made) + 1), rng.random()
+        if kind < 0.35 and made:
+            made[min(at, len(made) - 1)] = rng.randrange(256)
+        elif kind < 0.6:
+            made[at:at] = rng.choice(PIECES)
+        elif kind < 0.8:
+            del made[at : at + rng.choice([1, 2, 7, 100])]
+        elif kind < 0.9:
+            del made[at:]
+        else:
+            made[at:at] = made[at : at + rng.choice([3, 50, 500])]
+    return bytes(made)
+
+
+def mutated_study(rng, content):
+    """Return a study file with a value replaced somewhere, or bytes changed."""
+    if rng.random() < 0.3:
+        return mutated(rng, content)
+    tree = json.loads(content)
+    for _ in range(rng.randint(1, 3)):
+        place = tree
+        while True:
+            keys = list(place) if isinstance(place, dict) else list(range(len(place)))
+            if not keys:
+                break
+            key = rng.choice(keys)
+            if isinstance(place[key], dict | list) and place[key] and rng.random() < 0.85:
+                place = place[key]
+                continue
+            place[key] = copy.deepcopy(rng.choice(VALUES))
+            break
+    return json.dumps(tree).encode()
+
+
+class Fuzz:
+    """Everything one process needs."""
+
+    def __init__(self, folder):
+        self.folder = folder
+        (folder / "seeds").mkdir(exist_ok=True)
+        self.seeds = seeds(folder / "seeds")
+        source = folder / "phase.csv"
+        t = np.arange(2000) / 10_000
+        rows = zip((325 * np.sin(314.159 * t)).tolist(), (14 * np.sin(314.159 * t - 1)).tolist(), strict=True)
+        source.write_text("rate: 10 kHz\nu1 [V],i1 [A]\n" + "".join(f"{u!r},{i!r}\n" for u, i in rows))
+        from pantelos.cli.main import run  # a study with everything in it
+
+        with Path(os.devnull).open("w") as nowhere:
+            shown, sys.stdout = sys.stdout, nowhere
+            run(["new", str(folder / "s.pantelos"), str(source), "--connection", "load=single-phase: u=u1, i=i1", "--formula", "p = u1 * i1",
+                 "--interval", "steady=0.05..0.15", "--panel", "spectrum u1", "--force"])  # fmt: skip
+            sys.stdout = shown
+        self.study = (folder / "s.pantelos").read_bytes()
+        opened = load_study(folder / "s.pantelos")
+        self.evaluation = Evaluation(opened, record_of(opened))
+
+    def case(self, number):
+        """Run one case; return what it was. PantelosError is an answer; anything else is a fault."""
+        rng = random.Random(number)
+        kind = rng.random()
+        try:
+            if kind < 0.55:
+                name = rng.choice(sorted(self.seeds))
+                self._recording(mutated(rng, self.seeds[name]), Path(name).suffix)
+                return "recording"
+            if kind < 0.75:
+                self._study(mutated_study(rng, self.study))
+                return "study"
+            if kind < 0.9:
+                self.evaluation.value(
+                    " ".join(rng.choice(WORDS) for _ in range(rng.randint(1, 12))) if rng.random() < 0.98 else "(" * 3000 + "1"
+                )
+                return "formula"
+            search = search_from(" ".join(rng.choice(EVENT_WORDS) for _ in range(rng.randint(1, 10))), self.evaluation.types)
+            find_events(self.evaluation, search)
+        except PantelosError as error:
+            text = str(error)
+            assert "\n" not in text.strip(), text
+            assert len(text) < LONGEST_MESSAGE, f"{len(text)} letters: {text[:300]}"
+        return "sentence"
+
+    def _recording(self, content, suffix):
+        path = self.folder / f"mutated{suffix}"
+        path.write_bytes(content)
+        found = preview(path)
+        if found.problems:
+            return
+        study, recordings = import_recording(Study(), path, found.dialect)
+        evaluation = Evaluation(study, recordings.record(study.record))
+        list(as_read(evaluation))
+        evaluation.value(f"rms({study.channels[0].name})")
+
+    def _study(self, content):
+        path = self.folder / "mutated.pantelos"
+        path.write_bytes(content)
+        study = load_study(path)
+        if study.record is not None:
+            evaluation = Evaluation(study, record_of(study))
+            for interval in study.intervals:
+                evaluation.n_cycles(interval.name)
+            for name in study.names:
+                evaluation.types.get(name)
+
+
+class TooLong(BaseException):
+    """A case took longer than is allowed."""
+
+
+def _alarm(number, frame):
+    raise TooLong
+
+
+def _worker(first, count, queue):
+    folder = Path(tempfile.mkdtemp(prefix="fuzz-"))
+    os.environ["PANTELOS_CACHE"], os.environ["PANTELOS_SETTINGS"] = str(folder / "cache"), str(folder / "settings")
+    fuzz = Fuzz(folder)
+    resource.setrlimit(resource.RLIMIT_AS, (8 << 30, 8 << 30))
+    base = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+    signal.signal(signal.SIGALRM, _alarm)
+    for number in range(first, first + count):
+        signal.alarm(LONGEST_S)
+        try:
+            fuzz.case(number)
+        except TooLong:
+            queue.put((number, f"longer than {LONGEST_S} s"))
+        except BaseException:
+            queue.put((number, traceback.format_exc(limit=-4)))
+        signal.alarm(0)
+        if number % 50 == 0:
+            shutil.rmtree(folder / "cache" / "records", ignore_errors=True)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 - base
+    if peak > MOST_BYTES:
+        queue.put((first, f"{peak >> 20} MB of memory"))
+    queue.put((None, peak))
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def main():
+    """Run many cases; return 1 when any of them is a fault."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--cases", type=int, default=10_000)
+    parser.add_argument("--first", type=int, default=0)
+    chosen = parser.parse_args()
+    queue, n = multiprocessing.Queue(), os.cpu_count() or 1
+    share = -(-chosen.cases // n)
+    workers = [multiprocessing.Process(target=_worker, args=(chosen.first + k * share, share, queue)) for k in range(n)]
+    for worker in workers:
+        worker.start()
+    faults, peaks = [], []
+    while len(peaks) < n and (any(worker.is_alive() for worker in workers) or not queue.empty()):
+        try:
+            number, said = queue.get(timeout=5)
+        except Exception:
+            continue
+        if number is None:
+            peaks.append(said)
+        else:
+            faults.append(number)
+            print(f"case {number}: {said}", flush=True)
+    ended = len(peaks) == n
+    print(
+        f"{share * n} cases, {len(faults)} faults, at most {max(peaks, default=0) >> 20} MB above the start"
+        + ("" if ended else "; a process ended")
+    )
+    return 1 if faults or not ended else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
