@@ -4,6 +4,7 @@ Every message has the form *what: found; expected this. Next step.* Programming 
 `TypeError`, `ValueError` or `AssertionError` and are never caught.
 """
 
+import re
 from pathlib import Path
 
 LONGEST = 200  # letters of input that a message repeats
@@ -16,8 +17,19 @@ def clipped(text: str) -> str:
     return text if len(text) <= LONGEST else f"{text[: LONGEST // 2]}…{text[-LONGEST // 4 :]}"
 
 
+_ENDLESS = re.compile(rf'"[^"]{{{LONGEST + 1},}}"|\S{{{LONGEST + 1},}}')
+
+
+def _short(message: str) -> str:
+    """Return a message in which no quotation and no word is longer than may be repeated."""
+    return _ENDLESS.sub(lambda match: clipped(match[0]), message)
+
+
 class PantelosError(Exception):
     """Something the user can understand and put right; its text is one clear sentence or two."""
+
+    def __str__(self) -> str:
+        return _short(super().__str__())
 
 
 class FormatError(PantelosError):
@@ -28,7 +40,7 @@ class FormatError(PantelosError):
 
     def __str__(self) -> str:
         path, found, expected, advice = self.args
-        return f"{Path(path).name}: {found}; expected {expected}. {advice}".rstrip()
+        return _short(f"{Path(path).name}: {found}; expected {expected}. {advice}".rstrip())
 
 
 class FileAccessError(PantelosError):
@@ -39,7 +51,7 @@ class FileAccessError(PantelosError):
 
     def __str__(self) -> str:
         path, action, reason, advice = self.args
-        return f"{path} cannot be {action}: {reason}. {advice}"
+        return _short(f"{path} cannot be {action}: {reason}. {advice}")
 
 
 class UnitError(PantelosError):
@@ -59,7 +71,7 @@ class FormulaError(PantelosError):
 
     def __str__(self) -> str:
         place = self.text[self.start : self.stop] or "the end"
-        return f'Formula "{clipped(self.text)}", at "{clipped(place)}": {self.message}'
+        return _short(f'Formula "{clipped(self.text)}", at "{clipped(place)}": {self.message}')
 
 
 class StudyError(PantelosError):

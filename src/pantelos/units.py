@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, TypeAlias
 
 import msgspec
 
-from pantelos.errors import UnitError
+from pantelos.errors import UnitError, clipped
 from pantelos.folders import cache_directory
 
 if TYPE_CHECKING:
@@ -99,6 +99,7 @@ _COMMON: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
 )  # fmt: skip
 
 
+_LONGEST = 60  # letters of a unit
 _SHAPE = re.compile(r"(1\s*/\s*)?[A-Za-z_]+(\*\*-?\d)?(\s*[*/]\s*[A-Za-z_]+(\*\*-?\d)?)*")
 
 
@@ -121,6 +122,8 @@ def unit(text: str) -> Unit:
     UnitError
         When the text names no unit.
     """
+    if len(text) > _LONGEST:
+        raise UnitError(f'"{clipped(text)}" is not a unit. Write it like V, mA, mV/A, kW or ohm.')
     bare = text.strip().strip("[]()").strip()
     word = _WORDS.get(bare.lower())
     bare = (word or bare).translate(_SAME_LOOK)

@@ -5,6 +5,7 @@
 
 import argparse
 import copy
+import faulthandler
 import json
 import multiprocessing
 import os
@@ -15,6 +16,7 @@ import signal
 import sys
 import tempfile
 import traceback
+import warnings
 from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "formats"))
@@ -198,18 +200,21 @@ def _worker(first, count, queue):
     folder = Path(tempfile.mkdtemp(prefix="fuzz-"))
     os.environ["PANTELOS_CACHE"], os.environ["PANTELOS_SETTINGS"] = str(folder / "cache"), str(folder / "settings")
     fuzz = Fuzz(folder)
+    warnings.simplefilter("ignore")  # numbers of damaged files may be anything
     resource.setrlimit(resource.RLIMIT_AS, (8 << 30, 8 << 30))
     base = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
     signal.signal(signal.SIGALRM, _alarm)
     for number in range(first, first + count):
         signal.alarm(LONGEST_S)
+        faulthandler.dump_traceback_later(LONGEST_S + 10, exit=True)  # inside a library no signal arrives
         try:
             fuzz.case(number)
         except TooLong:
-            queue.put((number, f"longer than {LONGEST_S} s"))
+            queue.put((number, f"longer than {LONGEST_S} s: {traceback.format_exc(limit=-3)}"))
         except BaseException:
             queue.put((number, traceback.format_exc(limit=-4)))
         signal.alarm(0)
+        faulthandler.cancel_dump_traceback_later()
         if number % 50 == 0:
             shutil.rmtree(folder / "cache" / "records", ignore_errors=True)
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024 - base

@@ -6,6 +6,7 @@ from pantelos.errors import UnitError
 from pantelos.formats import vocabulary
 from pantelos.units import Unit, unit
 
+_LONGEST = 500  # letters
 _IN_BRACKETS = re.compile(r"^(?P<name>.*?)\s*[\[(]\s*(?P<unit>[^\[\]()]*?)\s*[\])]\s*$")
 # Name and unit otherwise: u1 / V, P/MW, u in uV, u1, V. What stands behind must be a unit, or the name is left whole.
 _OTHERWISE = (
@@ -22,6 +23,8 @@ _SINCE_1970 = re.compile(r"(?i)(unix|epoch|posix)")
 def split_name(cell: str) -> tuple[str, str | None]:
     """Return (name, unit text) of a header cell such as `I1 [mA]`, `U2 (V)`, `i3 / A`, `P/MW`; unit None when absent."""
     cell = cell.strip().strip('"').strip()
+    if len(cell) > _LONGEST:  # no name with a unit
+        return cell, None
     match = _IN_BRACKETS.match(cell)
     if match and match["name"]:
         return match["name"], match["unit"]

@@ -10,6 +10,7 @@ from pantelos.formats.text.cells import Style, is_missing, is_time_of_day
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blanks"}
 _GROUPS = {".": (",", "'", " ", "\u00a0", "\u202f"), ",": (".", "'", " ", "\u00a0", "\u202f")}
 _MOST_LINES = 400
+_MOST_COLUMNS = 100_000
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -36,6 +37,10 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
         When there are no rows of numbers.
     """
     looked_at = lines[:_MOST_LINES]
+    for number, line in enumerate(looked_at, start=1):
+        if max(map(line.count, DELIMITERS)) > _MOST_COLUMNS:
+            raise FormatError(path, f"line {number} has more than {_MOST_COLUMNS} columns", "rows of fewer numbers",
+                              "Check that lines end where rows do.")  # fmt: skip
     pairs = [(separator, sign) for separator in ((delimiter,) if delimiter else DELIMITERS)
              for sign in ((decimal,) if decimal else (".", ",")) if sign != separator]  # fmt: skip
     plain = [Style(*pair) for pair in pairs]

@@ -1,5 +1,6 @@
 """Operands written as text, in dialogs and on the command line."""
 
+import math
 import re
 
 from msgspec.structs import replace
@@ -31,7 +32,7 @@ def rate_from(text: str) -> float:
     """
     try:
         amount, given = _amount(text, "Hz")
-        assert amount > 0
+        assert 0 < amount < math.inf
         if given.like(unit("Hz")):
             return amount
         assert given.like(unit("s"))
@@ -91,10 +92,11 @@ def edges_from(text: str) -> tuple[float, float]:
     """
     start, sign, stop = text.partition("..")
     try:
-        assert sign
-        return float(start), float(stop.strip().removesuffix("s"))
+        edges = float(start), float(stop.strip().removesuffix("s"))
+        assert sign and all(map(math.isfinite, edges))
     except (AssertionError, ValueError) as cause:
         raise StudyError(f'"{text}" does not name two edges. Write start and stop in seconds, as in 6.4 .. 8.4.') from cause
+    return edges
 
 
 def panel_from(study: Study, text: str) -> Panel:
