@@ -196,7 +196,7 @@ def _alarm(number, frame):
     raise TooLong
 
 
-def _worker(first, count, queue):
+def _worker(first, count, queue, at):
     folder = Path(tempfile.mkdtemp(prefix="fuzz-"))
     os.environ["PANTELOS_CACHE"], os.environ["PANTELOS_SETTINGS"] = str(folder / "cache"), str(folder / "settings")
     fuzz = Fuzz(folder)
@@ -205,6 +205,7 @@ def _worker(first, count, queue):
     base = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
     signal.signal(signal.SIGALRM, _alarm)
     for number in range(first, first + count):
+        at.value = number
         signal.alarm(LONGEST_S)
         faulthandler.dump_traceback_later(LONGEST_S + 10, exit=True)  # inside a library no signal arrives
         try:
@@ -232,7 +233,8 @@ def main():
     chosen = parser.parse_args()
     queue, n = multiprocessing.Queue(), os.cpu_count() or 1
     share = -(-chosen.cases // n)
-    workers = [multiprocessing.Process(target=_worker, args=(chosen.first + k * share, share, queue)) for k in range(n)]
+    at = [multiprocessing.Value("q", 0) for _ in range(n)]
+    workers = [multiprocessing.Process(target=_worker, args=(chosen.first + k * share, share, queue, at[k])) for k in range(n)]
     for worker in workers:
         worker.start()
     faults, peaks = [], []
@@ -246,12 +248,13 @@ def main():
         else:
             faults.append(number)
             print(f"case {number}: {said}", flush=True)
-    ended = len(peaks) == n
-    print(
-        f"{share * n} cases, {len(faults)} faults, at most {max(peaks, default=0) >> 20} MB above the start"
-        + ("" if ended else "; a process ended")
-    )
-    return 1 if faults or not ended else 0
+    for worker, number in zip(workers, at, strict=True):
+        worker.join()
+        if worker.exitcode:
+            faults.append(number.value)
+            print(f"case {number.value} ended its process", flush=True)
+    print(f"{share * n} cases, {len(faults)} faults, at most {max(peaks, default=0) >> 20} MB above the start")
+    return 1 if faults else 0
 
 
 if __name__ == "__main__":

@@ -9,6 +9,7 @@ import numpy as np
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.beside import LONGEST_LIST, Beside, Scopes
+from pantelos.formats.hdf5.probe import check_readable
 from pantelos.record.store import Place
 
 if TYPE_CHECKING:
@@ -83,12 +84,18 @@ def contents_of(path: Path) -> Contents:
     FileAccessError
         When it cannot be read.
     """
-    import h5py  # here, for the sake of a quick start
-
     try:
         path.open("rb").close()
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
+    check_readable(path)
+    return listed(path)
+
+
+def listed(path: Path) -> Contents:
+    """Return the same; the library may not come back from a damaged file."""
+    import h5py  # here, for the sake of a quick start
+
     found = Contents()
     with Guard(path), h5py.File(path, "r") as file:
         for name, item in _datasets(file, "", 0, set(), found):
