@@ -35,6 +35,7 @@ from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study
 
 LONGEST_S, MOST_BYTES, LONGEST_MESSAGE = 10, 1 << 30, 900
+KINDS = (("recording", 0.55), ("study", 0.45), ("formula", 0.6), ("sentence", 1.0))  # each of what the ones before leave
 WORDS = ["u1", "i1", "mean", "rms", "thd", "phase", "integral", "(", ")", "((", "))", ",", "+", "-", "*", "/", "^", "^(1/2)", "^99", "2", "1e308",
          "1e-400", "0", "9" * 60, "kV", "[V]", "where", "in", "over", "cycles(u1)", "and", "or", "not", "<", ">=", '"steady"', "steady", "parsnip",
          "Ω", "µ", "\0", "\n", "u1*i1", "sqrt", "abs", "max", "min", "derivative"]  # fmt: skip
@@ -143,31 +144,27 @@ class Fuzz:
     def case(self, number):
         """Run one case; return what it was. PantelosError is an answer; anything else is a fault."""
         rng = random.Random(number)
-        kind = rng.random()
+        kind = next(kind for kind, share in KINDS if rng.random() < share)
         try:
-            if kind < 0.55:
-                name = rng.choice(sorted(self.seeds))
-                self._recording(mutated(rng, self.seeds[name]), Path(name).suffix)
-                return "recording"
-            if kind < 0.75:
-                self._study(mutated_study(rng, self.study))
-                return "study"
-            if kind < 0.9:
-                self.evaluation.value(
-                    " ".join(rng.choice(WORDS) for _ in range(rng.randint(1, 12))) if rng.random() < 0.98 else "(" * 3000 + "1"
-                )
-                return "formula"
-            search = search_from(" ".join(rng.choice(EVENT_WORDS) for _ in range(rng.randint(1, 10))), self.evaluation.types)
-            find_events(self.evaluation, search)
+            getattr(self, f"_{kind}")(rng)
         except PantelosError as error:
             text = str(error)
             assert "\n" not in text.strip(), text
             assert len(text) < LONGEST_MESSAGE, f"{len(text)} letters: {text[:300]}"
-        return "sentence"
+        return kind
 
-    def _recording(self, content, suffix):
-        path = self.folder / f"mutated{suffix}"
-        path.write_bytes(content)
+    def _formula(self, rng):
+        soup = " ".join(rng.choice(WORDS) for _ in range(rng.randint(1, 12)))
+        self.evaluation.value(soup if rng.random() < 0.98 else "(" * 3000 + "1")
+
+    def _sentence(self, rng):
+        soup = " ".join(rng.choice(EVENT_WORDS) for _ in range(rng.randint(1, 10)))
+        find_events(self.evaluation, search_from(soup, self.evaluation.types))
+
+    def _recording(self, rng):
+        name = rng.choice(sorted(self.seeds))
+        path = self.folder / f"mutated{Path(name).suffix}"
+        path.write_bytes(mutated(rng, self.seeds[name]))
         found = preview(path)
         if found.problems:
             return
@@ -176,9 +173,9 @@ class Fuzz:
         list(as_read(evaluation))
         evaluation.value(f"rms({study.channels[0].name})")
 
-    def _study(self, content):
+    def _study(self, rng):
         path = self.folder / "mutated.pantelos"
-        path.write_bytes(content)
+        path.write_bytes(mutated_study(rng, self.study))
         study = load_study(path)
         if study.record is not None:
             evaluation = Evaluation(study, record_of(study))

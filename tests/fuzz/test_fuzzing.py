@@ -3,7 +3,7 @@
 import pytest
 from fuzzing import Fuzz
 
-ONCE_FAULTS = (3211, 2055)
+ONCE_FAULTS = ()
 
 
 @pytest.fixture(scope="module")

@@ -132,8 +132,10 @@ def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, ra
     anchor += fastest[2].offset_s - zero_s
     before = int(np.floor((anchor - min(starts)) * rate + _NEAR))
     start = anchor - before / rate
-    last = max(_last_s(timing, rate) + p.offset_s - zero_s for _, timing, p in laid)
-    n = int(np.floor((last - start) * rate + 1e-3)) + 1
+    n = int(np.floor((max(stops) - start) * rate + 1e-3))
+    if len({r.source for r, _, _ in laid}) == 1:  # one file: behind the last sample of a slower base nothing is missing
+        last = max(_last_s(timing, rate) + p.offset_s - zero_s for _, timing, p in laid)
+        n = int(np.floor((last - start) * rate + 1e-3)) + 1
     if len(laid) == 1 and not isinstance(timing, Instants) and len(timing) == 1 and rate == highest:
         n = timing[0].n_samples
     return Grid(start, rate, max(n, 1))

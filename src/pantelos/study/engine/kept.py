@@ -18,7 +18,7 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.totals import BlockTotals
 
-WORTH_KEEPING = 1 << 20  # samples: cycles of fewer are found again as quickly
+WORTH_KEEPING = 1 << 18  # samples: cycles of fewer are found again as quickly
 _KEPT_BYTES = 256 << 20
 _FORM = 1  # raised when a kept result changes its form, or the way to it changes
 
