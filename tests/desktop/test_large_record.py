@@ -19,7 +19,7 @@ from pantelos.signal.pyramid import BUCKET
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Slope
 
-N, CHANNELS, RATE = 1_000_000, 8, 250_000
+N, CHANNELS, RATE = 600_000, 8, 150_000
 
 
 @pytest.fixture(scope="module")
@@ -111,7 +111,7 @@ def use(window):
 def test_the_interface_thread_reads_by_pixels_and_waits_for_nothing(empty_window, large_file, interface_work):
     window, (reads, waits) = empty_window, interface_work
     window.resize(1280, 800)
-    window.imports.run(ImportPlan.of((with_rate(draft(large_file), "250 kHz"),), into_open=False))
+    window.imports.run(ImportPlan.of((with_rate(draft(large_file), "150 kHz"),), into_open=False))
     settle(window)
     assert (window.document.record.n_samples, len(window.document.study.channels)) == (N, CHANNELS)
     window.show_page(1)

@@ -240,7 +240,7 @@ def test_every_action_runs_from_its_menu(window, qtbot, monkeypatch):
     window._actions["interval.view"].trigger()
     settle(window)
     for id_, action in window._actions.items():
-        if id_ not in ("window.close", "demo.open"):
+        if id_ != "window.close" and not id_.startswith("demo."):  # demos have tests of their own
             assert action.toolTip()
             action.trigger()
             settle(window)

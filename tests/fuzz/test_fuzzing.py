@@ -3,6 +3,7 @@
 import pytest
 from fuzzing import Fuzz
 
+pytestmark = pytest.mark.xdist_group("fuzz")
 ONCE_FAULTS = ()
 
 
