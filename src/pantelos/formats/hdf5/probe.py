@@ -1,5 +1,6 @@
 """A look into an HDF5 file in a process of its own: its library may loop or crash on a damaged one, and nothing stops it then."""
 
+import resource
 import subprocess
 import sys
 from pathlib import Path
@@ -44,4 +45,5 @@ def _look(path: Path) -> None:
 
 
 if __name__ == "__main__":
+    resource.setrlimit(resource.RLIMIT_CPU, (round(_PATIENCE_S) + 2,) * 2)  # whoever asked may be gone by then
     _look(Path(sys.argv[1]))
