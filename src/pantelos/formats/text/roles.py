@@ -17,8 +17,7 @@ from pantelos.notice import Notice
 _DAY_NUMBERS = (20_000, 80_000)  # of spreadsheets, from 1954 to 2119
 # Seconds since 1970 between 2001 and 2096, and the unit a number in that range counts in.
 _SINCE_1970 = ((1e9, 4e9, "s"), (1e12, 4e12, "ms"), (1e15, 4e15, "us"), (1e18, 4e18, "ns"))
-_WHAT = {TimeForm.STAMP: "date and time", TimeForm.ELAPSED: "time in h:mm:ss", TimeForm.DAYS: "time in days",
-         TimeForm.CLOCK: "time of day"}  # fmt: skip
+_WHAT = {TimeForm.STAMP: "date and time", TimeForm.ELAPSED: "time in h:mm:ss", TimeForm.DAYS: "time in days"}  # fmt: skip
 
 
 class Heading(msgspec.Struct, frozen=True):
@@ -69,9 +68,9 @@ def _column(
         clocks = [at for at in (k - 1, k + 1) if 0 <= at < len(headings) and _are(headings[at].cells, is_clock)]
         return Column(plain, "1", Role.DATE if clocks else Role.SKIP)
     if form in (TimeForm.STAMP, TimeForm.ELAPSED, TimeForm.DAYS, TimeForm.CLOCK):
-        found.reasons.append(f'column {k + 1}, "{plain}", is the {_WHAT[form]}')
-        order = _order(heading.cells, found) if form is TimeForm.STAMP else ""
         kept = TimeForm.ELAPSED if form is TimeForm.CLOCK else form
+        found.reasons.append(f'column {k + 1}, "{plain}", is the {_WHAT[kept]}')
+        order = _order(heading.cells, found) if form is TimeForm.STAMP else ""
         return Column(plain, "s", Role.TIME, form=kept, order=order)
     if form is TimeForm.SINCE_1970:
         symbol = _unit_since_1970(heading, style)
