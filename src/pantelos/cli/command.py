@@ -86,7 +86,7 @@ def _plain(kind: Any) -> tuple[Any, bool]:
 
 def call(name: str, function: Callable[..., Any], arguments: Sequence[str]) -> int:
     """Run a command with its arguments; return its exit code."""
-    given = vars(parser_of(name, function).parse_args(list(arguments)))
+    given = vars(parser_of(name, function).parse_intermixed_args(list(arguments)))
     return function(**given) or 0
 
 

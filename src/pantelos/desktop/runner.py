@@ -48,6 +48,7 @@ class Runner(QObject):
         sys.setswitchinterval(_SWITCH_S)
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="work", initializer=_step_back)
         self._current: dict[str, _Request] = {}
+        self._closed = False
         self._finished.connect(self._deliver)
 
     def run(
@@ -57,7 +58,9 @@ class Runner(QObject):
         done: Callable[[Any], None],
         failed: Callable[[PantelosError], None] | None = None,
     ) -> None:
-        """Start a job; one of the same kind that still runs is given up, and its answer never arrives."""
+        """Start a job; one of the same kind that still runs is given up, and its answer never arrives. Closed, none is started."""
+        if self._closed:  # a timer of a window that is going may still ask
+            return
         self.cancel(kind)
         request = _Request(kind, Progress(lambda fraction: self.progressed.emit(kind, fraction)), done, failed)
         self._current[kind] = request
@@ -85,6 +88,7 @@ class Runner(QObject):
 
     def close(self) -> None:
         """Give everything up and wait for the threads."""
+        self._closed = True
         for kind in tuple(self._current):
             self.cancel(kind)
         self._pool.shutdown(wait=True, cancel_futures=True)
