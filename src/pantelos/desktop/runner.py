@@ -58,7 +58,7 @@ class Runner(QObject):
         done: Callable[[Any], None],
         failed: Callable[[PantelosError], None] | None = None,
     ) -> None:
-        """Start a job; one of the same kind that still runs is given up, and its answer never arrives. Closed, none is started."""
+        """Start a job; one of the same kind that still runs is given up, and its answer never arrives. Closed, it starts none."""
         if self._closed:  # a timer of a window that is going may still ask
             return
         self.cancel(kind)
