@@ -1,5 +1,7 @@
 """Several recordings in the real window: dropped together, joined, moved in time, trimmed, changed on the disk."""
 
+import os
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -7,11 +9,13 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from pantelos.demo.awkward import write_awkward
+from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
-from pantelos.desktop.presenter.importing import ImportPlan, draft, with_scale
+from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate, with_scale
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
+from pantelos.errors import FileAccessError, PantelosError
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 
@@ -122,6 +126,28 @@ def test_a_file_that_changes_or_goes_while_it_is_open_is_told(imported_window, c
     wait_until(lambda: "is gone from its folder" in window.notice_bar.text.text(), 5000)
     assert window.notice_bar._remedy.text() == "Find it…"
     assert window.document.evaluation.waveform("u1").read(0, 1)[0] == pytest.approx(0.0, abs=1e-9)
+
+
+def test_a_file_that_shrinks_while_it_is_drawn_is_told_and_the_window_stays(empty_window, tmp_path, qtbot):
+    window, path = empty_window, tmp_path / "long.npy"
+    np.save(path, (1000 * np.sin(np.arange(400_000) * 0.01)).astype("int16").reshape(1, -1))
+    window.imports.run(ImportPlan.of((with_rate(draft(path), "100 kHz"),), into_open=False))
+    settle(window)
+    window.show_page(1)
+    settle(window)
+    os.truncate(path, 1000)
+    with qtbot.capture_exceptions() as caught:
+        window.document.show(TimeView(1.0, 1.001))
+        settle(window)
+        for page in (0, 1):
+            window.show_page(page)
+            window.grab()
+            settle(window)
+    assert [error for error in caught if not issubclass(error[0], PantelosError)] == []
+    _Mishap(window)(FileAccessError, FileAccessError(path, "read", "it has become shorter", "Close it."), None)
+    assert "has become shorter" in window.notice_bar.text.text()
+    assert "unexpected" not in window.notice_bar.text.text()
+    assert window.document.evaluation.value("ch1") is not None
 
 
 def test_the_awkward_export_is_understood_whole(tmp_path):

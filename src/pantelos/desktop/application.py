@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.theme import apply_theme, desktop_theme
 from pantelos.desktop.window import Window
+from pantelos.errors import PantelosError
 
 
 def make_application() -> QApplication:
@@ -32,12 +33,19 @@ def _log(kind: QtMsgType, context: QMessageLogContext, text: str | None) -> None
 
 
 class _Mishap:
-    """What happens on a mistake of ours: it is written down, the study is kept aside, the window stays."""
+    """What happens where an error meets nobody, as in the midst of painting: the window stays.
+
+    What the user can understand, such as a file that shrinks while it is drawn, is said; a mistake of ours is written down,
+    and the study is kept aside.
+    """
 
     def __init__(self, window: Window) -> None:
         self._window = window
 
     def __call__(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+        if isinstance(error, PantelosError):
+            self._window.show_error(error)
+            return
         logging.getLogger("pantelos").error("unexpected", exc_info=(kind, error, trace))
         self._window.document.keep_now()
         self._window.notice_bar.say(

@@ -12,6 +12,7 @@ from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.ledger import shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
+from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
@@ -39,7 +40,11 @@ def draw_traces(
         if not evaluation.can_draw(name):
             waiting.append(name)
             continue
-        _Trace(painter, rect, evaluation, name, view, scale, theme).draw(drawing, through=len(channels) > 1)
+        try:
+            _Trace(painter, rect, evaluation, name, view, scale, theme).draw(drawing, through=len(channels) > 1)
+        except PantelosError as error:  # a file that was cut while it is open, say: told where the trace would be
+            painter.setPen(QColor(theme.fault))
+            painter.drawText(rect.adjusted(8, 4, -8, -4), Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap, str(error))
     painter.restore()
     return waiting
 
