@@ -182,6 +182,22 @@ def test_hdf5_with_a_time_dataset_and_channels_below_each_other(tmp_path):
     assert np.asarray(record.channels[1].samples)[[0, -1]].tolist() == [N, 2 * N - 1]
 
 
+@pytest.mark.parametrize("extensible", [False, True])
+@pytest.mark.parametrize("bits", [5, 12, 20, 24])
+def test_wav_samples_of_any_bits_fill_the_upper_ones_of_their_bytes(bits, extensible, tmp_path):
+    size, steps = -(-bits // 8), np.arange(-15, 16)
+    if size == 1:  # up to eight bits: from zero on
+        samples = ((steps + (1 << (bits - 1))) << (8 - bits)).astype("u1").tobytes()
+    else:
+        samples = b"".join(int(v << (8 * size - bits)).to_bytes(size, "little", signed=True) for v in steps)
+    form = struct.pack("<HHIIHH", 0xFFFE if extensible else 1, 1, 1000, 1000 * size, size, 8 * size if extensible else bits)
+    form += struct.pack("<HHI", 22, bits, 4) + struct.pack("<H", 1) + bytes(14) if extensible else b""
+    chunks = b"fmt " + struct.pack("<I", len(form)) + form + b"data" + struct.pack("<I", len(samples)) + samples
+    (tmp_path / "a.wav").write_bytes(b"RIFF" + struct.pack("<I", len(chunks) + 4) + b"WAVE" + chunks)
+    assert values(read(tmp_path / "a.wav"), 0) == pytest.approx(steps / 2 ** (bits - 1))
+    assert any(f"with {bits} bits" in reason for reason in preview(tmp_path / "a.wav").reasons)
+
+
 MAPPED = {"wav": "int16", "npy": "int16", "npz": "int16", "h5": "int16"}
 
 
