@@ -7,6 +7,7 @@ import pytest
 
 from pantelos.folders import cache_directory
 from pantelos.reading.kinds import reading_kind
+from pantelos.record.fingerprint import remember_fingerprint
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
@@ -78,6 +79,13 @@ def test_a_damaged_or_unwritable_folder_is_no_harm(own):
         path.write_bytes(b"damaged")
     assert evaluation().value("rms(u)").value == expected
     assert kept.kept_cycles("nobody", N) is None
+
+
+def test_nothing_is_kept_of_a_source_that_was_touched(csv_file):
+    remember_fingerprint("1" * 64, csv_file)
+    assert kept.untouched(((csv_file, "1" * 64),))
+    csv_file.write_text(csv_file.read_text() + "1,2\n")
+    assert not kept.untouched(((csv_file, "1" * 64),))
 
 
 def test_results_are_bounded_by_the_bytes_they_hold():

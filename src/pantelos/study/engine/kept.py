@@ -8,12 +8,15 @@ import hashlib
 import io
 import os
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 import numpy as np
 
 from pantelos import __version__
 from pantelos.folders import cache_directory
+from pantelos.formats.comtrade.beside import files_beside
+from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.totals import BlockTotals
@@ -38,9 +41,15 @@ def kept_cycles(identity: str, n_samples: int) -> Cycles | None:
         return None
 
 
-def keep_cycles(identity: str, cycles: Cycles) -> None:
+def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
+    """Return whether the files of a record are what was read of them: results of anything else must not outlive this run."""
+    there = [path for path, _ in sources if path.exists()]
+    return all(remembered_fingerprint(path, *files_beside(path)) or remembered_fingerprint(path) for path in there)
+
+
+def keep_cycles(identity: str, cycles: Cycles, sources: Sequence[tuple[Path, str]]) -> None:
     """Keep cycles for later runs, where they took long to find."""
-    if cycles.n_samples < WORTH_KEEPING:
+    if cycles.n_samples < WORTH_KEEPING or not untouched(sources):
         return
     numbers = np.array([cycles.rate_hz, cycles.placed_within, cycles.onset_within, float(cycles.by_edges)])
     arrays: dict[str, AnyArray] = {
@@ -54,13 +63,14 @@ def keep_cycles(identity: str, cycles: Cycles) -> None:
     _save("cycles", identity, cycles.n_samples, arrays)
 
 
-def totals_of(identity: str, power: int, n_samples: int) -> BlockTotals:
+def totals_of(identity: str, power: int, n_samples: int, sources: Sequence[tuple[Path, str]] = ()) -> BlockTotals:
     """Return the totals per block of a power of a waveform, as far as an earlier run made them; new ones are kept."""
     what = f"totals-{power}"
     found = _load(what, identity, n_samples)
 
     def keep(known: FloatArray) -> None:
-        _save(what, identity, n_samples, {"known": known})
+        if untouched(sources):
+            _save(what, identity, n_samples, {"known": known})
 
     return BlockTotals(n_samples, found.get("known") if found is not None else None, keep)
 

@@ -66,7 +66,7 @@ class Places(Waveforms):
             wave = self.waveform(name)
             known = find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
             if self.keeps:
-                kept.keep_cycles(identity, known)
+                kept.keep_cycles(identity, known, self.record.sources)
         return known
 
     def _cycles_within(self, name: str, interval: str | None) -> Cycles:
@@ -217,8 +217,13 @@ class Places(Waveforms):
         """Return what gives the totals per block of powers of a channel that is long enough to keep them; None of others."""
         if not self.keeps or not name or self.kind(name) is not Kind.SIGNAL or self.record.n_samples < kept.WORTH_KEEPING:
             return None
-        identity, n = self.identity(name), self.record.n_samples
-        return lambda power: self._results.get(("totals", identity, str(power)), lambda: kept.totals_of(identity, power, n))
+        identity, n, sources = self.identity(name), self.record.n_samples, self.record.sources
+
+        def of(power: int) -> BlockTotals:
+            made = lambda: kept.totals_of(identity, power, n, sources)  # noqa: E731
+            return self._results.get(("totals", identity, str(power)), made)
+
+        return of
 
     def window(self, interval: str | None, names: Sequence[str] = ()) -> Window:
         """Return the whole cycles of the reference (of some channels) that numbers of this interval rest on."""
