@@ -46,16 +46,16 @@ def command_show(folder: Path, small: bool) -> Result:
 
 
 def command_value(folder: Path, small: bool) -> Result:
-    """Start of a command that reads a formula and computes a reading: the parser is loaded too."""
-    return _start(folder, small, "value", str(_small_study(folder)), "rms(u1)", bound=3.0)
+    """Start of a command that reads a formula and computes a reading."""
+    return _start(folder, small, "value", str(_small_study(folder)), "rms(u1)")
 
 
-def _start(folder: Path, small: bool, *arguments: str, bound: float = 2.0) -> Result:
+def _start(folder: Path, small: bool, *arguments: str) -> Result:
     numpy = (sys.executable, "-c", "import numpy")
     for command in (numpy, (*_COMMAND, *arguments)):
         _run(folder, *command)  # compiled from now on
     ours, bare = in_turn(lambda: _run(folder, *_COMMAND, *arguments), lambda: _run(folder, *numpy), 3 if small else 15)
-    return Result(f"pantelos {arguments[0]}, whole process", "python -c 'import numpy'", ours, bare, bound)
+    return Result(f"pantelos {arguments[0]}, whole process", "python -c 'import numpy'", ours, bare, 2.0)
 
 
 def second_reading(folder: Path, small: bool) -> Result:

@@ -2,7 +2,6 @@
 
 import os
 import stat
-import tempfile
 import time
 from pathlib import Path
 
@@ -25,6 +24,8 @@ def write_whole(path: Path, content: bytes) -> None:
     try:
         target = path.resolve()
         _clear_leftovers(target)
+        import tempfile  # here, for the sake of a quick start
+
         handle, name = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".part", dir=target.parent)
         made = Path(name)
         with os.fdopen(handle, "wb") as file:

@@ -3,7 +3,6 @@
 import hashlib
 from bisect import bisect_right
 from collections.abc import Callable, Iterator
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import msgspec
@@ -91,6 +90,8 @@ def stored(
     known = stored_before(path, dialect, beside)
     if known is not None:
         return known
+    from concurrent.futures import ThreadPoolExecutor  # here, for the sake of a quick start
+
     with ThreadPoolExecutor(1) as pool:
         digest = pool.submit(fingerprint, *files)  # beside the reading, which waits for the disk now and then
         return _import(files, dialect, opened(progress.part(0.0, 0.9)), digest.result, progress.part(0.9, 1.0))

@@ -6,18 +6,17 @@ The result makes its value later, on request; making it cheap to check while the
 import math
 import operator
 from collections.abc import Callable, Collection
-from fractions import Fraction
 from typing import Any
 
 import numpy as np
-from lark import Token, Tree
 
 from pantelos.errors import FormulaError, StudyError, UnitError
 from pantelos.formula.compiled import Compiled, Kind, Types
 from pantelos.formula.derived import Condition, Derived, Scalar, Series
 from pantelos.formula.functions import SampleFunction, function_help, sample_function
+from pantelos.formula.nodes import Both, Call, Chain, Comparison, Name, Negative, Node, Not, Number, Power, Where, Word, walk
 from pantelos.formula.scope import Scope
-from pantelos.formula.syntax import parse, span
+from pantelos.formula.syntax import parse, plain
 from pantelos.reading.alternating import cycle_frequency, frequency_errors
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind, take
@@ -34,8 +33,8 @@ def compile_formula(text: str, types: Types, places: Collection[str] | None = No
     FormulaError
         With the place in the text: unknown names, units that do not go together, misuse of a function.
     """
-    name, tree = parse(text)
-    return name, _Compiler(text, types, places).visit(tree)
+    name, expression = parse(text)
+    return name, _Compiler(text, types, places).whole(expression)
 
 
 def _divide(x: Any, y: Any, out: FloatArray | None = None) -> Any:
@@ -48,47 +47,60 @@ def _divide(x: Any, y: Any, out: FloatArray | None = None) -> Any:
     return found if y != 0 else math.nan
 
 
-_OPERATORS: dict[str, Any] = {"add": np.add, "subtract": np.subtract, "multiply": np.multiply, "divide": _divide}
-_DEEPEST = 100  # brackets and functions within each other
+_OPERATORS: dict[str, Any] = {"+": np.add, "-": np.subtract, "*": np.multiply, "/": _divide}
 _LARGEST_EXPONENT = 32
 _COMPARE = {"<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "==": operator.eq, "!=": operator.ne}
 
 
 class _Compiler:
-    """Walks the tree; one method per kind of node, named as the grammar names it."""
+    """Walks the nodes; one method per kind of node."""
 
     def __init__(self, text: str, types: Types, places: Collection[str] | None) -> None:
         self._text, self._types, self._places = text, types, places
-        self._depth = 0
+        self._methods: dict[type[Node], Callable[[Any], Compiled]] = {
+            Number: self._number, Name: self._name, Chain: self._chain, Negative: self._negative, Power: self._power,
+            Comparison: self._comparison, Both: self._both, Not: self._not, Where: self._where, Call: self._call,
+        }  # fmt: skip
 
-    def visit(self, node: Tree[Token]) -> Compiled:
-        method: Callable[[Tree[Token]], Compiled] = getattr(self, f"_{node.data}")
-        self._depth += 1
-        if self._depth > _DEEPEST:
-            raise self._fail(
-                node, f"more than {_DEEPEST} brackets or functions stand within each other. Give parts names of their own."
-            )
-        found = method(node)
-        self._depth -= 1
+    def whole(self, node: Node) -> Compiled:
+        """Return a whole formula compiled."""
+        found = self.visit(node)
+        if found.kind is Kind.CONDITION:
+            raise self._fail(node, "a condition alone has no value. Write what it chooses before it, such as u1 where u1 > 5 V.")
         return found
 
-    def _fail(self, node: Tree[Token] | Token, message: str) -> FormulaError:
-        return FormulaError(self._text, *span(node), message)
+    def visit(self, node: Node) -> Compiled:
+        return self._methods[type(node)](node)
+
+    def _value(self, node: Node, doing: str) -> Compiled:
+        """Return an operand compiled, which is no condition."""
+        found = self.visit(node)
+        if found.kind is Kind.CONDITION:
+            raise self._fail(node, f"a condition cannot be {doing}.")
+        return found
+
+    def _condition(self, node: Node, word: str) -> Compiled:
+        found = self.visit(node)
+        if found.kind is not Kind.CONDITION:
+            raise self._fail(node, f"{word} needs a condition here, such as u1 > 5 V.")
+        return found
+
+    def _fail(self, node: Node, message: str) -> FormulaError:
+        return FormulaError(self._text, node.start, node.stop, message)
 
     # leaves
 
-    def _literal(self, node: Tree[Token]) -> Compiled:
-        number, symbol = node.children
+    def _number(self, node: Number) -> Compiled:
         try:
-            given = unit(str(symbol)) if symbol is not None else ONE
+            given = unit(node.unit.text) if node.unit is not None else ONE
         except UnitError as cause:
-            raise self._fail(symbol, str(cause)) from cause
-        value = float(str(number)) * given.factor
+            raise self._fail(node.unit or node, str(cause)) from cause
+        value = float(node.digits) * given.factor
         shown = coherent(given.dimension)
         return Compiled(Kind.SCALAR, shown, lambda scope: Scalar(value, shown))
 
-    def _name(self, node: Tree[Token]) -> Compiled:
-        name = str(node.children[0])
+    def _name(self, node: Name) -> Compiled:
+        name = node.text
         if name not in self._types:
             known = ", ".join(sorted(self._types)[:12])
             raise self._fail(node, f'there is no channel or formula "{name}". Known are: {known}.')
@@ -97,79 +109,51 @@ class _Compiler:
 
     # arithmetic
 
-    def _binary(self, node: Tree[Token]) -> Compiled:
-        """Compile a chain such as a + b - c: however long, it is one step deep."""
-        links: list[Tree[Token]] = []
-        while isinstance(node, Tree) and node.data in _OPERATORS:
-            links.append(node)
-            node = node.children[0]
-        first = self._operand(node)
-        parts, steps, left = [first], [], first
-        for link in links[::-1]:
-            right = self._operand(link.children[1])
-            left = self._joined(link, left, right)
+    def _chain(self, node: Chain) -> Compiled:
+        left = self._value(node.first, "calculated with")
+        parts, steps = [left], []
+        for link in node.links:
+            right = self._value(link.operand, "calculated with")
+            left = self._joined(link.sign, left, right)
             parts.append(right)
-            steps.append((_OPERATORS[str(link.data)], left.unit))
+            steps.append((_OPERATORS[link.sign.text], left.unit))
         return Compiled(left.kind, left.unit, lambda scope: _chained([part.make(scope) for part in parts], steps))
 
-    def _operand(self, node: Tree[Token]) -> Compiled:
-        found = self.visit(node)
-        if found.kind is Kind.CONDITION:
-            raise self._fail(node, "a condition cannot be calculated with.")
-        return found
-
-    def _joined(self, node: Tree[Token], left: Compiled, right: Compiled) -> Compiled:
+    def _joined(self, sign: Word, left: Compiled, right: Compiled) -> Compiled:
         """Return kind and unit of two operands joined."""
-        name = str(node.data)
-        if name in ("add", "subtract"):
-            self._check_alike(node, left, right)
+        if sign.text in "+-":
+            if not left.unit.like(right.unit):
+                alike = f"{left.unit.symbol} and {right.unit.symbol} do not measure the same"
+                raise self._fail(sign, f"{alike} and cannot be added, subtracted or compared.")
             result = left.unit if left.unit.symbol != "1" else right.unit
         else:
-            result = left.unit * right.unit if name == "multiply" else left.unit / right.unit
+            result = left.unit * right.unit if sign.text == "*" else left.unit / right.unit
             if not right.unit.dimension and right.unit == ONE:
                 result = left.unit
-            elif name == "multiply" and left.unit == ONE:
+            elif sign.text == "*" and left.unit == ONE:
                 result = right.unit
         return Compiled(_wider(left.kind, right.kind), result, left.make)
 
-    _add = _subtract = _multiply = _divide = _binary
-
-    def _check_alike(self, node: Tree[Token], left: Compiled, right: Compiled) -> None:
-        if left.unit.like(right.unit):
-            return
-        start, stop = span(node.children[0])[1], span(node.children[1])[0]
-        start += len(self._text[start:stop]) - len(self._text[start:stop].lstrip(" )"))
-        raise FormulaError(self._text, start, start + 1,
-                           f"{left.unit.symbol} and {right.unit.symbol} do not measure the same and cannot be "
-                           "added, subtracted or compared.")  # fmt: skip
-
-    def _negative(self, node: Tree[Token]) -> Compiled:
-        (of,) = (self.visit(child) for child in node.children)
+    def _negative(self, node: Negative) -> Compiled:
+        of = self._value(node.of, "calculated with")
         return Compiled(of.kind, of.unit, lambda scope: _map(np.negative, of.make(scope), of.unit))
 
-    def _signed(self, node: Tree[Token]) -> Compiled:
-        return self.visit(node.children[0])
-
-    def _power(self, node: Tree[Token]) -> Compiled:
-        of = self._operand(node.children[0])
-        above, _, below = str(node.children[1]).strip("()").replace(" ", "").partition("/")
-        if below and not float(below):
-            raise self._fail(node.children[1], "an exponent cannot be divided by zero.")
-        exponent = Fraction(above) / Fraction(below or "1")
-        if abs(exponent) > _LARGEST_EXPONENT:
-            raise self._fail(node.children[1], f"exponents go up to {_LARGEST_EXPONENT}.")
-        result = of.unit**exponent
-        power = float(exponent)
+    def _power(self, node: Power) -> Compiled:
+        of = self._value(node.of, "calculated with")
+        if abs(node.exponent) > _LARGEST_EXPONENT:
+            raise self._fail(node.at, f"exponents go up to {_LARGEST_EXPONENT}.")
+        result = of.unit**node.exponent
+        power = float(node.exponent)
         return Compiled(of.kind, result, lambda scope: _map(lambda x: _power(x, power), of.make(scope), result))
 
     # conditions
 
-    def _compare(self, node: Tree[Token]) -> Compiled:
-        left, sign, right = node.children
-        a, b = self.visit(left), self.visit(right)
+    def _comparison(self, node: Comparison) -> Compiled:
+        compared = "compared. Two limits are written as u1 > 1 V and u1 < 2 V"
+        a, b = self._value(node.left, compared), self._value(node.right, compared)
         if not a.unit.like(b.unit):
-            raise self._fail(sign, f"{a.unit.symbol} cannot be compared with {b.unit.symbol}.")
-        test = _COMPARE[str(sign)]
+            raise self._fail(node.sign, f"{a.unit.symbol} cannot be compared with {b.unit.symbol}.")
+        test = _COMPARE[node.sign.text]
 
         def make(scope: Scope) -> Condition:
             x, y = _reader(a.make(scope)), _reader(b.make(scope))
@@ -177,9 +161,9 @@ class _Compiler:
 
         return Compiled(Kind.CONDITION, ONE, make)
 
-    def _logical(self, node: Tree[Token]) -> Compiled:
-        left, right = (self.visit(child) for child in node.children)
-        join = np.logical_or if node.data == "either" else np.logical_and
+    def _both(self, node: Both) -> Compiled:
+        left, right = (self._condition(child, node.sign.text) for child in node.parts())
+        join = np.logical_or if node.sign.text == "or" else np.logical_and
 
         def make(scope: Scope) -> Condition:
             x, y = left.make(scope), right.make(scope)
@@ -187,10 +171,8 @@ class _Compiler:
 
         return Compiled(Kind.CONDITION, ONE, make)
 
-    _either = _both = _logical
-
-    def _negated(self, node: Tree[Token]) -> Compiled:
-        of = self.visit(node.children[0])
+    def _not(self, node: Not) -> Compiled:
+        of = self._condition(node.of, "not")
 
         def make(scope: Scope) -> Condition:
             condition = of.make(scope)
@@ -198,10 +180,10 @@ class _Compiler:
 
         return Compiled(Kind.CONDITION, ONE, make)
 
-    def _where(self, node: Tree[Token]) -> Compiled:
-        of, condition = (self.visit(child) for child in node.children)
+    def _where(self, node: Where) -> Compiled:
+        of, condition = self._value(node.of, "masked"), self._condition(node.condition, "where")
         if of.kind is Kind.SCALAR:
-            raise self._fail(node.children[0], "where leaves out samples, but this is a single value.")
+            raise self._fail(node.of, "where leaves out samples, but this is a single value.")
 
         def make(scope: Scope) -> Derived:
             wave, kept = of.make(scope), condition.make(scope)
@@ -212,33 +194,33 @@ class _Compiler:
 
     # functions and readings
 
-    def _call(self, node: Tree[Token]) -> Compiled:
-        return self._function(node, None)
+    def _call(self, node: Call) -> Compiled:
+        name = node.function.text
+        self._check_place(node.interval)
+        function, kind = sample_function(name), reading_kind(name)
+        if node.cycles_of is not None and kind is None:
+            raise self._fail(node, f"only readings are taken over cycles; {name} is none.")
+        arguments = [self.visit(child) for child in node.arguments]
+        if function is not None:
+            self._check_count(node, 1)
+            if node.interval is not None:
+                raise self._fail(node.interval, f"{name} gives one value per sample; only readings are taken in an interval.")
+            return self._sample_function(node, function, arguments[0])
+        if kind is None:
+            known = ", ".join(entry.name for entry in function_help())
+            raise self._fail(node.function, f'there is no function "{name}". Known are: {known}.')
+        self._check_reading(node, kind, arguments)
+        if node.cycles_of is not None:
+            return self._per_cycle(kind, arguments, node.cycles_of)
+        used = tuple(dict.fromkeys(child.text for child in walk(node) if isinstance(child, Name)))
+        return self._reading(kind, arguments, plain(node.interval) if node.interval is not None else None, used)
 
-    def _reading_in(self, node: Tree[Token]) -> Compiled:
-        call, place = node.children
-        interval = str(place.children[0]).strip('"')
-        if self._places is not None and interval not in self._places:
+    def _check_place(self, place: Word | None) -> None:
+        if place is not None and self._places is not None and plain(place) not in self._places:
             known = ", ".join(self._places)
-            raise self._fail(place, f'there is no interval "{interval}"' + (f"; there are {known}." if known else " yet."))
-        return self._function(call, interval)
+            raise self._fail(place, f'there is no interval "{plain(place)}"' + (f"; there are {known}." if known else " yet."))
 
-    def _function(self, call: Tree[Token], interval: str | None) -> Compiled:
-        name = str(call.children[0])
-        arguments = [self.visit(child) for child in call.children[1:] if child is not None]
-        if (function := sample_function(name)) is not None:
-            self._check_count(call, arguments, 1)
-            if interval is not None:
-                raise self._fail(call, f"{name} gives one value per sample; only readings are taken in an interval.")
-            return self._sample_function(call, function, arguments[0])
-        if (kind := reading_kind(name)) is not None:
-            self._check_reading(call, kind, arguments)
-            used = tuple(dict.fromkeys(str(node.children[0]) for node in call.find_data("name")))
-            return self._reading(kind, arguments, interval, used)
-        known = ", ".join(entry.name for entry in function_help())
-        raise self._fail(call.children[0], f'there is no function "{name}". Known are: {known}.')
-
-    def _sample_function(self, call: Tree[Token], function: SampleFunction, of: Compiled) -> Compiled:
+    def _sample_function(self, call: Call, function: SampleFunction, of: Compiled) -> Compiled:
         result = function.unit(of.unit)
         if of.kind is Kind.SCALAR:
             if function.scalar is None:
@@ -249,14 +231,13 @@ class _Compiler:
             raise self._fail(call, f"{function.name} needs a channel, not a condition.")
         return Compiled(Kind.SIGNAL, result, lambda scope: function.apply(of.make(scope), result))
 
-    def _check_count(self, call: Tree[Token], arguments: list[Compiled], wanted: int) -> None:
-        if len(arguments) != wanted:
-            name = str(call.children[0])
-            raise self._fail(call, f"{name} takes {wanted} argument{'s' if wanted > 1 else ''}, here are {len(arguments)}.")
+    def _check_count(self, call: Call, wanted: int) -> None:
+        if (given := len(call.arguments)) != wanted:
+            raise self._fail(call, f"{call.function.text} takes {wanted} argument{'s' if wanted > 1 else ''}, here are {given}.")
 
-    def _check_reading(self, call: Tree[Token], kind: ReadingKind, arguments: list[Compiled]) -> None:
-        self._check_count(call, arguments, len(kind.arguments))
-        for child, argument in zip(call.children[1:], arguments, strict=True):
+    def _check_reading(self, call: Call, kind: ReadingKind, arguments: list[Compiled]) -> None:
+        self._check_count(call, len(kind.arguments))
+        for child, argument in zip(call.arguments, arguments, strict=True):
             if argument.kind not in (Kind.SIGNAL, Kind.SERIES):
                 raise self._fail(child, f"{kind.name} is taken of a channel, not of {argument.kind}.")
 
@@ -274,33 +255,27 @@ class _Compiler:
 
         return Compiled(Kind.SCALAR, kind.unit(arguments[0].unit), make)
 
-    def _over_cycles(self, node: Tree[Token]) -> Compiled:
-        call, reference = node.children
-        name = str(call.children[0])
-        kind = reading_kind(name)
-        if kind is None:
-            raise self._fail(call, f"only readings are taken over cycles; {name} is none.")
-        arguments = [self.visit(child) for child in call.children[1:] if child is not None]
-        self._check_reading(call, kind, arguments)
-        if str(reference) not in self._types:
-            raise self._fail(reference, f'there is no channel "{reference}" to take cycles from.')
-        chosen, result = kind, kind.unit(arguments[0].unit)
+    def _per_cycle(self, kind: ReadingKind, arguments: list[Compiled], of: Name) -> Compiled:
+        reference = of.text
+        if reference not in self._types:
+            raise self._fail(of, f'there is no channel "{reference}" to take cycles from.')
+        result = kind.unit(arguments[0].unit)
 
         def make(scope: Scope) -> Series:
             waves = [argument.make(scope) for argument in arguments]
-            cycles = scope.cycles(str(reference))
+            cycles = scope.cycles(reference)
             if len(cycles.crossings) < 2:
                 raise StudyError(
                     f'"{reference}" shows no cycles in this record: {cycles.why_not}. Choose an alternating channel.'
                 )
-            if chosen.own_cycles:
+            if kind.own_cycles:
                 if arguments[0].name is None:
-                    raise StudyError(f"{chosen.name} over cycles needs a channel with a name. Give the expression a name first.")
+                    raise StudyError(f"{kind.name} over cycles needs a channel with a name. Give the expression a name first.")
                 found = cycle_frequency(scope.cycles(arguments[0].name), cycles)
             else:
-                found = chosen.series(waves, cycles, scope.origin_s)
+                found = kind.series(waves, cycles, scope.origin_s)
             values = np.where(cycles.whole, found, np.nan)
-            value_u = frequency_errors(values, cycles) if chosen.own_cycles else None
+            value_u = frequency_errors(values, cycles) if kind.own_cycles else None
             return Series(values, cycles.crossings, result, waves[0].n_samples, waves[0].rate_hz, value_u=value_u)
 
         return Compiled(Kind.SERIES, result, make)
@@ -376,7 +351,7 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     for one, other in ((left, right), (right, left)):
         same = isinstance(other, Series) and isinstance(one, Series) and np.array_equal(one.edges, other.edges)
         if isinstance(one, Series) and (isinstance(other, Scalar) or same):
-            values = function(_per_cycle(left), _per_cycle(right))
+            values = function(_values(left), _values(right))
             return Series(values, one.edges, result, one.n_samples, one.rate_hz)
     x, y = _reader(left), _reader(right)
     wave = right if isinstance(left, Scalar) else left
@@ -385,7 +360,7 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked, into)
 
 
-def _per_cycle(value: Series | Scalar) -> Any:
+def _values(value: Series | Scalar) -> Any:
     return value.values if isinstance(value, Series) else value.value
 
 

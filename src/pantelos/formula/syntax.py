@@ -1,28 +1,62 @@
-"""From text to a tree, with the place of every node; and which names a formula uses."""
+"""From text to nodes, each with its place.
+
+    formula    = [NAME "="] expression
+    expression = operand {operator operand}
+    operator   = "where" | "or" | "and" | "<" "<=" ">" ">=" "==" "!=" | "+" "-" | "*" "/"      binding ever closer
+    operand    = ("not" | "-" | "+") expression | atom ["^" EXPONENT]
+    atom       = NUMBER [UNIT] | NAME | call | "(" expression ")"
+    call       = NAME "(" [expression {"," expression}] ")" ["in" PLACE | "over" "cycles" "(" NAME ")"]
+
+Whether a condition stands where one is wanted is the compiler's question: it knows what to say.
+"""
 
 import re
-from functools import cache, lru_cache
-from importlib import resources
+from collections.abc import Iterator, Sequence
+from fractions import Fraction
+from functools import lru_cache
 
 import msgspec
-from lark import Lark, Token, Tree, UnexpectedCharacters, UnexpectedInput, UnexpectedToken
 
 from pantelos.errors import FormulaError
+from pantelos.formula.nodes import (
+    Both,
+    Call,
+    Chain,
+    Comparison,
+    Link,
+    Name,
+    Negative,
+    Node,
+    Not,
+    Number,
+    Power,
+    Where,
+    Word,
+    walk,
+)
 
 KEYWORDS = frozenset({"where", "in", "over", "and", "or", "not", "cycles"})
 NAME = re.compile(r"[^\W\d]\w*\Z")
 
+DEEPEST = 100  # brackets, signs and functions within each other
+_SPACE = re.compile(r"\s*")
+_DEFINED = re.compile(r"([^\W\d]\w*)\s*=(?!=)")
+_NUMBER = re.compile(r"(\d+(\.\d*)?|\.\d+)([eE][-+]?\d+)?")
+_WORD = re.compile(r"[^\W\d]\w*")
+_RESERVED = KEYWORDS - {"cycles"}  # a channel may be called cycles in a formula, though not named so from now on
+_UNIT = re.compile(r"\[[^\]]+\]|[^\W\d]\w*|[%°Ω]")
+_TEXT = re.compile(r'"[^"]*"')
+# A fraction only in brackets: u^2/50 is the square over fifty.
+_EXPONENT = re.compile(r"-?\d+(\.\d+)?|\(\s*-?\d+(\.\d+)?(\s*/\s*\d+(\.\d+)?)?\s*\)")
+_OPERATOR = re.compile(r"<=|>=|==|!=|[<>+*/-]|(?:where|or|and)\b")
+_KNOWN = re.compile(r'[\w\s+*/^()<>=!,."\[\]%°Ω-]')
 
-@cache
-def _parser() -> "Lark":
-    from lark import Lark
-
-    grammar = resources.files("pantelos.formula").joinpath("grammar.lark").read_text(encoding="utf-8")
-    return Lark(grammar, parser="lalr", propagate_positions=True, maybe_placeholders=True)
+_BINDING = {"where": 1, "or": 2, "and": 3, "+": 6, "-": 6, "*": 7, "/": 7} | dict.fromkeys(("<", "<=", ">", ">=", "==", "!="), 5)
+_NOT, _SIGN = 4, 8
 
 
 @lru_cache(maxsize=2048)
-def parse(text: str) -> tuple[str | None, Tree[Token]]:
+def parse(text: str) -> tuple[str | None, Node]:
     """Return (name, expression): `p1 = u1 * i1` defines a name, `mean(p1)` only asks.
 
     Raises
@@ -30,30 +64,165 @@ def parse(text: str) -> tuple[str | None, Tree[Token]]:
     FormulaError
         Pointing at the first place that does not fit.
     """
-    try:
-        definition, expression = _parser().parse(text).children
-    except UnexpectedInput as cause:
-        raise _misplaced(text, cause) from cause
-    name = str(definition.children[0]) if isinstance(definition, Tree) else None
-    assert isinstance(expression, Tree)
-    return name, expression
+    return _Parser(text).formula()
 
 
-def _misplaced(text: str, cause: UnexpectedInput) -> FormulaError:
-    start = cause.pos_in_stream or 0
-    if isinstance(cause, UnexpectedToken) and cause.token.type == "$END":
-        return FormulaError(text, len(text), len(text), "the formula stops too early; a value, a name or a bracket is missing.")
-    length = len(cause.token) if isinstance(cause, UnexpectedToken) else 1
-    if isinstance(cause, UnexpectedCharacters):
-        return FormulaError(text, start, start + length, "this character has no meaning here. Use + - * / ^ ( ) and names.")
-    return FormulaError(text, start, start + length, "this does not fit here. Check for a missing operator or bracket before it.")
+class _Parser:
+    """Reads from left to right; one method per kind of part."""
+
+    def __init__(self, text: str) -> None:
+        self._text = text
+        self._at = self._after_space(0)
+        self._depth = 0
+
+    def _after_space(self, at: int) -> int:
+        found = _SPACE.match(self._text, at)
+        assert found is not None
+        return found.end()
+
+    def _take(self, pattern: re.Pattern[str]) -> Word | None:
+        """Return what stands here and go behind it, or None where something else stands here."""
+        found = pattern.match(self._text, self._at)
+        if found is None:
+            return None
+        self._at = self._after_space(found.end())
+        return Word(found.start(), found.end(), found[0])
+
+    def _take_sign(self, sign: str) -> bool:
+        if not self._text.startswith(sign, self._at):
+            return False
+        self._at = self._after_space(self._at + len(sign))
+        return True
+
+    def _take_keyword(self, word: str) -> bool:
+        found = _WORD.match(self._text, self._at)
+        return found is not None and found[0] == word and self._take_sign(word)
+
+    def _need_sign(self, sign: str) -> None:
+        if not self._take_sign(sign):
+            raise self._misplaced()
+
+    def _misplaced(self) -> FormulaError:
+        """Return what is wrong with that which stands here."""
+        start = self._at
+        if start == len(self._text):
+            return self._error(start, start, "the formula stops too early; a value, a name or a bracket is missing.")
+        if not _KNOWN.match(self._text, start):
+            return self._error(start, start + 1, "this character has no meaning here. Use + - * / ^ ( ) and names.")
+        word = next((found for shape in (_WORD, _NUMBER, _OPERATOR) if (found := shape.match(self._text, start))), None)
+        stop = word.end() if word is not None else start + 1
+        return self._error(start, stop, "this does not fit here. Check for a missing operator or bracket before it.")
+
+    def _error(self, start: int, stop: int, message: str) -> FormulaError:
+        return FormulaError(self._text, start, stop, message)
+
+    # parts
+
+    def formula(self) -> tuple[str | None, Node]:
+        """Return the name defined, if any, and the expression."""
+        defined = _DEFINED.match(self._text, self._at)
+        name = None
+        if defined is not None and defined[1] not in _RESERVED:
+            name = defined[1]
+            self._at = self._after_space(defined.end())
+        expression = self._expression(0)
+        if self._at < len(self._text):
+            raise self._misplaced()
+        return name, expression
+
+    def _expression(self, binding: int) -> Node:
+        """Return all that is joined by operators that bind closer than `binding`."""
+        left = self._operand()
+        while (found := _OPERATOR.match(self._text, self._at)) and _BINDING[found[0]] > binding:
+            sign = self._take(_OPERATOR)
+            assert sign is not None
+            left = _joined(left, sign, self._expression(_BINDING[sign.text]))
+        return left
+
+    def _operand(self) -> Node:
+        self._depth += 1
+        if self._depth > DEEPEST:
+            message = f"more than {DEEPEST} brackets or functions stand within each other. Give parts names of their own."
+            raise self._error(self._at, min(self._at + 1, len(self._text)), message)
+        found = self._signed()
+        self._depth -= 1
+        return found
+
+    def _signed(self) -> Node:
+        start = self._at
+        if self._take_keyword("not"):
+            of = self._expression(_NOT)
+            return Not(start, of.stop, of)
+        if self._take_sign("-"):
+            of = self._expression(_SIGN)
+            return Negative(start, of.stop, of)
+        if self._take_sign("+"):
+            return self._expression(_SIGN)
+        of = self._atom()
+        if not self._take_sign("^"):
+            return of
+        exponent = self._take(_EXPONENT)
+        if exponent is None:
+            raise self._misplaced()
+        above, _, below = exponent.text.strip("()").replace(" ", "").partition("/")
+        if below and not float(below):
+            raise self._error(exponent.start, exponent.stop, "an exponent cannot be divided by zero.")
+        return Power(of.start, exponent.stop, of, Fraction(above) / Fraction(below or "1"), exponent)
+
+    def _atom(self) -> Node:
+        if self._take_sign("("):
+            inner = self._expression(0)
+            self._need_sign(")")
+            return inner
+        if (number := self._take(_NUMBER)) is not None:
+            following = _UNIT.match(self._text, self._at)
+            unit = self._take(_UNIT) if following is not None and following[0] not in _RESERVED else None
+            return Number(number.start, unit.stop if unit is not None else number.stop, number.text, unit)
+        name = self._name()
+        return self._call(name) if self._take_sign("(") else Name(name.start, name.stop, name.text)
+
+    def _name(self) -> Word:
+        found = _WORD.match(self._text, self._at)
+        if found is None or found[0] in _RESERVED:
+            raise self._misplaced()
+        self._take(_WORD)
+        return Word(found.start(), found.end(), found[0])
+
+    def _call(self, function: Word) -> Call:
+        arguments: list[Node] = []
+        if not self._text.startswith(")", self._at):
+            arguments.append(self._expression(0))
+            while self._take_sign(","):
+                arguments.append(self._expression(0))
+        stop = self._at + 1
+        self._need_sign(")")
+        interval = cycles_of = None
+        if self._take_keyword("in"):
+            interval = self._take(_TEXT) or self._name()
+            stop = interval.stop
+        elif self._take_keyword("over"):
+            if not self._take_keyword("cycles"):
+                raise self._misplaced()
+            self._need_sign("(")
+            reference = self._name()
+            cycles_of, stop = Name(reference.start, reference.stop, reference.text), self._at + 1
+            self._need_sign(")")
+        return Call(function.start, stop, function, tuple(arguments), interval, cycles_of)
 
 
-def span(node: Tree[Token] | Token) -> tuple[int, int]:
-    """Return start and stop of a node in the text."""
-    if isinstance(node, Token):
-        return node.start_pos or 0, node.end_pos or 0
-    return node.meta.start_pos, node.meta.end_pos
+def _joined(left: Node, sign: Word, right: Node) -> Node:
+    """Return two operands joined; a chain grows by one link."""
+    match sign.text:
+        case "where":
+            return Where(left.start, right.stop, left, right)
+        case "and" | "or":
+            return Both(left.start, right.stop, left, sign, right)
+        case "+" | "-" | "*" | "/":
+            if isinstance(left, Chain):
+                return Chain(left.start, right.stop, left.first, (*left.links, Link(sign, right)))
+            return Chain(left.start, right.stop, left, (Link(sign, right),))
+        case _:
+            return Comparison(left.start, right.stop, left, sign, right)
 
 
 class CalledReading(msgspec.Struct, frozen=True):
@@ -64,44 +233,42 @@ class CalledReading(msgspec.Struct, frozen=True):
     interval: str | None
 
 
-def single_reading(node: Tree[Token]) -> CalledReading | None:
+def single_reading(node: Node) -> CalledReading | None:
     """Return the one reading an expression consists of, or None where it is more than that."""
-    interval = None
-    if node.data == "reading_in":
-        call, place = node.children
-        interval = str(place.children[0]).strip('"')
-        assert isinstance(call, Tree)
-        node = call
-    if node.data != "call":
+    if not isinstance(node, Call) or node.cycles_of is not None:
         return None
-    name, *arguments = node.children
-    named = [child for child in arguments if isinstance(child, Tree)]
-    if any(child.data != "name" for child in named):
+    named = [argument.text for argument in node.arguments if isinstance(argument, Name)]
+    if len(named) < len(node.arguments):
         return None
-    return CalledReading(str(name), tuple(str(child.children[0]) for child in named), interval)
+    return CalledReading(node.function.text, tuple(named), plain(node.interval) if node.interval is not None else None)
 
 
-def expression_in(text: str) -> Tree[Token]:
-    """Return the tree of a formula; an empty one for a text that cannot be read: compiling it says what is wrong."""
+def nodes_of(text: str) -> Iterator[Node]:
+    """Yield all nodes of a formula; none of a text that cannot be read: compiling it says what is wrong."""
     try:
-        return parse(text)[1]
+        expression = parse(text)[1]
     except FormulaError:
-        return Tree("unreadable", [])
+        return
+    yield from walk(expression)
 
 
 def with_name_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which a channel or formula is called by another name."""
-    expression = expression_in(text)
-    tokens = [node.children[0] for node in expression.find_data("name")]
-    tokens += [node.children[1] for node in expression.find_data("over_cycles")]
-    for start, stop in sorted((span(token) for token in tokens if token == old), reverse=True):
-        text = text[:start] + new + text[stop:]
-    return text
+    return _rewritten(text, [node for node in nodes_of(text) if isinstance(node, Name) and node.text == old], new)
 
 
 def with_place_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which an interval is called by another name; what stands in quotation marks otherwise stays."""
-    tokens = [node.children[0] for node in expression_in(text).find_data("place")]
-    for start, stop in sorted((span(token) for token in tokens if str(token).strip('"') == old), reverse=True):
-        text = f'{text[:start]}"{new}"{text[stop:]}'
+    places = [node.interval for node in nodes_of(text) if isinstance(node, Call) and node.interval is not None]
+    return _rewritten(text, [place for place in places if plain(place) == old], f'"{new}"')
+
+
+def _rewritten(text: str, nodes: Sequence[Node], new: str) -> str:
+    for node in sorted(nodes, key=lambda node: node.start, reverse=True):
+        text = text[: node.start] + new + text[node.stop :]
     return text
+
+
+def plain(place: Word) -> str:
+    """Return the name of an interval, without the quotation marks it may stand in."""
+    return place.text.strip('"')

@@ -9,7 +9,6 @@ import contextlib
 import errno
 import os
 import shutil
-import tempfile
 import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -112,6 +111,8 @@ class RecordWriter:
         self._root = cache_directory() / "records"
         try:
             self._root.mkdir(parents=True, exist_ok=True)
+            import tempfile  # here, for the sake of a quick start
+
             self._folder = Path(tempfile.mkdtemp(prefix="making-", dir=self._root))
             self._shared: dict[str, list[int]] = {}
             for k, place in _kept_places(columns).items():

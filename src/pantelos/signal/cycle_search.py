@@ -20,7 +20,7 @@ import numpy as np
 
 from pantelos.notation import count, with_unit
 from pantelos.progress import Progress
-from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.arrays import FloatArray, Reader, median, percentiles
 from pantelos.signal.cycles import Cycles, no_cycles
 from pantelos.signal.distribution import distribution
 from pantelos.signal.filters import decimated
@@ -128,7 +128,7 @@ def _too_many(seen: Survey, n_cycles: float, most: int) -> Cycles:
 def _is_modulated(sliced: Reader, seen: Survey, below_hz: float, least: float) -> bool:
     """Return whether the mean of a switched signal moves, seen below its carrier."""
     slow, _ = decimated(seen.filled(sliced), seen.n_samples, seen.rate_hz, 4 * below_hz)
-    low, high = np.percentile(slow, (2, 98))
+    low, high = percentiles(slow, 2, 98)
     return bool(high - low > 4 * least)
 
 
@@ -160,12 +160,12 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     sure = track.sure & (track.amplitudes > max(LEAST_PEAK * track.amplitudes.max(), least_peak))
     if not sure.any():
         return no_cycles(seen.rate_hz, seen.n_samples, _NOTHING)
-    wanted = 2.0 * PER_CYCLE * float(np.percentile(track.frequencies_hz[sure], 96))
+    wanted = 2.0 * PER_CYCLE * percentiles(track.frequencies_hz[sure], 96)[0]
     if least_peak:
         wanted = min(wanted, 8.0 * band[1])
     affordable = _MOST_HELD * seen.rate_hz / seen.n_samples
     if wanted > affordable:
-        usual = float(np.median(track.frequencies_hz[sure]))
+        usual = median(track.frequencies_hz[sure])
         if affordable < min(_FEWEST_POINTS * usual, seen.rate_hz):
             return _too_many(seen, usual * seen.n_samples / seen.rate_hz, _MOST_HELD // _FEWEST_POINTS)
         wanted = affordable
@@ -195,10 +195,10 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
 def _along(x: FloatArray, rate_hz: float, track: Track, band: tuple[float, float], floor: Floor) -> tuple[Crossed | None, float]:
     """Return the crossings along a ridge, and the frequency where it is steady (else NaN); None where nothing repeats."""
     frequencies = track.frequencies_hz
-    low, high = np.percentile(frequencies, (4, 96)).tolist()
+    low, high = percentiles(frequencies, 4, 96)
     if high / low - 1 < 2 * _CHANGES + 0.1:
         strongest = float(track.positions[int(np.argmax(track.amplitudes))])
-        centre = true_frequency(x, rate_hz, float(np.median(frequencies)), strongest, band)
+        centre = true_frequency(x, rate_hz, median(frequencies), strongest, band)
         return centred_crossings(x, rate_hz, centre, floor) if math.isfinite(centre) else (None, math.nan)
     knots = np.concatenate([[0.0], track.positions, [float(len(x))]])
     turns = phase_of(knots, np.concatenate([frequencies[:1], frequencies, frequencies[-1:]]) / rate_hz)
@@ -215,7 +215,7 @@ def _if_regular(cycles: Cycles) -> Cycles:
         return no_cycles(cycles.rate_hz, cycles.n_samples, "no whole cycle of it lies in the record")
     allowed = _IRREGULAR
     if cycles.by_edges:  # an edge lies somewhere between two samples
-        allowed = max(allowed, _A_SAMPLE / float(np.median(np.diff(cycles.crossings))))
+        allowed = max(allowed, _A_SAMPLE / median(np.diff(cycles.crossings)))
     if n_measured >= FEW_CYCLES and cycles.scatter > allowed:
         said = f"its periods differ by {100 * cycles.scatter:.0f} % from one to the next"
         return no_cycles(cycles.rate_hz, cycles.n_samples, said)

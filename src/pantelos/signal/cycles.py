@@ -5,7 +5,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray
+from pantelos.signal.arrays import BoolArray, FloatArray, median, percentiles
 
 # Cycles this close to an end of the record stand on what the waveform is continued by.
 _UNCERTAIN_CYCLES = 1.5
@@ -42,14 +42,14 @@ class Cycles(msgspec.Struct, frozen=True, eq=False):
         periods = np.diff(self.crossings)[self.measured]
         if len(periods) < 2:
             return math.nan
-        low, high = np.percentile(periods, (2, 98))
+        low, high = percentiles(periods, 2, 98)
         return float(high / low - 1)
 
     @property
     def scatter(self) -> float:
         """How much one period differs from the next, as a share of it: small for a waveform, large for noise; NaN below three."""
         periods = np.diff(self.crossings)[self.measured]
-        return float(np.median(np.abs(np.diff(periods)) / periods[1:])) if len(periods) > 2 else math.nan
+        return median(np.abs(np.diff(periods)) / periods[1:]) if len(periods) > 2 else math.nan
 
     def between(self, start: float, stop: float) -> tuple[FloatArray, BoolArray]:
         """Return crossings (positions) inside start to stop, and which of the stretches between them are cycles."""
@@ -79,7 +79,7 @@ class Cycles(msgspec.Struct, frozen=True, eq=False):
         if not measured.any():
             return np.zeros(0), np.zeros(0)
         periods = np.diff(crossings)
-        margin = _UNCERTAIN_CYCLES * float(np.median(periods[measured]))
+        margin = _UNCERTAIN_CYCLES * median(periods[measured])
         sure = (crossings[:-1] >= margin) & (crossings[1:] <= self.n_samples - margin) & measured
         return periods[measured], periods[sure] if sure.any() else periods[measured]
 
@@ -88,7 +88,7 @@ class Cycles(msgspec.Struct, frozen=True, eq=False):
         _, sure = self._periods(start, stop)
         if len(sure) < 2:
             return 0.0
-        low, high = (sure.min(), sure.max()) if len(sure) < 50 else np.percentile(sure, (2, 98))
+        low, high = (sure.min(), sure.max()) if len(sure) < 50 else percentiles(sure, 2, 98)
         return float(high / low - 1)
 
     def frequency_between(self, start: float, stop: float) -> float:
@@ -99,7 +99,7 @@ class Cycles(msgspec.Struct, frozen=True, eq=False):
         periods, sure = self._periods(start, stop)
         if not len(periods):
             return math.nan
-        used = sure if np.ptp(sure) < _STEADY * float(np.median(sure)) else periods
+        used = sure if np.ptp(sure) < _STEADY * median(sure) else periods
         return float(len(used) / used.sum() * self.rate_hz)
 
     def held_between(self, start: float, stop: float) -> float:

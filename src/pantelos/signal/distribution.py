@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import AnyArray, FloatArray, Reader
+from pantelos.signal.arrays import AnyArray, FloatArray, Reader, percentiles
 from pantelos.signal.integrals import blocks
 from pantelos.signal.statistics import extremes
 
@@ -73,5 +73,5 @@ def percentile(read: Reader, start: int, stop: int, q: float) -> float:
     if stop - start <= _EXACT:
         x = np.asarray(read(start, stop))
         x = x[~np.isnan(x)]
-        return float(np.percentile(x, q)) if len(x) else float("nan")
+        return percentiles(x, q)[0] if len(x) else float("nan")
     return distribution(read, start, stop, _FINE_CLASSES).percentile(q)

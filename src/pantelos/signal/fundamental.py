@@ -9,7 +9,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import AnyArray, BoolArray, ComplexArray, FloatArray
+from pantelos.signal.arrays import AnyArray, BoolArray, ComplexArray, FloatArray, median, medians, percentiles
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.filters import analytic_fundamental
 from pantelos.signal.octaves import octaves
@@ -103,7 +103,7 @@ def crossings_over_phase(x: FloatArray, rate_hz: float, knots: FloatArray, turns
     levels = octaves(x, rate_hz, float(local.min()))
     drawn = levels.at(positions, np.minimum(0.6 * local, rate_hz))
     z = analytic_fundamental(drawn, per_cycle, 1.0)
-    frequency = float(np.median(local)) / per_cycle
+    frequency = median(local) / per_cycle
     found = _rises(drawn, z, per_cycle, floor.at(frequency))
     crossings = np.interp(found.crossings, np.arange(len(positions)), positions)
     return Crossed(crossings, found.sure)
@@ -119,7 +119,7 @@ def change(found: Crossed) -> float:
     periods = np.diff(found.crossings)[found.sure[:-1] & found.sure[1:]]
     if len(periods) < FEW_CYCLES:
         return math.inf
-    low, high = np.percentile(periods, (5, 95))
+    low, high = percentiles(periods, 5, 95)
     return float(high / low - 1)
 
 
@@ -142,7 +142,7 @@ def gaps_repeated(x: FloatArray, missing: list[tuple[float, float]], period: flo
 def usual_rate(found: Crossed) -> float:
     """Return the middle frequency of the sure cycles, in turns per sample."""
     periods = np.diff(found.crossings)[found.sure[:-1] & found.sure[1:]]
-    return float(1 / np.median(periods)) if len(periods) else math.nan
+    return 1 / median(periods) if len(periods) else math.nan
 
 
 def with_onset(found: Crossed, x: FloatArray) -> Crossed:
@@ -216,7 +216,7 @@ def _drifting(found: Crossed, n: int) -> tuple[FloatArray, FloatArray] | None:
     middles, rates = 0.5 * (at[1:] + at[:-1])[good], 1 / usual[good]
     if len(rates) < FEW_CYCLES:
         return None
-    low, high = np.percentile(rates, (2, 98))
+    low, high = percentiles(rates, 2, 98)
     if high / low - 1 < _DRIFTS:
         return None
     reach = min(3, len(rates) - 1)
@@ -228,7 +228,7 @@ def _drifting(found: Crossed, n: int) -> tuple[FloatArray, FloatArray] | None:
 
 def _running_median(x: FloatArray, width: int) -> FloatArray:
     beside = np.pad(x, width // 2, mode="edge")
-    return np.asarray(np.median(np.lib.stride_tricks.sliding_window_view(beside, width), axis=1))
+    return medians(np.lib.stride_tricks.sliding_window_view(beside, width))
 
 
 def _local_peak(x: FloatArray, period: int) -> FloatArray:

@@ -3,7 +3,7 @@
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray
+from pantelos.signal.arrays import BoolArray, FloatArray, median, medians
 from pantelos.signal.cycles import Cycles
 
 _PLAUSIBLE = 0.2  # of the usual period
@@ -60,7 +60,7 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, p
     marks = np.array(continued, dtype=bool)
     seen = np.diff(periods[good])
     if len(seen) > 4:  # what the periods themselves scatter by: aliased harmonics and noise move crossings too
-        placed_within = max(placed_within, float(np.median(np.abs(seen - np.median(seen)))) / (0.6745 * np.sqrt(6.0)))
+        placed_within = max(placed_within, median(np.abs(seen - median(seen))) / (0.6745 * np.sqrt(6.0)))
     return Cycles(np.concatenate(parts), np.array(whole, dtype=bool), rate_hz, n_samples, marks if marks.any() else None,
                   placed_within=placed_within)  # fmt: skip
 
@@ -70,7 +70,7 @@ def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArra
     kept = np.ones(len(at), dtype=bool)
     if len(at) < 2:
         return kept
-    period = float(np.median(np.diff(at)))
+    period = median(np.diff(at))
     for start, stop in missing:
         if stop - start > _LONG_GAP * period:
             low, high = np.searchsorted(at, (start - _NEAR_GAP * period, stop + _NEAR_GAP * period)).tolist()
@@ -81,7 +81,7 @@ def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArra
 def _plausible(periods: FloatArray, within: float) -> BoolArray:
     """Return which periods are near the running median of nine, of five where the frequency changes fast."""
     beside = np.pad(periods, 4, mode="reflect", reflect_type="odd") if len(periods) > 4 else np.pad(periods, 4, mode="edge")
-    usual = np.median(np.lib.stride_tricks.sliding_window_view(beside, 9), axis=1)
+    usual = medians(np.lib.stride_tricks.sliding_window_view(beside, 9))
     if within >= 1:
         return np.asarray((periods <= within * usual) & (periods >= usual / (1 + within)))
     near = np.abs(periods - usual) <= within * usual
@@ -97,7 +97,7 @@ def _plausible(periods: FloatArray, within: float) -> BoolArray:
 def _usual(periods: FloatArray, good: BoolArray, k: int, way: int) -> float:
     """Return the usual period on one side of a place; 0 where there is none."""
     side = periods[:k][good[:k]][-5:] if way < 0 else periods[k:][good[k:]][:5]
-    return float(np.median(side)) if len(side) else 0.0
+    return median(side) if len(side) else 0.0
 
 
 def _steady(periods: FloatArray) -> bool:

@@ -9,7 +9,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import Reader
+from pantelos.signal.arrays import Reader, median
 from pantelos.signal.distribution import Distribution, distribution, percentile
 from pantelos.signal.integrals import blocks
 from pantelos.signal.states import States, states_of
@@ -99,4 +99,4 @@ def noise_of(read: Reader, start: int, stop: int) -> float:
         second = x[2:] - 2 * x[1:-1] + x[:-2]
         found.append(np.abs(second[~np.isnan(second)]))
     values = np.concatenate(found) if found else np.zeros(0)
-    return float(np.median(values)) / (0.6745 * math.sqrt(6.0)) if len(values) else 0.0
+    return median(values) / (0.6745 * math.sqrt(6.0)) if len(values) else 0.0

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 
-from pantelos.signal.arrays import FloatArray, quick_length
+from pantelos.signal.arrays import FloatArray, median, quick_length
 
 _CANDIDATE_CYCLES = 48  # in the stretch that is looked at
 _SUB_HARMONICS = 12  # the largest multiple of the period that is tried
@@ -68,7 +68,7 @@ def period_repeats(x: FloatArray, crossings: FloatArray) -> bool:
     """Return whether the waveform around a few crossings (positions in samples) looks the same one period later."""
     if len(crossings) < 2:
         return False
-    period = float(np.median(np.diff(crossings)))
+    period = median(np.diff(crossings))
     low = max(int(crossings[0] - period), 0)
     part = x[low : int(crossings[-1] + period) + 1]
     if len(part) < 1.6 * period:

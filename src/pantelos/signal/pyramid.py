@@ -1,14 +1,13 @@
 """Smallest and largest sample per bucket, coarser and coarser: any view in a time set by pixels, not samples."""
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
 from itertools import accumulate
 
 import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import AnyArray, FloatArray, Reader
+from pantelos.signal.arrays import AnyArray, FloatArray, Reader, median
 
 BUCKET = 256  # samples in a bucket of the finest level
 STEP = 16  # buckets of one level in a bucket of the next
@@ -126,6 +125,8 @@ def pyramids_of(
 
     lows: list[list[FloatArray]] = [[np.zeros(0)] for _ in columns]
     highs: list[list[FloatArray]] = [[np.zeros(0)] for _ in columns]
+    from concurrent.futures import ThreadPoolExecutor  # here, for the sake of a quick start
+
     with ThreadPoolExecutor(2) as pool:
         for at, ((k, _), (low, high)) in enumerate(zip(jobs, pool.map(extremes, jobs), strict=True)):
             lows[k].append(low)
@@ -159,7 +160,7 @@ def envelope(read: Reader, pyramid: Pyramid, start: float, stop: float, n_column
 def envelope_between(read: Reader, pyramid: Pyramid, edges: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Return lowest and highest sample between each two of the rising `edges` (n_columns + 1,), given in samples."""
     n_columns = len(edges) - 1
-    per_column = float(np.median(np.diff(edges))) if n_columns else 0.0
+    per_column = median(np.diff(edges)) if n_columns else 0.0
     if per_column < BUCKET:
         first, last = max(int(np.floor(edges[0])), 0), min(int(np.ceil(edges[-1])) + 1, pyramid.n_samples)
         if first >= last:

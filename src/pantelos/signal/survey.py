@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.arrays import FloatArray, Reader, median
 from pantelos.signal.filters import decimated
 from pantelos.signal.integrals import blocks
 from pantelos.signal.level_search import level_crossings
@@ -90,7 +90,7 @@ class Survey(msgspec.Struct, frozen=True, eq=False):
 
 def _strength(track: Track) -> float:
     sure = track.sure
-    return float(np.median(track.amplitudes[sure])) if sure.any() else 0.0
+    return median(track.amplitudes[sure]) if sure.any() else 0.0
 
 
 def survey(read: Reader, n_samples: int, rate_hz: float, progress: Progress | None = None) -> Survey:
@@ -112,7 +112,7 @@ def survey(read: Reader, n_samples: int, rate_hz: float, progress: Progress | No
     rest -= slope * centred
     if not float(np.abs(rest).max()) > 1e-9 * float(np.abs(slow).max()):
         return _because(nothing, "it is constant")
-    places = np.unique(np.linspace(0, max(n_samples - _STRETCH, 0), _N_STRETCHES).astype(int)).tolist()
+    places = sorted(set(np.linspace(0, max(n_samples - _STRETCH, 0), _N_STRETCHES).astype(int).tolist()))
     recorded = [np.asarray(whole(place, min(place + _STRETCH, n_samples)), dtype=np.float64) for place in places]
     found = Survey(rest, step, (), middle, (middle, slope / step), rate_hz, n_samples, missing)
     stretches = tuple((place, x - found.line(place, len(x))) for place, x in zip(places, recorded, strict=True))

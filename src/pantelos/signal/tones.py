@@ -5,7 +5,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, quick_length
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, median, quick_length
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.integrals import CompensatedSum, blocks
 from pantelos.signal.window import Window
@@ -61,7 +61,7 @@ def strongest_other_tone(read: Reader, window: Window, cycles: Cycles) -> Tone:
     between[:4] = False
     if between.sum() < 8:
         return nothing
-    floor = float(np.median(lines[between]))
+    floor = median(lines[between])
     k = int(np.argmax(np.where(between, lines, 0.0)))
     fundamental = float(lines[max(round(f1 / spacing) - 2, 0) : round(f1 / spacing) + 3].max())
     if (

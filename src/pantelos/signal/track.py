@@ -9,7 +9,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import FloatArray, quick_length
+from pantelos.signal.arrays import FloatArray, percentiles, quick_length
 
 _VOICES = 6  # frequencies per octave
 _CYCLES = 0.8  # standard deviation of the weights in time, in cycles: harmonics stay apart, a run-up is followed
@@ -53,7 +53,7 @@ def frequency_track(x: FloatArray, rate_hz: float, band_hz: tuple[float, float])
     voices = voices[voices <= high * 1.01]
     frames = np.linspace(0.5, len(x) - 0.5, min(max(len(x) // 4, 4), _MOST_FRAMES))
     picture = _amplitudes(x, rate_hz, voices, frames)
-    noise = _QUARTILE * float(np.percentile(picture / np.sqrt(voices)[:, None], 25))
+    noise = _QUARTILE * percentiles(picture / np.sqrt(voices)[:, None], 25)[0]
     stands_out = _STANDS_OUT * noise
     path = _best_path(picture, stands_out * np.sqrt(voices)[:, None])
     at = np.arange(len(frames))
@@ -63,11 +63,13 @@ def frequency_track(x: FloatArray, rate_hz: float, band_hz: tuple[float, float])
 def _amplitudes(x: FloatArray, rate_hz: float, voices: FloatArray, frames: FloatArray) -> FloatArray:
     """Return the amplitude of each voice at each frame, shape (n_voices, n_frames).
 
-    The spectrum around a voice is cut out and transformed back alone, so that a voice costs as much as it is wide. At its ends
-    an amplitude is taken over the weights that lie within the record.
+    The spectrum around a voice is cut out and transformed back alone; folded, where it is wider than the picture is fine, which
+    leaves the values at every so manieth sample as they are. At its ends an amplitude is taken over the weights that lie within
+    the record.
     """
     pad = min(int(2 * _REACH * _CYCLES * rate_hz / voices[0]), len(x))
     length = quick_length(len(x) + pad)
+    finest = quick_length(math.ceil(len(frames) * length / len(x)))
     lines = np.fft.rfft(x, length)
     spacing = rate_hz / length
     found = np.empty((len(voices), len(frames)))
@@ -75,10 +77,11 @@ def _amplitudes(x: FloatArray, rate_hz: float, voices: FloatArray, frames: Float
         sigma = voice / (2 * math.pi * _CYCLES)
         first = max(math.floor((voice - _REACH * sigma) / spacing), 1)
         end = min(math.ceil((voice + _REACH * sigma) / spacing) + 1, len(lines))
-        size = quick_length(end - first)
-        cut = np.zeros(size, dtype=np.complex128)
-        cut[: end - first] = lines[first:end] * np.exp(-0.5 * ((np.arange(first, end) * spacing - voice) / sigma) ** 2)
-        envelope = np.abs(np.fft.ifft(cut)) * (2 * size / length)
+        cut = lines[first:end] * np.exp(-0.5 * ((np.arange(first, end) * spacing - voice) / sigma) ** 2)
+        size = min(quick_length(end - first), finest)
+        folded = np.zeros((-(-len(cut) // size), size), dtype=np.complex128)
+        folded.reshape(-1)[: len(cut)] = cut
+        envelope = np.abs(np.fft.ifft(folded.sum(axis=0))) * (2 * size / length)
         inside = sum(_share_below(side / rate_hz * voice / _CYCLES) for side in (frames, len(x) - frames)) - 1
         found[k] = envelope[np.minimum((frames * (size / length)).astype(np.intp), size - 1)] / inside
     return found
@@ -90,21 +93,29 @@ def _share_below(z: FloatArray) -> FloatArray:
 
 
 def _best_path(picture: FloatArray, least: FloatArray) -> np.ndarray:
-    """Return the voice of each frame along the path that gathers the most of what stands out; changes cost."""
+    """Return the voice of each frame along the path that gathers the most of what stands out; changes cost.
+
+    A cost that grows with the distance lets the best way to every voice be found in two sweeps, up and down the voices.
+    """
     n_voices, n_frames = picture.shape
-    score = np.where(picture > least, _contrast(picture), 0.0)
-    score /= max(float(score.max()), 1e-300)
-    cost = _STEP_COST * np.abs(np.subtract.outer(np.arange(n_voices), np.arange(n_voices)))
-    best = score[:, 0]
-    came = np.empty((n_frames, n_voices), dtype=np.intp)
+    score = np.where(picture > least, _contrast(picture), 0.0).T
+    score = np.ascontiguousarray(score / max(float(score.max()), 1e-300))
+    steady = int(score.sum(axis=0).argmax())
+    if np.all(score[:, steady] == score.max(axis=1)):
+        return np.full(n_frames, steady)  # no way gathers more, and this one costs nothing
+    ramp = _STEP_COST * np.arange(n_voices)
+    best = np.empty_like(score)
+    best[0] = score[0]
     for at in range(1, n_frames):
-        ways = best[None, :] - cost
-        came[at] = ways.argmax(axis=1)
-        best = ways[np.arange(n_voices), came[at]] + score[:, at]
+        last = best[at - 1]
+        from_below = np.maximum.accumulate(last + ramp) - ramp
+        from_above = np.maximum.accumulate((last - ramp)[::-1])[::-1] + ramp
+        np.add(np.maximum(from_below, from_above), score[at], out=best[at])
     path = np.empty(n_frames, dtype=np.intp)
-    path[-1] = int(best.argmax())
+    path[-1] = int(best[-1].argmax())
+    costs = np.abs(ramp[:, None] - ramp)
     for at in range(n_frames - 1, 0, -1):
-        path[at - 1] = came[at, path[at]]
+        path[at - 1] = int((best[at - 1] - costs[path[at]]).argmax())
     return path
 
 

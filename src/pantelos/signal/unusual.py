@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import AnyArray, FloatArray, Reader
+from pantelos.signal.arrays import AnyArray, FloatArray, Reader, median
 from pantelos.signal.integrals import blocks
 
 _SIGMA_PER_MAD = 1.4826  # for a normal distribution
@@ -29,8 +29,8 @@ def usual(read: Reader, start: int, stop: int) -> tuple[float, float]:
     x = x[~np.isnan(x)]
     if not len(x):
         return math.nan, math.nan
-    middle = float(np.median(x))
-    return middle, float(_SIGMA_PER_MAD * np.median(np.abs(x - middle)))
+    middle = median(x)
+    return middle, _SIGMA_PER_MAD * median(np.abs(x - middle))
 
 
 def steepest(read: Reader, start: int, stop: int, n_wanted: int, apart: float, progress: Progress | None = None) -> FloatArray:

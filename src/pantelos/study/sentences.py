@@ -1,12 +1,12 @@
 """Event searches as sentences, `dips = u1 falls through 200 V, hold-off 20 ms`: read and written."""
 
-from functools import cache
-from importlib import resources
+import re
+from collections.abc import Callable, Sequence
 
-from lark import Lark, Token, Tree, UnexpectedInput
+import msgspec
 from msgspec.structs import replace
 
-from pantelos.errors import StudyError, UnitError
+from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.formula.compiled import Types
 from pantelos.notation import with_unit
 from pantelos.study.model import EventKind, EventSearch, Level, Slope
@@ -21,10 +21,42 @@ EXAMPLES = (
 )  # fmt: skip
 
 
-@cache
-def _parser() -> Lark:
-    grammar = resources.files("pantelos.study").joinpath("sentence.lark").read_text(encoding="utf-8")
-    return Lark(grammar, parser="earley", lexer="dynamic", maybe_placeholders=True)
+_LEVEL = r"[-+\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?(?: ?[^\s,\d=][^\s,=]*)?"
+_NUMBER = re.compile(r"([-+\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?) ?(.*)")
+_THAN = "(longer|shorter) than"
+_WHOLE = re.compile(rf"(?:([^\W\d]\w*) ?= ?)?([^\W\d]\w*) ([^,]+)((?:, ?(?:hysteresis|hold-off) {_LEVEL})*)")
+_OPTION = re.compile(rf"(hysteresis|hold-off) ({_LEVEL})")
+
+
+class _Form(msgspec.Struct, frozen=True):
+    """One way to say what to look for, and what its groups mean."""
+
+    said: re.Pattern[str]
+    meant: Callable[[EventSearch, Unit, Sequence[str]], EventSearch]
+
+
+def _form(said: str, meant: Callable[[EventSearch, Unit, Sequence[str]], EventSearch]) -> _Form:
+    return _Form(re.compile(said), meant)
+
+
+_FORMS = (
+    _form(rf"({'|'.join(_SLOPES)}) ({_LEVEL})",
+          lambda to, shown, said: replace(to, slope=_SLOPES[said[0]], level=_level(said[1], shown))),
+    _form(rf"stays (above|below) ({_LEVEL}) {_THAN} ({_LEVEL})",
+          lambda to, shown, said: replace(to, kind=EventKind.PULSE, above=said[0] == "above", level=_level(said[1], shown),
+                                          longer=said[2] == "longer", time_s=_time(said[3]))),
+    _form(rf"(enters|leaves) ({_LEVEL}) to ({_LEVEL})",
+          lambda to, shown, said: replace(to, kind=EventKind.WINDOW, entering=said[0] == "enters", level=_level(said[1], shown),
+                                          upper=_level(said[2], shown))),
+    _form(rf"is missing {_THAN} ({_LEVEL})",
+          lambda to, _, said: replace(to, kind=EventKind.GAP, longer=said[0] == "longer", time_s=_time(said[1]))),
+    _form(r"changes most(?: (\d+) times)?",
+          lambda to, _, said: replace(to, kind=EventKind.STEEPEST, count=int(said[0] or 1))),
+    _form(r"is beyond (\d+(?:\.\d+)?) sigma",
+          lambda to, _, said: replace(to, kind=EventKind.BEYOND, sigmas=float(said[0]))),
+    _form(rf"is unlike the others every ({_LEVEL})(?: beyond (\d+(?:\.\d+)?) sigma)?",
+          lambda to, _, said: replace(to, kind=EventKind.UNLIKE, time_s=_time(said[0]), sigmas=float(said[1] or 6))),
+)  # fmt: skip
 
 
 def search_from(text: str, types: Types, name: str = "") -> EventSearch:
@@ -35,73 +67,57 @@ def search_from(text: str, types: Types, name: str = "") -> EventSearch:
     StudyError
         When the sentence is not understood, or speaks of a channel or unit that does not fit.
     """
-    try:
-        given, channel, what, *options = _parser().parse(" ".join(text.split())).children
-    except UnexpectedInput as cause:
+    whole = _WHOLE.fullmatch(" ".join(text.split()))
+    found = _first_form(whole[3].strip()) if whole is not None else None
+    if whole is None or found is None:
         raise StudyError(
-            f'"{text}" does not say what to look for. Write it like {EXAMPLES[0]}, {EXAMPLES[3]} or {EXAMPLES[6]}.'
-        ) from cause
-    if str(channel) not in types:
+            f'"{clipped(text)}" does not say what to look for. Write it like {EXAMPLES[0]}, {EXAMPLES[3]} or {EXAMPLES[6]}.'
+        )
+    form, said = found
+    given, channel, _, options = whole.groups()
+    if channel not in types:
         raise StudyError(f'There is no channel "{channel}" to look at; there are {", ".join(types)}.')
-    assert isinstance(what, Tree)
-    shown = types[str(channel)][1]
-    made = _with_what(EventSearch(str(given) if given is not None else name, str(channel)), what, shown)
-    for option in options:
-        assert isinstance(option, Tree)
-        if option.data == "hysteresis":
-            made = replace(made, hysteresis=_level(option.children[0], shown))
+    shown = types[channel][1]
+    made = form.meant(EventSearch(given or name, channel), shown, said)
+    for option, value in _OPTION.findall(options):
+        if option == "hysteresis":
+            made = replace(made, hysteresis=_level(value, shown))
         else:
-            made = replace(made, hold_off_s=_time(option.children[0]))
+            made = replace(made, hold_off_s=_time(value))
     return made
 
 
-def _with_what(search: EventSearch, what: Tree[Token], shown: Unit) -> EventSearch:
-    parts = what.children
-    match what.data:
-        case "crossing":
-            return replace(search, slope=_SLOPES[str(parts[0])], level=_level(parts[1], shown))
-        case "pulse":
-            return replace(search, kind=EventKind.PULSE, above=parts[0] == "above", level=_level(parts[1], shown),
-                           longer=parts[2] == "longer than", time_s=_time(parts[3]))  # fmt: skip
-        case "window":
-            return replace(search, kind=EventKind.WINDOW, entering=parts[0] == "enters", level=_level(parts[1], shown),
-                           upper=_level(parts[2], shown))  # fmt: skip
-        case "gap":
-            return replace(search, kind=EventKind.GAP, longer=parts[0] == "longer than", time_s=_time(parts[1]))
-        case "steepest":
-            return replace(search, kind=EventKind.STEEPEST, count=int(parts[0]) if parts[0] is not None else 1)
-        case "beyond":
-            return replace(search, kind=EventKind.BEYOND, sigmas=float(str(parts[0])))
-        case _:
-            sigmas = float(str(parts[1])) if parts[1] is not None else 6.0
-            return replace(search, kind=EventKind.UNLIKE, time_s=_time(parts[0]), sigmas=sigmas)
+def _first_form(what: str) -> tuple[_Form, Sequence[str]] | None:
+    """Return the form of a sentence and what stands in it, or None where it has none."""
+    matches = ((form, form.said.fullmatch(what)) for form in _FORMS)
+    return next(((form, match.groups("")) for form, match in matches if match is not None), None)
 
 
-def _quantity(node: Tree[Token] | Token) -> tuple[float, Unit, str]:
-    assert isinstance(node, Tree)
-    number, symbol = str(node.children[0]), str(node.children[1] or "1") if len(node.children) > 1 else "1"
+def _quantity(text: str) -> tuple[float, Unit, str]:
+    match = _NUMBER.fullmatch(text)
+    assert match is not None  # every form has told numbers from words
+    number, symbol = match[1].replace("\N{MINUS SIGN}", "-"), match[2] or "1"
     try:
-        given = unit(symbol)
+        return float(number), unit(symbol), symbol
     except UnitError as cause:
-        raise StudyError(f'"{number} {symbol}": {cause}') from cause
-    return float(number.replace("\N{MINUS SIGN}", "-")), given, symbol
+        raise StudyError(f'"{clipped(text)}": {cause}') from cause
 
 
-def _level(node: Tree[Token] | Token, shown: Unit) -> Level:
-    number, given, symbol = _quantity(node)
+def _level(text: str, shown: Unit) -> Level:
+    number, given, symbol = _quantity(text)
     if given.like(shown) and symbol != "%":
         return Level(_scaled(number, given))
     if symbol == "%":
         return Level(number / 100, relative=True)
     raise StudyError(
-        f'"{number:g} {symbol}" is no level here: the channel is in {shown.symbol}. Write {shown.symbol}, or % of its swing.'
+        f'"{clipped(text)}" is no level here: the channel is in {shown.symbol}. Write {shown.symbol}, or % of its swing.'
     )
 
 
-def _time(node: Tree[Token] | Token) -> float:
-    number, given, symbol = _quantity(node)
+def _time(text: str) -> float:
+    number, given, _ = _quantity(text)
     if not given.like(unit("s")):
-        raise StudyError(f'"{number:g} {symbol}" is no time. Write it like 2 ms.')
+        raise StudyError(f'"{clipped(text)}" is no time. Write it like 2 ms.')
     return _scaled(number, given)
 
 

@@ -7,7 +7,6 @@ import contextlib
 import hashlib
 import io
 import os
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -98,6 +97,8 @@ def _save(what: str, identity: str, n_samples: int, arrays: dict[str, AnyArray])
     np.savez(content, **arrays)  # type: ignore[arg-type]
     with contextlib.suppress(OSError):
         path.parent.mkdir(parents=True, exist_ok=True)
+        import tempfile  # here, for the sake of a quick start
+
         handle, made = tempfile.mkstemp(prefix="making-", dir=path.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(content.getvalue())

@@ -1,0 +1,143 @@
+"""What a formula consists of, each node with its place in the text."""
+
+from collections.abc import Iterator
+from fractions import Fraction
+
+import msgspec
+
+
+class Node(msgspec.Struct, frozen=True, eq=False):
+    """A part of a formula: `start` and `stop` are its place in the text."""
+
+    start: int
+    stop: int
+
+    def parts(self) -> tuple["Node", ...]:
+        """Return the nodes it is made of, from left to right."""
+        return ()
+
+
+class Word(Node, frozen=True, eq=False):
+    """A word or sign that is no value by itself: a function's name, a unit, an operator."""
+
+    text: str
+
+
+class Number(Node, frozen=True, eq=False):
+    """A number as typed, with a unit perhaps: 50 mA."""
+
+    digits: str
+    unit: Word | None
+
+
+class Name(Node, frozen=True, eq=False):
+    """A channel or another formula."""
+
+    text: str
+
+
+class Link(msgspec.Struct, frozen=True, eq=False):
+    """One more operand of a chain, and the sign that joins it."""
+
+    sign: Word
+    operand: Node
+
+
+class Chain(Node, frozen=True, eq=False):
+    """Operands joined one after the other by + - * /, whatever binds closer being one operand: flat, however long."""
+
+    first: Node
+    links: tuple[Link, ...]
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return its operands."""
+        return (self.first, *(link.operand for link in self.links))
+
+
+class Negative(Node, frozen=True, eq=False):
+    """-x."""
+
+    of: Node
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return what it is the negative of."""
+        return (self.of,)
+
+
+class Power(Node, frozen=True, eq=False):
+    """x^2, x^(1/2)."""
+
+    of: Node
+    exponent: Fraction
+    at: Word
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return the base."""
+        return (self.of,)
+
+
+class Call(Node, frozen=True, eq=False):
+    """A function of arguments; a reading perhaps, taken in an interval or once per cycle of a channel."""
+
+    function: Word
+    arguments: tuple[Node, ...]
+    interval: Word | None = None
+    cycles_of: Name | None = None
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return its arguments, and the channel whose cycles it is taken over."""
+        return self.arguments if self.cycles_of is None else (*self.arguments, self.cycles_of)
+
+
+class Comparison(Node, frozen=True, eq=False):
+    """x < y."""
+
+    left: Node
+    sign: Word
+    right: Node
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return both sides."""
+        return self.left, self.right
+
+
+class Both(Node, frozen=True, eq=False):
+    """Conditions joined by `and`, or by `or`."""
+
+    left: Node
+    sign: Word
+    right: Node
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return both conditions."""
+        return self.left, self.right
+
+
+class Not(Node, frozen=True, eq=False):
+    """The opposite of a condition."""
+
+    of: Node
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return the condition."""
+        return (self.of,)
+
+
+class Where(Node, frozen=True, eq=False):
+    """Samples, but only those that fulfil a condition."""
+
+    of: Node
+    condition: Node
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return what is masked, and by what."""
+        return self.of, self.condition
+
+
+def walk(node: Node) -> Iterator[Node]:
+    """Yield a node and all within it, from left to right."""
+    waiting = [node]
+    while waiting:
+        found = waiting.pop()
+        yield found
+        waiting.extend(reversed(found.parts()))
