@@ -10,7 +10,7 @@ demo: $(READY)
 	$(BIN)/pantelos demo
 
 test: $(READY)
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n auto --dist loadgroup
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n auto --dist loadfile --no-loadscope-reorder
 
 check: $(READY)
 	$(BIN)/ruff format --check src tests benchmarks

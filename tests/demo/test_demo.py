@@ -15,7 +15,6 @@ from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
 from pantelos.study.tabulation import TABLES
 
-pytestmark = pytest.mark.xdist_group("demo")  # computed once
 LIFT, LOWER = "steady lift", "lowering, energy returned"
 
 

@@ -3,7 +3,6 @@
 import pytest
 from fuzzing import Fuzz
 
-pytestmark = pytest.mark.xdist_group("fuzz")
 ONCE_FAULTS = ()
 
 

@@ -48,7 +48,10 @@ def desktop_theme() -> Theme:
 
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
-    """Give the whole application the colours of a theme."""
+    """Give the whole application the colours of a theme; painting every window anew is left out where it has them."""
+    sheet = _sheet(theme)
+    if app.styleSheet() == sheet:
+        return
     app.setStyle("Fusion")
     palette = QPalette()
     role = QPalette.ColorRole
@@ -63,7 +66,7 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
     for key in (role.WindowText, role.Text, role.ButtonText):
         palette.setColor(QPalette.ColorGroup.Disabled, key, QColor(theme.soft))
     app.setPalette(palette)
-    app.setStyleSheet(_sheet(theme))
+    app.setStyleSheet(sheet)
 
 
 def _sheet(t: Theme) -> str:

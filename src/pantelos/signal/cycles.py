@@ -1,6 +1,7 @@
 """Cycles of a reference channel: the instants that every cycle-bound number rests on, and how sure they are."""
 
 import math
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -13,7 +14,7 @@ _BEYOND = 1.05  # cycles beyond the first and last crossing that are taken to be
 _STEADY = 2e-3  # spread of the periods: below, one frequency serves for the whole record
 
 
-class Cycles(msgspec.Struct, frozen=True, eq=False):
+class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
     """Where the cycles of a reference begin, in samples; which of the stretches between are cycles, and which were measured."""
 
     crossings: FloatArray  # (n,), positions in samples, rising
@@ -26,17 +27,17 @@ class Cycles(msgspec.Struct, frozen=True, eq=False):
     placed_within: float = 0.0  # standard uncertainty of where a crossing lies between samples, in samples
     onset_within: float = 0.0  # the same of the first one, where it is the beginning of the waveform
 
-    @property
+    @cached_property
     def measured(self) -> BoolArray:
         """Return which cycles were seen in the waveform."""
         return self.whole if self.continued is None else self.whole & ~self.continued
 
-    @property
+    @cached_property
     def frequency_hz(self) -> float:
         """Frequency over all measured cycles, by choice those away from the ends; NaN when there are none."""
         return self.frequency_between(0.0, float(self.n_samples))
 
-    @property
+    @cached_property
     def spread(self) -> float:
         """How much the measured periods differ over the record, largest over smallest less one; NaN below two."""
         periods = np.diff(self.crossings)[self.measured]
@@ -45,7 +46,7 @@ class Cycles(msgspec.Struct, frozen=True, eq=False):
         low, high = percentiles(periods, 2, 98)
         return float(high / low - 1)
 
-    @property
+    @cached_property
     def scatter(self) -> float:
         """How much one period differs from the next, as a share of it: small for a waveform, large for noise; NaN below three."""
         periods = np.diff(self.crossings)[self.measured]
