@@ -10,7 +10,7 @@ import numpy as np
 
 from benchmarks.measuring import Result, in_turn
 
-_COMMAND = (sys.executable, "-m", "pantelos")
+_COMMAND = (str(Path(sys.executable).with_name("pantelos")),)  # as it is installed
 
 
 def _environment(folder: Path) -> dict[str, str]:

@@ -93,23 +93,48 @@ def _share_below(z: FloatArray) -> FloatArray:
 
 
 def _best_path(picture: FloatArray, least: FloatArray) -> np.ndarray:
-    """Return the voice of each frame along the path that gathers the most of what stands out; changes cost.
+    """Return the voice of each frame along the path that gathers the most of what stands out; changes cost."""
+    score = np.where(picture > least, _contrast(picture), 0.0).T
+    score = np.ascontiguousarray(score / max(float(score.max()), 1e-300))
+    voice, first, last = _undisputed(score)
+    if first > last:
+        return _gathered(score)
+    # The path stands on this voice from `first` to `last`: what lies before and behind is found by itself.
+    for end in (first, last):
+        score[end, voice] += score.shape[1]
+    before, behind = _gathered(score[: first + 1]), _gathered(score[last:])
+    return np.concatenate([before[:-1], np.full(last - first + 1, voice), behind[1:]])
+
+
+def _undisputed(score: FloatArray) -> tuple[int, int, int]:
+    """Return the strongest voice, and first and last frame of the longest stretch where every best path stands on it.
+
+    No other voice is stronger there in any frame, and all of them together gather more than the way there and back costs. The
+    stretch is empty, the last frame before the first, where that cannot be said.
+    """
+    voice = int(score.sum(axis=0).argmax())
+    others = np.delete(score, voice, axis=1)
+    lead = score[:, voice] - others.max(axis=1, initial=0.0)
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], lead >= 0, [False]]).astype(np.int8)))
+    stretches = edges.reshape(-1, 2)
+    first, end = stretches[int(np.argmax(stretches[:, 1] - stretches[:, 0]))].tolist() if len(stretches) else (0, 0)
+    clear = float(lead[first:end].sum()) > 2 * _STEP_COST * score.shape[1]
+    return voice, first, end - 1 if clear else first - 1
+
+
+def _gathered(score: FloatArray) -> np.ndarray:
+    """Return the path (n_frames,) with the highest sum of `score` (n_frames, n_voices) less the cost of its changes.
 
     A cost that grows with the distance lets the best way to every voice be found in two sweeps, up and down the voices.
     """
-    n_voices, n_frames = picture.shape
-    score = np.where(picture > least, _contrast(picture), 0.0).T
-    score = np.ascontiguousarray(score / max(float(score.max()), 1e-300))
-    steady = int(score.sum(axis=0).argmax())
-    if np.all(score[:, steady] == score.max(axis=1)):
-        return np.full(n_frames, steady)  # no way gathers more, and this one costs nothing
+    n_frames, n_voices = score.shape
     ramp = _STEP_COST * np.arange(n_voices)
     best = np.empty_like(score)
     best[0] = score[0]
     for at in range(1, n_frames):
-        last = best[at - 1]
-        from_below = np.maximum.accumulate(last + ramp) - ramp
-        from_above = np.maximum.accumulate((last - ramp)[::-1])[::-1] + ramp
+        before = best[at - 1]
+        from_below = np.maximum.accumulate(before + ramp) - ramp
+        from_above = np.maximum.accumulate((before - ramp)[::-1])[::-1] + ramp
         np.add(np.maximum(from_below, from_above), score[at], out=best[at])
     path = np.empty(n_frames, dtype=np.intp)
     path[-1] = int(best[-1].argmax())
