@@ -16,6 +16,7 @@ import pyarrow as pa
 import pyarrow.csv as pacsv
 
 from benchmarks.measuring import Result, in_turn
+from pantelos.engine.evaluation import Evaluation
 from pantelos.folders import cache_directory
 from pantelos.formats.dialect import Dialect
 from pantelos.formats.text.preview import preview_text
@@ -26,7 +27,6 @@ from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import BLOCK, AnyArray
 from pantelos.signal.pyramid import build_pyramid, pyramids_of
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.importing import import_recording
 from pantelos.study.model import ChannelSetup, Lane, Study
 from pantelos.study.opening import preview
@@ -365,7 +365,7 @@ from pathlib import Path
 from pantelos.desktop.application import make_application
 from pantelos.desktop.screenshots import wait_until
 from pantelos.desktop.theme import LIGHT, apply_theme
-from pantelos.desktop.window import Window
+from pantelos.desktop.main_window import Window
 app = make_application(); apply_theme(app, LIGHT)
 window = Window(LIGHT); window.show(); window.files.open_study(Path(sys.argv[1]))
 wait_until(lambda: window.document.record is not None and all(
@@ -378,7 +378,7 @@ sys.stdout.flush(); os._exit(0)
 
 def start_up(folder: Path, small: bool) -> Result:
     """From nothing to the demo's traces in the window, the demo already written."""
-    from pantelos.demo.files import ensure_demo
+    from pantelos.demo.writing import ensure_demo
 
     study = ensure_demo()
 

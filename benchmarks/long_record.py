@@ -32,10 +32,10 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
     from PyQt6.QtWidgets import QApplication
 
     from pantelos.desktop.application import make_application
+    from pantelos.desktop.main_window import Window
     from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate
     from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
-    from pantelos.desktop.window import Window
 
     n = 1_000_000 if small else 100_000_000
     path = _file(folder, n)

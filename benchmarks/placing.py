@@ -7,12 +7,12 @@ from pathlib import Path
 import numpy as np
 
 from benchmarks.measuring import Result, in_turn
+from pantelos.engine.evaluation import Evaluation
 from pantelos.record.record import Record, record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.pyramid import pyramids_of
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import ChannelSetup, Interval, Lane, RecordSource, Study
 from pantelos.study.recordings import Recordings
 from pantelos.units import unit
@@ -68,9 +68,9 @@ def pointer(folder: Path, small: bool) -> Result:
     from PyQt6.QtWidgets import QApplication
 
     from pantelos.desktop.application import make_application
+    from pantelos.desktop.main_window import Window
     from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
-    from pantelos.desktop.window import Window
 
     n = 1_000_000 if small else 100_000_000
     app = make_application()

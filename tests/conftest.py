@@ -13,12 +13,12 @@ import pytest
 from hypothesis import settings
 
 from pantelos.cli.main import run
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit
 

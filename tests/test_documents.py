@@ -9,10 +9,10 @@ import pytest
 from pantelos.cli.main import COMMANDS
 from pantelos.formula.functions import function_help
 from pantelos.power.wiring import WIRINGS
+from pantelos.report import TABLES
+from pantelos.report.sheets.power import _POWER_COLUMNS
 from pantelos.study.sentences import EXAMPLES
 from pantelos.study.storage import schema
-from pantelos.study.tabulation import TABLES
-from pantelos.study.tabulation.power import _POWER_COLUMNS
 
 ROOT = Path(__file__).parent.parent
 DOCS = ROOT / "docs"

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from pantelos.accuracy.budget import Budget, Contribution, Input, Shape
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.uncertainty import POWER_FIELDS, power_accuracy, reading_accuracy, value_accuracy
 from pantelos.notation import between, with_accuracy
 from pantelos.reading.kinds import reading_kind
 from pantelos.study import operations as op
-from pantelos.study.accuracy import POWER_FIELDS, power_accuracy, reading_accuracy, value_accuracy
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import RecordSource
 from pantelos.units import unit
 

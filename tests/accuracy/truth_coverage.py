@@ -13,14 +13,14 @@ from pathlib import Path
 
 import numpy as np
 
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.uncertainty import power_accuracy, reading_accuracy, value_accuracy
 from pantelos.errors import PantelosError
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.accuracy import power_accuracy, reading_accuracy, value_accuracy
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit
 

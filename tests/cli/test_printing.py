@@ -3,7 +3,8 @@
 import pytest
 
 from pantelos import __version__
-from pantelos.cli import main, window
+from pantelos.cli import display as window
+from pantelos.cli import main
 
 
 @pytest.fixture
@@ -33,7 +34,7 @@ def test_studies_tables_values_and_checks_read_well(asked, csv_file, invoke):
     assert float(asked("value", "eta")) == pytest.approx(0.575, rel=1e-9)
     assert '2000 samples in "steady"' in asked("value", "u1 * 2")
     assert asked("value", "rms(u1) over cycles(u1)").count("\n") >= 45
-    assert 'a condition alone has no value' in asked("value", "u1 > 5 V")
+    assert "a condition alone has no value" in asked("value", "u1 > 5 V")
     assert "fine     load: power flows from supply to load" in asked("checks")
     assert asked("checks", "--json").startswith("[")
     assert asked("spectrum", "u1").splitlines()[0] == "f [Hz],u1 rms [V]"

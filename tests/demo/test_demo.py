@@ -7,13 +7,13 @@ import math
 
 import pytest
 
+from pantelos.checks import run_checks
 from pantelos.cli.main import run
 from pantelos.demo import lift
-from pantelos.study.checks import run_checks
-from pantelos.study.evaluation import Evaluation
+from pantelos.engine.evaluation import Evaluation
+from pantelos.report import TABLES
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
-from pantelos.study.tabulation import TABLES
 
 LIFT, LOWER = "steady lift", "lowering, energy returned"
 

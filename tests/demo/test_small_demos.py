@@ -6,17 +6,17 @@ import math
 import numpy as np
 import pytest
 
+from pantelos.checks import concerns, run_checks
 from pantelos.demo import kiln, rail, sieve
 from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo, small_demo
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import find_events
+from pantelos.engine.instants import value_at
 from pantelos.errors import FileAccessError
 from pantelos.reading.kinds import reading_kind
+from pantelos.report.sample_export import write_samples
 from pantelos.study import operations as op
-from pantelos.study.checks import concerns, run_checks
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import find_events
-from pantelos.study.instants import value_at
 from pantelos.study.opening import recordings_of
-from pantelos.study.samples import write_samples
 from pantelos.study.storage import load_study
 
 

@@ -3,10 +3,10 @@
 import pytest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
+from pantelos.desktop.main_window import Window
 from pantelos.desktop.presenter.importing import ImportPlan, draft
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
-from pantelos.desktop.window import Window
 
 
 @pytest.fixture

@@ -14,12 +14,12 @@ from pantelos.desktop.presenter.panels import PANEL_TYPES, HarmonicsPicture, Pha
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lane_picture import line_envelope
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import Cancelled, StudyError
 from pantelos.formats.dialect import Role
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Panel, Study
 from pantelos.study.opening import preview

@@ -16,13 +16,13 @@ from pantelos.desktop.presenter.ledger import COLLAPSED_HEIGHT, lane_extent, lan
 from pantelos.desktop.presenter.snapping import Snap, snapped
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import find_events
 from pantelos.progress import Progress
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import find_events
 from pantelos.study.model import ChannelSetup, EventSearch, Interval, Lane, Level, Look, Study
 from pantelos.units import unit
 

@@ -14,12 +14,12 @@ from pantelos.desktop.presenter.ledger import row_at, rows
 from pantelos.desktop.presenter.scheme import HEIGHT, WIDTH, scheme
 from pantelos.desktop.presenter.strip import bar_rows
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
+from pantelos.engine.evaluation import Evaluation
 from pantelos.formats.dialect import Role
 from pantelos.notation import number, seconds, with_unit
 from pantelos.power.wiring import WIRINGS
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Lane, Study
 from pantelos.units import unit
 

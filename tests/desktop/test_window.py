@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
+from pantelos.desktop.main_window import Window
 from pantelos.desktop.presenter.columns import ReadingColumn
 from pantelos.desktop.presenter.importing import ImportPlan, draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
-from pantelos.desktop.window import Window
 from pantelos.study.recovery import Recovery
 from pantelos.study.storage import load_study
 

@@ -9,14 +9,14 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from pantelos.checks.recorded import as_read
 from pantelos.cli.opened import opened
 from pantelos.desktop.presenter.chain import chain_rows
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
 from pantelos.record.timing import Instants
-from pantelos.study.checks.recorded import as_read
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from corpus import CORPUS, I, N, U
 
-from pantelos.study.checks.recorded import as_read
-from pantelos.study.evaluation import Evaluation
+from pantelos.checks.recorded import as_read
+from pantelos.engine.evaluation import Evaluation
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview

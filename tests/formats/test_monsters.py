@@ -8,8 +8,8 @@ import numpy as np
 import pyarrow as pa
 import pytest
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import LONGEST, PantelosError
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview

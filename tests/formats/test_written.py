@@ -11,15 +11,15 @@ import pyarrow.parquet as pq
 import pytest
 from scipy.io import wavfile
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FileAccessError, StudyError
 from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
+from pantelos.report.sample_export import WRITTEN_SUFFIXES, output_of, write_samples
 from pantelos.signal.decimation import reduced
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval
-from pantelos.study.samples import WRITTEN_SUFFIXES, output_of, write_samples
 
 RATE, N = 12_800.0, 2560
 FIRST, END = 640, 1920  # of the interval

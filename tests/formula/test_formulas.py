@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FormulaError, StudyError
 from pantelos.formula.compile import compile_formula
 from pantelos.formula.compiled import Kind
@@ -14,7 +15,6 @@ from pantelos.formula.syntax import with_name_changed
 from pantelos.formula.uses import names_used
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
 from pantelos.units import unit
 

@@ -24,10 +24,10 @@ import numpy as np
 from corpus import BINARY, TEXTS
 from scipy.io import wavfile
 
+from pantelos.checks.recorded import as_read
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import find_events
 from pantelos.errors import PantelosError
-from pantelos.study.checks.recorded import as_read
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import find_events
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview, record_of

@@ -12,12 +12,12 @@ from hypothesis import strategies as st
 
 from pantelos import units
 from pantelos.errors import FileAccessError, UnitError
-from pantelos.files import write_whole
 from pantelos.folders import cache_directory
 from pantelos.formats.text.preview import preview_text
 from pantelos.formats.text.reader import read_text
 from pantelos.progress import Progress
 from pantelos.record.fingerprint import fingerprint, remembered_fingerprint
+from pantelos.saving import write_whole
 from pantelos.units import ask_pint, coherent, unit
 
 
@@ -115,8 +115,8 @@ def test_two_processes_may_import_the_same_file_at_once(csv_file, tmp_path):
 def test_pyramids_follow_a_reversed_channel(csv_file, evaluation_of):
     x = np.linspace(-1, 3, 1000)
     evaluation = evaluation_of(1000.0, u=x)
+    from pantelos.engine.evaluation import Evaluation
     from pantelos.study import operations as op
-    from pantelos.study.evaluation import Evaluation
 
     turned = Evaluation(op.scale_channel(evaluation.study, "u", "divider 10:1, reversed, offset 1 V"), evaluation.record)
     assert turned.extent("u") == (pytest.approx(-20), pytest.approx(20))

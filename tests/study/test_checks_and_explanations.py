@@ -5,16 +5,16 @@ import math
 import numpy as np
 import pytest
 
+from pantelos.checks import concerns, run_checks
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.figures import repeats_of, values_of, xy
+from pantelos.engine.instants import accuracy_at, edge_values
 from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind
+from pantelos.report import build_tables
+from pantelos.report.explaining import explain_power, explain_reading, explain_value
 from pantelos.study import operations as op
-from pantelos.study.checks import concerns, run_checks
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.explaining import explain_power, explain_reading, explain_value
-from pantelos.study.figures import repeats_of, values_of, xy
-from pantelos.study.instants import accuracy_at, edge_values
 from pantelos.study.model import EventSearch, Interval, Level, Look, Panel
-from pantelos.study.tabulation import build_tables
 from pantelos.units import unit
 
 

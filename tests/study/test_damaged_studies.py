@@ -7,12 +7,12 @@ import stat
 import pytest
 
 from pantelos.errors import FormatError, PantelosError
-from pantelos.files import write_whole
+from pantelos.report.writers import as_written, harmless
+from pantelos.saving import write_whole
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview
 from pantelos.study.storage import load_study, save_study
-from pantelos.tables.writers import as_written, harmless
 
 
 @pytest.fixture

@@ -6,12 +6,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import find_events
+from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import find_events
-from pantelos.study.filling import intervals_by_rule
 from pantelos.study.model import EventKind, EventSearch, Interval, Level, Slope
 from pantelos.study.sentences import EXAMPLES, search_from, sentence
 from pantelos.units import unit

@@ -5,6 +5,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from pantelos.engine import kept
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.results import ResultCache, bytes_of
+from pantelos.engine.uncertainty import reading_accuracy
 from pantelos.folders import cache_directory
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.fingerprint import remember_fingerprint
@@ -12,11 +16,7 @@ from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.accuracy import reading_accuracy
-from pantelos.study.engine import kept
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import ChannelSetup, Formula, Study
-from pantelos.study.results import ResultCache, bytes_of
 from pantelos.units import unit
 
 N, RATE = 1 << 20, 50_000.0
@@ -48,7 +48,7 @@ def test_a_second_run_gives_the_same_numbers_from_what_was_kept(own, monkeypatch
     assert list((cache_directory() / "results").glob("*.npz"))
     reads = []
     second = evaluation()
-    monkeypatch.setattr("pantelos.study.engine.places.find_cycles", lambda *a, **k: reads.append(a) or pytest.fail("found again"))
+    monkeypatch.setattr("pantelos.engine.places.find_cycles", lambda *a, **k: reads.append(a) or pytest.fail("found again"))
     assert [second.value(text).value for text in ("mean(p)", "rms(u)")] == numbers[:2]
     assert second.cycles("u").frequency_hz == pytest.approx(50.02, rel=1e-6)
     third = kept.totals_of(second.identity("p"), 1, N)

@@ -8,18 +8,18 @@ import pytest
 from msgspec.structs import replace
 from msgspec.structs import replace as replaced
 
+from pantelos.checks import concerns, run_checks
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.uncertainty import noise_lift, reading_accuracy
 from pantelos.errors import FormulaError, StudyError
 from pantelos.notice import Severity
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping, resolution_step
+from pantelos.report import build_tables
+from pantelos.report.explaining import explain_reading
+from pantelos.report.writers import WRITERS
 from pantelos.study import operations as op
-from pantelos.study.accuracy import noise_lift, reading_accuracy
-from pantelos.study.checks import concerns, run_checks
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.explaining import explain_reading
 from pantelos.study.model import Formula, Interval, RecordSource
-from pantelos.study.tabulation import build_tables
-from pantelos.tables.writers import WRITERS
 
 RATE = 10_000.0
 ANGLES = {"1": 0, "2": -120, "3": 120}

@@ -8,16 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pantelos.checks import run_checks
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.record.alignment import Alignment, How, alignment_from
 from pantelos.record.pieces import Grid, pieces_of
 from pantelos.record.record import Channel, Column, Placed, Record
 from pantelos.record.recording import RawChannel
 from pantelos.record.timing import Instants, Segment
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.alignment import Alignment, How, alignment_from
-from pantelos.study.checks import run_checks
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording, join_recording
 from pantelos.study.model import ChannelSetup, Interval, Study

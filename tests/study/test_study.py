@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pantelos.checks import run_checks
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FileAccessError, FormatError, PantelosError, ScalingError, StudyError
 from pantelos.record.pieces import Grid
 from pantelos.record.scaling import Accuracy, Scaling, Transducer, TransducerKind, parse_scaling
 from pantelos.study import operations as op
-from pantelos.study.checks import run_checks
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Panel, Study

@@ -6,17 +6,17 @@ from typing import Annotated
 
 import msgspec
 
+from pantelos.checks.recorded import as_read
 from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Side
 from pantelos.record.record import Record
 from pantelos.study import operations as op
-from pantelos.study.checks.recorded import as_read
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.filling import intervals_by_rule
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Interval, Study
 from pantelos.study.opening import read_on, recordings_of

@@ -1,9 +1,9 @@
 """The command checks: what may be wrong with the data or the wiring."""
 
+from pantelos.checks import run_checks
 from pantelos.cli.command import say
 from pantelos.cli.opened import AsJson, StudyPath, opened
 from pantelos.cli.reporting import say_json
-from pantelos.study.checks import run_checks
 
 
 def checks(study: StudyPath, as_json: AsJson = False) -> None:

@@ -5,16 +5,16 @@ from pathlib import Path
 from typing import Annotated
 
 from pantelos.cli.command import Option, say
+from pantelos.cli.display import has_display, open_window
 from pantelos.cli.reporting import shown_progress
-from pantelos.cli.window import has_display, open_window
-from pantelos.demo.files import ensure_demo
 from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
+from pantelos.demo.writing import ensure_demo
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.study.evaluation import Evaluation
+from pantelos.report import build_tables
+from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
-from pantelos.study.tabulation import build_tables
-from pantelos.tables.writers import WRITERS, write_tables
 
 
 def demo(

@@ -38,7 +38,7 @@ def command(name: str) -> Callable[..., Any]:
 def run(arguments: Sequence[str]) -> int:
     """Run a command line; return the exit code. Errors meant for people are raised."""
     if not arguments:
-        from pantelos.cli.window import open_window
+        from pantelos.cli.display import open_window
 
         return open_window(None)
     name, *rest = arguments

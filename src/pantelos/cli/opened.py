@@ -5,8 +5,8 @@ from typing import Annotated
 
 from pantelos.cli.command import Argument, Option
 from pantelos.cli.reporting import shown_progress
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.opening import record_of
 from pantelos.study.storage import SUFFIX, load_study
 

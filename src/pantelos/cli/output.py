@@ -6,10 +6,10 @@ from typing import Annotated
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened
 from pantelos.cli.reporting import say_table, shown_progress
+from pantelos.report import TABLES, build_tables
+from pantelos.report.sample_export import WRITTEN_SUFFIXES, write_samples
+from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study import operations as op
-from pantelos.study.samples import WRITTEN_SUFFIXES, write_samples
-from pantelos.study.tabulation import TABLES, build_tables
-from pantelos.tables.writers import WRITERS, write_tables
 
 SomeIntervals = Annotated[list[str] | None, Option("--interval", help="Interval; all of them when left out. Repeatable.")]
 

@@ -5,12 +5,12 @@ from typing import Annotated
 from pantelos.cli.command import Argument, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError
 from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import with_unit
 from pantelos.reading.kinds import reading_kind
-from pantelos.study.events import find_events
-from pantelos.study.explaining import explain_reading, explain_value
+from pantelos.report.explaining import explain_reading, explain_value
 from pantelos.study.sentences import search_from, sentence
 
 

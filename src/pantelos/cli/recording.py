@@ -13,8 +13,8 @@ from pantelos.errors import StudyError
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
+from pantelos.record.alignment import alignment_from
 from pantelos.study import operations as op
-from pantelos.study.alignment import alignment_from
 from pantelos.study.importing import join_recording
 from pantelos.study.opening import preview, recordings_of, relinked
 from pantelos.study.storage import load_study, save_study

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import OneInterval, StudyPath, opened
-from pantelos.files import write_whole
+from pantelos.saving import write_whole
 from pantelos.signal.spectrum import SpectralWindow
 
 

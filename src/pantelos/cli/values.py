@@ -7,11 +7,11 @@ import numpy as np
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json
+from pantelos.engine.evaluation import Evaluation, series_points
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Condition, Scalar, Series
 from pantelos.notation import with_unit
 from pantelos.record.waveform import Waveform
-from pantelos.study.evaluation import Evaluation, series_points
 
 
 def value(
@@ -57,9 +57,9 @@ def _without_noise(evaluation: Evaluation, formula: str, found: object) -> Scala
     StudyError
         When the formula is more than one reading of a channel that states its noise.
     """
+    from pantelos.engine.uncertainty import noise_lift
     from pantelos.formula.syntax import parse, single_reading  # here, for the sake of a quick start
     from pantelos.reading.kinds import READINGS, reading_kind
-    from pantelos.study.accuracy import noise_lift
 
     called = single_reading(parse(formula)[1])
     kind = reading_kind(called.name) if called is not None else None

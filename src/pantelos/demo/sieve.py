@@ -7,9 +7,9 @@ import math
 
 import numpy as np
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import EventSearch, Interval, Level, Panel, Study
 from pantelos.study.recordings import Recordings
 

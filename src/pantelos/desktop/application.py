@@ -9,8 +9,8 @@ from types import TracebackType
 from PyQt6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
+from pantelos.desktop.main_window import Window
 from pantelos.desktop.theme import apply_theme, desktop_theme
-from pantelos.desktop.window import Window
 from pantelos.errors import PantelosError
 
 

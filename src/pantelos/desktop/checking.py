@@ -4,14 +4,14 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QPoint
 
+from pantelos.checks import concerns, run_checks
 from pantelos.desktop.popups import ChecksPopup
 from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.study import operations as op
-from pantelos.study.checks import concerns, run_checks
 
 if TYPE_CHECKING:
-    from pantelos.desktop.window import Window
+    from pantelos.desktop.main_window import Window
 
 
 class Checking(QObject):

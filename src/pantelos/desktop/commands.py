@@ -15,7 +15,7 @@ from pantelos.formats.dialect import Side
 from pantelos.study.model import PanelKind
 
 if TYPE_CHECKING:
-    from pantelos.desktop.window import Window
+    from pantelos.desktop.main_window import Window
 
 
 class Menu(StrEnum):

@@ -7,14 +7,14 @@ import msgspec
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.results import ResultCache
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.history import History
 from pantelos.study.model import Study
 from pantelos.study.recordings import Recordings
 from pantelos.study.recovery import Recovery
-from pantelos.study.results import ResultCache
 from pantelos.study.storage import save_study
 
 _RECOVERY_AFTER_MS = 3000

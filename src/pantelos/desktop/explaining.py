@@ -7,11 +7,11 @@ from PyQt6.QtCore import QObject, QPoint
 from pantelos.desktop.popups import ExplanationPopup
 from pantelos.desktop.presenter.tables import explained_cell
 from pantelos.reading.kinds import reading_kind
-from pantelos.study.explaining import Explanation, explain_reading, explain_value
-from pantelos.tables.table import Table
+from pantelos.report.explaining import Explanation, explain_reading, explain_value
+from pantelos.report.table import Table
 
 if TYPE_CHECKING:
-    from pantelos.desktop.window import Window
+    from pantelos.desktop.main_window import Window
 
 
 class Explaining(QObject):

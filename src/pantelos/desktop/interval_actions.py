@@ -9,7 +9,7 @@ from pantelos.study import operations as op
 from pantelos.study.model import Interval
 
 if TYPE_CHECKING:
-    from pantelos.desktop.window import Window
+    from pantelos.desktop.main_window import Window
 
 
 def from_view(window: "Window") -> None:

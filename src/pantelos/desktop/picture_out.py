@@ -11,7 +11,7 @@ from PyQt6.QtSvg import QSvgGenerator
 from pantelos.desktop import painting
 from pantelos.desktop.theme import LIGHT
 from pantelos.errors import StudyError
-from pantelos.files import write_whole
+from pantelos.saving import write_whole
 
 _CAPTION = 24
 _SHARPNESS = 2  # pixels of a PNG per pixel of the window

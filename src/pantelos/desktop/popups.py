@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidge
 
 from pantelos.desktop.theme import Theme
 from pantelos.notice import Notice, Severity
-from pantelos.study.explaining import Explanation
+from pantelos.report.explaining import Explanation
 
 _WIDTH = 470
 _CHECKS_WIDTH = 560

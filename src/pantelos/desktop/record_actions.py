@@ -13,7 +13,7 @@ from pantelos.study.opening import read_on
 from pantelos.units import unit
 
 if TYPE_CHECKING:
-    from pantelos.desktop.window import Window
+    from pantelos.desktop.main_window import Window
 
 
 def zero_at_edge(window: "Window") -> None:

@@ -17,8 +17,8 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.presenter.samples import first_choice, judged, places, with_channel, writable
+from pantelos.engine.evaluation import Evaluation
 from pantelos.formats.registry import FORMATS
-from pantelos.study.evaluation import Evaluation
 
 
 class SamplesDialog(QDialog):

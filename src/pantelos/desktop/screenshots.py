@@ -12,11 +12,11 @@ from pantelos.demo.awkward import write_awkward
 from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop.application import make_application
 from pantelos.desktop.importing import ImportDialog
+from pantelos.desktop.main_window import Window
 from pantelos.desktop.presenter.importing import draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
-from pantelos.desktop.window import Window
 from pantelos.errors import access_error
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Level, Panel

@@ -8,10 +8,10 @@ from pantelos.formats.dialect import Dialect, Preview
 from pantelos.formats.memory import remember
 from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
+from pantelos.record.alignment import Alignment, placement
 from pantelos.record.assembly import shots_of
 from pantelos.record.recording import Recording
 from pantelos.study import operations
-from pantelos.study.alignment import Alignment, placement
 from pantelos.study.model import RecordSource, SourceFile, Study
 from pantelos.study.opening import read_file
 from pantelos.study.recordings import Recordings

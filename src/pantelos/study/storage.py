@@ -9,7 +9,7 @@ from typing import Any
 import msgspec
 
 from pantelos.errors import FormatError, PantelosError, access_error, clipped
-from pantelos.files import write_whole
+from pantelos.saving import write_whole
 from pantelos.study.model import Study
 from pantelos.study.validation import check_study
 

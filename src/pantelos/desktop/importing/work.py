@@ -7,20 +7,20 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer
 from PyQt6.QtWidgets import QFileDialog
 
+from pantelos.checks.recorded import as_read
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft
 from pantelos.formats.registry import FORMATS
 from pantelos.progress import Progress
+from pantelos.record.alignment import Alignment
 from pantelos.record.fingerprint import remembered_fingerprint
-from pantelos.study.alignment import Alignment
-from pantelos.study.checks.recorded import as_read
 from pantelos.study.importing import import_recording, join_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import relinked
 from pantelos.study.recordings import Recordings
 
 if TYPE_CHECKING:
-    from pantelos.desktop.window import Window
+    from pantelos.desktop.main_window import Window
 
 _TOLD = 4  # sentences on the notice bar
 _SETTLED_MS = 600  # a file that is being written changes many times

@@ -2,10 +2,10 @@
 
 import msgspec
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
 from pantelos.record.scaling import TransducerKind
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import ChannelSetup, Study, sides_of
 from pantelos.units import unit
 

@@ -7,14 +7,14 @@ from typing import TypeAlias
 import msgspec
 
 from pantelos.accuracy.budget import Budget
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.uncertainty import Stated, try_accuracy
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import MISSING, decimals_of, digits_after_point, minus, prefix_for, rounded
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind
-from pantelos.study.accuracy import Stated, try_accuracy
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
 from pantelos.units import Unit, unit
 

@@ -2,6 +2,7 @@
 
 import msgspec
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FormulaError, PantelosError
 from pantelos.formula.compile import compile_formula
 from pantelos.formula.compiled import Kind
@@ -9,7 +10,6 @@ from pantelos.formula.derived import Scalar
 from pantelos.formula.functions import function_help
 from pantelos.notation import count, with_unit
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 
 
 class Judgement(msgspec.Struct, frozen=True):

@@ -5,19 +5,19 @@ import math
 import msgspec
 
 from pantelos.desktop.presenter import hues
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import Events, find_events
+from pantelos.engine.figures import OUTLIER, XY, Values, repeats_of, values_of, xy
+from pantelos.engine.instants import EdgeValues, edge_values
+from pantelos.engine.uncertainty import try_accuracy, value_accuracy
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
+from pantelos.report.explaining import call_text
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.repeats import Repeats
-from pantelos.study.accuracy import try_accuracy, value_accuracy
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import Events, find_events
-from pantelos.study.explaining import call_text
-from pantelos.study.figures import OUTLIER, XY, Values, repeats_of, values_of, xy
-from pantelos.study.instants import EdgeValues, edge_values
 from pantelos.study.model import EventSearch, Panel
 from pantelos.study.sentences import sentence
 from pantelos.units import ONE, Unit

@@ -5,10 +5,10 @@ from collections.abc import Sequence
 
 import msgspec
 
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.instants import riding_difference
 from pantelos.notation import duration, seconds, with_unit
 from pantelos.signal.window import cycles_in, is_whole
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.instants import riding_difference
 from pantelos.units import unit
 
 

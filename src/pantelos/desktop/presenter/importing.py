@@ -12,9 +12,9 @@ from pantelos.formats.memory import agreed_before
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
+from pantelos.record.alignment import Alignment, How, alignment_from
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
-from pantelos.study.alignment import Alignment, How, alignment_from
 from pantelos.study.opening import preview
 from pantelos.units import unit
 

@@ -22,17 +22,17 @@ from pantelos.desktop.presenter.figures import (
     repeats_picture,
     xy_picture,
 )
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
+from pantelos.report.subjects import harmonic_channels
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics import total_harmonic_distortion
 from pantelos.signal.spectrum import SpectralWindow
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Panel, PanelKind
-from pantelos.study.tabulation.places import harmonic_channels
 from pantelos.units import Unit, unit
 
 

@@ -4,13 +4,13 @@ from pathlib import Path
 
 import msgspec
 
+from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import count, with_unit
 from pantelos.progress import Progress
+from pantelos.report.sample_export import WRITTEN_SUFFIXES, output_of, write_samples
 from pantelos.study import operations as op
-from pantelos.study.evaluation import WHOLE_RECORD, Evaluation
-from pantelos.study.samples import WRITTEN_SUFFIXES, output_of, write_samples
 from pantelos.units import unit
 
 

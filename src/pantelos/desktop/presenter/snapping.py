@@ -5,10 +5,10 @@ from enum import StrEnum
 
 import numpy as np
 
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import find_events, has_events
 from pantelos.formula.compiled import Kind
 from pantelos.signal.arrays import AnyArray
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import find_events, has_events
 
 _MOST_SAMPLES = 1 << 16  # looked at around the pointer; a view further out shows no single crossing anyway
 

@@ -1,7 +1,7 @@
 """The strip below the ledger: which channel it shows, and in which row each interval's bar lies."""
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Study
 from pantelos.units import unit
 

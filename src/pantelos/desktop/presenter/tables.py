@@ -2,12 +2,12 @@
 
 from collections.abc import Iterable
 
+from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import number
 from pantelos.notice import Notice
 from pantelos.reading.kinds import reading_kind
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.explaining import Explanation, explain_power, explain_reading, explain_value
-from pantelos.tables.table import Table
+from pantelos.report.explaining import Explanation, explain_power, explain_reading, explain_value
+from pantelos.report.table import Table
 
 
 def explained_cell(evaluation: Evaluation, table: Table, row: int, column: int, notices: Iterable[Notice]) -> Explanation:

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QColor
 
 from pantelos.desktop.theme import Theme
 from pantelos.notation import MISSING, digits_after_point, minus
-from pantelos.tables.table import Cell, Table
+from pantelos.report.table import Cell, Table
 
 _DIGITS = 6
 

@@ -24,11 +24,11 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.model import TableModel
 from pantelos.desktop.tables.share_bar import ShareBar
 from pantelos.desktop.theme import Theme
+from pantelos.engine.evaluation import WHOLE_RECORD
 from pantelos.progress import Progress
-from pantelos.study.evaluation import WHOLE_RECORD
-from pantelos.study.tabulation import TABLES, build_tables
-from pantelos.tables.table import TableSet
-from pantelos.tables.writers import WRITERS, write_tables
+from pantelos.report import TABLES, build_tables
+from pantelos.report.table import TableSet
+from pantelos.report.writers import WRITERS, write_tables
 
 
 class TablesPage(QWidget):

@@ -7,9 +7,9 @@ from PyQt6.QtCore import QObject
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.runner import Runner
+from pantelos.engine.event_search import Events, find_events, has_events
 from pantelos.errors import PantelosError
 from pantelos.study import operations as op
-from pantelos.study.events import Events, find_events, has_events
 from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope
 
 if TYPE_CHECKING:

@@ -9,10 +9,10 @@ from PyQt6.QtWidgets import QInputDialog
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.runner import Runner
+from pantelos.engine.filling import RULES, intervals_by_rule
 from pantelos.errors import PantelosError
 from pantelos.signal.window import cycles_in
 from pantelos.study import operations as op
-from pantelos.study.filling import RULES, intervals_by_rule
 from pantelos.study.model import Interval, Study
 
 if TYPE_CHECKING:

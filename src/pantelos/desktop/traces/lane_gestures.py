@@ -9,8 +9,8 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 
 from pantelos.desktop.presenter.ledger import Row, lane_extent, row_at
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.engine.event_search import band, found_levels
 from pantelos.study import operations as op
-from pantelos.study.events import band, found_levels
 from pantelos.study.model import EventSearch, Level
 
 if TYPE_CHECKING:

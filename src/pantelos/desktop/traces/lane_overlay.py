@@ -10,12 +10,12 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 from pantelos.desktop import painting
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.ledger import Row, lane_extent, shown
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import band, band_is_known, find_events, has_events
+from pantelos.engine.instants import value_at
 from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
 from pantelos.signal.arrays import FloatArray
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.events import band, band_is_known, find_events, has_events
-from pantelos.study.instants import value_at
 from pantelos.study.model import EventKind, EventSearch
 
 if TYPE_CHECKING:

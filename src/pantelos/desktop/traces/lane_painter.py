@@ -14,8 +14,8 @@ from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_picture import draw_traces
 from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
+from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import MISSING, prefix_for
-from pantelos.study.evaluation import Evaluation
 from pantelos.units import ONE
 
 READING_LINE = 17  # height of one reading

@@ -12,12 +12,12 @@ from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.ledger import shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Drawing
 
 _CAPS_APART = 4.0  # pixels: clipped samples nearer than that share a cap

@@ -17,10 +17,10 @@ from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, lanes
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.theme import LIGHT
 from pantelos.desktop.traces.lane_painter import LanePainter
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import prefix_for
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Drawing, Lane, Look
 from pantelos.study.operations.texts import look_from
 from pantelos.units import ONE

@@ -28,10 +28,10 @@ from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, heights, paint_edges
 from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
 from pantelos.desktop.traces.lane_press import cursor_at, gesture_at
 from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.instants import value_at
 from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
-from pantelos.study.instants import value_at
 from pantelos.study.model import EventSearch
 
 CHANNEL_MIME = "application/x-pantelos-channel"

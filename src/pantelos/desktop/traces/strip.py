@@ -14,7 +14,7 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_overlay import occupied
-from pantelos.study.events import find_events, has_events
+from pantelos.engine.event_search import find_events, has_events
 
 _MARGIN = 14
 _WAVE = 38

@@ -11,7 +11,6 @@ from pantelos.study.operations.channels import (
     set_highest_order,
     set_reference,
 )
-from pantelos.study.operations.events import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.formulas import remove_formula, set_formula
 from pantelos.study.operations.intervals import (
     activate,
@@ -24,8 +23,9 @@ from pantelos.study.operations.intervals import (
     rename_interval,
     shift_interval,
 )
-from pantelos.study.operations.names import checked_name, formula_name
+from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.operations.records import join_file, move_zero, read_at, set_time_base, trim, untrim, with_shots
+from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.showing import (
     add_panel,
     arrange_lanes,

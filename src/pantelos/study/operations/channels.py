@@ -10,7 +10,7 @@ from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
-from pantelos.study.operations.names import checked_name, formula_name
+from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.validation import HIGHEST_ORDERS
 from pantelos.units import unit
 

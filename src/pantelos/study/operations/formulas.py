@@ -7,7 +7,7 @@ from pantelos.formula.syntax import parse
 from pantelos.formula.uses import names_used
 from pantelos.study.dependence import rests_on_readings, ways_to
 from pantelos.study.model import Formula, Study
-from pantelos.study.operations.names import checked_name
+from pantelos.study.operations.naming import checked_name
 from pantelos.study.operations.showing import without_channel
 
 

@@ -13,11 +13,11 @@ from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.desktop.traces.panels.lists import EdgesBody, EventsBody
+from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import Group
 from pantelos.signal.spectrum import SpectralWindow
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Panel
 
 Body = PanelCanvas | EventsBody | EdgesBody

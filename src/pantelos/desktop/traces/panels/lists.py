@@ -19,10 +19,10 @@ from pantelos.desktop.presenter.figures import EdgeTable, EventList
 from pantelos.desktop.presenter.panels import Picture
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
+from pantelos.engine.instants import EdgeValues
 from pantelos.errors import StudyError
 from pantelos.notation import with_accuracy_once, with_unit
 from pantelos.study import operations as op
-from pantelos.study.instants import EdgeValues
 from pantelos.study.sentences import EXAMPLES, search_from
 
 _ROW = 20

@@ -16,10 +16,10 @@ from pantelos.desktop.theme import LIGHT, Theme
 from pantelos.desktop.traces.panels.canvas import PanelCanvas, draw_panel
 from pantelos.desktop.traces.panels.frame import PanelFrame
 from pantelos.desktop.traces.panels.lists import EventsBody
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.progress import Progress
 from pantelos.study import operations as op
-from pantelos.study.evaluation import Evaluation
 from pantelos.study.model import Interval, Panel, PanelKind
 
 VISIBLE = "visible stretch"

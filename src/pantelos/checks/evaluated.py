@@ -1,0 +1,146 @@
+"""Checks of the evaluation: formulas, whole cycles, methods that disagree."""
+
+import math
+from collections.abc import Iterator
+
+import numpy as np
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.figures import xy
+from pantelos.errors import PantelosError
+from pantelos.notation import number, with_unit
+from pantelos.notice import Notice, Severity
+from pantelos.reading.kinds import reading_kind
+from pantelos.report.subjects import references_used
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.spectrum import SpectralWindow
+from pantelos.signal.window import CHANGING, cycles_in, evaluation_window, is_whole
+from pantelos.study.model import Interval
+from pantelos.units import unit
+
+_FREQUENCIES_AGREE = 0.005
+_EDGES_AGREE = 0.01
+_MOST_PLACES = 5  # where cycles are interrupted, that are said one by one
+_LONGEST = 1 << 23  # samples: beyond, finding edges takes longer than a check is worth
+
+
+def formulas(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that every formula can be computed."""
+    for name, error in evaluation.broken.items():
+        yield Notice(Severity.FAULT, "formula.broken", f"{name} cannot be computed", str(error), name, remedy="Edit the formula")
+
+
+def cycles(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that every interval holds whole cycles of every reference, that these were seen, and that their frequency is one."""
+    for reference in references_used(evaluation):
+        if reference.cycles is None or reference.channel is None:
+            continue
+        yield from _of_reference(evaluation, reference.channel, reference.cycles)
+        for interval in evaluation.study.intervals:
+            yield from _in_interval(evaluation, interval, reference.channel, reference.cycles)
+
+
+def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: Cycles) -> Iterator[Notice]:
+    span = evaluation.span(interval.name)
+    n_cycles, window = cycles_in(found, *span), evaluation_window(found, *span)
+    if math.isfinite(n_cycles) and not is_whole(n_cycles):
+        used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
+        yield Notice(Severity.CAUTION, "interval.broken-cycles", f"{interval.name} holds {n_cycles:.2f} cycles of {name}",
+                     f"{used}; snap it to make it whole", name, remedy=f"Snap {interval.name} to whole cycles",
+                     at_s=interval.start_s, interval=interval.name)  # fmt: skip
+    if window.change > CHANGING:
+        yield Notice(Severity.CAUTION, "interval.changing-frequency",
+                     f"the frequency of {name} changes by {100 * window.change:.0f} % in {interval.name}",
+                     "means, THD and harmonics of the whole interval mix cycles of different length: see them per cycle, or take "
+                     "a shorter interval", name, at_s=interval.start_s, interval=interval.name)  # fmt: skip
+
+
+def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[Notice]:
+    """Say where the cycles of a reference were not seen, and where they pause."""
+    said = (
+        (found.whole & ~found.measured, "shows no cycles from {0} to {1}",
+         "the last period is continued there; what is read per cycle is that of the interruption"),
+        (~found.whole, "cannot be followed from {0} to {1}", "there is no cycle there: numbers over cycles leave it out"),
+    )  # fmt: skip
+    for marked, text, detail in said:
+        edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
+        for start, stop in zip(edges[::2].tolist()[:_MOST_PLACES], edges[1::2].tolist(), strict=False):
+            times = [evaluation.instant(float(found.crossings[k])) for k in (start, stop)]
+            words = [with_unit(t, unit("s"), 6) for t in times]
+            yield Notice(Severity.CAUTION, "reference.interrupted", f"{name} {text.format(*words)}", detail, name, at_s=times[0])
+
+
+def methods(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that two ways to the same number agree: frequency by fundamental, edges and cursors, phase by X–Y and spectrum."""
+    yield from _frequency_of_reference(evaluation)
+    yield from _cursors(evaluation)
+    yield from _phases(evaluation)
+    yield from _spectra(evaluation)
+
+
+def _frequency(evaluation: Evaluation, reading: str, name: str) -> float:
+    kind = reading_kind(reading)
+    assert kind is not None
+    try:
+        return evaluation.reading(kind, [name]).value
+    except PantelosError:
+        return math.nan
+
+
+def _frequency_of_reference(evaluation: Evaluation) -> Iterator[Notice]:
+    name = evaluation.reference.channel
+    if name is None or evaluation.study.active is None or name not in evaluation.types:
+        return
+    start, stop = evaluation.span(None)
+    if stop - start > _LONGEST:
+        return
+    one, other = (_frequency(evaluation, reading, name) for reading in ("frequency", "edge_frequency"))
+    if math.isfinite(one) and math.isfinite(other) and abs(other / one - 1) > _FREQUENCIES_AGREE:
+        said = f"fundamental {with_unit(one, unit('Hz'), 5)}, edges {with_unit(other, unit('Hz'), 5)}"
+        detail = f"{said}: it has several edges per cycle or none"
+        yield Notice(Severity.CAUTION, "methods.frequency", f"two frequencies of {name} disagree", detail, name)
+
+
+def _cursors(evaluation: Evaluation) -> Iterator[Notice]:
+    """Edges that ride on one channel, about a whole number of its cycles apart, tell its frequency too."""
+    interval = evaluation.study.active_interval
+    if interval is None or interval.rides[0] is None or interval.rides[0] != interval.rides[1]:
+        return
+    name = interval.rides[0]
+    frequency = _frequency(evaluation, "frequency", name) if name in evaluation.types else math.nan
+    n_cycles = round(frequency * interval.length_s) if math.isfinite(frequency) else 0
+    if not 1 <= n_cycles <= 5:
+        return
+    by_edges = n_cycles / interval.length_s
+    if _EDGES_AGREE < abs(by_edges / frequency - 1) < 0.1:
+        said = f"edges {with_unit(by_edges, unit('Hz'), 4)}, automatic {with_unit(frequency, unit('Hz'), 5)}"
+        detail = f"{said}: move the edges onto crossings"
+        yield Notice(Severity.CAUTION, "methods.cursors", f"the edges on {name} tell another frequency", detail, name)
+
+
+def _spectra(evaluation: Evaluation) -> Iterator[Notice]:
+    """A rectangular window leaks where the stretch does not hold whole cycles of what it shows."""
+    for panel in evaluation.study.panels:
+        if panel.kind != "spectrum" or panel.window != SpectralWindow.RECTANGULAR or panel.channels[0] not in evaluation.types:
+            continue
+        name = panel.channels[0]
+        n_cycles = evaluation.n_cycles(panel.interval, [name])
+        if math.isfinite(n_cycles) and not is_whole(n_cycles):
+            place = evaluation.interval_name(panel.interval)
+            yield Notice(Severity.CAUTION, "spectrum.broken-cycles", f"the spectrum of {name} is over {n_cycles:.2f} cycles",
+                         f"with a rectangular window its lines leak: snap {place}, or use a Hann window", name)  # fmt: skip
+
+
+def _phases(evaluation: Evaluation) -> Iterator[Notice]:
+    for panel in evaluation.study.panels:
+        if panel.kind != "xy" or len(panel.channels) < 2 or panel.linked:
+            continue
+        x, y = panel.channels[:2]
+        try:
+            found = xy(evaluation, x, y, panel.interval)
+        except PantelosError:
+            continue
+        if found.disagree:
+            detail = (f"ellipse {number(found.phase_ellipse_deg, 4)}°, spectrum {number(found.phase_spectrum_deg, 4)}°: "
+                      "another tone bends the figure, trust the spectrum")  # fmt: skip
+            yield Notice(Severity.CAUTION, "methods.phase", f"two phases of {y} against {x} disagree", detail, y)

@@ -1,0 +1,333 @@
+"""The main window: header, rail, three pages, and the commands that act on the document."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pantelos import __version__
+from pantelos.desktop.checking import Checking
+from pantelos.desktop.commands import Command, Menu, Needs, commands
+from pantelos.desktop.document import Document
+from pantelos.desktop.explaining import Explaining
+from pantelos.desktop.find_action import FindAction
+from pantelos.desktop.header import Header
+from pantelos.desktop.importing.work import Imports
+from pantelos.desktop.notice_bar import NoticeBar
+from pantelos.desktop.presenter.headline import headline
+from pantelos.desktop.presenter.keys import keys_text
+from pantelos.desktop.presenter.pace import Pace
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.start_page import StartPage
+from pantelos.desktop.study_files import Files
+from pantelos.desktop.tables.page import TablesPage
+from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme
+from pantelos.desktop.traces.page import TracesPage
+from pantelos.desktop.wiring.page import WiringPage
+from pantelos.errors import PantelosError
+
+_SHOWN_WORK = {
+    "open": "opening",
+    "preview": "looking",
+    "import": "importing",
+    "export": "writing",
+    "tables": "computing",
+    "checks": "",
+    "events": "looking for events",
+    "fill": "making intervals",
+}
+
+
+class Window(QMainWindow):
+    """Everything the user sees; what it does is in operations, presenters and jobs."""
+
+    def __init__(self, theme: Theme) -> None:
+        super().__init__()
+        self.theme = theme
+        self.document = Document(self)
+        self.runner = Runner(self)
+        self.pace = Pace()
+        self.files = Files(self)
+        self.imports = Imports(self)
+        self.header = Header(theme)
+        self.notice_bar = NoticeBar()
+        self.start = StartPage()
+        self.wiring = WiringPage(self.document, theme)
+        self.traces = TracesPage(self.document, self.runner, theme)
+        self.tables = TablesPage(self.document, self.runner, theme)
+        self.checking = Checking(self)
+        self.explaining = Explaining(self)
+        self._actions: dict[str, QAction] = {}
+        self._pages = QStackedWidget()
+        for page in (self.wiring, self.traces, self.tables, self.start):
+            self._pages.addWidget(page)
+        self._rail = self._make_rail()
+        self._lay_out()
+        self._make_menus()
+        self._connect()
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.setWindowTitle("Pantelos")
+        self._refresh()
+
+    # building
+
+    def _make_rail(self) -> QFrame:
+        rail = QFrame(objectName="rail")
+        rail.setFixedWidth(78)
+        column = QVBoxLayout(rail)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(2)
+        self._rail_buttons = QButtonGroup(self)
+        for at, text in enumerate(("Wiring", "Traces", "Tables")):
+            button = QToolButton(text=text, checkable=True)
+            button.setFixedSize(78, 44)
+            button.clicked.connect(lambda _=False, at=at: self.show_page(at))
+            self._rail_buttons.addButton(button, at)
+            column.addWidget(button)
+        column.addStretch(1)
+        return rail
+
+    def _lay_out(self) -> None:
+        body = QWidget()
+        row = QHBoxLayout(body)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._rail)
+        row.addWidget(self._pages, 1)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.notice_bar)
+        column.addWidget(body, 1)
+        self.setCentralWidget(whole)
+
+    def _make_menus(self) -> None:
+        bar = self.menuBar()
+        assert bar is not None
+        menus: dict[Menu, QMenu] = {}
+        for menu in Menu:
+            made = bar.addMenu(str(menu))
+            assert made is not None
+            made.setToolTipsVisible(True)
+            menus[menu] = made
+        self._commands = commands()
+        for command in self._commands:
+            action = QAction(command.title, self)
+            action.setToolTip(command.help)
+            action.setStatusTip(command.help)
+            if command.shortcut:
+                action.setShortcut(QKeySequence(command.shortcut))
+            action.triggered.connect(self._runner_of(command))
+            menus[command.menu].addAction(action)
+            self._actions[command.id] = action
+
+    def _runner_of(self, command: Command) -> Callable[[], None]:
+        def run() -> None:
+            try:
+                command.run(self)
+            except PantelosError as error:
+                self.show_error(error)
+
+        return run
+
+    def _connect(self) -> None:
+        self.document.changed.connect(self._refresh)
+        self.runner.failed.connect(self.show_error)
+        self.runner.progressed.connect(self._show_progress)
+        self.runner.busy_changed.connect(self._work_changed)
+        self.header.checks_wanted.connect(self.checking.show)
+        self.header.cancel_wanted.connect(self._cancel)
+        self.wiring.remedy_wanted.connect(self.checking.mend)
+        for page in (self.wiring, self.traces):
+            page.failed.connect(self.show_error)
+        self.traces.explain.connect(self.explaining.reading)
+        self.traces.explain_value.connect(self.explaining.readout)
+        self.traces.drawn.connect(self.show_headline)
+        self.traces.numbered.connect(self.checking.run)
+        self.traces.figure_wanted.connect(self.files.hand_over_figure)
+        self.tables.explain.connect(self.explaining.table_cell)
+        self.tables.export_wanted.connect(self.files.ask_export)
+        self.start.record_wanted.connect(self.imports.ask)
+        self.start.study_wanted.connect(self.files.ask_study)
+        self.start.demo_wanted.connect(self.files.open_demo)
+        self.start.recovery_wanted.connect(self.files.recover)
+
+    # showing
+
+    def show_page(self, at: int) -> None:
+        """Show Wiring, Traces or Tables; the cards while nothing is open."""
+        if self.document.record is None:
+            self._pages.setCurrentWidget(self.start)
+            return
+        button = self._rail_buttons.button(at)
+        if button is not None:
+            button.setChecked(True)
+        self._pages.setCurrentIndex(at)
+        if self._pages.currentWidget() is self.tables:
+            self.tables.compute()
+
+    def _refresh(self) -> None:
+        there = self.document.record is not None
+        study = self.document.study
+        self._rail.setVisible(there)
+        self.header.setVisible(there or self.runner.busy())
+        if not there:
+            self._pages.setCurrentWidget(self.start)
+            self.start.offer_recovery(bool(self.document.recovery.found()))
+        for command in self._commands:
+            enabled = (
+                there if command.needs is Needs.RECORD else study.active is not None if command.needs is Needs.INTERVAL else True
+            )
+            self._actions[command.id].setEnabled(enabled)
+        for which, step in (("undo", self.document.history.undo_step), ("redo", self.document.history.redo_step)):
+            action = self._actions[f"edit.{which}"]
+            action.setEnabled(step is not None)
+            action.setText(f"&{which.capitalize()} {step or ''}".rstrip())
+        name = self.document.path.name if self.document.path is not None else study.title
+        self.setWindowTitle(f"{name} – Pantelos" if there else "Pantelos")
+        self.show_headline()
+
+    def show_headline(self) -> None:
+        """Say which interval the numbers belong to."""
+        evaluation = self.document.evaluation
+        title = self.document.study.title if self.document.record is not None else "Pantelos"
+        self.header.show_headline(
+            headline(evaluation, title, self.traces.selection.channels),
+            self.document.modified and self.document.record is not None,
+        )
+
+    def show_error(self, error: PantelosError) -> None:
+        """Show what went wrong as one sentence under the header, until it is closed or something else is said."""
+        self.notice_bar.say(str(error), fault=True)
+
+    def _show_progress(self, kind: str, fraction: float) -> None:
+        if _SHOWN_WORK.get(kind) and self.runner.busy(kind):
+            self.header.show_progress(_SHOWN_WORK[kind], fraction, self.pace.text(kind, fraction))
+
+    def _work_changed(self) -> None:
+        shown = [kind for kind in self.runner.kinds if _SHOWN_WORK.get(kind)]
+        self.header.setVisible(bool(shown) or self.document.record is not None)
+        if shown:
+            self.header.show_progress(_SHOWN_WORK[shown[0]], 0.0)
+        else:
+            self.header.show_progress(None, 0.0)
+
+    def _cancel(self) -> None:
+        for kind in self.runner.kinds:
+            if _SHOWN_WORK.get(kind):
+                self.runner.cancel(kind)
+
+    def turn_theme(self) -> None:
+        """Change between light and dark."""
+        self.set_theme(LIGHT if self.theme is DARK else DARK)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours everywhere."""
+        self.theme = theme
+        app = QApplication.instance()
+        assert isinstance(app, QApplication)
+        apply_theme(app, theme)
+        for part in (self.header, self.wiring, self.traces, self.tables):
+            part.set_theme(theme)
+        self.checking.show_count()
+        self.show_headline()
+
+    # leaving and dropping
+
+    def leave(self) -> None:
+        """Close the window."""
+        self.close()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Ask about unsaved changes and stop the work before going."""
+        if event is None:
+            return
+        if self.files.may_leave():
+            self.runner.close()
+            event.accept()
+        else:
+            event.ignore()
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        """Accept files."""
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """Open what was dropped."""
+        mime = event.mimeData() if event is not None else None
+        if event is not None and mime is not None and mime.urls():
+            event.acceptProposedAction()
+            self.files.open_paths([Path(url.toLocalFile()) for url in mime.urls() if url.toLocalFile()])
+
+    # view
+
+    def zoom(self, factor: float) -> None:
+        """Show more or less time around the middle."""
+        view = self.document.view
+        self.document.show(view.zoomed(factor, (view.start_s + view.stop_s) / 2))
+
+    def pan(self, share: float) -> None:
+        """Move the view by a share of its length."""
+        view = self.document.view
+        self.document.show(view.moved(share * view.length_s), "keys")
+
+    def show_whole(self) -> None:
+        """Show all of the record."""
+        self.document.show(self.document.whole)
+
+    def focus_derive(self) -> None:
+        """Go to the derive line."""
+        self.show_page(1)
+        self.traces.derive.edit.setFocus()
+
+    # study
+
+    def ask_title(self) -> None:
+        """Ask for another title."""
+        title, agreed = QInputDialog.getText(self, "Title", "Title of the study", text=self.document.study.title)
+        if agreed and title.strip():
+            self.document.take(replace(self.document.study, title=title.strip()), "title")
+
+    # help
+
+    def find_action(self) -> None:
+        """Search everything the window can do."""
+        FindAction([self._actions[command.id] for command in self._commands], self).open()
+
+    def show_keys(self) -> None:
+        """Show what the mouse and the keys do."""
+        rows = [(c.title.replace("&", "").replace("…", ""), c.shortcut) for c in self._commands if c.shortcut]
+        box = QMessageBox(self)
+        box.setWindowTitle("Keys and gestures")
+        box.setTextFormat(Qt.TextFormat.RichText)
+        box.setText(keys_text(rows))
+        box.open()
+
+    def show_about(self) -> None:
+        """Show version and licence."""
+        about = (
+            f"Pantelos {__version__}\n\nPower, energy and harmonics from recorded voltages and currents.\n"
+            "Free software under the GNU General Public License, version 3 or later."
+        )
+        QMessageBox.about(self, "Pantelos", about)

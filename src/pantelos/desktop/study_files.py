@@ -1,0 +1,189 @@
+"""Opening, importing, saving and exporting: asks for names, runs the work, hands the result to the document."""
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
+
+from pantelos.demo.small import SmallDemo, ensure_small_demo
+from pantelos.demo.writing import ensure_demo
+from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
+from pantelos.desktop.presenter.samples import SamplesChoice
+from pantelos.desktop.samples_dialog import SamplesDialog
+from pantelos.errors import PantelosError
+from pantelos.progress import Progress
+from pantelos.report.writers import WRITERS
+from pantelos.study.model import Study
+from pantelos.study.opening import missing_file, recordings_of
+from pantelos.study.recordings import Recordings
+from pantelos.study.storage import SUFFIX, load_study
+
+if TYPE_CHECKING:
+    from pantelos.desktop.main_window import Window
+
+
+class Files(QObject):
+    """The window's way to files; everything that takes time runs off the interface thread."""
+
+    def __init__(self, window: "Window") -> None:
+        super().__init__(window)
+        self._window = window
+
+    def open_paths(self, paths: Sequence[Path]) -> None:
+        """Open a study, or show how anything else is understood."""
+        studies = [path for path in paths if path.suffix == SUFFIX]
+        if studies:
+            self.open_study(studies[0])
+        elif paths:
+            self._window.imports.show(paths)
+
+    def open_study(self, path: Path, saved: bool = True) -> None:
+        """Open a study and its record off the interface thread."""
+        if not self.may_leave():
+            return
+
+        def job(progress: Progress) -> tuple[Study, Recordings]:
+            study = load_study(path)
+            return study, recordings_of(study, progress)
+
+        def done(found: tuple[Study, Recordings]) -> None:
+            self.opened(*found, path if saved else None, to_save=not saved)
+            if not saved:
+                self._window.document.recovery.adopt(path)
+
+        self._window.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
+
+    def _opening_failed(self, error: PantelosError, path: Path) -> None:
+        self._window.show_error(error)
+        try:
+            study = load_study(path)
+        except PantelosError:
+            return
+        missing = missing_file(study)
+        if study.record is not None:
+            self._window.notice_bar.offer("Find the record…", lambda: self._window.imports.relink_from(study, path, missing))
+
+    def opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
+        """Show a study that was read or made."""
+        self._window.notice_bar.hide()
+        self._window.header.show_checks(None)
+        self._window.traces.selection.forget()
+        self._window.document.open(study, recordings, path, to_save)
+        self._window.show_page(1 if study.connections or path is not None else 0)
+
+    def open_demo(self, small: SmallDemo | None = None) -> None:
+        """Write a demo where it is not there yet, and open it without a name: saving asks for one."""
+        if not self.may_leave():
+            return
+
+        def job(progress: Progress) -> tuple[Study, Recordings]:
+            path = ensure_small_demo(small, progress=progress) if small is not None else ensure_demo(progress=progress)
+            study = load_study(path)
+            return study, recordings_of(study)
+
+        self._window.runner.run("open", job, lambda found: self.opened(*found, None))
+
+    def ask_study(self) -> None:
+        """Ask for a study and open it."""
+        name, _ = QFileDialog.getOpenFileName(self._window, "Open a study", "", f"Studies (*{SUFFIX})")
+        if name:
+            self.open_study(Path(name))
+
+    def recover(self) -> None:
+        """Open what a crash left unsaved."""
+        kept = self._window.document.recovery.found()
+        if kept:
+            self.open_study(kept[0], saved=False)
+
+    def save(self) -> None:
+        """Save; ask for a name the first time."""
+        document = self._window.document
+        if document.path is None:
+            self.ask_save()
+        elif document.changed_on_disk:
+            self._save_beside(document.path)
+        else:
+            document.save(document.path)
+
+    def _save_beside(self, path: Path) -> None:
+        """Save under another name what would replace the work of another window, and say so: both are kept."""
+        free = next(other for k in range(2, 10_000) if not (other := path.with_name(f"{path.stem} ({k}){path.suffix}")).exists())
+        self._window.document.save(free)
+        self._window.notice_bar.say(
+            f"{path.name} was saved by another window since it was opened here. Yours is in {free.name}; both are kept.",
+            fault=True,
+        )
+
+    def ask_save(self) -> None:
+        """Ask for a name and save."""
+        suggested = str(self._window.document.path or f"{self._window.document.study.title}{SUFFIX}")
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save the study", suggested, f"Studies (*{SUFFIX})")
+        if name:
+            self._window.document.save(Path(name).with_suffix(SUFFIX))
+
+    def ask_export(self, suffix: str) -> None:
+        """Ask for a file and write all tables to it."""
+        kinds = ";;".join(f"{w.title} (*{w.suffix})" for w in WRITERS if suffix in ("", w.suffix))
+        suggested = f"{self._window.document.study.title}{suffix or '.xlsx'}"
+        name, _ = QFileDialog.getSaveFileName(self._window, "Export tables", suggested, kinds)
+        if name:
+            self._window.tables.export(Path(name) if Path(name).suffix else Path(name + (suffix or ".xlsx")))
+
+    def ask_samples(self) -> None:
+        """Ask what samples to write, and where."""
+        evaluation = self._window.document.evaluation
+        if evaluation is not None:
+            dialog = SamplesDialog(evaluation, self._window)
+            dialog.accepted.connect(lambda: self._ask_samples_file(dialog.choice))
+            dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            dialog.open()
+
+    def _ask_samples_file(self, choice: SamplesChoice) -> None:
+        suggested = f"{self._window.document.study.title}{choice.suffix}"
+        name, _ = QFileDialog.getSaveFileName(self._window, "Export samples", suggested, f"{choice.suffix} (*{choice.suffix})")
+        if name:
+            self.write_samples(choice, Path(name) if Path(name).suffix else Path(name + choice.suffix))
+
+    def write_samples(self, choice: SamplesChoice, path: Path) -> None:
+        """Write samples off the interface thread."""
+        evaluation = self._window.document.evaluation
+        if evaluation is None:
+            return
+
+        def done(n: int) -> None:
+            self._window.notice_bar.say(f"{n} samples of each channel written to {path}")
+
+        self._window.runner.run("export", lambda progress: choice.write(evaluation, path, progress), done)
+
+    def hand_over_figure(self, figure: Figure, how: str) -> None:
+        """Copy a picture, or ask for a file and write it there."""
+        if how == "copy":
+            copy_figure(figure)
+            self._window.notice_bar.say("The picture is on the clipboard.")
+            return
+        kinds = "PNG (*.png);;SVG (*.svg)" if how == "png" else "SVG (*.svg);;PNG (*.png)"
+        name, _ = QFileDialog.getSaveFileName(self._window, "Save picture", f"{self._window.document.study.title}.{how}", kinds)
+        if name:
+            path = Path(name) if Path(name).suffix else Path(f"{name}.{how}")
+            try:
+                save_figure(figure, path)
+            except PantelosError as error:
+                self._window.show_error(error)
+                return
+            self._window.notice_bar.say(f"The picture is in {path}.")
+
+    def may_leave(self) -> bool:
+        """Ask what to do with unsaved changes; return whether to go on."""
+        if not self._window.document.modified or self._window.document.record is None:
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(self._window, "Pantelos", f'Save "{self._window.document.study.title}" first?',
+                                      buttons.Save | buttons.Discard | buttons.Cancel)  # fmt: skip
+        if answer == buttons.Save:
+            self.save()
+            return not self._window.document.modified
+        if answer == buttons.Discard:
+            self._window.document.forget_recovery()
+        return answer == buttons.Discard

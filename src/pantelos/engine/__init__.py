@@ -1,0 +1,1 @@
+"""The engine: what can be computed of a study and its record."""

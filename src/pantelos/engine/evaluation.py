@@ -1,0 +1,149 @@
+"""The engine: everything that can be computed of a study and its record, each result kept by what it depends on."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from pantelos.engine.places import WHOLE_RECORD, Places
+from pantelos.engine.references import Reference
+from pantelos.errors import StudyError
+from pantelos.formula.derived import Series
+from pantelos.power.measurement import ConnectionPower, measure_connection
+from pantelos.power.wiring import Wiring, wiring
+from pantelos.progress import Progress
+from pantelos.reading.reading import Reading, ReadingKind, take
+from pantelos.record.clipping import clipped_between
+from pantelos.record.record import Channel
+from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray
+from pantelos.signal.harmonics import Orders, harmonic_orders
+from pantelos.signal.integrals import n_missing
+from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
+from pantelos.signal.window import evaluation_window, samples_between
+from pantelos.study.model import Connection, Study
+from pantelos.units import unit
+
+__all__ = ["WHOLE_RECORD", "Evaluation", "series_points"]
+
+
+class Evaluation(Places):
+    """One study and its record, ready to be asked. Cheap to make: results live in the cache it is given."""
+
+    def on(self, study: Study) -> "Evaluation":
+        """Return the same engine on another study of the same record; results are shared."""
+        return Evaluation(study, self.record, self._results)
+
+    def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
+        """Return a reading of channels over an interval (the active one for None)."""
+        reference = None if kind.own_cycles else self.reference_of(channels)
+        key = self.result_key("reading", interval, reference, kind.name, *(self.identity(name) for name in channels))
+        return self._results.get(
+            key, lambda: take(kind, [self.waveform(name) for name in channels], self.stretch(kind, channels, interval))
+        )
+
+    def n_missing(self, name: str, interval: str | None = None) -> int:
+        """Return how many samples of an interval have no value."""
+        wave, window = self.waveform(name), samples_between(*self.span(interval))
+        key = self.result_key("missing", interval, None, self.identity(name))
+        return self._results.get(key, lambda: n_missing(wave.read, window.first, window.end))
+
+    def n_clipped(self, name: str, interval: str | None = None) -> int:
+        """Return how many samples of a recorded channel are clipped in an interval."""
+        channel, window = self.resolve(name), samples_between(*self.span(interval))
+        key = self.result_key("clipped", interval, None, self.identity(name))
+        assert isinstance(channel, Channel)
+        return self._results.get(key, lambda: clipped_between(channel, window.first, window.end))
+
+    def spectrum(self, channel: str, interval: str | None, window: SpectralWindow, progress: Progress | None = None) -> Spectrum:
+        """Return the rms spectrum of a channel over the samples of an interval."""
+        span = samples_between(*self.span(interval))
+        if span.end - span.first < 8:
+            raise StudyError(
+                f'Interval "{self.interval_name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.'
+            )
+        wave = self.waveform(channel)
+        key = self.result_key("spectrum", interval, None, str(window), self.identity(channel))
+        return self._results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
+
+    def harmonics(
+        self, channels: Sequence[str], interval: str | None, progress: Progress | None = None, reference: Reference | None = None
+    ) -> Orders:
+        """Return the phasors of channels over the whole cycles of their reference in an interval; the last row is the reference.
+
+        Raises
+        ------
+        StudyError
+            When there is no reference, or no whole cycle of it in the interval.
+        """
+        reference = reference or self.reference_of(channels)
+        cycles, name = reference.cycles, reference.channel
+        if cycles is None or name is None:
+            raise StudyError(
+                f"Harmonics of {', '.join(channels)} need cycles: {reference.why}. Choose a channel whose cycles count."
+            )
+        window = evaluation_window(cycles, *self.span(interval))
+        if not window.n_cycles:
+            raise StudyError(f'Interval "{self.interval_name(interval)}" holds no whole cycle of {name}. Make it longer.')
+        read = self.stacked([*channels, name])
+        key = self.result_key("harmonics", interval, reference, *(self.identity(name) for name in channels))
+        return self._results.get(
+            key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
+        )
+
+    def stacked(self, channels: Sequence[str]) -> "_Stacked":
+        """Return a reader of several channels at once, shape (n_channels, n)."""
+        return _Stacked([self.waveform(name) for name in channels])
+
+    def wiring_of(self, connection: Connection) -> Wiring:
+        """Return a connection's kind as it is wired, checked to be complete.
+
+        Raises
+        ------
+        StudyError
+            When a required socket is empty or a channel measures something else.
+        """
+        kind = wiring(connection.wiring).with_sockets(connection.sockets)
+        missing = [socket.name for socket in kind.sockets if socket.name not in connection.sockets]
+        if missing:
+            raise StudyError(
+                f'Connection "{connection.name}": no channel in {", ".join(missing)}. Place one in each of these sockets.'
+            )
+        for socket in kind.sockets:
+            name = connection.sockets[socket.name]
+            if name in self.broken:
+                raise self.broken[name]
+            wanted = unit("V" if socket.quantity == "voltage" else "A")
+            if not self.unit(name).like(wanted):
+                found = self.unit(name).symbol
+                raise StudyError(f'Connection "{connection.name}": {name} in socket {socket.name} is in {found}, '
+                                 f"not in {wanted.symbol}. State its transducer, such as a clamp or a shunt.")  # fmt: skip
+        return kind
+
+    def power(self, connection: Connection, interval: str | None, progress: Progress | None = None) -> ConnectionPower:
+        """Return power and energy of a connection over an interval."""
+        kind = self.wiring_of(connection)
+        channels = [connection.sockets[socket.name] for socket in kind.sockets]
+        reference = self.reference_for(connection)
+        key = self.result_key("power", interval, reference, kind.id, *(self.identity(name) for name in channels))
+        start, stop = self.span(interval)
+        said = reference.channel or "", "" if reference.cycles is not None else reference.why
+        return self._results.get(key, lambda: measure_connection(
+            kind, self.stacked(channels), self.record.n_samples, self.record.rate_hz, reference.cycles, start, stop,
+            np.array([self.low_signal(name) for name in channels]), progress, said))  # fmt: skip
+
+
+class _Stacked:
+    """Reads several waveforms at once, shape (n_channels, n)."""
+
+    def __init__(self, waves: list[Waveform]) -> None:
+        self._waves = waves
+
+    def __call__(self, start: int, stop: int) -> FloatArray:
+        return np.stack([wave.read(start, stop) for wave in self._waves])
+
+
+def series_points(evaluation: Evaluation, series: Series) -> list[tuple[float, float]]:
+    """Return (start in s, value in SI) of each cycle that has a value."""
+    pairs = zip(series.edges[:-1].tolist(), series.values.tolist(), strict=True)
+    return [(evaluation.instant(edge), value) for edge, value in pairs if math.isfinite(value)]

@@ -1,0 +1,73 @@
+"""Intervals by rule: every so many cycles, every so much time, between events."""
+
+import re
+
+import numpy as np
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.event_search import find_events
+from pantelos.errors import StudyError, UnitError
+from pantelos.progress import Progress
+from pantelos.signal.arrays import FloatArray
+from pantelos.study.model import Interval
+from pantelos.units import unit
+
+MOST = 2000  # intervals made at a time
+RULES = ("every 10 cycles", "every 200 ms", "between events")
+_EVERY = re.compile(r"^every\s+(?P<number>\d+(?:\.\d+)?)\s*(?P<what>\S+)$")
+
+
+def intervals_by_rule(
+    evaluation: Evaluation, text: str, within: str | None, progress: Progress | None = None
+) -> tuple[Interval, ...]:
+    """Return the intervals that a rule makes, within an interval or the whole record (None); names are free ones.
+
+    Rules: `every 10 cycles` (of the reference), `every 200 ms`, `between NAME` (of events).
+
+    Raises
+    ------
+    StudyError
+        When the rule is not understood, or makes none or too many.
+    """
+    place = evaluation.place(within) if within is not None else evaluation.place("whole record")
+    low, high = evaluation.positions(place.start_s, place.stop_s)
+    edges, word = _edges(evaluation, text.strip(), low, high, progress)
+    n = len(edges) - 1
+    if n < 1:
+        raise StudyError(f'"{text}" makes no interval in "{place.name}": it is too short for one. Choose a shorter length.')
+    if n > MOST:
+        raise StudyError(f'"{text}" makes {n} intervals; up to {MOST} are of use. Choose a longer length, or series over cycles.')
+    taken = {interval.name for interval in evaluation.study.intervals}
+    names = [f"{word} {k + 1}" for k in range(n)]
+    if taken & set(names):
+        names = [f"{word} {len(taken) + k + 1}" for k in range(n)]
+    instants = [evaluation.instant(edge) for edge in edges.tolist()]
+    return tuple(Interval(name, a, b) for name, a, b in zip(names, instants[:-1], instants[1:], strict=True))
+
+
+def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress: Progress | None) -> tuple[FloatArray, str]:
+    """Return the edges in samples, and the word that names the intervals."""
+    if text.startswith("between "):
+        search = evaluation.study.search(text.removeprefix("between ").strip().removeprefix("events ").strip())
+        found = find_events(evaluation, search, progress).positions
+        return found[(found >= low) & (found <= high)], search.name
+    match = _EVERY.match(text)
+    if match is None:
+        raise StudyError(f'"{text}" is not a rule for intervals. Write one like {", ".join(RULES)}.')
+    number, what = float(match["number"]), match["what"]
+    if not number > 0:
+        raise StudyError(f'"{text}": the length must be above zero.')
+    if what in ("cycles", "cycle"):
+        cycles = evaluation.reference.cycles
+        if cycles is None:
+            raise StudyError("There is no reference channel with cycles to count. Choose one first.")
+        crossings, _ = cycles.between(low, high)
+        return np.asarray(crossings[:: max(int(number), 1)]), "cycles"
+    try:
+        given = unit(what)
+    except UnitError as cause:
+        raise StudyError(f'"{text}": {cause}') from cause
+    if not given.like(unit("s")):
+        raise StudyError(f'"{text}": {what} is neither a time nor cycles.')
+    step = number * given.factor * evaluation.record.rate_hz
+    return np.asarray(low + step * np.arange(int((high - low) / step + 1e-9) + 1), dtype=np.float64), "block"

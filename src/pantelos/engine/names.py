@@ -1,0 +1,142 @@
+"""What the names of a study mean: kinds and units, what cannot be computed, and what each depends on."""
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import TypeVar
+
+import msgspec
+
+from pantelos.engine.results import ResultCache, identity_of
+from pantelos.errors import FormulaError, PantelosError, StudyError
+from pantelos.formula.compiled import Compiled, Kind, Types
+from pantelos.formula.uses import functions_called, names_used
+from pantelos.reading.kinds import reading_kind
+from pantelos.record.record import Record
+from pantelos.study.model import Study
+from pantelos.units import Unit, unit
+
+T = TypeVar("T")
+DEEPEST = 100  # formulas one upon the other
+
+
+class Names:
+    """One study and its record; results live in the cache it is given."""
+
+    def __init__(self, study: Study, record: Record, results: ResultCache | None = None) -> None:
+        self.study, self.record = study, record
+        self._results = results if results is not None else ResultCache()
+        self._identities: dict[str, str] = {}
+
+    def cached(self, key: tuple[str, ...], make: Callable[[], T]) -> T:
+        """Return a result kept under a key that holds all it depends on."""
+        return self._results.get(key, make)
+
+    def results_under(self, *circumstances: str) -> ResultCache:
+        """Return where results of the same record under other circumstances are kept."""
+        return self._results.under(*circumstances)
+
+    def is_cached(self, key: tuple[str, ...]) -> bool:
+        """Return whether a result is there without work."""
+        return self._results.has(key)
+
+    @cached_property
+    def _compiled(self) -> tuple[dict[str, Compiled], dict[str, PantelosError]]:
+        """Return the formulas that make sense and the errors of those that do not."""
+        good: dict[str, Compiled] = {}
+        bad: dict[str, PantelosError] = {}
+        types: dict[str, tuple[Kind, Unit]] = {}
+        for setup in self.study.channels:
+            _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
+            types[setup.name] = (Kind.SIGNAL, shown)
+        depths: dict[str, int] = {}
+        waiting = list(self.study.formulas)
+        if waiting:
+            from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
+        while waiting:
+            ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
+            for formula in ready or waiting:
+                depths[formula.name] = 1 + max((depths.get(used, 0) for used in names_used(formula.expression)), default=0)
+                try:
+                    if depths[formula.name] > DEEPEST:
+                        raise StudyError(
+                            f'"{formula.name}" rests on more than {DEEPEST} formulas one upon the other. Join some of them.'
+                        )
+                    _, good[formula.name] = compile_formula(formula.text, types, self._places)
+                    types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
+                except (FormulaError, StudyError) as error:
+                    bad[formula.name] = error
+            waiting = [f for f in waiting if f.name not in good and f.name not in bad]
+        self._types = types
+        return good, bad
+
+    @property
+    def _places(self) -> tuple[str, ...]:
+        return tuple(interval.name for interval in self.study.intervals)
+
+    @property
+    def types(self) -> Types:
+        """Kind and unit of every channel and every formula that makes sense."""
+        self._compiled  # noqa: B018 - fills the types
+        return self._types
+
+    @property
+    def broken(self) -> dict[str, PantelosError]:
+        """The formulas that cannot be computed, and why."""
+        return self._compiled[1]
+
+    def kind(self, name: str) -> Kind:
+        """Return what a name stands for."""
+        return self.types[name][0]
+
+    def unit(self, name: str) -> Unit:
+        """Return the unit a channel or formula is shown in."""
+        return self.types[name][1]
+
+    def identity(self, name: str) -> str:
+        """Return the digest of everything the samples of a channel or formula depend on."""
+        if name not in self._identities:
+            self._identities[name] = self._identify(name)
+        return self._identities[name]
+
+    @cached_property
+    def _record_identity(self) -> str:
+        """The digest of the record as a row of samples: where they lie in time does not change what they are."""
+        source = self.study.record
+        moved = msgspec.structs.replace(source, zero_s=0.0, time_base_ppm=0.0) if source is not None else None
+        return identity_of(self.record.fingerprint, moved)
+
+    def _identify(self, name: str) -> str:
+        formula = self.study.formula(name)
+        if formula is None:
+            setup = self.study.channel(name)
+            return identity_of(self._record_identity, setup.column, setup.recorder_unit, setup.scaling)
+        used = [self.identity(other) for other in sorted(names_used(formula.expression))]
+        taken = any(reading_kind(called) for called in functions_called(formula.expression))
+        return identity_of(formula.expression, used, self._around_readings if taken else (), self.study.highest_order)
+
+    @cached_property
+    def _around_readings(self) -> tuple[object, ...]:
+        """What readings within formulas depend on beside their channels: intervals, time zero, and whose cycles may count."""
+        edges = [(place.name, place.start_s, place.stop_s) for place in self.study.intervals]
+        wired = [(c.name, c.wiring, c.reference, [(s, name, self.substance(name)) for s, name in sorted(c.sockets.items())])
+                 for c in self.study.connections]  # fmt: skip
+        reference = (self.study.reference, self.substance(self.study.reference)) if self.study.reference else ()
+        return self.study.active, edges, self.record.start_s, wired, reference
+
+    def substance(self, name: str) -> str:
+        """Return a digest of what a channel is made of: scalings and expressions, but no places. It never asks for readings."""
+        made: list[object] = []
+        seen: set[str] = set()
+        waiting = [name]
+        while waiting:
+            one = waiting.pop()
+            if one in seen:
+                continue
+            seen.add(one)
+            formula = self.study.formula(one)
+            if formula is not None:
+                made.append(formula)
+                waiting += sorted(names_used(formula.expression))
+            else:
+                made.append(next((channel for channel in self.study.channels if channel.name == one), one))
+        return identity_of(self._record_identity, made)

@@ -1,0 +1,215 @@
+"""Every number explains itself: formula, place, method, standard, accuracy, and what speaks against it."""
+
+import math
+from collections.abc import Iterable, Sequence
+
+import msgspec
+
+from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.references import recorded_behind
+from pantelos.engine.uncertainty import (
+    POWER_FIELDS,
+    Stated,
+    lift_is_clear,
+    noise_lift,
+    power_accuracy,
+    try_accuracy,
+    value_accuracy,
+)
+from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
+from pantelos.notice import Notice, Severity
+from pantelos.reading.reading import ReadingKind
+from pantelos.study.model import Connection
+from pantelos.units import Unit, unit
+
+_LISTED = 1e-4  # share of the variance from which a contribution is listed
+
+
+class BudgetLine(msgspec.Struct, frozen=True):
+    """One line of an accuracy budget, as text."""
+
+    input: str
+    shape: str
+    contribution: str
+    share: str
+
+
+class Explanation(msgspec.Struct, frozen=True):
+    """All that stands behind one number."""
+
+    title: str
+    value: str
+    range: str  # between the lowest and highest it could be, or why that is not told
+    facts: tuple[tuple[str, str], ...]  # label and text
+    budget: tuple[BudgetLine, ...]
+    remarks: tuple[str, ...]  # checks that concern it
+    formula: str  # what gives the same number in the derive line
+
+    @property
+    def text(self) -> str:
+        """Everything as plain text, for the clipboard and the command line."""
+        lines = [f"{self.title} = {self.value}", self.range, *(f"{label}: {said}" for label, said in self.facts)]
+        lines += [f"  {line.input}, {line.shape}: {line.contribution} ({line.share})" for line in self.budget]
+        return "\n".join(line for line in (*lines, *(f"! {remark}" for remark in self.remarks)) if line)
+
+
+def call_text(kind: ReadingKind, channels: Sequence[str], interval: str) -> str:
+    """Return a reading as it is typed."""
+    place = "" if interval == WHOLE_RECORD else f' in "{interval}"'
+    return f"{kind.name}({', '.join(channels)}){place}"
+
+
+def explain_reading(
+    evaluation: Evaluation,
+    kind: ReadingKind,
+    channels: Sequence[str],
+    interval: str | None = None,
+    notices: Iterable[Notice] = (),
+) -> Explanation:
+    """Return what stands behind a reading."""
+    reading = evaluation.reading(kind, channels, interval)
+    place = evaluation.interval_name(interval)
+    stated = try_accuracy(evaluation, kind, channels, interval)
+    window, rate = reading.window, evaluation.record.rate_hz
+    facts = [
+        ("is", kind.help),
+        *(("formula", formula.text) for name in channels if (formula := evaluation.study.formula(name)) is not None),
+        ("interval", f"{place}, {_span(evaluation, interval)}"),
+        ("taken over", f"{reading.place(rate)}, {round(window.stop - window.start)} samples at {with_unit(rate, unit('Hz'), 6)}"),
+        ("method", reading.method),
+        ("after", kind.source),
+    ]
+    facts += [("note", remark) for remark in reading.remarks]
+    lift = noise_lift(evaluation, kind, channels, interval)
+    if lift_is_clear(lift, stated):
+        added, without = (with_unit(x, reading.unit, 6) for x in (lift, reading.value - lift))
+        facts.append(("noise", f"adds about {added} on the average; without it {without}"))
+    return Explanation(
+        call_text(kind, channels, place),
+        _value(reading.value, stated, reading.unit),
+        f"not given: {reading.why_not}" if reading.why_not else _range(reading.value, stated, reading.unit),
+        tuple(facts),
+        _budget(stated, reading.unit),
+        _remarks(evaluation, channels, notices),
+        call_text(kind, channels, place),
+    )
+
+
+def explain_value(evaluation: Evaluation, name: str, notices: Iterable[Notice] = ()) -> Explanation:
+    """Return what stands behind a formula that is a single value."""
+    found = evaluation.scalar(name)
+    formula = evaluation.study.formula(name)
+    assert formula is not None
+    stated = value_accuracy(evaluation, name)
+    shown = evaluation.unit(name)
+    facts = (("formula", formula.text), *(("rests on", line) for line in found.explained))
+    return Explanation(
+        name,
+        _value(found.value, stated, shown),
+        _range(found.value, stated, shown),
+        facts,
+        _budget(stated, shown),
+        _remarks(evaluation, [name], notices),
+        name,
+    )
+
+
+_POWER_TEXT: dict[str, tuple[str, str, str]] = {
+    "U": ("V", "root of the mean square of u", "IEC 60050-103, ISO 80000-6"),
+    "I": ("A", "root of the mean square of i", "IEC 60050-103, ISO 80000-6"),
+    "P": ("W", "mean of u · i, sample by sample", "IEEE 1459 clause 3.1, ISO 80000-6"),
+    "S": ("VA", "U · I; of a whole the effective apparent power", "IEEE 1459 clauses 3.1, 3.2"),
+    "Q1": ("var", "imaginary part of U1 · conj(I1), inductive positive", "IEEE 1459 clause 3.1"),
+    "N": ("var", "sqrt(S² − P²)", "IEEE 1459 clause 3.1"),
+    "PF": ("1", "P / S, with the sign of P", "IEEE 1459 clause 3.1"),
+    "DPF": ("1", "cos φ1", "IEEE 1459 clause 3.1"),
+    "phi1": ("°", "angle of U1 against I1, positive when the current lags", "IEC 60050-131"),
+}
+
+
+POWER_UNITS = {quantity: text[0] for quantity, text in _POWER_TEXT.items()}
+
+
+def explain_power(
+    evaluation: Evaluation,
+    connection: Connection,
+    element: str,
+    quantity: str,
+    interval: str | None,
+    notices: Iterable[Notice] = (),
+) -> Explanation | None:
+    """Return what stands behind a power quantity of an element (or "total"); None for one that has no budget of its own."""
+    if quantity not in POWER_FIELDS:
+        return None
+    symbol, method, source = _POWER_TEXT[quantity]
+    stated = power_accuracy(evaluation, connection, interval)[element, quantity]
+    kind, power = evaluation.wiring_of(connection), evaluation.power(connection, interval)
+    of = power.total if element == "total" else power.elements[[e.name for e in kind.elements].index(element)]
+    shown, place, window = unit(symbol), evaluation.interval_name(interval), power.window
+    factor = shown.factor if quantity == "phi1" else 1.0
+    facts = (
+        ("connection", f"{connection.name}, {kind.title}: " + ", ".join(f"{s} = {c}" for s, c in connection.sockets.items())),
+        ("interval", f"{place}, {_span(evaluation, interval)}"),
+        ("taken over", f"{window.n_cycles} whole cycles of {power.reference}" if window.n_cycles else "all samples"),
+        ("method", f"{method}, {window.rule} rule"),
+        ("after", source),
+        *(("note", remark) for remark in power.remarks),
+    )
+    value = float(getattr(of, quantity)) * factor
+    scaled = _scaled(stated, factor)
+    return Explanation(
+        f"{quantity} of {element}, {connection.name}",
+        _value(value, scaled, shown),
+        _range(value, scaled, shown),
+        facts,
+        _budget(scaled, shown),
+        _remarks(evaluation, list(connection.sockets.values()), notices),
+        "",
+    )
+
+
+def _scaled(stated: Stated, factor: float) -> Stated:
+    return stated if factor == 1.0 or stated.budget is None else Stated(stated.budget.scaled(factor))
+
+
+def _span(evaluation: Evaluation, interval: str | None) -> str:
+    place = evaluation.place(interval)
+    return f"{place.start_s:.9g} s to {place.stop_s:.9g} s"
+
+
+def _value(value: float, stated: Stated, shown: Unit) -> str:
+    if not math.isfinite(value):
+        return MISSING
+    if not math.isfinite(stated.expanded):
+        return with_unit(value, shown, 8)
+    return f"{with_accuracy(value, stated.expanded, shown)} (k = 2)"
+
+
+def _range(value: float, stated: Stated, shown: Unit) -> str:
+    if math.isfinite(stated.expanded):
+        return between(value, stated.expanded, shown)
+    return f"accuracy not stated: {stated.why_not}"
+
+
+def _budget(stated: Stated, shown: Unit) -> tuple[BudgetLine, ...]:
+    if stated.budget is None:
+        return ()
+    listed = [c for c in stated.budget.largest_first() if stated.budget.share(c) >= _LISTED]
+    lines = [
+        BudgetLine(
+            c.input.title, str(c.input.shape), with_unit(c.amount, shown, 3), f"{number(100 * stated.budget.share(c), 3)} %"
+        )
+        for c in listed
+    ]
+    n_small = sum(1 for c in stated.budget.contributions if c.amount) - len(listed)
+    return (*lines, BudgetLine(f"{n_small} more", "", "", "below 0.01 %")) if n_small else tuple(lines)
+
+
+def _remarks(evaluation: Evaluation, channels: Sequence[str], notices: Iterable[Notice]) -> tuple[str, ...]:
+    """Return the checks that found something about these channels, or about what they are made of."""
+    concerned = {*channels, *recorded_behind(evaluation.study, channels)}
+    return tuple(
+        f"{notice.text}: {notice.detail}"
+        for notice in notices
+        if notice.severity is not Severity.FINE and (notice.channel in concerned or notice.code == "interval.broken-cycles")
+    )

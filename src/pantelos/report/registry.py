@@ -1,0 +1,104 @@
+"""The registry of tables, and what every export states about where its numbers come from."""
+
+import math
+from collections.abc import Callable, Sequence
+
+import msgspec
+
+from pantelos import __version__
+from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.errors import StudyError
+from pantelos.power.wiring import wiring
+from pantelos.progress import Progress
+from pantelos.report.sheets.accuracy import accuracy_table
+from pantelos.report.sheets.comparison import comparison_table
+from pantelos.report.sheets.events import events_table
+from pantelos.report.sheets.harmonics import distortion_table, harmonics_table
+from pantelos.report.sheets.power import power_table
+from pantelos.report.sheets.readings import readings_table
+from pantelos.report.sheets.readouts import readouts_table
+from pantelos.report.subjects import chosen_intervals, references_used
+from pantelos.report.table import Provenance, Table, TableSet
+from pantelos.study.model import sides_of
+from pantelos.units import unit
+
+
+class TableKind(msgspec.Struct, frozen=True):
+    """One table a study can have."""
+
+    id: str
+    title: str
+    help: str
+    build: Callable[[Evaluation, Sequence[str], Progress], Table]
+
+
+def build_tables(
+    evaluation: Evaluation,
+    ids: Sequence[str] | None = None,
+    intervals: Sequence[str] | None = None,
+    progress: Progress | None = None,
+) -> TableSet:
+    """Return the tables asked for (all that the study can fill, when None), and their provenance.
+
+    Raises
+    ------
+    StudyError
+        When a table asked for by name cannot be filled.
+    """
+    progress = progress or Progress()
+    places = chosen_intervals(evaluation.study, intervals)
+    tables = []
+    for at, id_ in enumerate(ids or [kind.id for kind in TABLES]):
+        kind = table_kind(id_)
+        try:
+            tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))
+        except StudyError:
+            if ids:
+                raise
+    return TableSet(tuple(tables), _provenance(evaluation, places))
+
+
+def table_kind(id_: str) -> TableKind:
+    """Return the kind of table of that id."""
+    for kind in TABLES:
+        if kind.id == id_:
+            return kind
+    raise StudyError(f'There is no table "{id_}"; there are {", ".join(kind.id for kind in TABLES)}.')
+
+
+def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
+    study, record = evaluation.study, evaluation.record
+    facts = [
+        *(fact for path, mark in record.sources for fact in (("source file", path.name), ("fingerprint (BLAKE2b-256)", mark))),
+        ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.start_s:.6f} s to {record.stop_s:.6f} s"),
+        *([("time zero", record.began.text())] if record.began is not None else []),
+        *(("of the record", said.sentence) for said in record.told),
+    ]
+    sides = sides_of(study)
+    for setup in study.channels:
+        shown = setup.scaling.text(unit(setup.recorder_unit))
+        side = f", {sides[setup.column]} values" if setup.column in sides else ""
+        facts.append((f"channel {setup.name}", f'column "{setup.column}" in {setup.recorder_unit}{side}: {shown}'))
+    facts += [(f"formula {formula.name}", formula.text) for formula in study.formulas]
+    for connection in study.connections:
+        sockets = ", ".join(f"{socket} = {channel}" for socket, channel in connection.sockets.items())
+        facts.append((f"connection {connection.name}", f"{wiring(connection.wiring).title}: {sockets}"))
+    facts += [("reference channel", f"{r.channel}: {r.why}") for r in references_used(evaluation) if r.channel]
+    for name in places:
+        place = evaluation.place(None if name == WHOLE_RECORD and study.active is None else name)
+        n = evaluation.n_cycles(name)
+        cycles = f", {n:.4f} cycles" if math.isfinite(n) else ""
+        facts.append((f"interval {name}", f"{place.start_s:.9g} s to {place.stop_s:.9g} s, {place.length_s:.9g} s{cycles}"))
+    return Provenance(study.title, f"Pantelos {__version__}", tuple(facts))
+
+
+TABLES: tuple[TableKind, ...] = (
+    TableKind("readings", "Readings", "every channel in every interval", readings_table),
+    TableKind("power", "Power and energy", "per phase and total", power_table),
+    TableKind("harmonics", "Harmonics", "magnitude, share, angle per order", harmonics_table),
+    TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table),
+    TableKind("comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table),
+    TableKind("accuracy", "Accuracy", "values with U, k, range and the largest contribution", accuracy_table),
+    TableKind("events", "Events", "instants found, counted and listed", events_table),
+    TableKind("readouts", "Readouts", "formulas with a single value", readouts_table),
+)

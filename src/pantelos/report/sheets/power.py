@@ -1,0 +1,99 @@
+"""Power and energy per element and in total."""
+
+from collections.abc import Callable, Sequence
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import StudyError
+from pantelos.power.measurement import ConnectionPower, Energy
+from pantelos.power.quantities import PowerReading
+from pantelos.power.wiring import wiring
+from pantelos.progress import Progress
+from pantelos.report.subjects import windows_used
+from pantelos.report.table import Cell, Table, TableColumn, cell
+
+_POWER_COLUMNS: tuple[tuple[TableColumn, Callable[[PowerReading, Energy], float]], ...] = (
+    (TableColumn("U", "U", "V", "rms voltage; for the total the effective voltage of IEEE 1459"), lambda p, e: p.U),
+    (TableColumn("I", "I", "A", "rms current; for the total the effective current of IEEE 1459"), lambda p, e: p.I),
+    (TableColumn("P", "P", "W", "active power, positive into the load"), lambda p, e: p.P),
+    (TableColumn("Q1", "Q1", "var", "fundamental reactive power, inductive positive"), lambda p, e: p.Q1),
+    (TableColumn("Q_tot", "Q tot", "var", "non-active power with the sign of Q1"), lambda p, e: p.Q_tot),
+    (TableColumn("N", "N", "var", "non-active power, the root of S² - P²"), lambda p, e: p.N),
+    (TableColumn("S", "S", "VA", "apparent power; for the total the effective one of IEEE 1459"), lambda p, e: p.S),
+    (TableColumn("PF", "PF", "", "power factor P/S"), lambda p, e: p.PF),
+    (TableColumn("DPF", "DPF", "", "displacement power factor cos φ1"), lambda p, e: p.DPF),
+    (TableColumn("phi1", "φ1", "°", "angle of the fundamental, positive when the current lags"), lambda p, e: p.phi1),
+    (TableColumn("E_received", "E received", "J", "energy into the load over the whole interval"), lambda p, e: e.received),
+    (TableColumn("E_returned", "E returned", "J", "energy back to the supply over the whole interval"), lambda p, e: e.returned),
+)
+
+
+def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return power and energy of every connection in every interval, per element and total."""
+    study = evaluation.study
+    if not study.connections:
+        raise StudyError("There is no connection yet, so no power. Choose one on the Wiring page or with --connection.")
+    columns = (
+        TableColumn("interval", "interval"), TableColumn("connection", "connection"), TableColumn("element", "element"),
+        *(column for column, _ in _POWER_COLUMNS),
+        TableColumn("f", "f", "Hz", "frequency of the reference channel"),
+        TableColumn("S_A", "S arithmetic", "VA", "sum of U·I of the elements"),
+        TableColumn("S_V", "S vector", "VA", "root of P1² + Q1² of the total"),
+        TableColumn("E_unmeasured_s", "E unmeasured", "s", "time in which samples are missing and no energy is counted"),
+        TableColumn("reference", "cycles of", "", "whose whole cycles the powers are taken over"),
+        TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
+    )  # fmt: skip
+    rows: list[tuple[Cell, ...]] = []
+    gaps: list[str] = []
+    n_parts = len(places) * len(study.connections)
+    for place in places:
+        for connection in study.connections:
+            at = len(rows)
+            measured = evaluation.power(connection, place, progress.part(min(at / 4 / n_parts, 1.0), 1.0))
+            gaps += [f"{connection.name} in {place}: {remark}" for remark in measured.remarks]
+            rows += _rows(place, connection.name, connection.wiring, measured)
+    method = (
+        "U, I, P, S: means over whole cycles of the reference, of products of samples; IEEE 1459",
+        "Q1, DPF, φ1: fundamental phasors over the same cycles; Q1 is signed, inductive positive",
+        "N: root of S² − P²; Q tot: N with the sign of Q1",
+        "total: P and Q1 summed; U, I, S effective after IEEE 1459 (ρ = ξ = 1); PF = P/S of that S",
+        "energy: trapezoidal over the whole interval; sorted by the sign of P of each cycle (alternating) or of p (DC)",
+        *windows_used(evaluation, places),
+        *gaps,
+    )
+    return Table(
+        "power",
+        "Power and energy",
+        f"{len(study.connections)} connections, {len(places)} intervals",
+        columns,
+        tuple(rows),
+        method,
+    )
+
+
+def _rows(place: str, name: str, wired: str, measured: ConnectionPower) -> list[tuple[Cell, ...]]:
+    elements = wiring(wired).elements
+    f = cell(measured.window.frequency_hz)
+    rows: list[tuple[Cell, ...]] = [
+        (
+            place,
+            name,
+            element.name,
+            *(cell(pick(power, energy)) for _, pick in _POWER_COLUMNS),
+            f,
+            None,
+            None,
+            *_said(measured, energy),
+        )
+        for element, power, energy in zip(elements, measured.elements, measured.element_energies, strict=True)
+    ]
+    if measured.several:
+        total = (cell(pick(measured.total, measured.total_energy)) for _, pick in _POWER_COLUMNS)
+        said = _said(measured, measured.total_energy)
+        rows.append((place, name, "total", *total, f, cell(measured.S_A), cell(measured.S_V), *said))
+    return rows
+
+
+def _said(measured: ConnectionPower, energy: Energy) -> tuple[Cell, ...]:
+    """Return what stands behind the numbers of a row."""
+    cycles = measured.reference if measured.window.n_cycles else None
+    return cell(energy.unmeasured_s), cycles, "; ".join(measured.remarks) or None

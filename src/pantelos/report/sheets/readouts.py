@@ -1,0 +1,34 @@
+"""Formulas that are single values."""
+
+from collections.abc import Sequence
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import StudyError
+from pantelos.formula.compiled import Kind
+from pantelos.formula.derived import Scalar
+from pantelos.progress import Progress
+from pantelos.report.table import Cell, Table, TableColumn, cell
+
+
+def readouts_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return the formulas that are single values, with what they rest on."""
+    names = [name for name in evaluation.types if evaluation.kind(name) is Kind.SCALAR]
+    if not names:
+        raise StudyError("No formula of this study is a single value. Define one, such as eta = mean(p2) / mean(p1).")
+    rows: list[tuple[Cell, ...]] = []
+    method: list[str] = []
+    for name in names:
+        value = evaluation.resolve(name)
+        assert isinstance(value, Scalar)
+        shown = evaluation.unit(name)
+        formula = evaluation.study.formula(name)
+        assert formula is not None
+        rows.append((name, cell(value.value / shown.factor), shown.symbol, formula.text))
+        method += [f"{name}: {line}" for line in value.explained]
+    columns = (
+        TableColumn("name", "name"),
+        TableColumn("value", "value"),
+        TableColumn("unit", "unit"),
+        TableColumn("formula", "formula"),
+    )
+    return Table("readouts", "Readouts", f"{len(names)} formulas", columns, tuple(rows), tuple(method))

@@ -1,0 +1,158 @@
+"""CSV, XLSX and JSON writers. All write aside and rename, so that a full disk damages nothing."""
+
+import csv
+import io
+import json
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from pantelos.errors import StudyError
+from pantelos.report.table import Cell, Table, TableSet
+from pantelos.saving import write_whole
+
+FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r", "'")
+
+
+class TableWriter(msgspec.Struct, frozen=True):
+    """One kind of file tables are written to."""
+
+    id: str
+    title: str
+    suffix: str
+    write: Callable[[TableSet], bytes]
+
+
+def write_tables(tables: TableSet, path: Path, writer: TableWriter | None = None) -> None:
+    """Write tables to a file, of the kind its suffix says unless one is given.
+
+    Raises
+    ------
+    StudyError
+        When the suffix is of no known kind.
+    FileAccessError
+        When it cannot be written; what was there before is untouched.
+    """
+    write_whole(path, (writer or writer_for(path)).write(tables))
+
+
+def writer_for(path: Path) -> TableWriter:
+    """Return the writer for a file name."""
+    for writer in WRITERS:
+        if path.suffix.lower() == writer.suffix:
+            return writer
+    suffixes = ", ".join(writer.suffix for writer in WRITERS)
+    raise StudyError(f'{path.name}: tables are not written as "{path.suffix}"; choose one of {suffixes}.')
+
+
+def _csv(tables: TableSet) -> bytes:
+    """Tables one below the other; lines beginning with # say what they are. Texts are harmless in a spreadsheet."""
+    out = io.StringIO()
+    rows = _HarmlessRows(csv.writer(out, lineterminator="\r\n"))
+    rows.writerow([f"# {tables.provenance.study}", tables.provenance.program])
+    for label, text in tables.provenance.facts:
+        rows.writerow([f"# {label}", text])
+    for table in tables.tables:
+        rows.writerow([])
+        rows.writerow([f"# table {table.id}", table.title, table.subtitle])
+        for line in table.method:
+            rows.writerow(["# method", line])
+        rows.writerow([column.heading for column in table.columns])
+        for row in table.rows:
+            rows.writerow(row)
+    return out.getvalue().encode("utf-8")
+
+
+class _HarmlessRows:
+    """Writes rows whose texts no spreadsheet takes for a formula: those that begin like one get an apostrophe before them."""
+
+    def __init__(self, rows: Any) -> None:
+        self._rows = rows
+
+    def writerow(self, cells: Sequence[Cell]) -> None:
+        """Write one row."""
+        self._rows.writerow([harmless(cell) if isinstance(cell, str) else "" if cell is None else repr(cell) for cell in cells])
+
+
+def harmless(text: str) -> str:
+    """Return a text with an apostrophe before it where a spreadsheet would take it for a formula, or for one already marked."""
+    return f"'{text}" if text[:1] in FORMULA_SIGNS else text
+
+
+def as_written(cell: str) -> str:
+    """Return the text that `harmless` was given: what reads a table of ours takes the mark off again."""
+    return cell[1:] if cell[:1] == "'" and cell[1:2] in FORMULA_SIGNS else cell
+
+
+def _json(tables: TableSet) -> bytes:
+    content = {
+        "format": "pantelos-tables",
+        "version": 1,
+        "study": tables.provenance.study,
+        "program": tables.provenance.program,
+        "provenance": [{"label": label, "text": text} for label, text in tables.provenance.facts],
+        "tables": [
+            {
+                "id": table.id, "title": table.title, "subtitle": table.subtitle, "method": list(table.method),
+                "columns": [{"key": c.key, "title": c.title, "unit": c.unit} for c in table.columns],
+                "rows": [dict(zip((c.key for c in table.columns), row, strict=True)) for row in table.rows],
+            }
+            for table in tables.tables
+        ],
+    }  # fmt: skip
+    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _xlsx(tables: TableSet) -> bytes:
+    """One sheet a table, numbers as numbers, and a sheet that says where they come from."""
+    import xlsxwriter  # here, for the sake of a quick start
+    from xlsxwriter.worksheet import Worksheet
+
+    class Sheet(Worksheet):  # type: ignore[misc]
+        """Writes numbers with all the digits a double needs; the library itself writes sixteen."""
+
+        def _xml_number_element(self, number: float, attributes: Any = ()) -> None:
+            said = "".join(f' {key}="{self._escape_attributes(str(text))}"' for key, text in attributes)
+            self.fh.write(f"<c{said}><v>{float(number)!r}</v></c>")
+
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
+        head = book.add_format({"bold": True, "text_wrap": True, "valign": "top", "bottom": 1})
+        title = book.add_format({"bold": True, "font_size": 13})
+        wrap = book.add_format({"text_wrap": True, "valign": "top"})
+        for table in tables.tables:
+            _write_sheet(book.add_worksheet(table.title[:31], Sheet), table, head)
+        sheet = book.add_worksheet("Method and source")
+        sheet.set_column(0, 0, 24)
+        sheet.set_column(1, 1, 110, wrap)
+        sheet.write_string(0, 0, tables.provenance.study, title)
+        lines = [("program", tables.provenance.program), *tables.provenance.facts]
+        lines += [(table.title, line) for table in tables.tables for line in table.method]
+        for at, (label, text) in enumerate(lines, start=2):
+            sheet.write_string(at, 0, label, wrap)
+            sheet.write_string(at, 1, text, wrap)
+    return out.getvalue()
+
+
+def _write_sheet(sheet: Any, table: Table, head: Any) -> None:
+    for at, column in enumerate(table.columns):
+        sheet.write_string(0, at, column.heading, head)
+        widest = max([len(column.heading), *(len(f"{row[at]:.6g}") if isinstance(row[at], float) else len(str(row[at] or ""))
+                                            for row in table.rows)])  # fmt: skip
+        sheet.set_column(at, at, min(max(widest + 2, 9), 40))
+    for down, row in enumerate(table.rows, start=1):
+        for at, value in enumerate(row):
+            if isinstance(value, str):
+                sheet.write_string(down, at, value)
+            elif value is not None:
+                sheet.write_number(down, at, value)
+    sheet.freeze_panes(1, 0)
+
+
+WRITERS: tuple[TableWriter, ...] = (
+    TableWriter("csv", "CSV", ".csv", _csv),
+    TableWriter("xlsx", "XLSX", ".xlsx", _xlsx),
+    TableWriter("json", "JSON", ".json", _json),
+)

@@ -1,1 +1,0 @@
-"""Tables as values, and the files they are handed over in."""
