@@ -234,8 +234,8 @@ def formula_memory(folder: Path, small: bool) -> Result:
     asked = Evaluation(op.set_formula(evaluation.study, "p = u * i"), evaluation.record)
 
     def work() -> None:
-        asked.prepare_drawing("p")
-        wave = asked.waveform("p")
+        asked.drawing.prepare("p")
+        wave = asked.samples.waveform("p")
         for low in range(0, n, BLOCK):
             wave.read(low, min(low + BLOCK, n))
 
@@ -272,7 +272,7 @@ def integral(folder: Path, small: bool) -> Result:
     made = Evaluation(op.set_formula(op.set_formula(made.study, "p = u * i"), "e = integral(p)"), made.record)
 
     def ours() -> float:
-        wave, last = Evaluation(made.study, made.record).waveform("e"), 0.0
+        wave, last = Evaluation(made.study, made.record).samples.waveform("e"), 0.0
         for low in range(0, n, BLOCK):
             last = float(wave.read(low, min(low + BLOCK, n))[-1])
         return last
@@ -369,7 +369,7 @@ from pantelos.desktop.main_window import Window
 app = make_application(); apply_theme(app, LIGHT)
 window = Window(LIGHT); window.show(); window.files.open_study(Path(sys.argv[1]))
 wait_until(lambda: window.document.record is not None and all(
-    window.document.evaluation.can_draw(n) for lane in window.document.study.lanes for n in lane.channels))
+    window.document.evaluation.drawing.can_draw(n) for lane in window.document.study.lanes for n in lane.channels))
 app.processEvents(); window.grab()
 print(time.perf_counter() - start)
 sys.stdout.flush(); os._exit(0)

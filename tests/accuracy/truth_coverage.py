@@ -200,10 +200,10 @@ def draw_powers(rng):
     total, stated = evaluation.power(connection, None).total, power_accuracy(evaluation, connection, None)
     for name, truth in truths.items():
         yield f"{name}, power", float(getattr(total, name)), truth, stated["total", name].expanded
-    yield "P/I², formula", evaluation.scalar("r").value, p / rms_i**2, value_accuracy(evaluation, "r").expanded
+    yield "P/I², formula", evaluation.samples.scalar("r").value, p / rms_i**2, value_accuracy(evaluation, "r").expanded
     yield (
         "largest rms per cycle, formula",
-        evaluation.scalar("most").value,
+        evaluation.samples.scalar("most").value,
         300 / math.sqrt(2),
         value_accuracy(evaluation, "most").expanded,
     )

@@ -58,7 +58,7 @@ def test_the_command_leaves_tables_and_a_picture_of_every_main_view(folder):
 def test_it_has_the_size_and_the_phases_that_its_page_states(demo):
     assert demo.record.n_samples == lift.RATE_HZ * lift.DURATION_S == 480_000
     assert [i.name for i in demo.study.intervals] == ["idle", "inrush", LIFT, "mains dip", "hold", LOWER]
-    assert demo.broken == {}
+    assert demo.names.broken == {}
     assert {table.id for table in TABLES} == {
         "readings",
         "power",

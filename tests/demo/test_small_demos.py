@@ -49,16 +49,18 @@ def cycle_means():
 def test_settling_time_and_swing_from_the_control_edge(demo):
     evaluation = demo("settling")
     cycle_s = 1 / sieve.F_END
-    assert evaluation.scalar("t_stable").value == pytest.approx(sieve.settled_after(0.02), abs=cycle_s)
+    assert evaluation.samples.scalar("t_stable").value == pytest.approx(sieve.settled_after(0.02), abs=cycle_s)
     marks, f = cycle_means()
-    assert evaluation.scalar("swing").value == pytest.approx(f.max() - f.min(), rel=0.06)  # the filter smears the first cycle
+    assert evaluation.samples.scalar("swing").value == pytest.approx(
+        f.max() - f.min(), rel=0.06
+    )  # the filter smears the first cycle
     assert reading(evaluation, "max", "f", "run-up") == pytest.approx(f.max(), abs=0.02)
     stable = f[marks[:-1] >= evaluation.study.interval("stable").start_s]
-    assert evaluation.scalar("swing_stable").value == pytest.approx(np.ptp(stable), abs=0.05)
-    assert evaluation.scalar("U_stable").value == pytest.approx(sieve.U_RMS, rel=1e-4)
+    assert evaluation.samples.scalar("swing_stable").value == pytest.approx(np.ptp(stable), abs=0.05)
+    assert evaluation.samples.scalar("U_stable").value == pytest.approx(sieve.U_RMS, rel=1e-4)
     assert reading(evaluation, "mean", "U", "stable") == pytest.approx(sieve.U_RMS, rel=1e-4)  # alternating rms per cycle
     go = find_events(evaluation, evaluation.study.search("go"))
-    assert [evaluation.instant(at) for at in go.positions] == pytest.approx([0.0], abs=1e-4)  # anchored on the control edge
+    assert [evaluation.times.instant(at) for at in go.positions] == pytest.approx([0.0], abs=1e-4)  # anchored on the control edge
     assert evaluation.record.start_s == pytest.approx(-sieve.EDGE_S)  # and what came before is there
 
 
@@ -76,7 +78,7 @@ def test_ripple_on_a_large_level_trimmed_and_exported_with_time_zero_at_the_edge
         ac = math.hypot(amplitude / math.sqrt(2), rail.NOISE_V)
         assert reading(evaluation, "ac_rms", "u_rail", interval) == pytest.approx(ac, rel=0.03)
         assert reading(evaluation, "ripple", "u_rail", interval) == pytest.approx(ac / level, rel=0.03)
-    assert evaluation.scalar("sag").value == pytest.approx(rail.DROP, abs=1e-5)
+    assert evaluation.samples.scalar("sag").value == pytest.approx(rail.DROP, abs=1e-5)
     spikes = find_events(evaluation, evaluation.study.search("spikes"))
     assert len(spikes) == pytest.approx(0.6 / rail.SPIKE_EVERY_S, abs=1)  # those on crests of the loaded ripple
     assert math.isnan(reading(evaluation, "frequency", "load", "loaded"))  # noise has none
@@ -95,25 +97,25 @@ def test_ripple_on_a_large_level_trimmed_and_exported_with_time_zero_at_the_edge
 
 def test_inrush_with_a_resistance_that_changes(demo):
     evaluation = demo("inrush")
-    assert evaluation.scalar("i_peak").value == pytest.approx(math.sqrt(2) * kiln.U_RMS / kiln.R_COLD, rel=1e-3)
+    assert evaluation.samples.scalar("i_peak").value == pytest.approx(math.sqrt(2) * kiln.U_RMS / kiln.R_COLD, rel=1e-3)
     for t in (0.0402, 0.5001, 2.0002):  # u, i and R read at one instant
         u, i, r = (value_at(evaluation, name, t) for name in ("u", "i", "r"))
         assert r == pytest.approx(u / i, rel=1e-9)
         assert r == pytest.approx(float(kiln.resistance(np.array(t))), rel=2e-3)
     near_zero = value_at(evaluation, "r", 0.0050 + 0.0)
     assert math.isnan(near_zero)
-    shares = [np.isnan(evaluation.waveform("r").read(a, b)).mean() for a, b in ((0, 10_000), (20_000, 60_000))]
+    shares = [np.isnan(evaluation.samples.waveform("r").read(a, b)).mean() for a, b in ((0, 10_000), (20_000, 60_000))]
     assert shares[0] == 1.0  # nothing before the switch
     assert 0.02 < shares[1] < 0.15
     assert reading(evaluation, "mean", "R", "warm") == pytest.approx(float(kiln.resistance(np.array(4.195))), rel=2e-3)
     on = find_events(evaluation, evaluation.study.search("switched_on"))
-    assert [evaluation.instant(at) for at in on.positions] == pytest.approx([0.0], abs=1e-4)
+    assert [evaluation.times.instant(at) for at in on.positions] == pytest.approx([0.0], abs=1e-4)
 
 
 @pytest.mark.parametrize("id_", [each.id for each in SMALL_DEMOS])
 def test_a_small_demo_raises_no_false_alarm_and_every_formula_stands(demo, id_):
     evaluation = demo(id_)
-    assert evaluation.broken == {}
+    assert evaluation.names.broken == {}
     assert {n.code for n in concerns(run_checks(evaluation))} <= {"interval.broken-cycles", "interval.changing-frequency"}
 
 

@@ -204,7 +204,7 @@ def test_channels_are_dropped_with_the_mouse(window):
     scheme.grab()
     scheme.dropEvent(QDropEvent(QPointF(place), action, other, buttons, NONE))
     assert window.document.study.connections[0].sockets == {"u": "i1"}
-    assert window.document.evaluation.reference.channel == "i1"  # the only channel of the connection
+    assert window.document.evaluation.references.overall.channel == "i1"  # the only channel of the connection
 
 
 def test_the_derive_line_completes_previews_answers_and_refuses(window, qtbot):

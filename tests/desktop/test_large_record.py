@@ -120,6 +120,6 @@ def test_the_interface_thread_reads_by_pixels_and_waits_for_nothing(empty_window
     assert reads  # the counter is in the way of what is painted
     assert max(reads) <= window.width() * BUCKET  # below one bucket per column samples are read, above it none
     assert waits == []
-    low, high = window.document.evaluation.extent("ch1")
+    low, high = window.document.evaluation.drawing.extent("ch1")
     assert (low, high) == (-20_000, 20_000)
     assert window.document.evaluation.value("rms(ch1)").value == pytest.approx(20_000 / np.sqrt(2), rel=1e-4)

@@ -43,7 +43,7 @@ def test_sockets_are_reached_by_keys_and_emptied_with_delete(window, qtbot, monk
         qtbot.keyClick(scheme, key)
     assert chosen == ["u1", "i1", "u1"]
     window.wiring.place("u1", "u1")
-    assert window.document.evaluation.reference.channel == "u1"
+    assert window.document.evaluation.references.overall.channel == "u1"
     qtbot.keyClick(scheme, Qt.Key.Key_Delete)
     assert window.document.study.connections[0].sockets == {}
     window.document.undo()

@@ -304,7 +304,7 @@ def test_events_are_made_from_the_menu_stepped_through_and_their_level_dragged(w
     qtbot.mouseClick(body.table.viewport(), LEFT_BUTTON, NONE, body.table.visualRect(body.rows.index(first + 1, 1)).center())
     settle(window)
     assert page.selection.at_event == first + 1
-    at = window.document.evaluation.instant(body.picture.events.positions[first + 1])
+    at = window.document.evaluation.times.instant(body.picture.events.positions[first + 1])
     assert window.document.view.start_s < at < window.document.view.stop_s
     lanes.grab()
     row = lanes.rows()[0]
@@ -349,7 +349,7 @@ def test_events_are_typed_as_a_sentence_and_repeats_laid_over_each_other(window,
     assert picture.lines[0].endswith("repeats")
     assert np.nanmax(picture.found.mean) == pytest.approx(math.sqrt(2) * 5, rel=1e-3)
     window.traces.panels.frames[1].canvas.grab()
-    odd = window.document.evaluation.instant(5000.0)
+    odd = window.document.evaluation.times.instant(5000.0)
     window.traces.panels.instants_wanted.emit((odd,))
     assert window.document.view.start_s < odd < window.document.view.stop_s
 
@@ -513,7 +513,7 @@ def test_what_is_missing_masked_or_clipped_can_be_seen(window, tmp_path):
         fault = lanes.theme.fault.lower()
         colours = {picture.pixelColor(x, y).name() for x in range(LEFT, lanes.width() - 400, 3) for y in range(0, 300)}
         assert fault in colours  # the caps of clipped samples
-    assert window.document.evaluation.clip_levels("u") == (-300.0, 300.0)
+    assert window.document.evaluation.drawing.clip_levels("u") == (-300.0, 300.0)
     assert EventKind.GAP.value == "gap"
 
 

@@ -51,7 +51,7 @@ def _evaluation(u):
     made = Evaluation(
         Study(channels=(ChannelSetup("u", "u"),), reference="u"), record_of_arrays((raw,), 1e4, Path("made.csv"), "0")
     )
-    made.cycles("u")
+    made.cycles.of("u")
     return made
 
 
@@ -60,7 +60,7 @@ def test_without_a_target_an_edge_stays_where_it_is(mains):
     study = op.set_search(mains.study, search)
     evaluation = mains.on(study)
     assert snapped(evaluation, Snap.EVENT, "u", "e", 0.5031, 0.004) == 0.5031  # not looked for yet
-    first = evaluation.instant(float(find_events(evaluation, search).positions[25]))
+    first = evaluation.times.instant(float(find_events(evaluation, search).positions[25]))
     assert snapped(evaluation, Snap.EVENT, "u", "e", first + 0.001, 0.004) == first
     for snap, channel in ((Snap.NONE, "u"), (Snap.CROSSING, None), (Snap.EVENT, "u"), (Snap.CYCLE, "u")):
         assert snapped(mains, snap, channel, None, 0.5031, 1e-5) == 0.5031
@@ -100,9 +100,9 @@ def test_lanes_share_the_height_and_show_channels_as_their_looks_say(mains):
     heights = [row.height for row in rows(study, 600)]
     assert heights[1] == COLLAPSED_HEIGHT
     assert heights[2] == pytest.approx(2 * heights[0], abs=2)
-    assert not evaluation.can_draw("u")  # its mean is not known yet
-    evaluation.prepare_drawing("u")
-    assert evaluation.can_draw("u")
+    assert not evaluation.drawing.can_draw("u")  # its mean is not known yet
+    evaluation.drawing.prepare("u")
+    assert evaluation.drawing.can_draw("u")
     assert shown(evaluation, "u", 7.0) == pytest.approx(75.0, abs=1e-6)
     assert look_text(evaluation, "u") == "×10 +5.00 V mean removed"
     low, high = lane_extent(evaluation, study.lanes[0])

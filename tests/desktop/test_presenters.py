@@ -97,12 +97,12 @@ def test_the_header_says_where_numbers_belong_and_whether_cycles_are_whole(evalu
     study = op.add_interval(evaluation.study, Interval("steady", 0.1, 0.305), SECOND)
     asked = Evaluation(study, evaluation.record)
     assert headline(asked, "bench").cycles == ""  # not known without work
-    assert asked.reference.why == "chosen"
+    assert asked.references.overall.why == "chosen"
     broken = headline(asked, "bench")
     assert (broken.interval, broken.cycles, broken.whole) == ("steady", "10.25 cycles of u", False)
     whole = op.move_interval(study, "steady", 0.1, 0.3, SECOND)
     asked = Evaluation(whole, evaluation.record)
-    asked.reference_of(["u"])
+    asked.references.of(["u"])
     said = headline(asked, "bench", ["u"])
     assert (said.times, said.length, said.whole) == ("0.1000 s – 0.3000 s", "Δ 200.00 ms", True)
     assert headline(None, "bench").interval == ""

@@ -65,7 +65,7 @@ def test_files_dropped_together_become_one_record(empty_window, two, qtbot):
     assert [column.name for column in record.columns] == ["u1", "oil"]
     assert record.n_samples == 12_500  # a quarter of a second longer
     assert "50.000 Hz is read at 10.000 kHz" in empty_window.notice_bar.text.text()
-    oil = empty_window.document.evaluation.waveform("oil").read(0, 12_500)
+    oil = empty_window.document.evaluation.samples.waveform("oil").read(0, 12_500)
     assert np.isnan(oil[:2500]).all()
     assert oil[2500] == pytest.approx(40)
     empty_window.show_page(1)
@@ -125,7 +125,7 @@ def test_a_file_that_changes_or_goes_while_it_is_open_is_told(imported_window, c
     csv_file.unlink()
     wait_until(lambda: "is gone from its folder" in window.notice_bar.text.text(), 5000)
     assert window.notice_bar._remedy.text() == "Find it…"
-    assert window.document.evaluation.waveform("u1").read(0, 1)[0] == pytest.approx(0.0, abs=1e-9)
+    assert window.document.evaluation.samples.waveform("u1").read(0, 1)[0] == pytest.approx(0.0, abs=1e-9)
 
 
 def test_a_file_that_shrinks_while_it_is_drawn_is_told_and_the_window_stays(empty_window, tmp_path, qtbot):

@@ -84,7 +84,7 @@ def by_library(path):
 def test_what_is_written_is_what_is_read(suffix, evaluation, tmp_path):
     path = tmp_path / f"out{suffix}"
     assert write_samples(evaluation, path, ["u", "i", "p"]) == END - FIRST
-    wanted = np.array([evaluation.waveform(name).read(FIRST, END) for name in ("u", "i", "p")])
+    wanted = np.array([evaluation.samples.waveform(name).read(FIRST, END) for name in ("u", "i", "p")])
     recording = read_again(path)
     assert [(raw.name, raw.unit.symbol) for raw in recording.channels] == [("u", "V"), ("i", "A"), ("p", "W")]
     assert recording.rate_hz == pytest.approx(RATE, rel=1e-12)

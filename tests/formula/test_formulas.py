@@ -104,13 +104,13 @@ def test_readings_follow_the_interval_they_name(evaluation_of, sine):
         study = op.add_interval(study, Interval(name, *edges), SECOND)
     study = op.set_formula(study, 'ratio = rms(u) in full / rms(u) in "half full"')
     asked = Evaluation(study, evaluation.record)
-    found = asked.resolve("ratio")
+    found = asked.samples.resolve("ratio")
     assert found.value == pytest.approx(2, rel=1e-6)
     assert "whole cycles" in found.explained[0]
     assert asked.value("rms(u)").value == pytest.approx(115, rel=1e-6)  # the active one is the last
     renamed = op.rename_interval(study, "half full", "low")
     assert renamed.formulas[0].expression.endswith('in "low"')
-    assert Evaluation(renamed, evaluation.record).resolve("ratio").value == pytest.approx(2, rel=1e-6)
+    assert Evaluation(renamed, evaluation.record).samples.resolve("ratio").value == pytest.approx(2, rel=1e-6)
     with pytest.raises(FormulaError, match='at "braking": there is no interval "braking"; there are full, half full'):
         asked.value("rms(u) in braking")
 
@@ -119,14 +119,14 @@ def test_formulas_refer_to_each_other_but_never_in_a_circle(evaluation_of, sine)
     evaluation = evaluation_of(10_000.0, u=sine(1, 50), i=sine(1, 50))
     study = op.set_formula(op.set_formula(evaluation.study, "q = p * 2"), "p = u * i")
     asked = Evaluation(study, evaluation.record)
-    assert asked.unit("q").symbol == "W"
+    assert asked.names.unit("q").symbol == "W"
     with pytest.raises(FormulaError, match=r"refers to itself: p → q → p"):
         op.set_formula(study, "p = q + u * i")
     with pytest.raises(StudyError, match='"p" is used by q'):
         op.remove_formula(study, "p")
     renamed = op.rename_channel(study, "u", "u_L1")
     assert [f.text for f in renamed.formulas] == ["q = p * 2", "p = u_L1 * i"]
-    assert Evaluation(renamed, evaluation.record).broken == {}
+    assert Evaluation(renamed, evaluation.record).names.broken == {}
 
 
 def test_the_reference_cannot_rest_on_readings_which_need_its_cycles(evaluation_of, sine):
@@ -146,9 +146,9 @@ def test_a_changed_scaling_breaks_a_formula_with_a_reason_and_leaves_the_rest(ev
     study = op.set_formula(evaluation.study, "d = u - u2")
     study = op.scale_channel(study, "u2", "clamp 100 mV/A")
     asked = Evaluation(study, evaluation.record)
-    assert "V and A" in str(asked.broken["d"])
-    assert "d" not in asked.types
-    assert asked.unit("u2").symbol == "A"
+    assert "V and A" in str(asked.names.broken["d"])
+    assert "d" not in asked.names.types
+    assert asked.names.unit("u2").symbol == "A"
 
 
 def test_names_are_found_and_changed_without_touching_functions_or_units():

@@ -159,7 +159,7 @@ class Fuzz:
 
     def _sentence(self, rng):
         soup = " ".join(rng.choice(EVENT_WORDS) for _ in range(rng.randint(1, 10)))
-        find_events(self.evaluation, search_from(soup, self.evaluation.types))
+        find_events(self.evaluation, search_from(soup, self.evaluation.names.types))
 
     def _recording(self, rng):
         name = rng.choice(sorted(self.seeds))
@@ -180,9 +180,9 @@ class Fuzz:
         if study.record is not None:
             evaluation = Evaluation(study, record_of(study))
             for interval in study.intervals:
-                evaluation.n_cycles(interval.name)
+                evaluation.places.n_cycles(interval.name)
             for name in study.names:
-                evaluation.types.get(name)
+                evaluation.names.types.get(name)
 
 
 class TooLong(BaseException):

@@ -119,8 +119,8 @@ def test_pyramids_follow_a_reversed_channel(csv_file, evaluation_of):
     from pantelos.study import operations as op
 
     turned = Evaluation(op.scale_channel(evaluation.study, "u", "divider 10:1, reversed, offset 1 V"), evaluation.record)
-    assert turned.extent("u") == (pytest.approx(-20), pytest.approx(20))
-    assert turned.waveform("u").read(0, 1)[0] == pytest.approx(20)
+    assert turned.drawing.extent("u") == (pytest.approx(-20), pytest.approx(20))
+    assert turned.samples.waveform("u").read(0, 1)[0] == pytest.approx(20)
 
 
 def test_a_folder_that_is_not_there_is_said_before_anything_is_written(tmp_path):

@@ -107,7 +107,7 @@ def test_rc20_summation_of_ten_million_samples():
 
 def test_rc40_clipping_and_gaps(evaluation_of, sine):
     clipped = np.clip(sine(230, 50, rate_hz=1e6), -300, 300)
-    channel = evaluation_of(1e6, u=clipped).resolve("u")
+    channel = evaluation_of(1e6, u=clipped).samples.resolve("u")
     found = clipping(channel, channel.pieces[0])
     assert found.n_samples / len(clipped) == pytest.approx(0.2525929706001, abs=2e-4)
     assert found.levels == (-300, 300)

@@ -30,7 +30,7 @@ def mains(evaluation_of, sine):
 
 
 def found(evaluation, text):
-    return find_events(evaluation, search_from(text, evaluation.types, "e"))
+    return find_events(evaluation, search_from(text, evaluation.names.types, "e"))
 
 
 @pytest.mark.parametrize(
@@ -55,7 +55,7 @@ def test_events_are_found_by_what_a_sentence_says(mains, text, count, first_s):
 
 @pytest.mark.parametrize("text", EXAMPLES)
 def test_a_sentence_is_read_as_it_is_written(evaluation_of, text):
-    types = evaluation_of(1000.0, u1=np.zeros(10)).types
+    types = evaluation_of(1000.0, u1=np.zeros(10)).names.types
     made = search_from(text, types)
     assert search_from(sentence(made, types["u1"][1]), types) == made
 
@@ -75,7 +75,7 @@ def test_what_cannot_be_looked_for_is_said_in_one_sentence(mains, text, said):
 def test_events_on_a_math_channel_named_renamed_and_removed(mains):
     study = op.set_formula(mains.study, "p = u * i")
     evaluation = Evaluation(study, mains.record)
-    search = search_from("back = p falls through 0 W, hysteresis 20 W", evaluation.types)
+    search = search_from("back = p falls through 0 W, hysteresis 20 W", evaluation.names.types)
     assert (search.name, search.kind, search.level) == ("back", EventKind.CROSSING, Level(0.0))
     study = op.set_search(study, search)
     assert len(find_events(Evaluation(study, mains.record), study.search("back"))) == pytest.approx(198, abs=4)
@@ -84,14 +84,14 @@ def test_events_on_a_math_channel_named_renamed_and_removed(mains):
     assert op.remove_formula(study, "p1").searches == ()
     assert op.remove_search(study, "returned").searches == ()
     twice = op.set_search(
-        op.set_search(study, search_from("u crosses 0 V", mains.types)), search_from("u crosses 0 V", mains.types)
+        op.set_search(study, search_from("u crosses 0 V", mains.names.types)), search_from("u crosses 0 V", mains.names.types)
     )
     assert [s.name for s in twice.searches] == ["returned", "u_crossing", "u_crossing_2"]
 
 
 def test_intervals_are_made_by_rule(mains):
     grid = mains.record.grid
-    study = op.set_search(mains.study, search_from("g_up = g rises through 50 %", mains.types))
+    study = op.set_search(mains.study, search_from("g_up = g rises through 50 %", mains.names.types))
     study = op.add_interval(study, Interval("part", 0.1, 0.65), grid)
     evaluation = Evaluation(study, mains.record)
     cycles = intervals_by_rule(evaluation, "every 10 cycles", "part")

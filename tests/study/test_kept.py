@@ -48,10 +48,10 @@ def test_a_second_run_gives_the_same_numbers_from_what_was_kept(own, monkeypatch
     assert list((cache_directory() / "results").glob("*.npz"))
     reads = []
     second = evaluation()
-    monkeypatch.setattr("pantelos.engine.places.find_cycles", lambda *a, **k: reads.append(a) or pytest.fail("found again"))
+    monkeypatch.setattr("pantelos.engine.cycles.find_cycles", lambda *a, **k: reads.append(a) or pytest.fail("found again"))
     assert [second.value(text).value for text in ("mean(p)", "rms(u)")] == numbers[:2]
-    assert second.cycles("u").frequency_hz == pytest.approx(50.02, rel=1e-6)
-    third = kept.totals_of(second.identity("p"), 1, N)
+    assert second.cycles.of("u").frequency_hz == pytest.approx(50.02, rel=1e-6)
+    third = kept.totals_of(second.names.identity("p"), 1, N)
     assert third.of_samples(lambda a, b: np.full(b - a, 1e9), 0, 100)[0] == pytest.approx(1e11)  # ends are read, blocks are not
 
 

@@ -63,12 +63,12 @@ def test_a_channel_is_taken_over_the_cycles_of_its_own_connection(drive):
     assert abs(machine.value) < 1e-3  # cut by mains cycles it would be off by a per cent of its size
     assert (machine.reference, mains.reference, reading(both, "mean", "p").reference) == ("im", "u1", "u1")
     assert "whole cycles of im" in machine.method
-    assert both.reference_of(["im"]).why == "its own cycles"
+    assert both.references.of(["im"]).why == "its own cycles"
     said = {row["channel"]: row["reference"] for row in rows(both, "readings", "part")}
     assert (said["im"], said["u3"]) == ("im", "u1")
     chosen = Evaluation(op.set_reference(both.study, "u2"), both.record)
-    assert chosen.reference_of(["i1"]).channel == "u2"
-    assert chosen.reference_of(["im"]).channel == "im"
+    assert chosen.references.of(["i1"]).channel == "u2"
+    assert chosen.references.of(["im"]).channel == "im"
 
 
 def test_each_connection_has_its_own_reference_and_harmonics(evaluation_of, sine):
@@ -95,7 +95,7 @@ def test_the_reference_of_a_switched_connection_is_the_surest_of_its_channels(ev
     u = np.where(0.6 * np.sin(2 * np.pi * 40 * t) > triangle, 280.0, -280.0)
     i = 10 * np.sin(2 * np.pi * 40 * t - 0.5)
     evaluation = evaluation_of(rate, "single-phase", u=u, i=i)
-    reference = evaluation.reference_for(evaluation.study.connections[0])
+    reference = evaluation.references.of_connection(evaluation.study.connections[0])
     assert reference.cycles.frequency_hz == pytest.approx(40, rel=1e-4)
     assert reading(evaluation, "frequency", "u").value == pytest.approx(40, rel=1e-4)
     power = evaluation.power(evaluation.study.connections[0], None).total
@@ -106,7 +106,7 @@ def test_a_dip_does_not_fall_out_of_the_smallest_rms_per_cycle(evaluation_of, si
     u = sine(230, 50, seconds=2)
     u[7030:8930] *= 2 / 230
     evaluation = asked(evaluation_of(RATE, "single-phase", u=u, i=u / 46), "U = rms(u) over cycles(u)", "least = min(U)")
-    assert evaluation.scalar("least").value == pytest.approx(2, rel=0.01)
+    assert evaluation.samples.scalar("least").value == pytest.approx(2, rel=0.01)
     notes = [n for n in concerns(run_checks(evaluation)) if n.code == "reference.interrupted"]
     assert len(notes) == 1
     assert notes[0].at_s == pytest.approx(0.7, abs=0.03)
@@ -135,7 +135,7 @@ def test_one_rule_for_missing_samples(evaluation_of, sine):
     few[4010:4013] = np.nan
     evaluation = asked(evaluation_of(RATE, None, "u2", u1=np.where(np.isin(np.arange(10_000), [4011, 4050, 4120]), np.nan, u), u2=wave),
                        "m = mean(u1) over cycles(u2)")  # fmt: skip
-    values = evaluation.waveform("m").values
+    values = evaluation.samples.waveform("m").values
     assert values[np.isfinite(values)] == pytest.approx(100, abs=1e-9)  # over what is there, not over the whole cycle
     gone = wave.copy()
     gone[4000:5000] = np.nan
@@ -181,7 +181,7 @@ def test_phase_beside_a_stronger_tone_is_right_and_says_how(evaluation_of):
 def test_readings_of_two_channels_speak_of_both(evaluation_of, sine):
     evaluation = asked(evaluation_of(RATE, None, u1=sine(230, 50, seconds=1), u2=sine(5, 120, seconds=1)),
                        "f = frequency(u2) over cycles(u1)")  # fmt: skip
-    values = evaluation.waveform("f").values
+    values = evaluation.samples.waveform("f").values
     assert values[2:-2] == pytest.approx(120, rel=1e-5)
     study = op.scale_channel(op.scale_channel(evaluation.study, "u1", "noise 0.1 V"), "u2", "noise 0.1 V")
     noisy = Evaluation(study, evaluation.record)
@@ -210,11 +210,11 @@ def test_long_deep_doubling_and_foreign_formulas(evaluation_of):
     study = op.set_formula(evaluation.study, "f1 = u + u")
     for k in range(2, 41):
         study = op.set_formula(study, f"f{k} = f{k - 1} + f{k - 1}")
-    assert Evaluation(study, evaluation.record).waveform("f40").read(0, 1)[0] == 2.0**40
+    assert Evaluation(study, evaluation.record).samples.waveform("f40").read(0, 1)[0] == 2.0**40
     newer = replace(study, formulas=(Formula("new", "rolling! (u) ?"), Formula("p", "u * 2")))
     opened = Evaluation(newer, evaluation.record)
-    assert list(opened.broken) == ["new"]
-    assert opened.waveform("p").read(0, 1)[0] == 2
+    assert list(opened.names.broken) == ["new"]
+    assert opened.samples.waveform("p").read(0, 1)[0] == 2
     assert op.rename_channel(newer, "u", "v").formula("p").expression == "v * 2"
 
 
@@ -224,9 +224,9 @@ def test_what_moves_with_time_zero_is_not_kept_from_before(evaluation_of, sine):
     made = asked(evaluation_of(RATE, "single-phase", u=u, i=u), "t = time_of_max(u)", "ts = time_of_max(u) over cycles(u)")
     columns = tuple(replaced(c, parts=tuple(replaced(p, shift_s=-0.25) for p in c.parts)) for c in made.record.columns)
     shifted = replaced(made.record, columns=columns, grid=replace(made.record.grid, start_s=-0.25))
-    moved = Evaluation(made.study, shifted, made._results)
-    for before, after in ((made.scalar("t").value, moved.scalar("t").value), (np.nanmax(made.waveform("ts").read(4300, 4340)),
-                          np.nanmax(moved.waveform("ts").read(4300, 4340)))):  # fmt: skip
+    moved = Evaluation(made.study, shifted, made.results)
+    for before, after in ((made.samples.scalar("t").value, moved.samples.scalar("t").value), (np.nanmax(made.samples.waveform("ts").read(4300, 4340)),
+                          np.nanmax(moved.samples.waveform("ts").read(4300, 4340)))):  # fmt: skip
         assert (before, after) == pytest.approx((0.4321, 0.1821), abs=1e-9)
     assert reading(made, "rms", "u").place(RATE) != reading(moved, "rms", "u").place(RATE)
 
@@ -247,7 +247,7 @@ def test_what_is_not_given_says_why_everywhere(evaluation_of):
     assert math.isnan(found.value)
     assert "nothing periodic" in found.why_not
     assert "not given: nothing periodic" in explain_reading(evaluation, reading_kind("frequency"), ["u"], "part").text
-    assert any("not given" in line for line in evaluation.scalar("f").explained)
+    assert any("not given" in line for line in evaluation.samples.scalar("f").explained)
     (row,) = rows(evaluation, "readings", "part")
     assert row["frequency"] is None
     assert "frequency: not given" in row["remarks"] or "not given" in row["remarks"]
@@ -264,15 +264,18 @@ def test_flat_tops_of_resolution_and_plateaus_are_no_clipping(evaluation_of):
                "gate": np.where(np.sin(2 * np.pi * 50 * t) > 0, 5.0, 0.0), "few": 48 + 0.1 * np.sin(2 * np.pi * 50 * t[:3000:301])}  # fmt: skip
     for name, x in silent.items():
         made = evaluation_of(1e5, u=x)
-        assert not clipping(made.resolve("u"), made.resolve("u").pieces[0]).levels, name
+        assert not clipping(made.samples.resolve("u"), made.samples.resolve("u").pieces[0]).levels, name
         assert not {n.code for n in run_checks(made) if n.severity is not Severity.FINE} & {"record.clipped", "record.steps"}, (
             name
         )
     cut = evaluation_of(1e5, u=np.round(1000 * np.clip(1.2 * np.sin(2 * np.pi * 50 * t), -1, 1)))
-    assert clipping(cut.resolve("u"), cut.resolve("u").pieces[0]).levels == (-1000, 1000)
-    assert resolution_step(cut.resolve("u").pieces[0].raw) == 1
+    assert clipping(cut.samples.resolve("u"), cut.samples.resolve("u").pieces[0]).levels == (-1000, 1000)
+    assert resolution_step(cut.samples.resolve("u").pieces[0].raw) == 1
     ranged = Evaluation(op.scale_channel(cut.study, "u", "range 2000 V"), cut.record)
-    assert clipping(ranged.resolve("u"), ranged.resolve("u").pieces[0]).levels == (-1000, 1000)  # a clamp may saturate below
+    assert clipping(ranged.samples.resolve("u"), ranged.samples.resolve("u").pieces[0]).levels == (
+        -1000,
+        1000,
+    )  # a clamp may saturate below
 
 
 def test_wiring_mistakes_are_named_with_a_remedy_that_mends_them(evaluation_of, sine):
@@ -322,7 +325,9 @@ def test_spreadsheets_carry_the_whole_double(evaluation_of, sine, tmp_path):
     for value in made.tables[0].column("P"):
         assert f"<v>{value!r}</v>" in sheet
     study = op.set_formula(evaluation.study, "P = mean(u * i)")
-    assert Evaluation(study, evaluation.record).scalar("P").value == pytest.approx(made.tables[0].column("P")[0], rel=1e-12)
+    assert Evaluation(study, evaluation.record).samples.scalar("P").value == pytest.approx(
+        made.tables[0].column("P")[0], rel=1e-12
+    )
 
 
 def test_noise_that_lifts_a_reading_is_said_and_taken_off_on_request(evaluation_of, sine):

@@ -62,12 +62,12 @@ def test_two_rates_in_one_study_and_in_one_formula(write):
     asked = Evaluation(op.set_formula(made[0], "p = u * i"), evaluation(made).record)
     assert (asked.record.rate_hz, asked.record.n_samples) == (10_000, 10_000)
     assert any("1.0000 kHz is read at 10.000 kHz by quintic spline" in said.text for said in asked.record.told)
-    i = asked.waveform("i").read(100, 9_900)
+    i = asked.samples.waveform("i").read(100, 9_900)
     assert i == pytest.approx(sine(10_000, 1, rms=5)[100:9_900], abs=5e-5)  # 20 samples per period: error below 1e-6
-    assert np.mean(asked.waveform("p").read(200, 9_800)) == pytest.approx(230 * 5, rel=1e-6)
-    lows, highs = asked.envelope("i", 0.1, 0.9, 40)
+    assert np.mean(asked.samples.waveform("p").read(200, 9_800)) == pytest.approx(230 * 5, rel=1e-6)
+    lows, highs = asked.drawing.envelope("i", 0.1, 0.9, 40)
     assert (min(lows), max(highs)) == (pytest.approx(-5 * np.sqrt(2), rel=1e-6), pytest.approx(5 * np.sqrt(2), rel=1e-6))
-    near_lows, near_highs = asked.envelope("i", 0.1, 0.11, 100)  # zoomed in: fewer samples of its own than columns
+    near_lows, near_highs = asked.drawing.envelope("i", 0.1, 0.11, 100)  # zoomed in: fewer samples of its own than columns
     assert np.isfinite(near_lows).all()
     assert (near_highs >= near_lows).all()
 
@@ -90,7 +90,7 @@ def test_recordings_are_set_by(how, write):
     behind = alignment.how is How.BEHIND
     assert [column.name for column in record.columns] == (["u"] if behind else ["u", "u_2"])
     assert (record.start_s, record.n_samples) == (min(offset, 0.0), round(1000 * (1 + abs(offset))))
-    both = evaluation(made).waveform(made[0].channels[-1].name).read(0, record.n_samples)
+    both = evaluation(made).samples.waveform(made[0].channels[-1].name).read(0, record.n_samples)
     first = round((offset - record.start_s) * 1000)
     assert both[first : first + 1000] == pytest.approx(sine(1000, 1, rms=10), abs=1e-9)
     if behind:
@@ -108,8 +108,8 @@ def test_an_edge_both_recorded_sets_them_to_a_part_of_a_sample(write):
     made = joined(made, other, alignment_from("edge trigger=start"))
     assert made[0].record.files[1].placement.offset_s == pytest.approx(shift, abs=1e-9)
     asked = evaluation(made)
-    between = asked.waveform("start").read(520, 580)
-    assert between == pytest.approx(asked.waveform("trigger").read(520, 580), abs=1e-6)
+    between = asked.samples.waveform("start").read(520, 580)
+    assert between == pytest.approx(asked.samples.waveform("trigger").read(520, 580), abs=1e-6)
 
 
 def test_gaps_are_missing_stretches_and_readings_count_them(write):
@@ -118,14 +118,14 @@ def test_gaps_are_missing_stretches_and_readings_count_them(write):
     made = opened(write("a.csv", "u [V]", x[kept], 1000, times=kept / 1000))
     asked = evaluation(made)
     assert asked.record.n_samples == 2000
-    read = asked.waveform("u").read(0, 2000)
+    read = asked.samples.waveform("u").read(0, 2000)
     assert np.flatnonzero(np.isnan(read)).tolist() == list(range(500, 520))
     assert tuple(said.text for said in asked.record.told) == ("1 gap in time: 20.0 ms are missing",)
     found = {notice.code: notice for notice in run_checks(asked)}
     assert found["record.missing"].text == "20 samples of u are missing"
     reading = asked.value("rms(u)")
     assert reading.value == pytest.approx(230, rel=1e-9)  # one whole cycle is missing, 99 are there: RC-40.3 in time
-    low, high = asked.envelope("u", 0.495, 0.525, 30)
+    low, high = asked.drawing.envelope("u", 0.495, 0.525, 30)
     assert np.isnan(low[6:24]).all()
     assert np.isfinite(high[:4]).all()
 
@@ -146,14 +146,14 @@ def test_uneven_time_is_kept_and_read_on_an_even_grid_of_choice(write):
     made = opened(write("a.csv", "u [V]", 10 * np.sin(2 * np.pi * 5 * t), 1, times=t))
     asked = evaluation(made)
     assert "time is not even, with steps from" in asked.record.told[0].text
-    channel = asked.resolve("u")
+    channel = asked.samples.resolve("u")
     places, values = channel.own_samples(0, asked.record.n_samples)
     assert asked.record.start_s + places / asked.record.rate_hz == pytest.approx(t[: len(places)], abs=1e-9)
     assert values == pytest.approx(10 * np.sin(2 * np.pi * 5 * t[: len(values)]), abs=1e-12)
     finer = Evaluation(op.read_at(made[0], 20_000, made[1].record), made[1].record(made[0].record))
     finer = Evaluation(finer.study, made[1].record(finer.study.record))
     assert finer.record.rate_hz == 20_000
-    read = finer.waveform("u").read(100, 20_000)
+    read = finer.samples.waveform("u").read(100, 20_000)
     instants = finer.record.start_s + np.arange(100, 20_000) / 20_000
     assert read == pytest.approx(10 * np.sin(2 * np.pi * 5 * instants), abs=0.02)
     with pytest.raises(StudyError, match="filters first"):
@@ -171,8 +171,8 @@ def test_zero_and_trim_move_what_is_seen_and_undo_brings_it_back(write, tmp_path
     history.take(op.move_zero(history.present, 0.5), "zero")
     cut = Evaluation(history.present, record(history.present.record))
     assert (cut.record.start_s, cut.record.n_samples) == (pytest.approx(-0.1), 400)
-    assert cut.waveform("u").read(0, 2).tolist() == [500.0, 501.0]
-    assert cut.extent("u") == (500.0, 899.0)
+    assert cut.samples.waveform("u").read(0, 2).tolist() == [500.0, 501.0]
+    assert cut.drawing.extent("u") == (500.0, 899.0)
     assert (history.present.intervals[0].start_s, cut.value("min(u) in late").value) == (0.0, 600.0)
     save_study(history.present, tmp_path / "s.pantelos")
     assert record_of(load_study(tmp_path / "s.pantelos")).grid == cut.record.grid
@@ -273,6 +273,6 @@ def test_states_are_held_and_skew_is_taken_out():
                Column("u", unit("V"), (Placed(skewed, (Segment(0.0, 1000.0, 0, 1000),)),)))  # fmt: skip
     record = Record(columns, Grid(0.0, 1000.0, 1000), ())
     asked = Evaluation(Study(channels=(ChannelSetup("on", "on", "1"), ChannelSetup("u", "u", "V"))), record)
-    assert asked.waveform("on").read(498, 502).tolist() == [0, 0, 1, 1]
-    assert asked.waveform("on").read(999, 1000).tolist() == [1]
-    assert asked.waveform("u").read(1, 999) == pytest.approx(x[1:999], abs=2e-3)
+    assert asked.samples.waveform("on").read(498, 502).tolist() == [0, 0, 1, 1]
+    assert asked.samples.waveform("on").read(999, 1000).tolist() == [1]
+    assert asked.samples.waveform("u").read(1, 999) == pytest.approx(x[1:999], abs=2e-3)

@@ -174,26 +174,26 @@ def test_operations_that_do_not_fit_say_why(opened, operation, said):
 def test_results_are_reused_until_something_they_rest_on_changes(opened):
     study, record = opened
     first = Evaluation(study, record)
-    names = {name: first.identity(name) for name in ("u1", "i1", "p1")}
-    turned = Evaluation(op.reverse_channel(study, "i1"), record, first._results)
-    assert turned.identity("u1") == names["u1"]
-    assert turned.identity("i1") != names["i1"]
-    assert turned.identity("p1") != names["p1"]
+    names = {name: first.names.identity(name) for name in ("u1", "i1", "p1")}
+    turned = Evaluation(op.reverse_channel(study, "i1"), record, first.results)
+    assert turned.names.identity("u1") == names["u1"]
+    assert turned.names.identity("i1") != names["i1"]
+    assert turned.names.identity("p1") != names["p1"]
     load = study.connections[0]
-    assert first.power(load, "steady") is Evaluation(op.hide_channel(study, "u1"), record, first._results).power(load, "steady")
+    assert first.power(load, "steady") is Evaluation(op.hide_channel(study, "u1"), record, first.results).power(load, "steady")
     assert turned.power(load, "steady").total.P == pytest.approx(-first.power(load, "steady").total.P)
     with_reading = Evaluation(op.set_formula(study, "d = u1 - mean(u1)"), record)
     moved = Evaluation(op.move_interval(with_reading.study, "steady", 0.1, 0.2, SECOND), record)
-    assert with_reading.identity("d") != moved.identity("d")
-    assert with_reading.identity("p1") == moved.identity("p1")
+    assert with_reading.names.identity("d") != moved.names.identity("d")
+    assert with_reading.names.identity("p1") == moved.names.identity("p1")
 
 
 def test_snapping_gives_whole_cycles_and_the_header_says_so(opened):
     study, record = opened
     evaluation = Evaluation(study, record)
-    snapped = evaluation.snapped(Interval("x", 0.203, 0.5069))
+    snapped = evaluation.places.snapped(Interval("x", 0.203, 0.5069))
     assert (snapped.start_s, snapped.stop_s) == pytest.approx((0.2, 0.5), abs=1e-7)
-    tiny = evaluation.snapped(Interval("x", 0.2031, 0.2032))
+    tiny = evaluation.places.snapped(Interval("x", 0.2031, 0.2032))
     assert tiny.length_s == pytest.approx(0.02, abs=1e-7)
 
 

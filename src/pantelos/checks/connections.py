@@ -54,7 +54,7 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
 
 def _orders(evaluation: Evaluation, connection: Connection, kind: Wiring) -> Orders | None:
     try:
-        reference = evaluation.reference_for(connection)
+        reference = evaluation.references.of_connection(connection)
         return evaluation.harmonics([connection.sockets[s.name] for s in kind.sockets], None, reference=reference)
     except PantelosError:
         return None
@@ -215,7 +215,7 @@ def against_headers(evaluation: Evaluation) -> Iterator[Notice]:
         header = stated.get(setup.column)
         if header is None or header.symbol == "1" or (header.like(own) and math.isclose(header.factor, own.factor)):
             continue
-        declared = evaluation.unit(setup.name).symbol if setup.name in evaluation.types else own.symbol
+        declared = evaluation.names.unit(setup.name).symbol if setup.name in evaluation.names.types else own.symbol
         yield Notice(Severity.CAUTION, "record.unit", f"{setup.name} is recorded in {header.symbol}, declared as {own.symbol}",
                      f"its values in {declared} rest on that: say what the recorder wrote, and state the shunt, clamp or factor",
                      setup.name)  # fmt: skip

@@ -26,7 +26,7 @@ _LONGEST = 1 << 23  # samples: beyond, finding edges takes longer than a check i
 
 def formulas(evaluation: Evaluation) -> Iterator[Notice]:
     """Check that every formula can be computed."""
-    for name, error in evaluation.broken.items():
+    for name, error in evaluation.names.broken.items():
         yield Notice(Severity.FAULT, "formula.broken", f"{name} cannot be computed", str(error), name, remedy="Edit the formula")
 
 
@@ -41,31 +41,47 @@ def cycles(evaluation: Evaluation) -> Iterator[Notice]:
 
 
 def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: Cycles) -> Iterator[Notice]:
-    span = evaluation.span(interval.name)
+    span = evaluation.times.span(interval.name)
     n_cycles, window = cycles_in(found, *span), evaluation_window(found, *span)
     if math.isfinite(n_cycles) and not is_whole(n_cycles):
         used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
-        yield Notice(Severity.CAUTION, "interval.broken-cycles", f"{interval.name} holds {n_cycles:.2f} cycles of {name}",
-                     f"{used}; snap it to make it whole", name, remedy=f"Snap {interval.name} to whole cycles",
-                     at_s=interval.start_s, interval=interval.name)  # fmt: skip
+        yield Notice(
+            Severity.CAUTION,
+            "interval.broken-cycles",
+            f"{interval.name} holds {n_cycles:.2f} cycles of {name}",
+            f"{used}; snap it to make it whole",
+            name,
+            remedy=f"Snap {interval.name} to whole cycles",
+            at_s=interval.start_s,
+            interval=interval.name,
+        )
     if window.change > CHANGING:
-        yield Notice(Severity.CAUTION, "interval.changing-frequency",
-                     f"the frequency of {name} changes by {100 * window.change:.0f} % in {interval.name}",
-                     "means, THD and harmonics of the whole interval mix cycles of different length: see them per cycle, or take "
-                     "a shorter interval", name, at_s=interval.start_s, interval=interval.name)  # fmt: skip
+        yield Notice(
+            Severity.CAUTION,
+            "interval.changing-frequency",
+            f"the frequency of {name} changes by {100 * window.change:.0f} % in {interval.name}",
+            "means, THD and harmonics of the whole interval mix cycles of different length: see them per cycle, or take "
+            "a shorter interval",
+            name,
+            at_s=interval.start_s,
+            interval=interval.name,
+        )
 
 
 def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[Notice]:
     """Say where the cycles of a reference were not seen, and where they pause."""
     said = (
-        (found.whole & ~found.measured, "shows no cycles from {0} to {1}",
-         "the last period is continued there; what is read per cycle is that of the interruption"),
+        (
+            found.whole & ~found.measured,
+            "shows no cycles from {0} to {1}",
+            "the last period is continued there; what is read per cycle is that of the interruption",
+        ),
         (~found.whole, "cannot be followed from {0} to {1}", "there is no cycle there: numbers over cycles leave it out"),
-    )  # fmt: skip
+    )
     for marked, text, detail in said:
         edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
         for start, stop in zip(edges[::2].tolist()[:_MOST_PLACES], edges[1::2].tolist(), strict=False):
-            times = [evaluation.instant(float(found.crossings[k])) for k in (start, stop)]
+            times = [evaluation.times.instant(float(found.crossings[k])) for k in (start, stop)]
             words = [with_unit(t, unit("s"), 6) for t in times]
             yield Notice(Severity.CAUTION, "reference.interrupted", f"{name} {text.format(*words)}", detail, name, at_s=times[0])
 
@@ -88,10 +104,10 @@ def _frequency(evaluation: Evaluation, reading: str, name: str) -> float:
 
 
 def _frequency_of_reference(evaluation: Evaluation) -> Iterator[Notice]:
-    name = evaluation.reference.channel
-    if name is None or evaluation.study.active is None or name not in evaluation.types:
+    name = evaluation.references.overall.channel
+    if name is None or evaluation.study.active is None or name not in evaluation.names.types:
         return
-    start, stop = evaluation.span(None)
+    start, stop = evaluation.times.span(None)
     if stop - start > _LONGEST:
         return
     one, other = (_frequency(evaluation, reading, name) for reading in ("frequency", "edge_frequency"))
@@ -107,7 +123,7 @@ def _cursors(evaluation: Evaluation) -> Iterator[Notice]:
     if interval is None or interval.rides[0] is None or interval.rides[0] != interval.rides[1]:
         return
     name = interval.rides[0]
-    frequency = _frequency(evaluation, "frequency", name) if name in evaluation.types else math.nan
+    frequency = _frequency(evaluation, "frequency", name) if name in evaluation.names.types else math.nan
     n_cycles = round(frequency * interval.length_s) if math.isfinite(frequency) else 0
     if not 1 <= n_cycles <= 5:
         return
@@ -121,14 +137,23 @@ def _cursors(evaluation: Evaluation) -> Iterator[Notice]:
 def _spectra(evaluation: Evaluation) -> Iterator[Notice]:
     """A rectangular window leaks where the stretch does not hold whole cycles of what it shows."""
     for panel in evaluation.study.panels:
-        if panel.kind != "spectrum" or panel.window != SpectralWindow.RECTANGULAR or panel.channels[0] not in evaluation.types:
+        if (
+            panel.kind != "spectrum"
+            or panel.window != SpectralWindow.RECTANGULAR
+            or panel.channels[0] not in evaluation.names.types
+        ):
             continue
         name = panel.channels[0]
-        n_cycles = evaluation.n_cycles(panel.interval, [name])
+        n_cycles = evaluation.places.n_cycles(panel.interval, [name])
         if math.isfinite(n_cycles) and not is_whole(n_cycles):
-            place = evaluation.interval_name(panel.interval)
-            yield Notice(Severity.CAUTION, "spectrum.broken-cycles", f"the spectrum of {name} is over {n_cycles:.2f} cycles",
-                         f"with a rectangular window its lines leak: snap {place}, or use a Hann window", name)  # fmt: skip
+            place = evaluation.times.name(panel.interval)
+            yield Notice(
+                Severity.CAUTION,
+                "spectrum.broken-cycles",
+                f"the spectrum of {name} is over {n_cycles:.2f} cycles",
+                f"with a rectangular window its lines leak: snap {place}, or use a Hann window",
+                name,
+            )
 
 
 def _phases(evaluation: Evaluation) -> Iterator[Notice]:
@@ -141,6 +166,8 @@ def _phases(evaluation: Evaluation) -> Iterator[Notice]:
         except PantelosError:
             continue
         if found.disagree:
-            detail = (f"ellipse {number(found.phase_ellipse_deg, 4)}°, spectrum {number(found.phase_spectrum_deg, 4)}°: "
-                      "another tone bends the figure, trust the spectrum")  # fmt: skip
+            detail = (
+                f"ellipse {number(found.phase_ellipse_deg, 4)}°, spectrum {number(found.phase_spectrum_deg, 4)}°: "
+                "another tone bends the figure, trust the spectrum"
+            )
             yield Notice(Severity.CAUTION, "methods.phase", f"two phases of {y} against {x} disagree", detail, y)

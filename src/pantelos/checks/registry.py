@@ -7,10 +7,16 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.notice import Notice, Severity
 
 CHECKS: tuple[Callable[[Evaluation], Iterator[Notice]], ...] = (
-    evaluated.formulas, connections.wired, connections.against_headers, recorded.recorder, recorded.as_read,
-    evaluated.cycles, recorded.offset_and_drift,
-    recorded.rate, evaluated.methods,
-)  # fmt: skip
+    evaluated.formulas,
+    connections.wired,
+    connections.against_headers,
+    recorded.recorder,
+    recorded.as_read,
+    evaluated.cycles,
+    recorded.offset_and_drift,
+    recorded.rate,
+    evaluated.methods,
+)
 
 
 def run_checks(evaluation: Evaluation) -> tuple[Notice, ...]:

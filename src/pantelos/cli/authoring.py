@@ -169,7 +169,7 @@ def _placed(study: Study, record: Record, events: list[str], removed: list[str],
     for name in removed:
         study = op.remove_search(study, name)
     for text in events:
-        study = op.set_search(study, search_from(text, Evaluation(study, record).types))
+        study = op.set_search(study, search_from(text, Evaluation(study, record).names.types))
     if fill is not None:
         study = op.add_intervals(study, intervals_by_rule(Evaluation(study, record), fill, study.active), record.grid)
     for text in notes:
@@ -230,7 +230,7 @@ def _arranged(study: Study, lanes: str | None, panels: list[str]) -> Study:
 
 def _check_formulas(study: Study, record: Record, texts: list[str]) -> None:
     """Refuse formulas that cannot be computed, before they are saved."""
-    broken = Evaluation(study, record).broken
+    broken = Evaluation(study, record).names.broken
     for text in texts:
         name = text.partition("=")[0].strip()
         if name in broken:
@@ -273,7 +273,7 @@ def _with_interval(study: Study, record: Record, text: str) -> Study:
     snap = edges.endswith("snap")
     interval = Interval(name, *op.edges_from(edges.removesuffix("snap")))
     if snap:
-        interval = Evaluation(study, record).snapped(interval)
+        interval = Evaluation(study, record).places.snapped(interval)
     if any(known.name == interval.name for known in study.intervals):
         study = op.move_interval(study, interval.name, interval.start_s, interval.stop_s, record.grid)
         return op.activate(study, interval.name)

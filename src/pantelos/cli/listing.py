@@ -11,8 +11,12 @@ from pantelos.study.storage import schema
 def functions(as_json: AsJson = False) -> None:
     """List the functions of the formula language."""
     if as_json:
-        say_json([{"name": f.name, "category": f.category, "arguments": list(f.arguments), "help": f.help, "example": f.example}
-                  for f in function_help()])  # fmt: skip
+        say_json(
+            [
+                {"name": f.name, "category": f.category, "arguments": list(f.arguments), "help": f.help, "example": f.example}
+                for f in function_help()
+            ]
+        )
         return
     for entry in function_help():
         say(f"{entry.name}({', '.join(entry.arguments)})  [{entry.category}]  {entry.help}  Example: {entry.example}")

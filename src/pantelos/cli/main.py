@@ -15,13 +15,26 @@ from pantelos.errors import PantelosError, clipped
 
 # The command and the module that holds it: only that one is loaded. A name that Python has taken has a bar behind it.
 COMMANDS = {
-    "inspect": "recording", "join": "recording", "relink": "recording",
-    "new": "authoring", "edit": "authoring",
-    "show": "showing", "checks": "checking", "value": "values", "spectrum": "spectra", "tables": "output", "convert": "output",
-    "functions": "listing", "kinds": "listing", "schema": "listing",
-    "events": "placing", "explain": "placing",
-    "demo": "demo", "open": "window", "screenshots": "window",
-}  # fmt: skip
+    "inspect": "recording",
+    "join": "recording",
+    "relink": "recording",
+    "new": "authoring",
+    "edit": "authoring",
+    "show": "showing",
+    "checks": "checking",
+    "value": "values",
+    "spectrum": "spectra",
+    "tables": "output",
+    "convert": "output",
+    "functions": "listing",
+    "kinds": "listing",
+    "schema": "listing",
+    "events": "placing",
+    "explain": "placing",
+    "demo": "demo",
+    "open": "display",
+    "screenshots": "display",
+}
 _INTERRUPTED = 130
 _USAGE = """usage: pantelos [--version] [--help] [COMMAND ...]
 

@@ -16,13 +16,19 @@ SomeIntervals = Annotated[list[str] | None, Option("--interval", help="Interval;
 
 def tables(
     study: StudyPath,
-    to: Annotated[list[Path] | None, Option("--to", help="Write to this file; its suffix says the kind: "
-                  + ", ".join(w.suffix for w in WRITERS) + ". Repeatable.")] = None,
-    table: Annotated[list[str] | None, Option("--table", help="Table: " + ", ".join(t.id for t in TABLES)
-                     + "; all of them when left out. Repeatable.")] = None,
+    to: Annotated[
+        list[Path] | None,
+        Option(
+            "--to", help="Write to this file; its suffix says the kind: " + ", ".join(w.suffix for w in WRITERS) + ". Repeatable."
+        ),
+    ] = None,
+    table: Annotated[
+        list[str] | None,
+        Option("--table", help="Table: " + ", ".join(t.id for t in TABLES) + "; all of them when left out. Repeatable."),
+    ] = None,
     interval: SomeIntervals = None,
     as_json: AsJson = False,
-) -> None:  # fmt: skip
+) -> None:
     """Compute tables; print them, or write them to files."""
     evaluation = opened(study)
     with shown_progress("computing") as progress:
@@ -41,14 +47,18 @@ def tables(
 def convert(
     study: StudyPath,
     to: Annotated[Path, Argument(help="File to write: " + ", ".join(WRITTEN_SUFFIXES) + ".", metavar="FILE")],
-    channel: Annotated[
-        list[str] | None, Option("--channel", help="Channel or formula; all when left out. Repeatable.")
-    ] = None,
+    channel: Annotated[list[str] | None, Option("--channel", help="Channel or formula; all when left out. Repeatable.")] = None,
     interval: OneInterval = None,
     whole: Annotated[bool, Option("--whole", help="The whole record rather than the active interval.")] = False,
-    rate: Annotated[str | None, Option("--rate", help="Reduce the rate to this one, such as 2 kHz, a whole part of the "
-                    "record's; the samples are filtered first, and the file says so.")] = None,
-) -> None:  # fmt: skip
+    rate: Annotated[
+        str | None,
+        Option(
+            "--rate",
+            help="Reduce the rate to this one, such as 2 kHz, a whole part of the "
+            "record's; the samples are filtered first, and the file says so.",
+        ),
+    ] = None,
+) -> None:
     """Write samples of channels and formulas, with time, names and units."""
     evaluation = opened(study)
     with shown_progress("writing") as progress:

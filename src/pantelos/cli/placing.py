@@ -22,13 +22,20 @@ def events(
     """List events; the study is not changed."""
     evaluation = opened(study)
     known = {search.name: search for search in evaluation.study.searches}
-    search = known.get(what) or search_from(what, evaluation.types)
+    search = known.get(what) or search_from(what, evaluation.names.types)
     with shown_progress("looking") as progress:
         found = find_events(evaluation, search, progress)
-    instants = [evaluation.instant(position) for position in found.positions.tolist()]
+    instants = [evaluation.times.instant(position) for position in found.positions.tolist()]
     if as_json:
-        say_json({"sentence": sentence(search, evaluation.unit(search.channel)), "time_s": instants, "told": found.told,
-                  "values": (found.values / found.unit.factor).tolist(), "unit": found.unit.symbol})  # fmt: skip
+        say_json(
+            {
+                "sentence": sentence(search, evaluation.names.unit(search.channel)),
+                "time_s": instants,
+                "told": found.told,
+                "values": (found.values / found.unit.factor).tolist(),
+                "unit": found.unit.symbol,
+            }
+        )
         return
     for number, (instant, value) in enumerate(zip(instants, found.values.tolist(), strict=True), start=1):
         say(f"{number}\t{instant:.9g} s\t{with_unit(value, found.unit)}")
@@ -56,7 +63,14 @@ def explain(
             raise StudyError(f'"{reading}" is no reading of channels. Write one like rms(u1), or give the formula a name first.')
         said = explain_reading(evaluation, kind, called.channels, called.interval or evaluation.study.active)
     if as_json:
-        say_json({"title": said.title, "value": said.value, "range": said.range, "facts": [list(fact) for fact in said.facts],
-                  "budget": [[line.input, line.shape, line.contribution, line.share] for line in said.budget]})  # fmt: skip
+        say_json(
+            {
+                "title": said.title,
+                "value": said.value,
+                "range": said.range,
+                "facts": [list(fact) for fact in said.facts],
+                "budget": [[line.input, line.shape, line.contribution, line.share] for line in said.budget],
+            }
+        )
     else:
         say(said.text)

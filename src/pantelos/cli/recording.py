@@ -23,11 +23,17 @@ RecordPath = Annotated[Path, Argument(help="Recording to import.", metavar="RECO
 Delimiter = Annotated[str | None, Option(help="Separator: comma, semicolon, tab, bar or blanks.")]
 Decimal = Annotated[str | None, Option(help="Decimal sign: point or comma.")]
 Rate = Annotated[str | None, Option(help="Sample rate, as in 20 kHz, where the file states none.")]
-ColumnNames = Annotated[list[str] | None, Option("--column", help="Name, unit and role of a column by number: "
-                        "4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable.")]  # fmt: skip
+ColumnNames = Annotated[
+    list[str] | None,
+    Option("--column", help="Name, unit and role of a column by number: 4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable."),
+]
 
-AsBefore = Annotated[bool, Option("--as-before", help="Use the corrections agreed on for a file of this shape before; "
-                     "what the file states itself stays.")]  # fmt: skip
+AsBefore = Annotated[
+    bool,
+    Option(
+        "--as-before", help="Use the corrections agreed on for a file of this shape before; what the file states itself stays."
+    ),
+]
 
 _DELIMITERS = {
     "comma": ",",
@@ -52,14 +58,21 @@ def inspect(
     remembered = agreed_before(found) is not None
     found = as_before(found) if before else found
     if as_json:
-        say_json({
-            "file": recording.name, "dialect": msgspec.to_builtins(found.dialect), "reasons": list(found.reasons),
-            "told": [{"severity": n.severity, "code": n.code, "text": n.text, "detail": n.detail} for n in found.told],
-            "began": found.began.text() if found.began is not None else None, "agreed_before": remembered,
-            "metadata": dict(found.metadata), "rate_hz": found.rate_hz, "rows_about": found.n_rows_about,
-            "problems": list(found.problems),
-            "first_rows": [list(row) for row in found.rows[:5]],
-        })  # fmt: skip
+        say_json(
+            {
+                "file": recording.name,
+                "dialect": msgspec.to_builtins(found.dialect),
+                "reasons": list(found.reasons),
+                "told": [{"severity": n.severity, "code": n.code, "text": n.text, "detail": n.detail} for n in found.told],
+                "began": found.began.text() if found.began is not None else None,
+                "agreed_before": remembered,
+                "metadata": dict(found.metadata),
+                "rate_hz": found.rate_hz,
+                "rows_about": found.n_rows_about,
+                "problems": list(found.problems),
+                "first_rows": [list(row) for row in found.rows[:5]],
+            }
+        )
         return
     say(f"{recording.name}: about {found.n_rows_about} rows, {found.size_bytes} bytes")
     if found.rate_hz is not None:
@@ -82,15 +95,20 @@ def inspect(
 def join(
     study: StudyPath,
     recording: RecordPath,
-    align: Annotated[str, Option(help="How it is set against the first recording: together (first samples at the same "
-                     "instant), start (by date and time), 'offset 0.25' (s added to its own time), 'edge u1=trigger' (first "
-                     "rising edge of a column here and there), behind (where the record ends).")] = "together",
+    align: Annotated[
+        str,
+        Option(
+            help="How it is set against the first recording: together (first samples at the same "
+            "instant), start (by date and time), 'offset 0.25' (s added to its own time), 'edge u1=trigger' (first "
+            "rising edge of a column here and there), behind (where the record ends)."
+        ),
+    ] = "together",
     delimiter: Delimiter = None,
     decimal: Decimal = None,
     rate: Rate = None,
     column: ColumnNames = None,
     before: AsBefore = False,
-) -> None:  # fmt: skip
+) -> None:
     """Join one more recording to the record of a study: beside the others, or behind them."""
     made = load_study(study)
     alignment = alignment_from(align)
@@ -118,9 +136,13 @@ def relink(
 
 
 def understood(
-    recording: Path, delimiter: str | None, decimal: str | None, rate: str | None, columns: list[str] | None,
+    recording: Path,
+    delimiter: str | None,
+    decimal: str | None,
+    rate: str | None,
+    columns: list[str] | None,
     as_before: bool = False,
-) -> tuple[Preview, Dialect]:  # fmt: skip
+) -> tuple[Preview, Dialect]:
     """Return what is understood of a recording, and the dialect with the corrections of the options."""
     kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
     seen = preview(recording, *kept)

@@ -24,8 +24,14 @@ def shown_progress(title: str) -> Iterator[Progress]:
     from rich.progress import BarColumn, TimeRemainingColumn
     from rich.progress import Progress as Bar
 
-    with Bar("{task.description}", BarColumn(), "{task.percentage:>3.0f} %", TimeRemainingColumn(),
-             console=Console(stderr=True), transient=True) as bar:  # fmt: skip
+    with Bar(
+        "{task.description}",
+        BarColumn(),
+        "{task.percentage:>3.0f} %",
+        TimeRemainingColumn(),
+        console=Console(stderr=True),
+        transient=True,
+    ) as bar:
         task = bar.add_task(title, total=1.0)
         yield Progress(lambda fraction: bar.update(task, completed=fraction))
 
@@ -57,8 +63,11 @@ def say_table(table: Table) -> None:
     from rich.table import Table as Grid
 
     grid = Grid(title=f"{table.title} · {table.subtitle}", title_justify="left", box=None, pad_edge=False)
-    shown = [k for k, column in enumerate(table.columns)
-             if column.key != "remarks" and any(cell is not None for cell in table.column(column.key))]  # fmt: skip
+    shown = [
+        k
+        for k, column in enumerate(table.columns)
+        if column.key != "remarks" and any(cell is not None for cell in table.column(column.key))
+    ]
     for k in shown:
         numeric = not any(isinstance(cell, str) for cell in table.column(table.columns[k].key))
         grid.add_column(table.columns[k].heading, justify="right" if numeric else "left", no_wrap=True)

@@ -15,25 +15,54 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
     made, record = evaluation.study, evaluation.record
     content: dict[str, Any] = {
         "title": made.title,
-        "record": {"file": record.source.name, "fingerprint": record.fingerprint, "samples": record.n_samples,
-                   "rate_hz": record.rate_hz, "duration_s": record.duration_s,
-                   "time_zero": record.began.text() if record.began is not None else None},
-        "channels": [{"name": c.name, "column": c.column, "unit": evaluation.unit(c.name).symbol,
-                      "scaling": c.scaling.text(unit(c.recorder_unit))} for c in made.channels],
-        "formulas": [{"name": f.name, "text": f.text, "problem": str(evaluation.broken[f.name]) if f.name in evaluation.broken
-                      else None} for f in made.formulas],
-        "connections": [{"name": c.name, "wiring": c.wiring, "sockets": dict(c.sockets),
-                         "reference": evaluation.reference_for(c).channel}
-                        for c in made.connections],
-        "intervals": [{"name": i.name, "start_s": i.start_s, "stop_s": i.stop_s, "cycles": evaluation.n_cycles(i.name)}
-                      for i in made.intervals],
-        "active": made.active, "reference": evaluation.reference.channel,
-    }  # fmt: skip
+        "record": {
+            "file": record.source.name,
+            "fingerprint": record.fingerprint,
+            "samples": record.n_samples,
+            "rate_hz": record.rate_hz,
+            "duration_s": record.duration_s,
+            "time_zero": record.began.text() if record.began is not None else None,
+        },
+        "channels": [
+            {
+                "name": c.name,
+                "column": c.column,
+                "unit": evaluation.names.unit(c.name).symbol,
+                "scaling": c.scaling.text(unit(c.recorder_unit)),
+            }
+            for c in made.channels
+        ],
+        "formulas": [
+            {
+                "name": f.name,
+                "text": f.text,
+                "problem": str(evaluation.names.broken[f.name]) if f.name in evaluation.names.broken else None,
+            }
+            for f in made.formulas
+        ],
+        "connections": [
+            {
+                "name": c.name,
+                "wiring": c.wiring,
+                "sockets": dict(c.sockets),
+                "reference": evaluation.references.of_connection(c).channel,
+            }
+            for c in made.connections
+        ],
+        "intervals": [
+            {"name": i.name, "start_s": i.start_s, "stop_s": i.stop_s, "cycles": evaluation.places.n_cycles(i.name)}
+            for i in made.intervals
+        ],
+        "active": made.active,
+        "reference": evaluation.references.overall.channel,
+    }
     if as_json:
         say_json(content)
         return
-    say(f"{made.title}\nrecord: {record.source.name}, {record.n_samples} samples at {record.rate_hz:g} Hz, "
-               f"{record.duration_s:g} s, fingerprint {record.fingerprint[:12]}…")  # fmt: skip
+    say(
+        f"{made.title}\nrecord: {record.source.name}, {record.n_samples} samples at {record.rate_hz:g} Hz, "
+        f"{record.duration_s:g} s, fingerprint {record.fingerprint[:12]}…"
+    )
     if record.began is not None:
         say(f"time zero: {record.began.text(6)}")
     for channel in content["channels"]:

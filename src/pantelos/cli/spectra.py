@@ -19,7 +19,7 @@ def spectrum(
     """Print the rms amplitude spectrum of a channel over an interval as lines of frequency and rms."""
     evaluation = opened(study)
     found = evaluation.spectrum(channel, interval, window)
-    shown = evaluation.unit(channel)
+    shown = evaluation.names.unit(channel)
     head = f"f [Hz],{channel} rms [{shown.symbol}]"
     lines = [
         head,
@@ -29,4 +29,4 @@ def spectrum(
         say("\n".join(lines))
         return
     write_whole(to, ("\n".join(lines) + "\n").encode())
-    say(f"{to}: {found}, over {evaluation.interval_name(interval)}, resolution {found.resolution_hz:g} Hz")
+    say(f"{to}: {found}, over {evaluation.times.name(interval)}, resolution {found.resolution_hz:g} Hz")

@@ -18,10 +18,11 @@ def value(
     study: StudyPath,
     formula: Annotated[str, Argument(help="A reading or formula, such as 'mean(p1) in braking'.")],
     interval: OneInterval = None,
-    without_noise: Annotated[bool, Option("--without-noise", help="Take off what the stated noise adds to a reading "
-                             "such as rms, max or thd.")] = False,
+    without_noise: Annotated[
+        bool, Option("--without-noise", help="Take off what the stated noise adds to a reading such as rms, max or thd.")
+    ] = False,
     as_json: AsJson = False,
-) -> None:  # fmt: skip
+) -> None:
     """Print a reading or formula; the study is not changed."""
     evaluation = within(opened(study), interval)
     found = evaluation.value(formula)
@@ -31,15 +32,29 @@ def value(
         case Scalar():
             shown = found.unit
             if as_json:
-                say_json({"formula": formula, "kind": "scalar", "value": found.value / shown.factor, "unit": shown.symbol,
-                          "how": list(found.explained)})  # fmt: skip
+                say_json(
+                    {
+                        "formula": formula,
+                        "kind": "scalar",
+                        "value": found.value / shown.factor,
+                        "unit": shown.symbol,
+                        "how": list(found.explained),
+                    }
+                )
             else:
                 say(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
         case Series():
             points = [(start, v / found.unit.factor) for start, v in series_points(evaluation, found)]
             if as_json:
-                say_json({"formula": formula, "kind": "series", "unit": found.unit.symbol,
-                          "start_s": [p[0] for p in points], "values": [p[1] for p in points]})  # fmt: skip
+                say_json(
+                    {
+                        "formula": formula,
+                        "kind": "series",
+                        "unit": found.unit.symbol,
+                        "start_s": [p[0] for p in points],
+                        "values": [p[1] for p in points],
+                    }
+                )
             else:
                 for start, v in points:
                     say(f"{start:.9g} {v!r} {found.unit.symbol}")
@@ -76,14 +91,25 @@ def _without_noise(evaluation: Evaluation, formula: str, found: object) -> Scala
 
 def _print_waveform(evaluation: Evaluation, formula: str, found: Waveform, as_json: bool) -> None:
     """Print a waveform as its extremes in the active interval: all samples are what convert is for."""
-    start, stop = (round(edge) for edge in evaluation.span(None))
+    start, stop = (round(edge) for edge in evaluation.times.span(None))
     x = found.read(start, stop)
     x = x[np.isfinite(x)]
     low, high = (float(x.min()), float(x.max())) if len(x) else (float("nan"), float("nan"))
     if as_json:
-        say_json({"formula": formula, "kind": "signal", "unit": found.unit.symbol, "interval": evaluation.interval_name(None),
-                  "samples": stop - start, "missing": stop - start - len(x), "min": low / found.unit.factor,
-                  "max": high / found.unit.factor})  # fmt: skip
+        say_json(
+            {
+                "formula": formula,
+                "kind": "signal",
+                "unit": found.unit.symbol,
+                "interval": evaluation.times.name(None),
+                "samples": stop - start,
+                "missing": stop - start - len(x),
+                "min": low / found.unit.factor,
+                "max": high / found.unit.factor,
+            }
+        )
         return
-    say(f"{stop - start} samples in \"{evaluation.interval_name(None)}\", {with_unit(low, found.unit, 6)} to "
-               f"{with_unit(high, found.unit, 6)}; use convert to write them")  # fmt: skip
+    say(
+        f'{stop - start} samples in "{evaluation.times.name(None)}", {with_unit(low, found.unit, 6)} to '
+        f"{with_unit(high, found.unit, 6)}; use convert to write them"
+    )

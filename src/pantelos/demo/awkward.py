@@ -22,7 +22,14 @@ def write_awkward(path: Path) -> Path:
             f"{20 + t:.2f}",
         ]
         rows.append(";".join(cell.translate(str.maketrans(",.", ".,")) for cell in cells))
-    head = ("Recorder;made-up demo data", "Start time;2026-03-05 10:00:00", "Range;1.500 V;3.000 mA;100 °C",
-            "Note;brake of the goods lift", "", "elapsed;brake;brake;coil", ";V;mA;°C")  # fmt: skip
+    head = (
+        "Recorder;made-up demo data",
+        "Start time;2026-03-05 10:00:00",
+        "Range;1.500 V;3.000 mA;100 °C",
+        "Note;brake of the goods lift",
+        "",
+        "elapsed;brake;brake;coil",
+        ";V;mA;°C",
+    )
     path.write_text("\r\n".join([*head, *rows, ";;;", "600 rows, end of export"]) + "\r\n", encoding="utf-16")
     return path

@@ -19,11 +19,25 @@ U_RMS = (230.0, 229.4, 230.9)  # fundamental, V
 U_ANGLE_DEG = (0.0, -120.2, 119.9)
 U_ORDERS = {5: (0.018, 12.0), 7: (0.011, -40.0), 11: (0.005, 75.0)}  # order: (share, angle against h times the phase)
 # Six-pulse currents: order: (share of the fundamental, angle against h times the current's own phase)
-I_ORDERS = {5: (0.30, 180.0), 7: (0.14, 180.0), 11: (0.085, 0.0), 13: (0.060, 0.0),
-            17: (0.042, 180.0), 19: (0.035, 180.0), 23: (0.030, 0.0), 25: (0.025, 0.0)}  # fmt: skip
+I_ORDERS = {
+    5: (0.30, 180.0),
+    7: (0.14, 180.0),
+    11: (0.085, 0.0),
+    13: (0.060, 0.0),
+    17: (0.042, 180.0),
+    19: (0.035, 180.0),
+    23: (0.030, 0.0),
+    25: (0.025, 0.0),
+}
 I_SHARE = (1.0, 0.985, 1.012)  # of the phases
-PHASES_S = {"idle": (0.0, 2.0), "pre-charge": (2.0, 4.0), "lift": (4.0, 12.0), "hold": (12.0, 14.0),
-            "lowering": (14.0, 22.0), "standstill": (22.0, 24.0)}  # fmt: skip
+PHASES_S = {
+    "idle": (0.0, 2.0),
+    "pre-charge": (2.0, 4.0),
+    "lift": (4.0, 12.0),
+    "hold": (12.0, 14.0),
+    "lowering": (14.0, 22.0),
+    "standstill": (22.0, 24.0),
+}
 RAMP_S = 1.0  # at both ends of lift and lowering
 DIP_S = (9.0, 9.2)
 DIP_RESIDUAL = 0.6
@@ -109,8 +123,10 @@ def _machine(t: FloatArray, lift: FloatArray, hold: FloatArray, lower: FloatArra
     step = float(t[1] - t[0]) if len(t) > 1 else 1 / RATE_HZ
     electrical = 2 * math.pi * np.cumsum(n / 60 * POLE_PAIRS) * step
     current = 0.33 * torque
-    phases = {name: math.sqrt(2) * current * np.sin(electrical + shift)
-              for name, shift in (("iU", 0.0), ("iV", -2 * math.pi / 3), ("iW", 2 * math.pi / 3))}  # fmt: skip
+    phases = {
+        name: math.sqrt(2) * current * np.sin(electrical + shift)
+        for name, shift in (("iU", 0.0), ("iV", -2 * math.pi / 3), ("iW", 2 * math.pi / 3))
+    }
     return {"n": n, "M": torque, **phases}
 
 

@@ -55,10 +55,14 @@ def build(study: Study, recordings: Recordings) -> Study:
     study = op.move_zero(study, EDGE_S)
     grid = recordings.record(study.record).grid
     study = op.add_interval(study, Interval("run-up", 0.0, record.stop_s - EDGE_S, note="from the control edge to the end"), grid)
-    for text in ("f = frequency(u) over cycles(u)", "U = ac_rms(u) over cycles(u)", 't_stable = settling_time(f) in "run-up"',
-                 'swing = max(f) in "run-up" - min(f) in "run-up"'):  # fmt: skip
+    for text in (
+        "f = frequency(u) over cycles(u)",
+        "U = ac_rms(u) over cycles(u)",
+        't_stable = settling_time(f) in "run-up"',
+        'swing = max(f) in "run-up" - min(f) in "run-up"',
+    ):
         study = op.set_formula(study, text)
-    stable = Evaluation(study, recordings.record(study.record)).scalar("t_stable").value
+    stable = Evaluation(study, recordings.record(study.record)).samples.scalar("t_stable").value
     study = op.add_interval(study, Interval("stable", round(stable, 3), grid.stop_s), grid)
     for text in ('swing_stable = max(f) in "stable" - min(f) in "stable"', 'U_stable = ac_rms(u) in "stable"'):
         study = op.set_formula(study, text)

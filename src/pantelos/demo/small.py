@@ -32,13 +32,31 @@ class SmallDemo(msgspec.Struct, frozen=True):
 
 
 SMALL_DEMOS: tuple[SmallDemo, ...] = (
-    SmallDemo("settling", "Settling of a vibrating sieve", "Frequency over time from a control edge on",
-              sieve.RATE_HZ, sieve.recorded_volts, sieve.build),
-    SmallDemo("ripple", "Ripple on a control rail", "Tens of millivolts on 48 V, looked at from a load step on", rail.RATE_HZ,
-              rail.recorded_volts, rail.build),
-    SmallDemo("inrush", "Inrush of a pottery kiln", "Voltage, current and a resistance that changes, read together", kiln.RATE_HZ,
-              kiln.recorded_volts, kiln.build),
-)  # fmt: skip
+    SmallDemo(
+        "settling",
+        "Settling of a vibrating sieve",
+        "Frequency over time from a control edge on",
+        sieve.RATE_HZ,
+        sieve.recorded_volts,
+        sieve.build,
+    ),
+    SmallDemo(
+        "ripple",
+        "Ripple on a control rail",
+        "Tens of millivolts on 48 V, looked at from a load step on",
+        rail.RATE_HZ,
+        rail.recorded_volts,
+        rail.build,
+    ),
+    SmallDemo(
+        "inrush",
+        "Inrush of a pottery kiln",
+        "Voltage, current and a resistance that changes, read together",
+        kiln.RATE_HZ,
+        kiln.recorded_volts,
+        kiln.build,
+    ),
+)
 
 
 def small_demo(id_: str) -> SmallDemo:

@@ -17,13 +17,24 @@ RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
 _EDITION = 4  # raised when the generated content changes
 
-_INTERVALS = (("idle", 0.5, 1.5), ("inrush", 2.0, 2.5), ("steady lift", 6.0, 8.0), ("mains dip", 9.0, 9.2),
-              ("hold", 12.5, 13.5), ("lowering, energy returned", 16.0, 20.0))  # fmt: skip
+_INTERVALS = (
+    ("idle", 0.5, 1.5),
+    ("inrush", 2.0, 2.5),
+    ("steady lift", 6.0, 8.0),
+    ("mains dip", 9.0, 9.2),
+    ("hold", 12.5, 13.5),
+    ("lowering, energy returned", 16.0, 20.0),
+)
 _FORMULAS = (
-    "p1 = u1 * i1", "p2 = u2 * i2", "p3 = u3 * i3", "p = p1 + p2 + p3", "e = integral(p)",
-    "U1 = rms(u1) over cycles(u1)", "p_mech = M * n",
+    "p1 = u1 * i1",
+    "p2 = u2 * i2",
+    "p3 = u3 * i3",
+    "p = p1 + p2 + p3",
+    "e = integral(p)",
+    "U1 = rms(u1) over cycles(u1)",
+    "p_mech = M * n",
     'eta = mean(p_mech) in "steady lift" / mean(p) in "steady lift"',
-)  # fmt: skip
+)
 
 
 def demo_folder() -> Path:
@@ -102,7 +113,7 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
     study = op.set_search(study, EventSearch("dips", "U1", slope=Slope.FALLING, level=Level(207.0), hysteresis=Level(4.6)))
     evaluation = Evaluation(study, record)
     for name in (name for name, _, _ in _INTERVALS if name != "mains dip"):  # the dip is where it is, 10 cycles long
-        snapped = evaluation.snapped(study.interval(name))
+        snapped = evaluation.places.snapped(study.interval(name))
         study = op.move_interval(study, name, snapped.start_s, snapped.stop_s, record.grid)
     return _arranged(op.activate(study, "steady lift"))
 

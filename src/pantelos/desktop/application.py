@@ -50,8 +50,9 @@ class _Mishap:
         self._window.document.keep_now()
         self._window.notice_bar.say(
             f"Something unexpected went wrong inside the program ({kind.__name__}: {error}). "
-            "Your study was kept aside; save it and start again.", fault=True,
-        )  # fmt: skip
+            "Your study was kept aside; save it and start again.",
+            fault=True,
+        )
 
 
 def run(path: Path | None) -> int:

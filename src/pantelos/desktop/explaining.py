@@ -25,24 +25,31 @@ class Explaining(QObject):
     def reading(self, channel: str, reading: str, interval: str | None, place: QPoint) -> None:
         """Explain a reading of a channel."""
         evaluation, kind = self._window.document.evaluation, reading_kind(reading)
-        if evaluation is not None and kind is not None and channel in evaluation.types:
+        if evaluation is not None and kind is not None and channel in evaluation.names.types:
             notices = self._window.checking.notices
-            self._window.runner.run("explain", lambda progress: explain_reading(evaluation, kind, [channel], interval, notices),
-                                    lambda said: self._open(said, place))  # fmt: skip
+            self._window.runner.run(
+                "explain",
+                lambda progress: explain_reading(evaluation, kind, [channel], interval, notices),
+                lambda said: self._open(said, place),
+            )
 
     def readout(self, name: str, place: QPoint) -> None:
         """Explain a formula that is a single value."""
         evaluation, notices = self._window.document.evaluation, self._window.checking.notices
         if evaluation is not None:
-            self._window.runner.run("explain", lambda progress: explain_value(evaluation, name, notices),
-                                    lambda said: self._open(said, place))  # fmt: skip
+            self._window.runner.run(
+                "explain", lambda progress: explain_value(evaluation, name, notices), lambda said: self._open(said, place)
+            )
 
     def table_cell(self, table: Table, row: int, column: int, place: QPoint) -> None:
         """Explain a number of a table."""
         evaluation, notices = self._window.document.evaluation, self._window.checking.notices
         if evaluation is not None:
-            self._window.runner.run("explain", lambda progress: explained_cell(evaluation, table, row, column, notices),
-                                    lambda said: self._open(said, place))  # fmt: skip
+            self._window.runner.run(
+                "explain",
+                lambda progress: explained_cell(evaluation, table, row, column, notices),
+                lambda said: self._open(said, place),
+            )
 
     def _open(self, said: Explanation, place: QPoint) -> None:
         if self.popup is not None:

@@ -46,9 +46,15 @@ def joined(lows: FloatArray, highs: FloatArray) -> tuple[FloatArray, FloatArray]
 
 
 def draw_envelope(
-    painter: QPainter, rect: QRectF, lows: FloatArray, highs: FloatArray, scale: tuple[float, float], colour: QColor,
-    look: Weight, through: bool = False,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    rect: QRectF,
+    lows: FloatArray,
+    highs: FloatArray,
+    scale: tuple[float, float],
+    colour: QColor,
+    look: Weight,
+    through: bool = False,
+) -> None:
     """Fill the band between lowest and highest sample of each pixel column.
 
     With `through`, dense bands let those below shine through: several channels overlaid stay visible.

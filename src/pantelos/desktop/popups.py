@@ -89,8 +89,10 @@ class ExplanationPopup(_Popup):
 def _rich(said: Explanation, theme: Theme) -> str:
     soft = f'style="color:{theme.soft}"'
     facts = "".join(f"<tr><td {soft}>{escape(label)}&nbsp;&nbsp;</td><td>{escape(text)}</td></tr>" for label, text in said.facts)
-    text = (f'<div {soft}>{escape(said.title)}</div><div style="font-size:19px"><b>{escape(said.value)}</b></div>'
-            f"<div>{escape(said.range)}</div><br><table>{facts}</table>")  # fmt: skip
+    text = (
+        f'<div {soft}>{escape(said.title)}</div><div style="font-size:19px"><b>{escape(said.value)}</b></div>'
+        f"<div>{escape(said.range)}</div><br><table>{facts}</table>"
+    )
     if said.budget:
         rows = "".join(
             f"<tr><td>{escape(line.input)}</td><td {soft}>&nbsp;&nbsp;{line.shape}</td>"

@@ -64,8 +64,11 @@ def read_on_side(window: "Window", side: Side) -> None:
     """Read values whose side of an instrument transformer is stated as primary or secondary ones."""
     document = window.document
     study, recordings = document.study, document.recordings
-    window.runner.run("open", lambda progress: read_on(study, recordings, side, progress),
-                      lambda made: document.take(made, f"read as {side} values"))  # fmt: skip
+    window.runner.run(
+        "open",
+        lambda progress: read_on(study, recordings, side, progress),
+        lambda made: document.take(made, f"read as {side} values"),
+    )
 
 
 def ask_rate(window: "Window") -> None:

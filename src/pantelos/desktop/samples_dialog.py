@@ -33,7 +33,7 @@ class SamplesDialog(QDialog):
         self.channels = QListWidget()
         self.channels.setAccessibleName("Channels")
         for name in writable(evaluation):
-            item = QListWidgetItem(f"{name}  [{evaluation.unit(name).symbol}]")
+            item = QListWidgetItem(f"{name}  [{evaluation.names.unit(name).symbol}]")
             item.setData(Qt.ItemDataRole.UserRole, name)
             item.setCheckState(Qt.CheckState.Checked)
             self.channels.addItem(item)

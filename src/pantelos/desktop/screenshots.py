@@ -146,8 +146,11 @@ def _shoot_dialogs(window: Window, shoot: Callable[[str, QWidget], None]) -> Non
     with tempfile.TemporaryDirectory() as folder:
         easy, awkward = draft(record.source), draft(write_awkward(Path(folder) / "brake export.csv"))
     several = ImportDialog([awkward, easy], window, may_join=True)
-    for name, dialog in (("import", ImportDialog(easy, window)), ("import-difficult", several),
-                         ("export-samples", SamplesDialog(evaluation, window))):  # fmt: skip
+    for name, dialog in (
+        ("import", ImportDialog(easy, window)),
+        ("import-difficult", several),
+        ("export-samples", SamplesDialog(evaluation, window)),
+    ):
         dialog.show()
         shoot(name, dialog)
         dialog.close()

@@ -21,13 +21,26 @@ class StartPage(QWidget):
         cards = QHBoxLayout()
         cards.setSpacing(18)
         for heading, text, button, signal in (
-            ("A record", "A file from a recorder: CSV, WAV, COMTRADE, NumPy, Parquet or Arrow. "
-             "You see what was understood before it is read.", "Open a record…", self.record_wanted),
-            ("A study", "Wiring, intervals, formulas and tables you saved before, with the record they belong to.",
-             "Open a study…", self.study_wanted),
-            ("The demo", "The acceptance run of a goods lift drive: lifting, holding, lowering with energy returned, "
-             "and a mains dip.", "Open the demo", self.demo_wanted),
-        ):  # fmt: skip
+            (
+                "A record",
+                "A file from a recorder: CSV, WAV, COMTRADE, NumPy, Parquet or Arrow. "
+                "You see what was understood before it is read.",
+                "Open a record…",
+                self.record_wanted,
+            ),
+            (
+                "A study",
+                "Wiring, intervals, formulas and tables you saved before, with the record they belong to.",
+                "Open a study…",
+                self.study_wanted,
+            ),
+            (
+                "The demo",
+                "The acceptance run of a goods lift drive: lifting, holding, lowering with energy returned, and a mains dip.",
+                "Open the demo",
+                self.demo_wanted,
+            ),
+        ):
             cards.addWidget(self._card(heading, text, button, signal))
         self._recovery = QPushButton("Open the study that was not saved")
         self._recovery.clicked.connect(self.recovery_wanted)

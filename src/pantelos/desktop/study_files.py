@@ -179,8 +179,12 @@ class Files(QObject):
         if not self._window.document.modified or self._window.document.record is None:
             return True
         buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(self._window, "Pantelos", f'Save "{self._window.document.study.title}" first?',
-                                      buttons.Save | buttons.Discard | buttons.Cancel)  # fmt: skip
+        answer = QMessageBox.question(
+            self._window,
+            "Pantelos",
+            f'Save "{self._window.document.study.title}" first?',
+            buttons.Save | buttons.Discard | buttons.Cancel,
+        )
         if answer == buttons.Save:
             self.save()
             return not self._window.document.modified

@@ -5,16 +5,24 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from pantelos.engine.places import WHOLE_RECORD, Places
-from pantelos.engine.references import Reference
+from pantelos.engine.circumstances import AsRecorded
+from pantelos.engine.cycles import ChannelCycles
+from pantelos.engine.drawing import Drawing
+from pantelos.engine.names import Names
+from pantelos.engine.places import Places
+from pantelos.engine.references import Reference, References
+from pantelos.engine.results import ResultCache
+from pantelos.engine.samples import Samples
+from pantelos.engine.times import WHOLE_RECORD, Times
 from pantelos.errors import StudyError
-from pantelos.formula.derived import Series
+from pantelos.formula.derived import Condition, Scalar, Series
+from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
 from pantelos.power.wiring import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.reading import Reading, ReadingKind, take
 from pantelos.record.clipping import clipped_between
-from pantelos.record.record import Channel
+from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics import Orders, harmonic_orders
@@ -27,44 +35,72 @@ from pantelos.units import unit
 __all__ = ["WHOLE_RECORD", "Evaluation", "series_points"]
 
 
-class Evaluation(Places):
-    """One study and its record, ready to be asked. Cheap to make: results live in the cache it is given."""
+class _Scope:
+    """What formulas may ask of the study they stand in (`formula.scope.Scope`)."""
+
+    def __init__(self, samples: Samples, times: Times, cycles: ChannelCycles, places: Places) -> None:
+        self.resolve, self.cycles, self.stretch = samples.resolve, cycles.of, places.stretch
+        self.interval_name, self.origin_s = times.name, times.origin_s
+
+
+class Evaluation:
+    """One study and its record, ready to be asked. Cheap to make: results live in the cache it is given.
+
+    Its parts build on each other: `names` (what they mean), `times` (where intervals lie), `samples`, `drawing`, `cycles`,
+    `references` (whose cycles count), `places` (whole cycles, and the keys of results over them).
+    """
+
+    def __init__(
+        self, study: Study, record: Record, results: ResultCache | None = None, circumstances: AsRecorded | None = None
+    ) -> None:
+        circumstances = circumstances or AsRecorded()
+        self.study, self.record = study, record
+        self.results = results if results is not None else ResultCache()
+        self.names, self.times = Names(study, record), Times(study, record)
+        self.samples = Samples(study, record, self.names, self.results, circumstances, lambda: self._scope)
+        self.drawing = Drawing(study, self.names, self.samples, self.times, self.results)
+        self.cycles = ChannelCycles(record, self.names, self.samples, self.results, circumstances)
+        self.references = References(study, self.names, self.cycles)
+        self.places = Places(study, record, self.names, self.times, self.cycles, self.references, self.results, circumstances)
+        self._scope: Scope = _Scope(self.samples, self.times, self.cycles, self.places)
 
     def on(self, study: Study) -> "Evaluation":
         """Return the same engine on another study of the same record; results are shared."""
-        return Evaluation(study, self.record, self._results)
+        return Evaluation(study, self.record, self.results)
+
+    def value(self, text: str) -> Waveform | Scalar | Condition:
+        """Return what a formula results in, without adding it to the study."""
+        return self.samples.value(text)
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
         """Return a reading of channels over an interval (the active one for None)."""
-        reference = None if kind.own_cycles else self.reference_of(channels)
-        key = self.result_key("reading", interval, reference, kind.name, *(self.identity(name) for name in channels))
-        return self._results.get(
-            key, lambda: take(kind, [self.waveform(name) for name in channels], self.stretch(kind, channels, interval))
+        reference = None if kind.own_cycles else self.references.of(channels)
+        key = self.places.key("reading", interval, reference, kind.name, *(self.names.identity(name) for name in channels))
+        return self.results.get(
+            key,
+            lambda: take(kind, [self.samples.waveform(name) for name in channels], self.places.stretch(kind, channels, interval)),
         )
 
     def n_missing(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of an interval have no value."""
-        wave, window = self.waveform(name), samples_between(*self.span(interval))
-        key = self.result_key("missing", interval, None, self.identity(name))
-        return self._results.get(key, lambda: n_missing(wave.read, window.first, window.end))
+        wave, window = self.samples.waveform(name), samples_between(*self.times.span(interval))
+        key = self.places.key("missing", interval, None, self.names.identity(name))
+        return self.results.get(key, lambda: n_missing(wave.read, window.first, window.end))
 
     def n_clipped(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of a recorded channel are clipped in an interval."""
-        channel, window = self.resolve(name), samples_between(*self.span(interval))
-        key = self.result_key("clipped", interval, None, self.identity(name))
-        assert isinstance(channel, Channel)
-        return self._results.get(key, lambda: clipped_between(channel, window.first, window.end))
+        channel, window = self.samples.channel(name), samples_between(*self.times.span(interval))
+        key = self.places.key("clipped", interval, None, self.names.identity(name))
+        return self.results.get(key, lambda: clipped_between(channel, window.first, window.end))
 
     def spectrum(self, channel: str, interval: str | None, window: SpectralWindow, progress: Progress | None = None) -> Spectrum:
         """Return the rms spectrum of a channel over the samples of an interval."""
-        span = samples_between(*self.span(interval))
+        span = samples_between(*self.times.span(interval))
         if span.end - span.first < 8:
-            raise StudyError(
-                f'Interval "{self.interval_name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.'
-            )
-        wave = self.waveform(channel)
-        key = self.result_key("spectrum", interval, None, str(window), self.identity(channel))
-        return self._results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
+            raise StudyError(f'Interval "{self.times.name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.')
+        wave = self.samples.waveform(channel)
+        key = self.places.key("spectrum", interval, None, str(window), self.names.identity(channel))
+        return self.results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
 
     def harmonics(
         self, channels: Sequence[str], interval: str | None, progress: Progress | None = None, reference: Reference | None = None
@@ -76,24 +112,24 @@ class Evaluation(Places):
         StudyError
             When there is no reference, or no whole cycle of it in the interval.
         """
-        reference = reference or self.reference_of(channels)
+        reference = reference or self.references.of(channels)
         cycles, name = reference.cycles, reference.channel
         if cycles is None or name is None:
             raise StudyError(
                 f"Harmonics of {', '.join(channels)} need cycles: {reference.why}. Choose a channel whose cycles count."
             )
-        window = evaluation_window(cycles, *self.span(interval))
+        window = evaluation_window(cycles, *self.times.span(interval))
         if not window.n_cycles:
-            raise StudyError(f'Interval "{self.interval_name(interval)}" holds no whole cycle of {name}. Make it longer.')
+            raise StudyError(f'Interval "{self.times.name(interval)}" holds no whole cycle of {name}. Make it longer.')
         read = self.stacked([*channels, name])
-        key = self.result_key("harmonics", interval, reference, *(self.identity(name) for name in channels))
-        return self._results.get(
+        key = self.places.key("harmonics", interval, reference, *(self.names.identity(name) for name in channels))
+        return self.results.get(
             key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
         )
 
     def stacked(self, channels: Sequence[str]) -> "_Stacked":
         """Return a reader of several channels at once, shape (n_channels, n)."""
-        return _Stacked([self.waveform(name) for name in channels])
+        return _Stacked([self.samples.waveform(name) for name in channels])
 
     def wiring_of(self, connection: Connection) -> Wiring:
         """Return a connection's kind as it is wired, checked to be complete.
@@ -111,26 +147,40 @@ class Evaluation(Places):
             )
         for socket in kind.sockets:
             name = connection.sockets[socket.name]
-            if name in self.broken:
-                raise self.broken[name]
+            if name in self.names.broken:
+                raise self.names.broken[name]
             wanted = unit("V" if socket.quantity == "voltage" else "A")
-            if not self.unit(name).like(wanted):
-                found = self.unit(name).symbol
-                raise StudyError(f'Connection "{connection.name}": {name} in socket {socket.name} is in {found}, '
-                                 f"not in {wanted.symbol}. State its transducer, such as a clamp or a shunt.")  # fmt: skip
+            if not self.names.unit(name).like(wanted):
+                found = self.names.unit(name).symbol
+                raise StudyError(
+                    f'Connection "{connection.name}": {name} in socket {socket.name} is in {found}, '
+                    f"not in {wanted.symbol}. State its transducer, such as a clamp or a shunt."
+                )
         return kind
 
     def power(self, connection: Connection, interval: str | None, progress: Progress | None = None) -> ConnectionPower:
         """Return power and energy of a connection over an interval."""
         kind = self.wiring_of(connection)
         channels = [connection.sockets[socket.name] for socket in kind.sockets]
-        reference = self.reference_for(connection)
-        key = self.result_key("power", interval, reference, kind.id, *(self.identity(name) for name in channels))
-        start, stop = self.span(interval)
+        reference = self.references.of_connection(connection)
+        key = self.places.key("power", interval, reference, kind.id, *(self.names.identity(name) for name in channels))
+        start, stop = self.times.span(interval)
         said = reference.channel or "", "" if reference.cycles is not None else reference.why
-        return self._results.get(key, lambda: measure_connection(
-            kind, self.stacked(channels), self.record.n_samples, self.record.rate_hz, reference.cycles, start, stop,
-            np.array([self.low_signal(name) for name in channels]), progress, said))  # fmt: skip
+        return self.results.get(
+            key,
+            lambda: measure_connection(
+                kind,
+                self.stacked(channels),
+                self.record.n_samples,
+                self.record.rate_hz,
+                reference.cycles,
+                start,
+                stop,
+                np.array([self.samples.low_signal(name) for name in channels]),
+                progress,
+                said,
+            ),
+        )
 
 
 class _Stacked:
@@ -146,4 +196,4 @@ class _Stacked:
 def series_points(evaluation: Evaluation, series: Series) -> list[tuple[float, float]]:
     """Return (start in s, value in SI) of each cycle that has a value."""
     pairs = zip(series.edges[:-1].tolist(), series.values.tolist(), strict=True)
-    return [(evaluation.instant(edge), value) for edge, value in pairs if math.isfinite(value)]
+    return [(evaluation.times.instant(edge), value) for edge, value in pairs if math.isfinite(value)]

@@ -41,21 +41,21 @@ def found_levels(evaluation: Evaluation, name: str) -> Levels:
     """Return base and top of a channel over the whole record."""
 
     def find() -> Levels:
-        wave = evaluation.waveform(name)
+        wave = evaluation.samples.waveform(name)
         if wave.n_samples <= _EVERY_SAMPLE:
             return levels(wave.read, 0, wave.n_samples)
-        lows, highs = evaluation.envelope(name, evaluation.record.start_s, evaluation.record.stop_s, _EVERY_SAMPLE >> 6)
+        lows, highs = evaluation.drawing.envelope(name, evaluation.record.start_s, evaluation.record.stop_s, _EVERY_SAMPLE >> 6)
         both = np.concatenate([lows, highs])
         return levels(lambda a, b: both[a:b], 0, len(both))
 
-    return evaluation.cached(("levels", evaluation.identity(name)), find)
+    return evaluation.results.get(("levels", evaluation.names.identity(name)), find)
 
 
 def band_is_known(evaluation: Evaluation, search: EventSearch) -> bool:
     """Return whether the level of a search is known without work: absolute, or base and top found before."""
     relative = search.level.relative or search.hysteresis.relative
     relative = relative or (search.kind is EventKind.WINDOW and search.upper.relative)
-    return not relative or evaluation.is_cached(("levels", evaluation.identity(search.channel)))
+    return not relative or evaluation.results.has(("levels", evaluation.names.identity(search.channel)))
 
 
 class Band(msgspec.Struct, frozen=True):
@@ -80,7 +80,7 @@ def band(evaluation: Evaluation, search: EventSearch, upper: bool = False) -> Ba
 
 def has_events(evaluation: Evaluation, search: EventSearch) -> bool:
     """Return whether the events of a search are known without work."""
-    return search.channel in evaluation.types and evaluation.is_cached(_key(evaluation, search))
+    return search.channel in evaluation.names.types and evaluation.results.has(_key(evaluation, search))
 
 
 def find_events(evaluation: Evaluation, search: EventSearch, progress: Progress | None = None) -> Events:
@@ -91,17 +91,17 @@ def find_events(evaluation: Evaluation, search: EventSearch, progress: Progress 
     StudyError
         When its channel is not there.
     """
-    if search.channel not in evaluation.types:
+    if search.channel not in evaluation.names.types:
         raise StudyError(f'Events "{search.name}" look at "{search.channel}", which is not there. Choose another channel.')
-    return evaluation.cached(_key(evaluation, search), lambda: _find(evaluation, search, progress or Progress()))
+    return evaluation.results.get(_key(evaluation, search), lambda: _find(evaluation, search, progress or Progress()))
 
 
 def _key(evaluation: Evaluation, search: EventSearch) -> tuple[str, ...]:
-    return "events", evaluation.identity(search.channel), identity_of(search)
+    return "events", evaluation.names.identity(search.channel), identity_of(search)
 
 
 def _find(evaluation: Evaluation, search: EventSearch, progress: Progress) -> Events:
-    wave = evaluation.waveform(search.channel)
+    wave = evaluation.samples.waveform(search.channel)
     positions, values, told, shown = _FINDERS[search.kind](evaluation, search, wave, progress)
     keep = _held_off(positions, search.hold_off_s * wave.rate_hz)
     return Events(search, positions[keep], values[keep], told, shown, len(positions) - len(keep))
@@ -193,6 +193,11 @@ def _unlike(evaluation: Evaluation, search: EventSearch, wave: Waveform, progres
 
 
 _FINDERS: dict[EventKind, _Finder] = {
-    EventKind.CROSSING: _level, EventKind.PULSE: _pulse, EventKind.WINDOW: _window, EventKind.GAP: _gap,
-    EventKind.STEEPEST: _steepest, EventKind.BEYOND: _beyond, EventKind.UNLIKE: _unlike,
-}  # fmt: skip
+    EventKind.CROSSING: _level,
+    EventKind.PULSE: _pulse,
+    EventKind.WINDOW: _window,
+    EventKind.GAP: _gap,
+    EventKind.STEEPEST: _steepest,
+    EventKind.BEYOND: _beyond,
+    EventKind.UNLIKE: _unlike,
+}

@@ -56,17 +56,19 @@ class XY(msgspec.Struct, frozen=True, eq=False):
 
 def xy(evaluation: Evaluation, x: str, y: str, interval: str | None, progress: Progress | None = None) -> XY:
     """Return the figure of two channels, every sample counted."""
-    key = evaluation.result_key("xy", interval, evaluation.reference_of([y, x]), evaluation.identity(x), evaluation.identity(y))
-    return evaluation.cached(key, lambda: _xy(evaluation, x, y, interval, progress or Progress()))
+    key = evaluation.places.key(
+        "xy", interval, evaluation.references.of([y, x]), evaluation.names.identity(x), evaluation.names.identity(y)
+    )
+    return evaluation.results.get(key, lambda: _xy(evaluation, x, y, interval, progress or Progress()))
 
 
 def _xy(evaluation: Evaluation, x: str, y: str, interval: str | None, progress: Progress) -> XY:
-    span = samples_between(*evaluation.span(interval))
+    span = samples_between(*evaluation.times.span(interval))
     first, end = span.first, span.end
     read = evaluation.stacked([x, y])
     spans = []
     for name in (x, y):
-        found = extremes(evaluation.waveform(name).read, first, end)
+        found = extremes(evaluation.samples.waveform(name).read, first, end)
         if not math.isfinite(found.low):
             raise StudyError(f"{name} has no values in this interval.")
         margin = 0.05 * (found.high - found.low) or abs(found.high) * 0.05 or 1.0
@@ -81,8 +83,16 @@ def _xy(evaluation: Evaluation, x: str, y: str, interval: str | None, progress: 
         ]
         density += np.bincount(cells[1] * _CELLS + cells[0], minlength=_CELLS * _CELLS).reshape(_CELLS, _CELLS)
         progress.at(0.5 * (high - first) / (end - first))
-    return XY(x, y, spans[0], spans[1], density, fitted_ellipse(read, first, end), _spectral_phase(evaluation, x, y, interval),
-              frequency_ratio(_frequency(evaluation, x, interval), _frequency(evaluation, y, interval)))  # fmt: skip
+    return XY(
+        x,
+        y,
+        spans[0],
+        spans[1],
+        density,
+        fitted_ellipse(read, first, end),
+        _spectral_phase(evaluation, x, y, interval),
+        frequency_ratio(_frequency(evaluation, x, interval), _frequency(evaluation, y, interval)),
+    )
 
 
 def _frequency(evaluation: Evaluation, name: str, interval: str | None) -> float:
@@ -120,12 +130,12 @@ def values_of(evaluation: Evaluation, name: str, interval: str | None, codes: bo
     StudyError
         When codes are asked of a channel that is not recorded as whole numbers in one piece.
     """
-    key = evaluation.result_key("values", interval, None, evaluation.identity(name), str(codes))
-    return evaluation.cached(key, lambda: _values(evaluation, name, interval, codes, progress or Progress()))
+    key = evaluation.places.key("values", interval, None, evaluation.names.identity(name), str(codes))
+    return evaluation.results.get(key, lambda: _values(evaluation, name, interval, codes, progress or Progress()))
 
 
 def _values(evaluation: Evaluation, name: str, interval: str | None, codes: bool, progress: Progress) -> Values:
-    wave, span = evaluation.waveform(name), samples_between(*evaluation.span(interval))
+    wave, span = evaluation.samples.waveform(name), samples_between(*evaluation.times.span(interval))
     if codes:
         return _codes(wave, name, span)
     found = distribution(wave.read, span.first, span.end, _CLASSES, progress=progress)
@@ -174,9 +184,15 @@ def repeats_of(
     rate = evaluation.record.rate_hz
     apart = float(np.median(np.diff(events)))
     before, after = (0.1 * apart, 0.9 * apart) if around_s is None else (around_s[0] * rate, around_s[1] * rate)
-    key = ("repeats", evaluation.identity(name), evaluation.identity(search.channel), repr(search), repr((before, after)))
-    wave = evaluation.waveform(name)
-    return evaluation.cached(
+    key = (
+        "repeats",
+        evaluation.names.identity(name),
+        evaluation.names.identity(search.channel),
+        repr(search),
+        repr((before, after)),
+    )
+    wave = evaluation.samples.waveform(name)
+    return evaluation.results.get(
         key, lambda: overlaid(wave.read, wave.n_samples, _spread(events), before, after, progress=progress.part(0.4, 1.0))
     )
 

@@ -29,8 +29,8 @@ def intervals_by_rule(
     StudyError
         When the rule is not understood, or makes none or too many.
     """
-    place = evaluation.place(within) if within is not None else evaluation.place("whole record")
-    low, high = evaluation.positions(place.start_s, place.stop_s)
+    place = evaluation.times.interval(within) if within is not None else evaluation.times.interval("whole record")
+    low, high = evaluation.times.positions(place.start_s, place.stop_s)
     edges, word = _edges(evaluation, text.strip(), low, high, progress)
     n = len(edges) - 1
     if n < 1:
@@ -41,7 +41,7 @@ def intervals_by_rule(
     names = [f"{word} {k + 1}" for k in range(n)]
     if taken & set(names):
         names = [f"{word} {len(taken) + k + 1}" for k in range(n)]
-    instants = [evaluation.instant(edge) for edge in edges.tolist()]
+    instants = [evaluation.times.instant(edge) for edge in edges.tolist()]
     return tuple(Interval(name, a, b) for name, a, b in zip(names, instants[:-1], instants[1:], strict=True))
 
 
@@ -58,7 +58,7 @@ def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress:
     if not number > 0:
         raise StudyError(f'"{text}": the length must be above zero.')
     if what in ("cycles", "cycle"):
-        cycles = evaluation.reference.cycles
+        cycles = evaluation.references.overall.cycles
         if cycles is None:
             raise StudyError("There is no reference channel with cycles to count. Choose one first.")
         crossings, _ = cycles.between(low, high)

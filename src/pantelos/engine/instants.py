@@ -15,14 +15,14 @@ from pantelos.units import Unit, unit
 
 def value_at(evaluation: Evaluation, name: str, instant_s: float) -> float:
     """Return the value of a channel or series at an instant, SI; between samples on the line that joins them, NaN outside."""
-    wave = evaluation.waveform(name)
-    (position,) = evaluation.positions(instant_s)
+    wave = evaluation.samples.waveform(name)
+    (position,) = evaluation.times.positions(instant_s)
     low = math.floor(position + 1e-9)
     if not -1e-6 <= position <= wave.n_samples - 1 + 1e-6:
         return math.nan
     values = np.asarray(wave.read(max(low, 0), min(low + 2, wave.n_samples)))
     share = max(position - low, 0.0)
-    if len(values) < 2 or share < 1e-9 or evaluation.kind(name) is Kind.SERIES:
+    if len(values) < 2 or share < 1e-9 or evaluation.names.kind(name) is Kind.SERIES:
         return float(values[0]) if len(values) else math.nan
     return float(values[0] + share * (values[1] - values[0]))
 
@@ -68,14 +68,14 @@ def edge_values(evaluation: Evaluation, names: list[str], start_s: float, stop_s
     """Return what channels read at two instants."""
     found = []
     for name in names:
-        if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
+        if name not in evaluation.names.types or evaluation.names.kind(name) is Kind.SCALAR:
             continue
         try:
             a, b = (value_at(evaluation, name, t) for t in (start_s, stop_s))
             near = [accuracy_at(evaluation, name, t) for t in (start_s, stop_s)]
         except PantelosError:
             continue
-        found.append(EdgeValues(name, evaluation.unit(name), a, b, near[0], near[1], stop_s - start_s))
+        found.append(EdgeValues(name, evaluation.names.unit(name), a, b, near[0], near[1], stop_s - start_s))
     return found
 
 
@@ -84,8 +84,8 @@ def riding_difference(
 ) -> tuple[float, Unit] | None:
     """Return (Δy, unit) between the channels that the edges ride on, or None where they do not compare."""
     a, b = rides
-    if a is None or b is None or a not in evaluation.types or b not in evaluation.types:
+    if a is None or b is None or a not in evaluation.names.types or b not in evaluation.names.types:
         return None
-    if not evaluation.unit(a).like(evaluation.unit(b)):
+    if not evaluation.names.unit(a).like(evaluation.names.unit(b)):
         return None
-    return value_at(evaluation, b, edges[1]) - value_at(evaluation, a, edges[0]), evaluation.unit(b)
+    return value_at(evaluation, b, edges[1]) - value_at(evaluation, a, edges[0]), evaluation.names.unit(b)

@@ -1,12 +1,10 @@
 """What the names of a study mean: kinds and units, what cannot be computed, and what each depends on."""
 
-from collections.abc import Callable
 from functools import cached_property
-from typing import TypeVar
 
 import msgspec
 
-from pantelos.engine.results import ResultCache, identity_of
+from pantelos.engine.results import identity_of
 from pantelos.errors import FormulaError, PantelosError, StudyError
 from pantelos.formula.compiled import Compiled, Kind, Types
 from pantelos.formula.uses import functions_called, names_used
@@ -15,29 +13,15 @@ from pantelos.record.record import Record
 from pantelos.study.model import Study
 from pantelos.units import Unit, unit
 
-T = TypeVar("T")
 DEEPEST = 100  # formulas one upon the other
 
 
 class Names:
-    """One study and its record; results live in the cache it is given."""
+    """What the names of one study mean on one record; nothing here asks for a sample."""
 
-    def __init__(self, study: Study, record: Record, results: ResultCache | None = None) -> None:
-        self.study, self.record = study, record
-        self._results = results if results is not None else ResultCache()
+    def __init__(self, study: Study, record: Record) -> None:
+        self._study, self._record = study, record
         self._identities: dict[str, str] = {}
-
-    def cached(self, key: tuple[str, ...], make: Callable[[], T]) -> T:
-        """Return a result kept under a key that holds all it depends on."""
-        return self._results.get(key, make)
-
-    def results_under(self, *circumstances: str) -> ResultCache:
-        """Return where results of the same record under other circumstances are kept."""
-        return self._results.under(*circumstances)
-
-    def is_cached(self, key: tuple[str, ...]) -> bool:
-        """Return whether a result is there without work."""
-        return self._results.has(key)
 
     @cached_property
     def _compiled(self) -> tuple[dict[str, Compiled], dict[str, PantelosError]]:
@@ -45,11 +29,11 @@ class Names:
         good: dict[str, Compiled] = {}
         bad: dict[str, PantelosError] = {}
         types: dict[str, tuple[Kind, Unit]] = {}
-        for setup in self.study.channels:
+        for setup in self._study.channels:
             _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
             types[setup.name] = (Kind.SIGNAL, shown)
         depths: dict[str, int] = {}
-        waiting = list(self.study.formulas)
+        waiting = list(self._study.formulas)
         if waiting:
             from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
         while waiting:
@@ -61,7 +45,7 @@ class Names:
                         raise StudyError(
                             f'"{formula.name}" rests on more than {DEEPEST} formulas one upon the other. Join some of them.'
                         )
-                    _, good[formula.name] = compile_formula(formula.text, types, self._places)
+                    _, good[formula.name] = compile_formula(formula.text, types, self.intervals)
                     types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
                 except (FormulaError, StudyError) as error:
                     bad[formula.name] = error
@@ -70,8 +54,9 @@ class Names:
         return good, bad
 
     @property
-    def _places(self) -> tuple[str, ...]:
-        return tuple(interval.name for interval in self.study.intervals)
+    def intervals(self) -> tuple[str, ...]:
+        """The intervals that a formula may name."""
+        return tuple(interval.name for interval in self._study.intervals)
 
     @property
     def types(self) -> Types:
@@ -83,6 +68,13 @@ class Names:
     def broken(self) -> dict[str, PantelosError]:
         """The formulas that cannot be computed, and why."""
         return self._compiled[1]
+
+    def compiled(self, name: str) -> Compiled:
+        """Return a formula of the study, checked; raises why where it cannot be computed."""
+        good, bad = self._compiled
+        if name in bad:
+            raise bad[name]
+        return good[name]
 
     def kind(self, name: str) -> Kind:
         """Return what a name stands for."""
@@ -101,27 +93,29 @@ class Names:
     @cached_property
     def _record_identity(self) -> str:
         """The digest of the record as a row of samples: where they lie in time does not change what they are."""
-        source = self.study.record
+        source = self._study.record
         moved = msgspec.structs.replace(source, zero_s=0.0, time_base_ppm=0.0) if source is not None else None
-        return identity_of(self.record.fingerprint, moved)
+        return identity_of(self._record.fingerprint, moved)
 
     def _identify(self, name: str) -> str:
-        formula = self.study.formula(name)
+        formula = self._study.formula(name)
         if formula is None:
-            setup = self.study.channel(name)
+            setup = self._study.channel(name)
             return identity_of(self._record_identity, setup.column, setup.recorder_unit, setup.scaling)
         used = [self.identity(other) for other in sorted(names_used(formula.expression))]
         taken = any(reading_kind(called) for called in functions_called(formula.expression))
-        return identity_of(formula.expression, used, self._around_readings if taken else (), self.study.highest_order)
+        return identity_of(formula.expression, used, self._around_readings if taken else (), self._study.highest_order)
 
     @cached_property
     def _around_readings(self) -> tuple[object, ...]:
         """What readings within formulas depend on beside their channels: intervals, time zero, and whose cycles may count."""
-        edges = [(place.name, place.start_s, place.stop_s) for place in self.study.intervals]
-        wired = [(c.name, c.wiring, c.reference, [(s, name, self.substance(name)) for s, name in sorted(c.sockets.items())])
-                 for c in self.study.connections]  # fmt: skip
-        reference = (self.study.reference, self.substance(self.study.reference)) if self.study.reference else ()
-        return self.study.active, edges, self.record.start_s, wired, reference
+        edges = [(place.name, place.start_s, place.stop_s) for place in self._study.intervals]
+        wired = [
+            (c.name, c.wiring, c.reference, [(s, name, self.substance(name)) for s, name in sorted(c.sockets.items())])
+            for c in self._study.connections
+        ]
+        reference = (self._study.reference, self.substance(self._study.reference)) if self._study.reference else ()
+        return self._study.active, edges, self._record.start_s, wired, reference
 
     def substance(self, name: str) -> str:
         """Return a digest of what a channel is made of: scalings and expressions, but no places. It never asks for readings."""
@@ -133,10 +127,10 @@ class Names:
             if one in seen:
                 continue
             seen.add(one)
-            formula = self.study.formula(one)
+            formula = self._study.formula(one)
             if formula is not None:
                 made.append(formula)
                 waiting += sorted(names_used(formula.expression))
             else:
-                made.append(next((channel for channel in self.study.channels if channel.name == one), one))
+                made.append(next((channel for channel in self._study.channels if channel.name == one), one))
         return identity_of(self._record_identity, made)

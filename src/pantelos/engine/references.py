@@ -2,9 +2,12 @@
 
 import math
 from collections.abc import Callable, Sequence
+from typing import TypeAlias
 
 import msgspec
 
+from pantelos.engine.cycles import ChannelCycles
+from pantelos.engine.names import Names
 from pantelos.formula.compiled import Kind
 from pantelos.formula.uses import names_used
 from pantelos.power.wiring import wiring
@@ -12,6 +15,7 @@ from pantelos.signal.cycles import Cycles
 from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import Connection, Study
 
+CyclesOf: TypeAlias = Callable[[str], Cycles]
 _CLEAN = 2e-3  # scatter of the periods: a reference this sure needs no comparison with the others
 
 
@@ -60,7 +64,7 @@ def candidates(study: Study, connection: Connection) -> tuple[str, ...]:
     return tuple(name for socket in ordered if not rests_on_readings(study, name := connection.sockets[socket]))
 
 
-def surest(names: Sequence[str], cycles_of: Callable[[str], Cycles]) -> tuple[str | None, str]:
+def surest(names: Sequence[str], cycles_of: CyclesOf) -> tuple[str | None, str]:
     """Return the channel whose cycles are surest, and why; None and why not where no channel has any.
 
     The first whose periods differ least from one to the next and which never pauses; others are looked at only when it is not
@@ -88,16 +92,112 @@ def is_clean(found: Cycles) -> bool:
     return bool(len(found.whole)) and bool(found.measured.all()) and not found.scatter >= _CLEAN
 
 
-def surest_is_known(names: Sequence[str], known: Callable[[str], bool], cycles_of: Callable[[str], Cycles]) -> bool:
-    """Return whether `surest` finds its answer without finding the cycles of a channel anew."""
-    for name in names:
-        if not known(name):
-            return False
-        if is_clean(cycles_of(name)):
-            return True
-    return True
-
-
 def may_give_cycles(study: Study, name: str, kind: Kind) -> bool:
     """Return whether a channel is asked for cycles of its own."""
     return kind is Kind.SIGNAL and not rests_on_readings(study, name)
+
+
+class _NotKnownError(Exception):
+    """Cycles would have to be found first."""
+
+
+class References:
+    """Says whose cycles count."""
+
+    def __init__(self, study: Study, names: Names, cycles: ChannelCycles) -> None:
+        self._study, self._names, self._cycles = study, names, cycles
+
+    @property
+    def overall(self) -> Reference:
+        """Whose cycles count where no channel is spoken of: the channel chosen, else that of the first alternating connection."""
+        return self._overall(self._cycles.of)
+
+    def of(self, channels: Sequence[str]) -> Reference:
+        """Return whose cycles count for readings of some channels together.
+
+        That of the connection they sit in, also through a formula; else that of the study where they rest on it; else the
+        last one's own cycles; else none: all samples count.
+        """
+        return self._of(channels, self._cycles.of)
+
+    def of_connection(self, connection: Connection) -> Reference:
+        """Return whose cycles count for the numbers of a connection."""
+        return self._of_connection(connection, self._cycles.of)
+
+    def overall_known(self) -> bool:
+        """Return whether the overall reference is known without work."""
+        return self._known(self._overall)
+
+    def known_of(self, channels: Sequence[str]) -> bool:
+        """Return whether the reference of some channels is known without work."""
+        return self._known(lambda cycles_of: self._of(channels, cycles_of))
+
+    def used(self) -> list[Reference]:
+        """Return whose cycles count: the overall reference, and those of the connections, each once."""
+        found = [self.overall, *(self.of_connection(c) for c in self._study.connections if wiring(c.wiring).alternating)]
+        return list({reference.channel: reference for reference in found if reference.cycles is not None}.values()) or found[:1]
+
+    def _known(self, choose: Callable[[CyclesOf], Reference]) -> bool:
+        try:
+            choose(self._at_hand)
+        except _NotKnownError:
+            return False
+        return True
+
+    def _at_hand(self, name: str) -> Cycles:
+        if not self._cycles.known(name):
+            raise _NotKnownError
+        return self._cycles.of(name)
+
+    def _overall(self, cycles_of: CyclesOf) -> Reference:
+        if self._study.reference is not None:
+            return _chosen(self._study.reference, cycles_of)
+        for connection in self._study.connections:
+            if wiring(connection.wiring).alternating and candidates(self._study, connection):
+                return self._of_connection(connection, cycles_of)
+        return Reference(None, None, "no reference is chosen and nothing alternating is connected")
+
+    def _of_connection(self, connection: Connection, cycles_of: CyclesOf) -> Reference:
+        if not wiring(connection.wiring).alternating:
+            return Reference(None, None, "a DC connection has no cycles")
+        chosen = connection.reference
+        if chosen is None and self._study.reference in connection.sockets.values():
+            chosen = self._study.reference
+        if chosen is not None:
+            return _chosen(chosen, cycles_of)
+        return _surest_of([n for n in candidates(self._study, connection) if n in self._names.types], cycles_of)
+
+    def _of(self, channels: Sequence[str], cycles_of: CyclesOf) -> Reference:
+        named = [name for name in channels if name]
+        connection = connection_around(self._study, named) if named else None
+        if connection is not None:
+            return self._of_connection(connection, cycles_of)
+        chosen = self._study.reference
+        if chosen is not None and (not named or chosen in (*named, *recorded_behind(self._study, named))):
+            return _chosen(chosen, cycles_of)
+        if not named:
+            return Reference(None, None, "there is no channel to take cycles from")
+        if len(named) > 2:
+            return _surest_of([name for name in named if self._alternates(name)], cycles_of)
+        own = named[-1]
+        if not self._alternates(own):
+            return Reference(None, None, f"{own} has no cycles of its own")
+        cycles = cycles_of(own)
+        if not len(cycles.whole):
+            return Reference(None, None, f"{own} shows no cycles: {cycles.why_not}")
+        return Reference(own, cycles, "its own cycles")
+
+    def _alternates(self, name: str) -> bool:
+        return name in self._names.types and may_give_cycles(self._study, name, self._names.kind(name))
+
+
+def _chosen(name: str, cycles_of: CyclesOf) -> Reference:
+    cycles = cycles_of(name)
+    if not len(cycles.whole):
+        return Reference(name, None, f"{name} shows no cycles: {cycles.why_not}")
+    return Reference(name, cycles, "chosen")
+
+
+def _surest_of(names: Sequence[str], cycles_of: CyclesOf) -> Reference:
+    name, why = surest(names, cycles_of)
+    return Reference(name, cycles_of(name) if name is not None else None, why)

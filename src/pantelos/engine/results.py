@@ -36,21 +36,42 @@ def bytes_of(result: Any) -> int:
 
 
 class ResultCache:
-    """Keeps results by identity, the most recently used ones longest; one larger than all there is room for is not kept."""
+    """Keeps results by identity, the most recently used ones longest; one larger than all there is room for is not kept.
+
+    A result is made by one thread at a time: another that asks for it meanwhile waits, and makes it itself where the first failed.
+    """
 
     def __init__(self, kept_bytes: int = KEPT_BYTES) -> None:
         self._results: OrderedDict[Key, tuple[Any, int]] = OrderedDict()
         self._room, self._held = kept_bytes, 0
         self._lock = threading.Lock()
+        self._makers: dict[Key, tuple[int, threading.Event]] = {}  # thread that makes a result, and when it is done
 
     def get(self, key: Key, make: Callable[[], T]) -> T:
         """Return the result of that identity, made by `make` when it is not there."""
-        with self._lock:
-            if key in self._results:
-                self._results.move_to_end(key)
-                found: T = self._results[key][0]
-                return found
-        made = make()  # outside the lock: two threads may both make it, to the same result
+        me = threading.get_ident()
+        while True:
+            with self._lock:
+                if key in self._results:
+                    self._results.move_to_end(key)
+                    found: T = self._results[key][0]
+                    return found
+                maker, done = self._makers.get(key, (me, None))
+                if done is None:
+                    self._makers[key] = me, threading.Event()
+                    break
+            if maker == me:
+                return make()  # it rests on itself: whoever made it that way says so
+            done.wait()
+        try:
+            made = make()
+            self._keep(key, made)
+            return made
+        finally:
+            with self._lock:
+                self._makers.pop(key)[1].set()
+
+    def _keep(self, key: Key, made: Any) -> None:
         size = bytes_of(made) + _ENTRY
         with self._lock:
             if size <= self._room and key not in self._results:
@@ -58,7 +79,6 @@ class ResultCache:
                 self._held += size
             while self._held > self._room:
                 self._held -= self._results.popitem(last=False)[1][1]
-        return made
 
     def has(self, key: Key) -> bool:
         """Return whether a result is there already."""

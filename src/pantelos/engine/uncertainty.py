@@ -13,6 +13,7 @@ import msgspec
 import numpy as np
 
 from pantelos.accuracy.budget import METHOD, RANDOM, Budget, Contribution, Input, Shape
+from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.errors import PantelosError
@@ -20,7 +21,6 @@ from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, Scalar
 from pantelos.power.measurement import ConnectionPower
 from pantelos.power.quantities import PowerReading
-from pantelos.progress import Progress
 from pantelos.reading.reading import Reading, ReadingKind
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
@@ -36,41 +36,45 @@ _ROUNDING = 1e-13  # of the value: below, a contribution is what the computation
 _DRAWS = 8  # of noise, for values that are not readings
 
 
-class _Moved(Evaluation):
-    """The same study with one input of one channel moved; cycles stay where they are, but for the time base."""
+class _Moved(AsRecorded):
+    """One input of one channel moved; cycles stay where they are, but for the time base."""
 
-    keeps = False  # what is kept is of the channels as they are
+    kept = False  # what is kept is of the channels as they are
 
-    def __init__(self, base: Evaluation, moved: Input, draw: str = "") -> None:
-        super().__init__(base.study, base.record, base.results_under("moved", base.substance(moved.channel), repr(moved), draw))
+    def __init__(self, base: Evaluation, moved: Input) -> None:
         self._base, self._input = base, moved
 
-    def resolve(self, name: str) -> Waveform | Scalar:
-        found = super().resolve(name)
-        if isinstance(found, Channel) and self._input.channel in ("", name):
-            return _moved(found, self._input)
-        return found
+    def channel(self, channel: Channel) -> Waveform:
+        return _moved(channel, self._input) if self._input.channel in ("", channel.name) else channel
 
-    def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
-        return self._retimed(self._base.cycles(name, progress))
+    def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
+        return self._retimed(self._base.cycles.of(name))
 
-    def _cycles_within(self, name: str, interval: str | None) -> Cycles:
-        return self._retimed(self._base._cycles_within(name, interval))
+    def cycles_within(self, name: str, span: tuple[float, float], find: Callable[[], Cycles]) -> Cycles:
+        return self._retimed(self._base.cycles.within(name, span))
 
     def _retimed(self, found: Cycles) -> Cycles:
-        return (
-            msgspec.structs.replace(found, rate_hz=found.rate_hz / (1 + self._input.standard))
-            if self._input.name == _TIME_BASE
-            else found
-        )
+        if self._input.name != _TIME_BASE:
+            return found
+        return msgspec.structs.replace(found, rate_hz=found.rate_hz / (1 + self._input.standard))
 
-    def low_signal(self, name: str) -> float:
-        return self._base.low_signal(name)
+    def low_signal(self, name: str, find: Callable[[], float]) -> float:
+        return self._base.samples.low_signal(name)
 
 
 def moved_by(evaluation: Evaluation, one: Input) -> Evaluation:
     """Return the evaluation with an input moved by its standard uncertainty."""
-    return _Moved(evaluation, one)
+    return _under(evaluation, one, _Moved(evaluation, one))
+
+
+def _noisy_by(evaluation: Evaluation, one: Input, seed: int) -> Evaluation:
+    """Return the evaluation with noise on one channel, drawn from a seed."""
+    return _under(evaluation, one, _Noisy(evaluation, one, seed), str(seed))
+
+
+def _under(base: Evaluation, moved: Input, circumstances: AsRecorded, draw: str = "") -> Evaluation:
+    results = base.results.under("moved", base.names.substance(moved.channel), repr(moved), draw)
+    return Evaluation(base.study, base.record, results, circumstances)
 
 
 def _moved(channel: Channel, one: Input) -> Waveform:
@@ -130,15 +134,15 @@ def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequen
     if reason:
         return Stated(None, reason)
     ppm = str(evaluation.study.record.time_base_ppm) if evaluation.study.record is not None else ""
-    key = evaluation.result_key(
+    key = evaluation.places.key(
         "accuracy",
         interval,
-        None if kind.own_cycles else evaluation.reference_of(channels),
+        None if kind.own_cycles else evaluation.references.of(channels),
         kind.name,
         ppm,
-        *(evaluation.identity(name) for name in channels),
+        *(evaluation.names.identity(name) for name in channels),
     )
-    return evaluation.cached(key, lambda: _reading_accuracy(evaluation, kind, channels, interval, inputs))
+    return evaluation.results.get(key, lambda: _reading_accuracy(evaluation, kind, channels, interval, inputs))
 
 
 def _silent(channels: Sequence[str]) -> str:
@@ -162,7 +166,7 @@ def _reading_accuracy(
     for one in inputs:
         amount = _known(kind, channels, reading, one, evaluation, interval)
         if amount is None:
-            amount = _Moved(evaluation, one).reading(kind, channels, interval).value - reading.value
+            amount = moved_by(evaluation, one).reading(kind, channels, interval).value - reading.value
         found.append(Contribution(one, amount))
     if reading.method_u > 0:
         found.append(Contribution(Input(METHOD, "", Shape.NORMAL, reading.method_u), reading.method_u))
@@ -189,14 +193,14 @@ def _known(
             return one.standard if kind.name in ("time_of_max", "time_of_min") else 0.0
         case "time base" if recorded and not kind.timed:
             return 0.0
-        case name if name in RANDOM and any(evaluation.kind(channel) is Kind.SERIES for channel in channels):
+        case name if name in RANDOM and any(evaluation.names.kind(channel) is Kind.SERIES for channel in channels):
             draws = [
-                _Noisy(evaluation, one, seed).reading(kind, channels, interval).value - reading.value for seed in range(_DRAWS)
+                _noisy_by(evaluation, one, seed).reading(kind, channels, interval).value - reading.value for seed in range(_DRAWS)
             ]
             return _drawn(draws)
         case name if name in RANDOM:
-            stretch = evaluation.stretch(kind, channels, interval)
-            waves = [evaluation.waveform(channel) for channel in channels]
+            stretch = evaluation.places.stretch(kind, channels, interval)
+            waves = [evaluation.samples.waveform(channel) for channel in channels]
             sigmas = [one.standard] if recorded else _noise_behind(evaluation, one, channels, reading)
             return kind.noise(reading.value, sigmas, waves, stretch, reading.window)
     return None
@@ -204,13 +208,13 @@ def _known(
 
 def _noise_behind(evaluation: Evaluation, one: Input, channels: Sequence[str], reading: Reading) -> list[float]:
     """Return the rms that noise of one recorded channel has in each of some channels: what a shift by σ does to their samples."""
-    moved, found = _Moved(evaluation, one), []
+    moved, found = moved_by(evaluation, one), []
     for name in channels:
         if one.channel not in recorded_behind(evaluation.study, [name]):
             found.append(0.0)
             continue
         square, _ = window_means(
-            _Squared(evaluation.waveform(name), moved.waveform(name)), reading.window, evaluation.record.n_samples
+            _Squared(evaluation.samples.waveform(name), moved.samples.waveform(name)), reading.window, evaluation.record.n_samples
         )
         found.append(math.sqrt(float(square)))
     return found
@@ -231,8 +235,8 @@ def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
     inputs, silent = stated_inputs(evaluation.study, [name])
     if silent:
         return Stated(None, _silent(silent))
-    key = ("value accuracy", evaluation.identity(name), str(inputs))
-    return evaluation.cached(key, lambda: _value_accuracy(evaluation, name, inputs))
+    key = ("value accuracy", evaluation.names.identity(name), str(inputs))
+    return evaluation.results.get(key, lambda: _value_accuracy(evaluation, name, inputs))
 
 
 def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]) -> Stated:
@@ -242,11 +246,11 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
     found = []
     for one in inputs:
         if one.name in RANDOM:
-            draws = [_scalar(_Noisy(evaluation, one, seed), name) - value for seed in range(_DRAWS)]
+            draws = [_scalar(_noisy_by(evaluation, one, seed), name) - value for seed in range(_DRAWS)]
             found.append(Contribution(one, _drawn(draws)))
         else:
-            found.append(Contribution(one, _scalar(_Moved(evaluation, one), name) - value))
-    method_u = evaluation.scalar(name).method_u
+            found.append(Contribution(one, _scalar(moved_by(evaluation, one), name) - value))
+    method_u = evaluation.samples.scalar(name).method_u
     if method_u > 0:
         found.append(Contribution(Input(METHOD, "", Shape.NORMAL, method_u), method_u))
     return _stated(found, value)
@@ -265,28 +269,24 @@ def _drawn(differences: Sequence[float]) -> float:
 
 
 def _scalar(evaluation: Evaluation, name: str) -> float:
-    found = evaluation.resolve(name)
+    found = evaluation.samples.resolve(name)
     return found.value if isinstance(found, Scalar) else math.nan
 
 
 class _Noisy(_Moved):
-    """The same study with noise on one channel, the same in every read of a sample."""
+    """Noise on one channel, the same in every read of a sample; cycles are found anew where it reaches them."""
 
     def __init__(self, base: Evaluation, moved: Input, seed: int) -> None:
-        super().__init__(base, moved, str(seed))
+        super().__init__(base, moved)
         self._seed = seed
 
-    def resolve(self, name: str) -> Waveform | Scalar:
-        found = Evaluation.resolve(self, name)
-        if isinstance(found, Channel) and name == self._input.channel:
-            return Derived(lambda a, b: found.read(a, b) + self._noise(a, b), found.unit, found.n_samples, found.rate_hz)
-        return found
+    def channel(self, channel: Channel) -> Waveform:
+        if channel.name != self._input.channel:
+            return channel
+        return Derived(lambda a, b: channel.read(a, b) + self._noise(a, b), channel.unit, channel.n_samples, channel.rate_hz)
 
-    def cycles(self, name: str, progress: Progress | None = None) -> Cycles:
-        """Cycles are found anew where the noise reaches them."""
-        if self._input.channel in recorded_behind(self.study, [name]):
-            return Evaluation.cycles(self, name, progress)
-        return super().cycles(name, progress)
+    def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
+        return find() if self._input.channel in recorded_behind(self._base.study, [name]) else super().cycles(name, find)
 
     def _noise(self, start: int, stop: int) -> FloatArray:
         block = 1 << 14
@@ -311,8 +311,8 @@ def noise_lift(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str
     reading = evaluation.reading(kind, channels, interval)
     if not sigma > 0 or not math.isfinite(reading.value):
         return 0.0
-    stretch = evaluation.stretch(kind, channels, interval)
-    found = kind.lift(reading.value, [sigma], [evaluation.waveform(name)], stretch, reading.window)
+    stretch = evaluation.places.stretch(kind, channels, interval)
+    found = kind.lift(reading.value, [sigma], [evaluation.samples.waveform(name)], stretch, reading.window)
     return found if math.isfinite(found) else 0.0
 
 
@@ -338,7 +338,7 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
         if one.name in RANDOM:
             amounts = _power_noise(evaluation, connection, interval, one)
         else:
-            moved = _power_values(_Moved(evaluation, one), connection, interval)
+            moved = _power_values(moved_by(evaluation, one), connection, interval)
             amounts = {key: moved[key] - value for key, value in values.items()}
         for key in values:
             found[key].append(Contribution(one, amounts[key]))

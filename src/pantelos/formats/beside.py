@@ -43,8 +43,10 @@ class Beside(msgspec.Struct, frozen=True):
     def rate(self, at: int, n: int) -> "Rate | None":
         """Return the rate of the one at place `at` of `n`, or None."""
         pairs = [(key, texts[at]) for key, texts in self.lists.items() if len(texts) == n]
-        singular = [(re.sub(r"(?i)s$", "", key) if plain_words(key) not in vocabulary.RATE | vocabulary.INTERVAL else key, text)
-                    for key, text in pairs]  # fmt: skip
+        singular = [
+            (re.sub(r"(?i)s$", "", key) if plain_words(key) not in vocabulary.RATE | vocabulary.INTERVAL else key, text)
+            for key, text in pairs
+        ]
         listed = stated_rate(singular, ".")
         found = listed or stated_rate(list(self.values.items()), ".")
         return Rate(*found, own=listed is not None or n == 1) if found is not None else None

@@ -49,17 +49,27 @@ def binary_preview(
     said = [*told, *found.told, *([remarks.left_out(counting, "the name of a count of samples")] if counting else [])]
     why = [f"numbers of {c.name} are multiplied by {c.scale:g}, as stated beside them" for c in dialect.columns if c.scale != 1.0]
     n_rows = max((array.n for array, column in zip(arrays, found.columns, strict=True) if column.base == 0), default=0)
-    return Preview(dialect, (*reasons, *found.reasons, *why), tuple(metadata), shown, n_rows, path.stat().st_size, problems,
-                   told=tuple(said), textual=False, rate_hz=base.rate_hz, began=header.stated_start(metadata),
-                   beginning=beginning)  # fmt: skip
+    return Preview(
+        dialect,
+        (*reasons, *found.reasons, *why),
+        tuple(metadata),
+        shown,
+        n_rows,
+        path.stat().st_size,
+        problems,
+        told=tuple(said),
+        textual=False,
+        rate_hz=base.rate_hz,
+        began=header.stated_start(metadata),
+        beginning=beginning,
+    )
 
 
 def _with_a_channel(arrays: Sequence[Timed]) -> Sequence[Timed]:
     """Return the arrays; where names make counts of all of them, they are channels after all."""
     if any(array.column.role is Role.CHANNEL for array in arrays):
         return arrays
-    return [replace(a, column=replace(a.column, role=Role.CHANNEL)) if is_index(a.column.name) else a
-            for a in arrays]  # fmt: skip
+    return [replace(a, column=replace(a.column, role=Role.CHANNEL)) if is_index(a.column.name) else a for a in arrays]
 
 
 def _values(first: AnyArray, scale: float) -> tuple[float, ...]:

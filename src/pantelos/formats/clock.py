@@ -39,8 +39,12 @@ def timing_of(path: Path, times: AnyArray, resolution_s: float, line_of: Callabl
             return segments
     stuck = _first_not_rising(times)
     if stuck is not None:
-        raise FormatError(path, f"the time in {line_of(stuck)} does not rise", "times that rise from row to row",
-                          "Cut the file there, or give the sample rate and leave the time column out.")  # fmt: skip
+        raise FormatError(
+            path,
+            f"the time in {line_of(stuck)} does not rise",
+            "times that rise from row to row",
+            "Cut the file there, or give the sample rate and leave the time column out.",
+        )
     return Instants(times, step)
 
 

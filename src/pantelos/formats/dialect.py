@@ -92,12 +92,17 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
         bases = (TimeBase(self.rate_hz, self.start_s), *self.further)
         return tuple(
             msgspec.structs.replace(
-                self, rate_hz=base.rate_hz, start_s=base.start_s, further=(),
-                columns=tuple(msgspec.structs.replace(c, base=0) if c.base == at
-                              else msgspec.structs.replace(c, base=0, role=Role.SKIP) for c in self.columns),
+                self,
+                rate_hz=base.rate_hz,
+                start_s=base.start_s,
+                further=(),
+                columns=tuple(
+                    msgspec.structs.replace(c, base=0) if c.base == at else msgspec.structs.replace(c, base=0, role=Role.SKIP)
+                    for c in self.columns
+                ),
             )
             for at, base in enumerate(bases)
-        )  # fmt: skip
+        )
 
     @property
     def date_column(self) -> int | None:

@@ -54,9 +54,14 @@ def agreed_before(found: Preview) -> Dialect | None:
 def _corrected(own: Column, before: Column) -> Column:
     """Return a column with name and role as agreed on, and unit and scale where the file states none."""
     return msgspec.structs.replace(
-        own, name=before.name, role=before.role, form=before.form, base=before.base,
-        unit=own.unit if own.unit != "1" else before.unit, scale=own.scale if own.scale != 1.0 else before.scale,
-    )  # fmt: skip
+        own,
+        name=before.name,
+        role=before.role,
+        form=before.form,
+        base=before.base,
+        unit=own.unit if own.unit != "1" else before.unit,
+        scale=own.scale if own.scale != 1.0 else before.scale,
+    )
 
 
 def as_before(found: Preview) -> Preview:

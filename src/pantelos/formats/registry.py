@@ -7,34 +7,65 @@ from pantelos.formats.comtrade.beside import files_beside
 from pantelos.formats.format import Format
 
 TEXT = Format(
-    id="delimited", title="Text", suffixes=(".csv", ".tsv", ".txt"), home="text", name="text", written=(".csv", ".tsv"),
+    id="delimited",
+    title="Text",
+    suffixes=(".csv", ".tsv", ".txt"),
+    home="text",
+    name="text",
+    written=(".csv", ".tsv"),
     recognise=lambda head: b"\0" not in head or head[:2] in (b"\xff\xfe", b"\xfe\xff"),  # whatever is not binary is tried as text
-)  # fmt: skip
+)
 _COMTRADE = Format(
-    id="comtrade", title="COMTRADE", suffixes=(".cfg", ".cff"), home="comtrade", name="comtrade", written=(".cfg", ".cff"),
-    recognise=lambda head: head.lstrip().lower().startswith(b"--- file type"), beside=files_beside,
-)  # fmt: skip
+    id="comtrade",
+    title="COMTRADE",
+    suffixes=(".cfg", ".cff"),
+    home="comtrade",
+    name="comtrade",
+    written=(".cfg", ".cff"),
+    recognise=lambda head: head.lstrip().lower().startswith(b"--- file type"),
+    beside=files_beside,
+)
 # The first one that recognises a file reads it, then the one its suffix names; text takes whatever is left.
 FORMATS: tuple[Format, ...] = (
     Format(
-        id="wav", title="WAV", suffixes=(".wav", ".rf64", ".bw64"), home="wav", name="wav", written=(".wav",),
+        id="wav",
+        title="WAV",
+        suffixes=(".wav", ".rf64", ".bw64"),
+        home="wav",
+        name="wav",
+        written=(".wav",),
         recognise=lambda head: head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE",
     ),
     Format(
-        id="numpy", title="NPY, NPZ", suffixes=(".npy", ".npz"), home="numpy_file", name="numpy", written=(".npz", ".npy"),
+        id="numpy",
+        title="NPY, NPZ",
+        suffixes=(".npy", ".npz"),
+        home="numpy_file",
+        name="numpy",
+        written=(".npz", ".npy"),
         recognise=lambda head: head[:6] == b"\x93NUMPY" or (head[:4] == b"PK\x03\x04" and b".npy" in head),
     ),
     Format(
-        id="columnar", title="Parquet, Arrow", suffixes=(".parquet", ".arrow", ".feather"), home="columnar", name="columnar",
-        written=(".parquet", ".arrow"), recognise=lambda head: head[:4] == b"PAR1" or head[:6] == b"ARROW1",
+        id="columnar",
+        title="Parquet, Arrow",
+        suffixes=(".parquet", ".arrow", ".feather"),
+        home="columnar",
+        name="columnar",
+        written=(".parquet", ".arrow"),
+        recognise=lambda head: head[:4] == b"PAR1" or head[:6] == b"ARROW1",
     ),
     Format(
-        id="hdf5", title="HDF5", suffixes=(".h5", ".hdf5", ".hdf"), home="hdf5", name="hdf5", written=(".h5",),
+        id="hdf5",
+        title="HDF5",
+        suffixes=(".h5", ".hdf5", ".hdf"),
+        home="hdf5",
+        name="hdf5",
+        written=(".h5",),
         recognise=lambda head: head[:8] == b"\x89HDF\r\n\x1a\n",
     ),
     _COMTRADE,
     TEXT,
-)  # fmt: skip
+)
 
 
 def format_of(path: Path) -> Format:

@@ -58,9 +58,17 @@ class _Compiler:
     def __init__(self, text: str, types: Types, places: Collection[str] | None) -> None:
         self._text, self._types, self._places = text, types, places
         self._methods: dict[type[Node], Callable[[Any], Compiled]] = {
-            Number: self._number, Name: self._name, Chain: self._chain, Negative: self._negative, Power: self._power,
-            Comparison: self._comparison, Both: self._both, Not: self._not, Where: self._where, Call: self._call,
-        }  # fmt: skip
+            Number: self._number,
+            Name: self._name,
+            Chain: self._chain,
+            Negative: self._negative,
+            Power: self._power,
+            Comparison: self._comparison,
+            Both: self._both,
+            Not: self._not,
+            Where: self._where,
+            Call: self._call,
+        }
 
     def whole(self, node: Node) -> Compiled:
         """Return a whole formula compiled."""
@@ -187,8 +195,13 @@ class _Compiler:
 
         def make(scope: Scope) -> Derived:
             wave, kept = of.make(scope), condition.make(scope)
-            return Derived(lambda a, b: np.where(kept.test(a, b), wave.read(a, b), np.nan), of.unit,
-                           wave.n_samples, wave.rate_hz, masked=True)  # fmt: skip
+            return Derived(
+                lambda a, b: np.where(kept.test(a, b), wave.read(a, b), np.nan),
+                of.unit,
+                wave.n_samples,
+                wave.rate_hz,
+                masked=True,
+            )
 
         return Compiled(Kind.SIGNAL, of.unit, make)
 
@@ -325,7 +338,7 @@ def _chained(values: list[Any], steps: list[tuple[Any, Unit]]) -> Any:
             function(total, read(start, stop), out=total)
         return total
 
-    masked = any(bool(getattr(wave, "masked", False)) for wave in waves)
+    masked = any(wave.masked for wave in waves)
     return Derived(compute, steps[-1][1], waves[0].n_samples, waves[0].rate_hz, masked)
 
 
@@ -339,8 +352,10 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     if isinstance(left, Scalar) and isinstance(right, Scalar):
         with np.errstate(all="ignore"):
             found = float(function(np.float64(left.value), np.float64(right.value)))
-            moved = [float(function(np.float64(left.value + left.method_u), np.float64(right.value))),
-                     float(function(np.float64(left.value), np.float64(right.value + right.method_u)))]  # fmt: skip
+            moved = [
+                float(function(np.float64(left.value + left.method_u), np.float64(right.value))),
+                float(function(np.float64(left.value), np.float64(right.value + right.method_u))),
+            ]
         explained = left.explained + right.explained
         if not math.isfinite(found):
             known = math.isfinite(left.value) and math.isfinite(right.value)
@@ -355,7 +370,7 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
             return Series(values, one.edges, result, one.n_samples, one.rate_hz)
     x, y = _reader(left), _reader(right)
     wave = right if isinstance(left, Scalar) else left
-    masked = bool(getattr(left, "masked", False) or getattr(right, "masked", False))
+    masked = any(x.masked for x in (left, right) if not isinstance(x, Scalar))
     into = lambda a, b, out: function(x(a, b), y(a, b), out=out)  # noqa: E731
     return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked, into)
 
@@ -371,4 +386,4 @@ def _map(function: Callable[[Any], Any], of: Any, result: Unit) -> Any:
         return Scalar(found, result, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
     if isinstance(of, Series):
         return Series(function(of.values), of.edges, result, of.n_samples, of.rate_hz)
-    return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, bool(getattr(of, "masked", False)))
+    return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, of.masked)

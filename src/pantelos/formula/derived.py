@@ -32,6 +32,7 @@ class Derived(msgspec.Struct, frozen=True, eq=False):
     rate_hz: float
     masked: bool = False  # some samples may be left out on purpose
     into: Callable[[int, int, FloatArray], object] | None = None  # the same, written into an array that is given
+    full_scale: float | None = None
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop in SI units, shape (stop - start,)."""
@@ -54,7 +55,8 @@ class Shared:
 
     def __init__(self, of: Derived) -> None:
         self._of = of
-        self.unit, self.n_samples, self.rate_hz, self.masked = of.unit, of.n_samples, of.rate_hz, of.masked
+        self.unit, self.n_samples, self.rate_hz = of.unit, of.n_samples, of.rate_hz
+        self.masked, self.full_scale = of.masked, of.full_scale
         self._last: tuple[int, int, FloatArray] | None = None  # one value: threads that race lose time, never a block
 
     def read(self, start: int, stop: int) -> FloatArray:
@@ -78,7 +80,8 @@ class RunningIntegral:
         self._of = of
         self.unit = unit
         self.n_samples, self.rate_hz = of.n_samples, of.rate_hz
-        self.masked = bool(getattr(of, "masked", False))
+        self.masked = of.masked
+        self.full_scale = None
         self._totals = CompensatedSum()
         self._marks: list[float] = [0.0]  # integral at sample k * BLOCK, in samples
         self._extending = threading.Lock()  # one integral serves the window and its workers
@@ -132,6 +135,7 @@ class Series(msgspec.Struct, frozen=True, eq=False):
     n_samples: int
     rate_hz: float
     masked: bool = True  # outside the first and last cycle there is nothing, which is no fault
+    full_scale: float | None = None
     value_u: FloatArray | None = None  # (n_cycles,), standard uncertainty of the method in each value, SI; None: none to speak of
 
     def read(self, start: int, stop: int) -> FloatArray:

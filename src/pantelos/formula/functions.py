@@ -26,20 +26,31 @@ class SampleFunction(msgspec.Struct, frozen=True):
 
 def _elementwise(function: Callable[..., np.ndarray]) -> Callable[[Waveform, Unit], Waveform]:
     def apply(of: Waveform, result: Unit) -> Waveform:
-        return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz,
-                       bool(getattr(of, "masked", False)))  # fmt: skip
+        return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, of.masked)
 
     return apply
 
 
 SAMPLE_FUNCTIONS: tuple[SampleFunction, ...] = (
-    SampleFunction("integral", "x", "Running integral from the start of the record, trapezoidal rule; W becomes J.",
-                   lambda of: of * unit("s"), RunningIntegral, "integral(p1)"),
+    SampleFunction(
+        "integral",
+        "x",
+        "Running integral from the start of the record, trapezoidal rule; W becomes J.",
+        lambda of: of * unit("s"),
+        RunningIntegral,
+        "integral(p1)",
+    ),
     SampleFunction("abs", "x", "Magnitude of every sample.", lambda of: of, _elementwise(np.abs), "abs(i1)", abs),
-    SampleFunction("sqrt", "x", "Square root of every sample; negative ones have none and are left out.",
-                   lambda of: of ** Fraction(1, 2), _elementwise(np.sqrt), "sqrt(u1 * u1)",
-                   lambda x: x**0.5 if x >= 0 else float("nan")),
-)  # fmt: skip
+    SampleFunction(
+        "sqrt",
+        "x",
+        "Square root of every sample; negative ones have none and are left out.",
+        lambda of: of ** Fraction(1, 2),
+        _elementwise(np.sqrt),
+        "sqrt(u1 * u1)",
+        lambda x: x**0.5 if x >= 0 else float("nan"),
+    ),
+)
 
 
 class FunctionHelp(msgspec.Struct, frozen=True):

@@ -48,8 +48,10 @@ class ConnectionPower(msgspec.Struct, frozen=True):
         if self.coverage < MIN_COVERAGE:
             found.append(f"not given: {too_little(self.coverage)}")
         elif self.coverage < 1:
-            found.append(f"{100 * (1 - self.coverage):.3g} % of the samples are missing and left out; energy lacks "
-                         f"{self.total_energy.unmeasured_s:.6g} s")  # fmt: skip
+            found.append(
+                f"{100 * (1 - self.coverage):.3g} % of the samples are missing and left out; energy lacks "
+                f"{self.total_energy.unmeasured_s:.6g} s"
+            )
         if not self.window.n_cycles and self.why_all:
             found.append(f"over all samples: {self.why_all}")
         if self.window.n_continued:
@@ -57,8 +59,10 @@ class ConnectionPower(msgspec.Struct, frozen=True):
         if self.window.n_gaps:
             found.append("the reference pauses inside")
         if self.window.change > CHANGING:
-            found.append(f"the frequency changes by {100 * self.window.change:.0f} % inside: Q1, φ1 are means over cycles of "
-                         "different length")  # fmt: skip
+            found.append(
+                f"the frequency changes by {100 * self.window.change:.0f} % inside: Q1, φ1 are means over cycles of "
+                "different length"
+            )
         return tuple(found)
 
     @property
@@ -100,17 +104,28 @@ def measure_connection(
     fundamentals = _fundamental_products(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
     rms = np.sqrt(np.maximum(means, 0.0))
     elements = tuple(
-        element_power(float(rms[products.row(e.voltage)]), float(rms[products.row(e.current)]),
-                      float(means[products.power_row(k)]), complex(fundamentals[k]),
-                      any(rms[products.row(s)] < thresholds[products.row(s)] for s in (e.voltage, e.current)))
+        element_power(
+            float(rms[products.row(e.voltage)]),
+            float(rms[products.row(e.current)]),
+            float(means[products.power_row(k)]),
+            complex(fundamentals[k]),
+            any(rms[products.row(s)] < thresholds[products.row(s)] for s in (e.voltage, e.current)),
+        )
         for k, e in enumerate(wiring.elements)
-    )  # fmt: skip
+    )
     total = _total(wiring, products, rms, elements)
     return ConnectionPower(
-        elements, energies[:-1], total, energies[-1],
-        S_A=math.fsum(e.S for e in elements), S_V=math.hypot(total.P1, total.Q1), window=window,
-        coverage=coverage, reference=reference[0], why_all=reference[1],
-    )  # fmt: skip
+        elements,
+        energies[:-1],
+        total,
+        energies[-1],
+        S_A=math.fsum(e.S for e in elements),
+        S_V=math.hypot(total.P1, total.Q1),
+        window=window,
+        coverage=coverage,
+        reference=reference[0],
+        why_all=reference[1],
+    )
 
 
 class _Products:
@@ -201,8 +216,9 @@ def _fundamental_products(
     names = [socket.name for socket in wiring.sockets]
     orders = harmonic_orders(read, n_samples, window, cycles, 1, progress)
     first = orders.phasors[:, :, 1]
-    return np.array([orders.mean_product(first[:, names.index(e.voltage)], first[:, names.index(e.current)])
-                     for e in wiring.elements])  # fmt: skip
+    return np.array(
+        [orders.mean_product(first[:, names.index(e.voltage)], first[:, names.index(e.current)]) for e in wiring.elements]
+    )
 
 
 def _total(wiring: Wiring, products: _Products, rms: FloatArray, elements: tuple[PowerReading, ...]) -> PowerReading:
@@ -218,7 +234,11 @@ def _total(wiring: Wiring, products: _Products, rms: FloatArray, elements: tuple
     else:
         effective = effective_three_wire(u_line, i_line)
     return PowerReading(
-        U=effective.U_e, I=effective.I_e, S=effective.S_e,
-        P=math.fsum(e.P for e in elements), P1=math.fsum(e.P1 for e in elements), Q1=math.fsum(e.Q1 for e in elements),
+        U=effective.U_e,
+        I=effective.I_e,
+        S=effective.S_e,
+        P=math.fsum(e.P for e in elements),
+        P1=math.fsum(e.P1 for e in elements),
+        Q1=math.fsum(e.Q1 for e in elements),
         low=all(e.low for e in elements),
-    )  # fmt: skip
+    )

@@ -78,38 +78,49 @@ def _phases(prefix: str, quantity: str, title: str) -> tuple[Socket, ...]:
 
 
 _DC = Wiring(
-    "dc", "DC",
+    "dc",
+    "DC",
     (Socket("u", "voltage", "DC", "voltage"), Socket("i", "current", "DC", "current")),
     (Element("DC", "DC", "u", "i", "DC"),),
     alternating=False,
-)  # fmt: skip
+)
 _SINGLE = Wiring(
-    "single-phase", "Single-phase",
+    "single-phase",
+    "Single-phase",
     (Socket("u", "voltage", "L1", "voltage L to N"), Socket("i", "current", "L1", "current L")),
     (Element("L", "L", "u", "i", "L1"),),
     alternating=True,
-)  # fmt: skip
+)
 _FOUR_WIRE = Wiring(
-    "three-phase-4w", "Three-phase, four-wire",
-    (*_phases("u", "voltage", "voltage to N,"), *_phases("i", "current", "current"),
-     Socket("iN", "current", "N", "current N, arrow from the load", required=False)),
+    "three-phase-4w",
+    "Three-phase, four-wire",
+    (
+        *_phases("u", "voltage", "voltage to N,"),
+        *_phases("i", "current", "current"),
+        Socket("iN", "current", "N", "current N, arrow from the load", required=False),
+    ),
     tuple(Element(f"L{k}", f"L{k}", f"u{k}", f"i{k}", f"L{k}") for k in (1, 2, 3)),
     alternating=True,
     line_voltages=({"u1": 1, "u2": -1}, {"u2": 1, "u3": -1}, {"u3": 1, "u1": -1}),
     line_currents=({"i1": 1}, {"i2": 1}, {"i3": 1}),
     neutral={"i1": 1, "i2": 1, "i3": 1},
     wires=4,
-)  # fmt: skip
+)
 _THREE_WIRE = Wiring(
-    "three-phase-3w", "Three-phase, three-wire, two wattmeters",
-    (Socket("u13", "voltage", "L1", "voltage L1 to L3"), Socket("i1", "current", "L1", "current L1"),
-     Socket("u23", "voltage", "L2", "voltage L2 to L3"), Socket("i2", "current", "L2", "current L2")),
+    "three-phase-3w",
+    "Three-phase, three-wire, two wattmeters",
+    (
+        Socket("u13", "voltage", "L1", "voltage L1 to L3"),
+        Socket("i1", "current", "L1", "current L1"),
+        Socket("u23", "voltage", "L2", "voltage L2 to L3"),
+        Socket("i2", "current", "L2", "current L2"),
+    ),
     (Element("W1", "element 1 (u13, i1)", "u13", "i1", "L1"), Element("W2", "element 2 (u23, i2)", "u23", "i2", "L2")),
     alternating=True,
     line_voltages=({"u13": 1, "u23": -1}, {"u23": 1}, {"u13": -1}),
     line_currents=({"i1": 1}, {"i2": 1}, {"i1": -1, "i2": -1}),
     wires=3,
-)  # fmt: skip
+)
 
 WIRINGS: tuple[Wiring, ...] = (_DC, _SINGLE, _FOUR_WIRE, _THREE_WIRE)
 

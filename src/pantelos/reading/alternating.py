@@ -52,7 +52,7 @@ def _stacked(waves: list[Waveform]):  # type: ignore[no-untyped-def]
 
 def _too_small(wave: Waveform, rms: float) -> bool:
     """Return whether a channel is too small against its stated range for ratios and angles."""
-    return rms < LOW_SIGNAL_SHARE * (getattr(wave, "full_scale", None) or 0.0)
+    return rms < LOW_SIGNAL_SHARE * (wave.full_scale or 0.0)
 
 
 def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -180,8 +180,9 @@ def frequency_errors(values: FloatArray, over: Cycles) -> FloatArray:
 
 def _cycle_orders(waves: list[Waveform], cycles: Cycles, highest: int) -> ComplexArray:
     """Return phasors per cycle, shape (n_cycles, n_waves, highest + 1)."""
-    windows = [Window(float(a), float(b), 1, Rule.TRAPEZOID)
-               for a, b in zip(cycles.crossings[:-1], cycles.crossings[1:], strict=True)]  # fmt: skip
+    windows = [
+        Window(float(a), float(b), 1, Rule.TRAPEZOID) for a, b in zip(cycles.crossings[:-1], cycles.crossings[1:], strict=True)
+    ]
     served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
     found = [window_phasors(x, 1, highest) for x in served]
     return np.array(found) if found else np.zeros((0, len(waves), highest + 1), dtype=np.complex128)

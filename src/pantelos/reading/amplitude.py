@@ -74,7 +74,7 @@ _mean, _rms = mean_of(1, float), mean_of(2, math.sqrt)
 
 def low_level(wave: Waveform) -> float:
     """Return the size below which ratios of a channel say nothing, SI; 0 where its range is not stated."""
-    return LOW_SIGNAL_SHARE * (getattr(wave, "full_scale", None) or 0.0)
+    return LOW_SIGNAL_SHARE * (wave.full_scale or 0.0)
 
 
 def _ratio(above: float, below: float, wave: Waveform, taken: Measured) -> Measured:
@@ -131,8 +131,10 @@ Extreme: TypeAlias = Callable[[FloatArray], FloatArray]
 
 def extreme_lift(sigma: float, wave: Waveform, window: Window, *ends: Extreme) -> tuple[float, float]:
     """Return (bias, standard uncertainty) that noise gives the sum of some extremes of a waveform."""
-    found = [lift_of_maximum(lambda a, b, end=end: end(wave.read(a, b)), window.first, window.end, sigma)  # type: ignore[misc]
-             for end in ends]  # fmt: skip
+    found = [
+        lift_of_maximum(lambda a, b, end=end: end(wave.read(a, b)), window.first, window.end, sigma)  # type: ignore[misc]
+        for end in ends
+    ]
     bias = sum(lift.bias for lift in found)
     return bias, math.hypot(bias, *(lift.scatter for lift in found))
 

@@ -143,15 +143,24 @@ def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
     """
     found = kind.measure(waves, stretch)
     value, why_not, window = found.value, found.why_not, found.window
-    masked = any(getattr(wave, "masked", False) for wave in waves)
+    masked = any(wave.masked for wave in waves)
     if found.coverage < MIN_COVERAGE and not masked and kind.group is not Group.SAMPLES:
         value = math.nan
         why_not = too_little(found.coverage)
     if not math.isfinite(value) and not why_not:
         why_not = "it is not defined for this waveform here"
-    return Reading(value, kind.unit(waves[0].unit), window, method_text(kind, window, stretch), found.coverage, stretch.origin_s,
-                   stretch.reference if window.n_cycles else "", "" if math.isfinite(value) else why_not,
-                   (*found.remarks, *_remarks(kind, found, masked)), found.method_u)  # fmt: skip
+    return Reading(
+        value,
+        kind.unit(waves[0].unit),
+        window,
+        method_text(kind, window, stretch),
+        found.coverage,
+        stretch.origin_s,
+        stretch.reference if window.n_cycles else "",
+        "" if math.isfinite(value) else why_not,
+        (*found.remarks, *_remarks(kind, found, masked)),
+        found.method_u,
+    )
 
 
 def method_text(kind: ReadingKind, window: Window, stretch: Stretch) -> str:

@@ -50,8 +50,9 @@ def alignment_from(text: str) -> Alignment:
         return Alignment(How.OFFSET, float(match[1]))
     if match := re.fullmatch(r"edge\s+(?P<first>[^=]+?)\s*(?:=\s*(?P<other>.+?))?", words):
         return Alignment(How.EDGE, edges=(match["first"], match["other"] or match["first"]))
-    raise StudyError(f'"{text}" does not say how to set a recording. Write together, start, behind, offset 0.25 (s), '
-                     "or edge u1=trigger.")  # fmt: skip
+    raise StudyError(
+        f'"{text}" does not say how to set a recording. Write together, start, behind, offset 0.25 (s), or edge u1=trigger.'
+    )
 
 
 def placement(there: Sequence[tuple[Recording, Placement]], read: Sequence[Recording], alignment: Alignment) -> Placement:

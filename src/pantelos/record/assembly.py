@@ -100,8 +100,10 @@ def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float)
             if known is not None and placement.behind:
                 if not known.unit.like(raw.unit):
                     other = f"{known.unit.symbol} in {laid[0][0].source.name}"
-                    raise StudyError(f"{recording.source.name}: {raw.name} is in {raw.unit.symbol}, but {other}. Set them side "
-                                     "by side instead.")  # fmt: skip
+                    raise StudyError(
+                        f"{recording.source.name}: {raw.name} is in {raw.unit.symbol}, but {other}. Set them side "
+                        "by side instead."
+                    )
                 columns[raw.name] = Column(known.name, known.unit, (*known.parts, part))
                 continue
             name = raw.name
@@ -122,8 +124,10 @@ def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, ra
         rate_of(timing) for _, timing, _ in laid if not isinstance(timing, Instants) or isinstance(fastest[1], Instants)
     )
     if rate_hz is not None and rate_hz < highest * (1 - 1e-9) and not isinstance(fastest[1], Instants):
-        raise StudyError(f"The record cannot be read at {rate_hz:g} Hz, it holds {highest:g} samples per second. Reduce the rate "
-                         "when you export samples: that filters first.")  # fmt: skip
+        raise StudyError(
+            f"The record cannot be read at {rate_hz:g} Hz, it holds {highest:g} samples per second. Reduce the rate "
+            "when you export samples: that filters first."
+        )
     rate = rate_hz or highest
     timing = fastest[1]
     if rate_hz is None and isinstance(timing, Instants):  # a few quick steps in a long recording set no pace for all of it
@@ -154,8 +158,10 @@ def _check_distance(recordings: Sequence[Recording], starts: Sequence[float], st
     span = max(stops) - min(starts)
     if len(recordings) > 1 and span > (MOST_MISSING + 1) * recorded:
         name, far = recordings[-1].source.name, with_unit(span, unit("s"), 3)
-        raise StudyError(f"{name} would stretch the record to {far}, more than ten times what was recorded. Set it another way: "
-                         "together, behind, or by an offset.")  # fmt: skip
+        raise StudyError(
+            f"{name} would stretch the record to {far}, more than ten times what was recorded. Set it another way: "
+            "together, behind, or by an offset."
+        )
 
 
 def _trimmed(grid: Grid, start_s: float, stop_s: float) -> Grid:

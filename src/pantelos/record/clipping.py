@@ -149,8 +149,12 @@ def clipped_between(channel: Channel, start: int, stop: int) -> int:
 
 def clip_levels(channel: Channel) -> tuple[float, ...]:
     """Return the values at which a channel is clipped, SI, as far as that has been looked for."""
-    return tuple(level * piece.gain + piece.zero for piece in channel.pieces if is_known(channel, piece)
-                 for level in clipping(channel, piece).levels)  # fmt: skip
+    return tuple(
+        level * piece.gain + piece.zero
+        for piece in channel.pieces
+        if is_known(channel, piece)
+        for level in clipping(channel, piece).levels
+    )
 
 
 def _stretches(buckets: np.ndarray, first: int, end: int) -> Iterator[tuple[int, int]]:

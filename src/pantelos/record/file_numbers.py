@@ -43,8 +43,9 @@ class OpenFile:
             except OSError as cause:
                 raise access_error(self.path, "read", cause) from cause
             if not part:
-                raise FileAccessError(self.path, "read", "it has become shorter while it was open",
-                                      "Close it, and open it again when it is whole.")  # fmt: skip
+                raise FileAccessError(
+                    self.path, "read", "it has become shorter while it was open", "Close it, and open it again when it is whole."
+                )
             parts.append(part)
             offset, length = offset + len(part), length - len(part)
         return parts[0] if len(parts) == 1 else b"".join(parts)

@@ -113,6 +113,11 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         return self.grid.rate_hz
 
     @property
+    def masked(self) -> bool:
+        """Nothing is left out of what was recorded."""
+        return False
+
+    @property
     def interpolated(self) -> bool:
         """Whether its own samples lie beside those of the grid."""
         return any(piece.interpolated for piece in self.pieces)
@@ -120,8 +125,9 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
     @property
     def whole(self) -> bool:
         """Whether all its samples, and no others, lie on the grid, each on one of the grid."""
-        return all(not piece.interpolated and piece.reach()[1] - piece.reach()[0] == len(piece.raw.samples)
-                   for piece in self.pieces)  # fmt: skip
+        return all(
+            not piece.interpolated and piece.reach()[1] - piece.reach()[0] == len(piece.raw.samples) for piece in self.pieces
+        )
 
     @cached_property
     def _whole(self) -> Piece | None:
@@ -174,8 +180,15 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         if not isinstance(piece, EvenPiece) or piece.interpolated or piece.raw.missing is not None:
             return level_crossings(self.read, start, stop, level, half_width, progress)
         shift = piece.segment.first - int(piece.lag)
-        found = crossings_in_numbers(piece.raw.samples, piece.raw.pyramid, start + shift, stop + shift,
-                                     (level - piece.zero) / piece.gain, half_width / abs(piece.gain), progress)  # fmt: skip
+        found = crossings_in_numbers(
+            piece.raw.samples,
+            piece.raw.pyramid,
+            start + shift,
+            stop + shift,
+            (level - piece.zero) / piece.gain,
+            half_width / abs(piece.gain),
+            progress,
+        )
         return Crossings(found.positions - shift, found.rising if piece.gain > 0 else ~found.rising)
 
     def own_samples(self, start: float, stop: float) -> tuple[FloatArray, FloatArray]:

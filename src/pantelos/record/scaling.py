@@ -50,16 +50,19 @@ class Transducer(msgspec.Struct, frozen=True):
                 return 1.0 / (self.value * own.factor), ampere()
             case TransducerKind.CLAMP:
                 if not own.like(recorded / ampere()):
-                    raise ScalingError(f"clamp {self.value:g} {self.unit}: the figure must be in {recorded.symbol} per "
-                                       "ampere, as in clamp 100 mV/A.")  # fmt: skip
+                    raise ScalingError(
+                        f"clamp {self.value:g} {self.unit}: the figure must be in {recorded.symbol} per "
+                        "ampere, as in clamp 100 mV/A."
+                    )
                 return 1.0 / (self.value * own.factor), ampere()
             case TransducerKind.FACTOR:
                 return self.value * own.factor, _named(self.unit, recorded * own)
 
     def _check_recorded(self, recorded: Unit) -> None:
         if not recorded.like(unit("V")):
-            raise ScalingError(f"A shunt gives volts, but the recorder states {recorded.symbol}. "
-                               "Set the recorder unit, or use a factor.")  # fmt: skip
+            raise ScalingError(
+                f"A shunt gives volts, but the recorder states {recorded.symbol}. Set the recorder unit, or use a factor."
+            )
 
     def __str__(self) -> str:
         match self.kind:

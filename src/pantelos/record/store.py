@@ -95,8 +95,11 @@ def _kept_places(columns: Sequence[StoredColumn]) -> dict[int, _Kept]:
     for k in kept:
         alike.setdefault(columns[k].dtype, []).append(k)
     size = {dtype: np.dtype(dtype).itemsize for dtype in alike}
-    return {k: _Kept(f"{dtype}.rows", at * size[dtype], len(of) * size[dtype])
-            for dtype, of in alike.items() for at, k in enumerate(of)}  # fmt: skip
+    return {
+        k: _Kept(f"{dtype}.rows", at * size[dtype], len(of) * size[dtype])
+        for dtype, of in alike.items()
+        for at, k in enumerate(of)
+    }
 
 
 class RecordWriter:
@@ -262,16 +265,28 @@ def stored_recording(key: str, files: Sequence[Path]) -> Recording | None:
             else:
                 samples = _placed(column, opened, n)
             pyramid = from_flattened(pyramids[k], n)
-            channels.append(RawChannel(column.name, samples, unit(column.unit), pyramid, column.scale, column.zero,
-                                       column.missing, column.skew_s, index.facts.n_beyond.get(column.name, 0)))  # fmt: skip
+            channels.append(
+                RawChannel(
+                    column.name,
+                    samples,
+                    unit(column.unit),
+                    pyramid,
+                    column.scale,
+                    column.zero,
+                    column.missing,
+                    column.skew_s,
+                    index.facts.n_beyond.get(column.name, 0),
+                )
+            )
         timing: Timing = index.segments
         if not index.segments:
             timing = Instants(np.memmap(folder / _TIMES, dtype=np.float64, mode="r", shape=(n,)), index.step_s)
         os.utime(folder)  # most recently used stays longest
     except (OSError, ValueError, TypeError, FileAccessError):
         return None
-    return Recording(tuple(channels), timing, files[0], index.fingerprint, index.facts.metadata,
-                     index.facts.began, index.facts.told)  # fmt: skip
+    return Recording(
+        tuple(channels), timing, files[0], index.fingerprint, index.facts.metadata, index.facts.began, index.facts.told
+    )
 
 
 def _index_in(folder: Path) -> _Index | None:

@@ -22,6 +22,14 @@ class Waveform(Protocol):
     def unit(self) -> Unit:
         """The unit the values are shown in; values served are in SI whatever it is."""
 
+    @property
+    def masked(self) -> bool:
+        """Whether samples may be left out on purpose: those do not count as missing."""
+
+    @property
+    def full_scale(self) -> float | None:
+        """The stated range, SI, either way; None where none is stated."""
+
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop, SI, shape (stop - start,); NaN where missing."""
 

@@ -68,7 +68,7 @@ def explain_reading(
 ) -> Explanation:
     """Return what stands behind a reading."""
     reading = evaluation.reading(kind, channels, interval)
-    place = evaluation.interval_name(interval)
+    place = evaluation.times.name(interval)
     stated = try_accuracy(evaluation, kind, channels, interval)
     window, rate = reading.window, evaluation.record.rate_hz
     facts = [
@@ -97,11 +97,11 @@ def explain_reading(
 
 def explain_value(evaluation: Evaluation, name: str, notices: Iterable[Notice] = ()) -> Explanation:
     """Return what stands behind a formula that is a single value."""
-    found = evaluation.scalar(name)
+    found = evaluation.samples.scalar(name)
     formula = evaluation.study.formula(name)
     assert formula is not None
     stated = value_accuracy(evaluation, name)
-    shown = evaluation.unit(name)
+    shown = evaluation.names.unit(name)
     facts = (("formula", formula.text), *(("rests on", line) for line in found.explained))
     return Explanation(
         name,
@@ -145,7 +145,7 @@ def explain_power(
     stated = power_accuracy(evaluation, connection, interval)[element, quantity]
     kind, power = evaluation.wiring_of(connection), evaluation.power(connection, interval)
     of = power.total if element == "total" else power.elements[[e.name for e in kind.elements].index(element)]
-    shown, place, window = unit(symbol), evaluation.interval_name(interval), power.window
+    shown, place, window = unit(symbol), evaluation.times.name(interval), power.window
     factor = shown.factor if quantity == "phi1" else 1.0
     facts = (
         ("connection", f"{connection.name}, {kind.title}: " + ", ".join(f"{s} = {c}" for s, c in connection.sockets.items())),
@@ -173,7 +173,7 @@ def _scaled(stated: Stated, factor: float) -> Stated:
 
 
 def _span(evaluation: Evaluation, interval: str | None) -> str:
-    place = evaluation.place(interval)
+    place = evaluation.times.interval(interval)
     return f"{place.start_s:.9g} s to {place.stop_s:.9g} s"
 
 

@@ -85,8 +85,8 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
         facts.append((f"connection {connection.name}", f"{wiring(connection.wiring).title}: {sockets}"))
     facts += [("reference channel", f"{r.channel}: {r.why}") for r in references_used(evaluation) if r.channel]
     for name in places:
-        place = evaluation.place(None if name == WHOLE_RECORD and study.active is None else name)
-        n = evaluation.n_cycles(name)
+        place = evaluation.times.interval(None if name == WHOLE_RECORD and study.active is None else name)
+        n = evaluation.places.n_cycles(name)
         cycles = f", {n:.4f} cycles" if math.isfinite(n) else ""
         facts.append((f"interval {name}", f"{place.start_s:.9g} s to {place.stop_s:.9g} s, {place.length_s:.9g} s{cycles}"))
     return Provenance(study.title, f"Pantelos {__version__}", tuple(facts))

@@ -74,17 +74,23 @@ def output_of(
     evaluation: Evaluation, channels: Sequence[str] | None, interval: str | None, whole: bool, rate_hz: float | None
 ) -> Output:
     """Return what is written of a study."""
-    names = list(channels or [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR])
-    waves = [(name, evaluation.waveform(name)) for name in names]
-    place = WHOLE_RECORD if whole else evaluation.interval_name(interval)
-    span = samples_between(*evaluation.span(place if place == WHOLE_RECORD else interval))
+    names = list(channels or [name for name in evaluation.names.types if evaluation.names.kind(name) is not Kind.SCALAR])
+    waves = [(name, evaluation.samples.waveform(name)) for name in names]
+    place = WHOLE_RECORD if whole else evaluation.times.name(interval)
+    span = samples_between(*evaluation.times.span(place if place == WHOLE_RECORD else interval))
     factor = _factor(evaluation.record.rate_hz, rate_hz)
     n = -(-(span.end - span.first) // factor)
     if n < 1:
         raise StudyError(f'Interval "{place}" holds no sample. Choose a longer one.')
     made = tuple(_channel(evaluation, name, wave, span.first, span.end, factor) for name, wave in waves)
-    return Output(made, evaluation.instant(span.first), evaluation.record.rate_hz / factor, n,
-                  _facts(evaluation, place, names, factor), evaluation.record.began)  # fmt: skip
+    return Output(
+        made,
+        evaluation.times.instant(span.first),
+        evaluation.record.rate_hz / factor,
+        n,
+        _facts(evaluation, place, names, factor),
+        evaluation.record.began,
+    )
 
 
 def _factor(own_hz: float, wanted_hz: float | None) -> int:
@@ -107,7 +113,7 @@ def _channel(evaluation: Evaluation, name: str, wave: Waveform, first: int, end:
         read = reduced(wave.read, first, end, factor)
 
     def extent() -> tuple[float, float]:
-        low, high = evaluation.extent(name)
+        low, high = evaluation.drawing.extent(name)
         margin = 0.1 * (high - low) if factor > 1 else 0.0  # a filter may overshoot
         return (low - margin) / shown, (high + margin) / shown
 
@@ -123,7 +129,7 @@ def _facts(evaluation: Evaluation, place: str, names: Sequence[str], factor: int
     for setup in study.channels:
         if setup.name in names:
             facts.append((f"scaling of {setup.name}", setup.scaling.text(unit(setup.recorder_unit))))
-            channel = evaluation.resolve(setup.name)
+            channel = evaluation.samples.resolve(setup.name)
             if isinstance(channel, Channel) and channel.interpolated:
                 facts.append((f"time of {setup.name}", f"interpolated to {record.rate_hz:.10g} Hz"))
     facts += [(f"formula {formula.name}", formula.text) for formula in study.formulas if formula.name in names]

@@ -30,17 +30,19 @@ def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
     lines = []
     for name in places:
         for reference in references_used(evaluation):
-            window = evaluation_window(reference.cycles, *evaluation.span(name))
+            window = evaluation_window(reference.cycles, *evaluation.times.span(name))
             held = f"{window.n_cycles} whole cycles of {reference.channel}" if window.n_cycles else "all samples"
-            start, stop = evaluation.instant(window.start), evaluation.instant(window.stop)
+            start, stop = evaluation.times.instant(window.start), evaluation.times.instant(window.stop)
             lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
     return lines
 
 
 def references_used(evaluation: Evaluation) -> list[Reference]:
     """Return whose cycles count: that of the study, and those of the connections, each once."""
-    found = [evaluation.reference, *(evaluation.reference_for(c) for c in evaluation.study.connections
-                                     if wiring(c.wiring).alternating)]  # fmt: skip
+    found = [
+        evaluation.references.overall,
+        *(evaluation.references.of_connection(c) for c in evaluation.study.connections if wiring(c.wiring).alternating),
+    ]
     return list({reference.channel: reference for reference in found if reference.cycles is not None}.values()) or found[:1]
 
 
@@ -52,6 +54,6 @@ def harmonic_channels(evaluation: Evaluation) -> list[str]:
         if wiring(connection.wiring).alternating
         for channel in connection.sockets.values()
     ]
-    if not placed and evaluation.reference.cycles is not None and evaluation.reference.channel:
-        placed = [evaluation.reference.channel]
-    return [name for name in dict.fromkeys(placed) if name in evaluation.types]
+    if not placed and evaluation.references.overall.cycles is not None and evaluation.references.overall.channel:
+        placed = [evaluation.references.overall.channel]
+    return [name for name in dict.fromkeys(placed) if name in evaluation.names.types]

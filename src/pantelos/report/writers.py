@@ -95,13 +95,16 @@ def _json(tables: TableSet) -> bytes:
         "provenance": [{"label": label, "text": text} for label, text in tables.provenance.facts],
         "tables": [
             {
-                "id": table.id, "title": table.title, "subtitle": table.subtitle, "method": list(table.method),
+                "id": table.id,
+                "title": table.title,
+                "subtitle": table.subtitle,
+                "method": list(table.method),
                 "columns": [{"key": c.key, "title": c.title, "unit": c.unit} for c in table.columns],
                 "rows": [dict(zip((c.key for c in table.columns), row, strict=True)) for row in table.rows],
             }
             for table in tables.tables
         ],
-    }  # fmt: skip
+    }
     return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
 
 
@@ -139,8 +142,12 @@ def _xlsx(tables: TableSet) -> bytes:
 def _write_sheet(sheet: Any, table: Table, head: Any) -> None:
     for at, column in enumerate(table.columns):
         sheet.write_string(0, at, column.heading, head)
-        widest = max([len(column.heading), *(len(f"{row[at]:.6g}") if isinstance(row[at], float) else len(str(row[at] or ""))
-                                            for row in table.rows)])  # fmt: skip
+        widest = max(
+            [
+                len(column.heading),
+                *(len(f"{row[at]:.6g}") if isinstance(row[at], float) else len(str(row[at] or "")) for row in table.rows),
+            ]
+        )
         sheet.set_column(at, at, min(max(widest + 2, 9), 40))
     for down, row in enumerate(table.rows, start=1):
         for at, value in enumerate(row):

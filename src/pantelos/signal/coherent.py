@@ -40,10 +40,16 @@ def split_window(window: Window, cycles: Cycles) -> list[Window]:
         places = [window.start, *(cycles.position_after(window.start, n) for n in cuts[1:-1].tolist()), window.stop]
         pieces = list(zip(places[:-1], places[1:], np.diff(cuts).tolist(), strict=True))
     return [
-        Window(float(low), float(high), int(n), window.rule, float(n * cycles.rate_hz / (high - low)),
-               cycles.change_between(float(low), float(high)))
+        Window(
+            float(low),
+            float(high),
+            int(n),
+            window.rule,
+            float(n * cycles.rate_hz / (high - low)),
+            cycles.change_between(float(low), float(high)),
+        )
         for low, high, n in pieces
-    ]  # fmt: skip
+    ]
 
 
 def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, int]]:

@@ -71,8 +71,10 @@ def _before(x: FloatArray, period: float, n: int) -> FloatArray:
     low = np.floor(places).astype(np.intp)
     d = places - low
     around = np.clip(low[:, None] + np.arange(-1, 3), 0, len(x) - 1)
-    weights = np.stack([-d * (d - 1) * (d - 2) / 6, (d + 1) * (d - 1) * (d - 2) / 2, -(d + 1) * d * (d - 2) / 2,
-                        (d + 1) * d * (d - 1) / 6], axis=1)  # fmt: skip
+    weights = np.stack(
+        [-d * (d - 1) * (d - 2) / 6, (d + 1) * (d - 1) * (d - 2) / 2, -(d + 1) * d * (d - 2) / 2, (d + 1) * d * (d - 1) / 6],
+        axis=1,
+    )
     return np.asarray((x[around] * weights).sum(axis=1))
 
 

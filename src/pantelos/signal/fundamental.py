@@ -81,8 +81,10 @@ def _supported(x: FloatArray, fundamental: FloatArray, at: AnyArray, period: flo
     before, after = np.maximum(at - whole, 0), np.minimum(at + whole, n)
     kept = np.ones(len(at), dtype=bool)
     for low, high in ((before, at), (at, after)):
-        sizes = [sums[1, high] - sums[1, low] - (sums[0, high] - sums[0, low]) ** 2 / np.maximum(high - low, 1)
-                 for sums in (own, of_filter)]  # fmt: skip
+        sizes = [
+            sums[1, high] - sums[1, low] - (sums[0, high] - sums[0, low]) ** 2 / np.maximum(high - low, 1)
+            for sums in (own, of_filter)
+        ]
         kept &= (sizes[0] >= _SUPPORT * sizes[1]) | (high - low < 0.5 * whole)
     return kept
 

@@ -61,8 +61,14 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, p
     seen = np.diff(periods[good])
     if len(seen) > 4:  # what the periods themselves scatter by: aliased harmonics and noise move crossings too
         placed_within = max(placed_within, median(np.abs(seen - median(seen))) / (0.6745 * np.sqrt(6.0)))
-    return Cycles(np.concatenate(parts), np.array(whole, dtype=bool), rate_hz, n_samples, marks if marks.any() else None,
-                  placed_within=placed_within)  # fmt: skip
+    return Cycles(
+        np.concatenate(parts),
+        np.array(whole, dtype=bool),
+        rate_hz,
+        n_samples,
+        marks if marks.any() else None,
+        placed_within=placed_within,
+    )
 
 
 def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArray:

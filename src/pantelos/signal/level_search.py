@@ -254,8 +254,9 @@ class _Machine:
         while stop > 1:
             start = max(stop - BLOCK, 0)
             x = np.asarray(self._read(start, stop), dtype=np.float64)
-            pairs = np.flatnonzero((x[:-1] < self._level) & (x[1:] >= self._level) if rising
-                                   else (x[:-1] > self._level) & (x[1:] <= self._level))  # fmt: skip
+            pairs = np.flatnonzero(
+                (x[:-1] < self._level) & (x[1:] >= self._level) if rising else (x[:-1] > self._level) & (x[1:] <= self._level)
+            )
             if len(pairs):
                 k = int(pairs[-1])
                 return float(start + k + (self._level - x[k]) / (x[k + 1] - x[k]))

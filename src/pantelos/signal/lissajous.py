@@ -23,8 +23,10 @@ class Ellipse(msgspec.Struct, frozen=True):
     def points(self, n: int = 200) -> tuple[FloatArray, FloatArray]:
         """Return n + 1 points around it."""
         turn = np.linspace(0.0, 2 * math.pi, n + 1)
-        return (np.asarray(self.centre[0] + self.half[0] * np.cos(turn)),
-                np.asarray(self.centre[1] + self.half[1] * np.cos(turn + self.phase_rad)))  # fmt: skip
+        return (
+            np.asarray(self.centre[0] + self.half[0] * np.cos(turn)),
+            np.asarray(self.centre[1] + self.half[1] * np.cos(turn + self.phase_rad)),
+        )
 
 
 def fitted_ellipse(read: Reader, start: int, stop: int) -> Ellipse | None:
@@ -57,8 +59,12 @@ def fitted_ellipse(read: Reader, start: int, stop: int) -> Ellipse | None:
     half = np.sqrt(np.array([4 * c, 4 * a]) * size / inner)
     phase = math.acos(min(max(-b / (2 * math.sqrt(a * c)), -1.0), 1.0))
     signed = math.copysign(phase, -float(turn.value)) if abs(float(turn.value)) > 0 else phase
-    made = Ellipse((float(centre[0] * spread[0] + middle[0]), float(centre[1] * spread[1] + middle[1])),
-                   (float(half[0] * spread[0]), float(half[1] * spread[1])), signed, 0.0)  # fmt: skip
+    made = Ellipse(
+        (float(centre[0] * spread[0] + middle[0]), float(centre[1] * spread[1] + middle[1])),
+        (float(half[0] * spread[0]), float(half[1] * spread[1])),
+        signed,
+        0.0,
+    )
     return Ellipse(made.centre, made.half, made.phase_rad, _misfit(read, start, stop, made))
 
 

@@ -29,9 +29,15 @@ class Repeats(msgspec.Struct, frozen=True, eq=False):
 
 
 def overlaid(
-    read: Reader, n_samples: int, events: FloatArray, before: float, after: float, n_points: int = 400, n_levels: int = 120,
+    read: Reader,
+    n_samples: int,
+    events: FloatArray,
+    before: float,
+    after: float,
+    n_points: int = 400,
+    n_levels: int = 120,
     progress: Progress | None = None,
-) -> Repeats:  # fmt: skip
+) -> Repeats:
     """Return the stretches from `before` to `after` samples around each event, aligned between samples, laid over each other.
 
     An event is an outlier by its distance from the mean repeat: rms, largest, and mean deviation, each against
@@ -58,8 +64,16 @@ def overlaid(
     mean = np.asarray(np.nanmean(rows, axis=0))
     away = rows - mean
     shape = np.stack([np.sqrt(np.nanmean(away**2, axis=1)), np.nanmax(np.abs(away), axis=1), np.nanmean(away, axis=1)], axis=1)
-    return Repeats(offsets, mean, np.nanmin(rows, axis=0), np.nanmax(rows, axis=0), _density(rows, span, n_levels), span,
-                   scores(shape), events)  # fmt: skip
+    return Repeats(
+        offsets,
+        mean,
+        np.nanmin(rows, axis=0),
+        np.nanmax(rows, axis=0),
+        _density(rows, span, n_levels),
+        span,
+        scores(shape),
+        events,
+    )
 
 
 def _at(read: Reader, n_samples: int, places: FloatArray) -> FloatArray:

@@ -102,8 +102,11 @@ def survey(read: Reader, n_samples: int, rate_hz: float, progress: Progress | No
     if sum(stop - start for start, stop in missing) > 0.5 * n_samples:
         return _because(nothing, "most of its samples are missing")
     whole = nothing.filled(read)
-    slow, step = (whole(0, n_samples), 1) if n_samples <= _LONGEST else decimated(
-        whole, n_samples, rate_hz, rate_hz * _LONGEST / n_samples, progress)  # fmt: skip
+    slow, step = (
+        (whole(0, n_samples), 1)
+        if n_samples <= _LONGEST
+        else decimated(whole, n_samples, rate_hz, rate_hz * _LONGEST / n_samples, progress)
+    )
     slow = np.asarray(slow, dtype=np.float64)
     centred = np.arange(len(slow)) - 0.5 * (len(slow) - 1)
     middle = float(slow.mean())

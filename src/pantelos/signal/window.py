@@ -105,5 +105,13 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
         frequency = float(np.count_nonzero(whole) / np.diff(crossings)[whole].sum() * cycles.rate_hz)
     first, last = np.flatnonzero(whole)[[0, -1]].tolist()
     part = whole[first : last + 1]
-    return Window(float(crossings[first]), float(crossings[last + 1]), int(np.count_nonzero(part)), Rule.TRAPEZOID, frequency,
-                  change, seen[0], int(np.count_nonzero(~part)))  # fmt: skip
+    return Window(
+        float(crossings[first]),
+        float(crossings[last + 1]),
+        int(np.count_nonzero(part)),
+        Rule.TRAPEZOID,
+        frequency,
+        change,
+        seen[0],
+        int(np.count_nonzero(~part)),
+    )

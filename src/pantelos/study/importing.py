@@ -34,9 +34,14 @@ def import_recording(
 
 
 def join_recording(
-    study: Study, recordings: Recordings, path: Path, dialect: Dialect, alignment: Alignment,
-    progress: Progress | None = None, seen: Preview | None = None,
-) -> tuple[Study, Recordings]:  # fmt: skip
+    study: Study,
+    recordings: Recordings,
+    path: Path,
+    dialect: Dialect,
+    alignment: Alignment,
+    progress: Progress | None = None,
+    seen: Preview | None = None,
+) -> tuple[Study, Recordings]:
     """Return the study with one more recording beside or behind those it has; those are kept in `recordings` too.
 
     Raises

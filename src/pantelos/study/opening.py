@@ -45,9 +45,12 @@ def recordings_of(study: Study, progress: Progress | None = None) -> Recordings:
         path = Path(file.path)
         read = read_file(format_named(file.format), path, file.dialect, progress.part(at / n, (at + 1) / n))
         if read[0].fingerprint != file.fingerprint:
-            raise FormatError(path, "the file has changed since the study was made",
-                              f"the content with fingerprint {file.fingerprint[:12]}…",
-                              "Put the original back, or accept the change by relinking the record.")  # fmt: skip
+            raise FormatError(
+                path,
+                "the file has changed since the study was made",
+                f"the content with fingerprint {file.fingerprint[:12]}…",
+                "Put the original back, or accept the change by relinking the record.",
+            )
         recordings.add(file, read)
     return recordings
 

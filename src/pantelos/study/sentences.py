@@ -14,11 +14,18 @@ from pantelos.units import Unit, unit
 
 _SLOPES = {"rises through": Slope.RISING, "falls through": Slope.FALLING, "crosses": Slope.EITHER}
 EXAMPLES = (
-    "u1 rises through 0 V", "u1 falls through 50 %, hysteresis 5 %", "u1 crosses 100 V, hold-off 2 ms",
-    "u1 stays below 10 % longer than 5 ms", "u1 stays above 2.5 V shorter than 20 us", "u1 enters 207 V to 253 V",
-    "u1 leaves 207 V to 253 V", "u1 is missing longer than 1 ms", "u1 changes most 5 times", "u1 is beyond 6 sigma",
+    "u1 rises through 0 V",
+    "u1 falls through 50 %, hysteresis 5 %",
+    "u1 crosses 100 V, hold-off 2 ms",
+    "u1 stays below 10 % longer than 5 ms",
+    "u1 stays above 2.5 V shorter than 20 us",
+    "u1 enters 207 V to 253 V",
+    "u1 leaves 207 V to 253 V",
+    "u1 is missing longer than 1 ms",
+    "u1 changes most 5 times",
+    "u1 is beyond 6 sigma",
     "u1 is unlike the others every 200 ms beyond 8 sigma",
-)  # fmt: skip
+)
 
 
 _LEVEL = r"[-+\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?(?: ?[^\s,\d=][^\s,=]*)?"
@@ -40,23 +47,38 @@ def _form(said: str, meant: Callable[[EventSearch, Unit, Sequence[str]], EventSe
 
 
 _FORMS = (
-    _form(rf"({'|'.join(_SLOPES)}) ({_LEVEL})",
-          lambda to, shown, said: replace(to, slope=_SLOPES[said[0]], level=_level(said[1], shown))),
-    _form(rf"stays (above|below) ({_LEVEL}) {_THAN} ({_LEVEL})",
-          lambda to, shown, said: replace(to, kind=EventKind.PULSE, above=said[0] == "above", level=_level(said[1], shown),
-                                          longer=said[2] == "longer", time_s=_time(said[3]))),
-    _form(rf"(enters|leaves) ({_LEVEL}) to ({_LEVEL})",
-          lambda to, shown, said: replace(to, kind=EventKind.WINDOW, entering=said[0] == "enters", level=_level(said[1], shown),
-                                          upper=_level(said[2], shown))),
-    _form(rf"is missing {_THAN} ({_LEVEL})",
-          lambda to, _, said: replace(to, kind=EventKind.GAP, longer=said[0] == "longer", time_s=_time(said[1]))),
-    _form(r"changes most(?: (\d+) times)?",
-          lambda to, _, said: replace(to, kind=EventKind.STEEPEST, count=int(said[0] or 1))),
-    _form(r"is beyond (\d+(?:\.\d+)?) sigma",
-          lambda to, _, said: replace(to, kind=EventKind.BEYOND, sigmas=float(said[0]))),
-    _form(rf"is unlike the others every ({_LEVEL})(?: beyond (\d+(?:\.\d+)?) sigma)?",
-          lambda to, _, said: replace(to, kind=EventKind.UNLIKE, time_s=_time(said[0]), sigmas=float(said[1] or 6))),
-)  # fmt: skip
+    _form(
+        rf"({'|'.join(_SLOPES)}) ({_LEVEL})",
+        lambda to, shown, said: replace(to, slope=_SLOPES[said[0]], level=_level(said[1], shown)),
+    ),
+    _form(
+        rf"stays (above|below) ({_LEVEL}) {_THAN} ({_LEVEL})",
+        lambda to, shown, said: replace(
+            to,
+            kind=EventKind.PULSE,
+            above=said[0] == "above",
+            level=_level(said[1], shown),
+            longer=said[2] == "longer",
+            time_s=_time(said[3]),
+        ),
+    ),
+    _form(
+        rf"(enters|leaves) ({_LEVEL}) to ({_LEVEL})",
+        lambda to, shown, said: replace(
+            to, kind=EventKind.WINDOW, entering=said[0] == "enters", level=_level(said[1], shown), upper=_level(said[2], shown)
+        ),
+    ),
+    _form(
+        rf"is missing {_THAN} ({_LEVEL})",
+        lambda to, _, said: replace(to, kind=EventKind.GAP, longer=said[0] == "longer", time_s=_time(said[1])),
+    ),
+    _form(r"changes most(?: (\d+) times)?", lambda to, _, said: replace(to, kind=EventKind.STEEPEST, count=int(said[0] or 1))),
+    _form(r"is beyond (\d+(?:\.\d+)?) sigma", lambda to, _, said: replace(to, kind=EventKind.BEYOND, sigmas=float(said[0]))),
+    _form(
+        rf"is unlike the others every ({_LEVEL})(?: beyond (\d+(?:\.\d+)?) sigma)?",
+        lambda to, _, said: replace(to, kind=EventKind.UNLIKE, time_s=_time(said[0]), sigmas=float(said[1] or 6)),
+    ),
+)
 
 
 def search_from(text: str, types: Types, name: str = "") -> EventSearch:

@@ -59,8 +59,12 @@ def load_study(path: Path) -> Study:
         check_study(study)
     except (msgspec.ValidationError, OverflowError, RecursionError, PantelosError) as cause:
         said = str(cause) if isinstance(cause, PantelosError) else clipped(str(cause))
-        raise FormatError(path, f"the study is damaged ({said.rstrip('.')})", "the content a study has",
-                          "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
+        raise FormatError(
+            path,
+            f"the study is damaged ({said.rstrip('.')})",
+            "the content a study has",
+            "It was left as it is; go back to an earlier copy.",
+        ) from cause
     return _with_paths(study, lambda place: str((path.resolve().parent / place).resolve()))
 
 
@@ -77,14 +81,19 @@ def _checked(path: Path, content: bytes) -> Any:
     try:
         found: Any = json.loads(content)
     except (ValueError, RecursionError) as cause:  # also whole numbers of thousands of digits
-        raise FormatError(path, "the study cannot be read as JSON", "a complete study",
-                          "It was left as it is; go back to an earlier copy.") from cause  # fmt: skip
+        raise FormatError(
+            path, "the study cannot be read as JSON", "a complete study", "It was left as it is; go back to an earlier copy."
+        ) from cause
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise FormatError(path, "this is not a study", f'a file that says "format": "{FORMAT}"', "Choose another file.")
     version = found.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
-        raise FormatError(path, f"the study is of version {clipped(str(version))}", f"version {VERSION} or older",
-                          "Open it with a newer Pantelos; it was left as it is.")  # fmt: skip
+        raise FormatError(
+            path,
+            f"the study is of version {clipped(str(version))}",
+            f"version {VERSION} or older",
+            "Open it with a newer Pantelos; it was left as it is.",
+        )
     return _from_version_1(found) if version == 1 else {**found, "version": VERSION}  # version 3 only says more
 
 

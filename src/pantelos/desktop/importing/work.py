@@ -112,9 +112,10 @@ class Imports(QObject):
     def relink(self, study: Study, to: Path, path: Path | None, missing: Path | None = None) -> None:
         """Take one file of a study's record from another place, or as it is now."""
         self._window.runner.run(
-            "open", lambda progress: relinked(study, to, missing, progress),
+            "open",
+            lambda progress: relinked(study, to, missing, progress),
             lambda found: self._window.files.opened(found[0], found[1], path, to_save=True),
-        )  # fmt: skip
+        )
 
     def _watch(self) -> None:
         record = self._window.document.record

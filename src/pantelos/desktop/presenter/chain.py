@@ -41,8 +41,16 @@ def _row(setup: ChannelSetup, side: str) -> ChainRow:
         offset = f" + {with_unit(scaling.accuracy.offset, shown, 2)}" if scaling.accuracy.offset else ""
         accuracy = f"{scaling.accuracy.gain_percent:g} %{offset}"
     offset_note = f", offset {scaling.offset:g} {recorder.symbol}" if scaling.offset else ""
-    cells = (setup.name, setup.column, reach, transducer + offset_note, "reversed" if scaling.reversed else "as wired",
-             f"±{with_unit(full, shown, 4)}" if full is not None else f"in {shown.symbol}", accuracy, "")  # fmt: skip
+    cells = (
+        setup.name,
+        setup.column,
+        reach,
+        transducer + offset_note,
+        "reversed" if scaling.reversed else "as wired",
+        f"±{with_unit(full, shown, 4)}" if full is not None else f"in {shown.symbol}",
+        accuracy,
+        "",
+    )
     return ChainRow(setup.name, cells, scaling.reversed)
 
 

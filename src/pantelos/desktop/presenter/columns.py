@@ -62,9 +62,14 @@ def reading_columns(study: Study) -> tuple[ReadingColumn, ...]:
     if columns.compare is None or not study.intervals:
         return tuple(ReadingColumn(name) for name in columns.readings)
     return tuple(
-        ReadingColumn(columns.compare, i.name, study.active if columns.comparing != "values" and i.name != study.active else None,
-                      columns.comparing) for i in compared(study)
-    )  # fmt: skip
+        ReadingColumn(
+            columns.compare,
+            i.name,
+            study.active if columns.comparing != "values" and i.name != study.active else None,
+            columns.comparing,
+        )
+        for i in compared(study)
+    )
 
 
 class CellValue(msgspec.Struct, frozen=True):
@@ -96,7 +101,7 @@ def cells_job(
 
 def _cell(evaluation: Evaluation, name: str, column: ReadingColumn, with_accuracy: bool) -> CellValue:
     kind = column.kind
-    shown = kind.unit(evaluation.unit(name))
+    shown = kind.unit(evaluation.names.unit(name))
     value, stated = _taken(evaluation, name, kind, column.interval, with_accuracy)
     if column.against is None:
         return CellValue(value, shown, stated.expanded)
@@ -111,7 +116,7 @@ def _cell(evaluation: Evaluation, name: str, column: ReadingColumn, with_accurac
 def _taken(
     evaluation: Evaluation, name: str, kind: ReadingKind, interval: str | None, with_accuracy: bool
 ) -> tuple[float, Stated]:
-    if evaluation.kind(name) is Kind.SCALAR:
+    if evaluation.names.kind(name) is Kind.SCALAR:
         return math.nan, Stated(None)
     try:
         value = evaluation.reading(kind, [name], interval).value

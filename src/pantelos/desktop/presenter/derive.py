@@ -30,7 +30,7 @@ def judge(evaluation: Evaluation, text: str) -> Judgement:
     places = [interval.name for interval in evaluation.study.intervals]
     try:
         name, compiled = compile_formula(
-            text, {k: v for k, v in evaluation.types.items() if not text.startswith(f"{k} =")}, places
+            text, {k: v for k, v in evaluation.names.types.items() if not text.startswith(f"{k} =")}, places
         )
         if name is not None:
             op.set_formula(evaluation.study, text)
@@ -46,12 +46,12 @@ def answer(evaluation: Evaluation, text: str) -> str:
     """Return a reading or formula without a name as text; may take time."""
     found = evaluation.value(text)
     if isinstance(found, Scalar):
-        return f"{with_unit(found.value, found.unit, 6)}   in {evaluation.interval_name(None)}"
+        return f"{with_unit(found.value, found.unit, 6)}   in {evaluation.times.name(None)}"
     return "Give it a name to see it, as in p1 = …"
 
 
 def completions(evaluation: Evaluation) -> list[str]:
     """Return the words offered while typing: channels, formulas, functions, places."""
-    words = list(evaluation.types) + [f"{entry.name}(" for entry in function_help()]
+    words = list(evaluation.names.types) + [f"{entry.name}(" for entry in function_help()]
     words += ["where ", "in ", "over cycles("] + [f'in "{interval.name}"' for interval in evaluation.study.intervals]
     return words

@@ -85,7 +85,7 @@ class EdgeTable(msgspec.Struct, frozen=True):
 
 
 def _place(evaluation: Evaluation, panel: Panel) -> str:
-    return ("pinned: " if panel.interval is not None else "") + evaluation.interval_name(panel.interval)
+    return ("pinned: " if panel.interval is not None else "") + evaluation.times.name(panel.interval)
 
 
 def xy_picture(evaluation: Evaluation, panel: Panel, progress: Progress) -> XYPicture:
@@ -109,7 +109,7 @@ def xy_picture(evaluation: Evaluation, panel: Panel, progress: Progress) -> XYPi
     return XYPicture(
         f"{y} against {x} · {_place(evaluation, panel)}",
         found,
-        (evaluation.unit(x), evaluation.unit(y)),
+        (evaluation.names.unit(x), evaluation.names.unit(y)),
         (hues.conductor(evaluation.study, x), hues.conductor(evaluation.study, y)),
         tuple(lines),
         warning,
@@ -123,7 +123,7 @@ def _degrees(value: float) -> str:
 def histogram_picture(evaluation: Evaluation, panel: Panel, progress: Progress) -> HistogramPicture:
     """Return the values or codes of a channel by size."""
     name = panel.channels[0]
-    found, shown = values_of(evaluation, name, panel.interval, panel.codes, progress), evaluation.unit(name)
+    found, shown = values_of(evaluation, name, panel.interval, panel.codes, progress), evaluation.names.unit(name)
     if found.codes is not None:
         lines = [
             f"mean  {number(found.mean, 6)}",
@@ -143,10 +143,17 @@ def repeats_picture(evaluation: Evaluation, panel: Panel, progress: Progress) ->
     """Return the stretches of a channel around events, laid over each other."""
     search, name = _search(evaluation, panel), panel.channels[0]
     found = repeats_of(evaluation, name, search, panel.around_s, progress)
-    outliers = tuple(evaluation.instant(at) for at in found.outliers(OUTLIER).tolist())
+    outliers = tuple(evaluation.times.instant(at) for at in found.outliers(OUTLIER).tolist())
     odd = f"{len(outliers)} unlike the others" if outliers else "none unlike the others"
-    return RepeatsPicture(f"{name} · at {search.name}", found, evaluation.unit(name), hues.conductor(evaluation.study, name),
-                          evaluation.record.rate_hz, (f"{len(found.events)} repeats", odd), outliers)  # fmt: skip
+    return RepeatsPicture(
+        f"{name} · at {search.name}",
+        found,
+        evaluation.names.unit(name),
+        hues.conductor(evaluation.study, name),
+        evaluation.record.rate_hz,
+        (f"{len(found.events)} repeats", odd),
+        outliers,
+    )
 
 
 def _search(evaluation: Evaluation, panel: Panel) -> EventSearch:
@@ -162,17 +169,17 @@ def event_list(evaluation: Evaluation, panel: Panel, progress: Progress) -> Even
     held = f" · {events.n_held_off} passed over by the hold-off" if events.n_held_off else ""
     count = f"{len(events)} event{'' if len(events) == 1 else 's'}{held}"
     instants = evaluation.record.start_s + events.positions / evaluation.record.rate_hz
-    return EventList(f"{search.name} · {count}", sentence(search, evaluation.unit(search.channel)), events, instants)
+    return EventList(f"{search.name} · {count}", sentence(search, evaluation.names.unit(search.channel)), events, instants)
 
 
 def edge_table(evaluation: Evaluation, panel: Panel, progress: Progress) -> EdgeTable:
     """Return what the shown channels read at both edges."""
-    place = evaluation.place(panel.interval)
+    place = evaluation.times.interval(panel.interval)
     names = [
         n
         for lane in evaluation.study.lanes
         for n in lane.channels
-        if n in evaluation.types and evaluation.kind(n) is not Kind.SCALAR
+        if n in evaluation.names.types and evaluation.names.kind(n) is not Kind.SCALAR
     ]
     rows = tuple(edge_values(evaluation, names, place.start_s, place.stop_s))
     caption = f"{_place(evaluation, panel)} · a {place.start_s:.6g} s · b {place.stop_s:.6g} s"
@@ -182,8 +189,12 @@ def edge_table(evaluation: Evaluation, panel: Panel, progress: Progress) -> Edge
 def readout_picture(evaluation: Evaluation, panel: Panel, progress: Progress) -> ReadoutPicture:
     """Return one reading or one formula with a single value."""
     name = panel.channels[0]
-    if evaluation.kind(name) is Kind.SCALAR:
-        value, shown, stated = evaluation.scalar(name).value, evaluation.unit(name), value_accuracy(evaluation, name)
+    if evaluation.names.kind(name) is Kind.SCALAR:
+        value, shown, stated = (
+            evaluation.samples.scalar(name).value,
+            evaluation.names.unit(name),
+            value_accuracy(evaluation, name),
+        )
         caption = name
     else:
         kind = reading_kind(panel.reading or "rms")
@@ -193,10 +204,16 @@ def readout_picture(evaluation: Evaluation, panel: Panel, progress: Progress) ->
         reading = evaluation.reading(kind, channels, panel.interval)
         value, shown = reading.value, reading.unit
         stated = try_accuracy(evaluation, kind, channels, panel.interval)
-        caption = call_text(kind, channels, evaluation.interval_name(panel.interval))
+        caption = call_text(kind, channels, evaluation.times.name(panel.interval))
     text = with_accuracy(value, stated.expanded, shown)
     figure, _, accuracy = text.partition(" ± ")
     digits, _, symbol = figure.partition(" ")
     accuracy = f"± {accuracy} (k = 2)" if accuracy else ("" if math.isnan(value) else "accuracy not stated")
-    return ReadoutPicture(caption, digits, symbol, accuracy, between(value, stated.expanded, shown).replace(MISSING, ""),
-                          hues.conductor(evaluation.study, name))  # fmt: skip
+    return ReadoutPicture(
+        caption,
+        digits,
+        symbol,
+        accuracy,
+        between(value, stated.expanded, shown).replace(MISSING, ""),
+        hues.conductor(evaluation.study, name),
+    )

@@ -28,15 +28,15 @@ def headline(evaluation: Evaluation | None, title: str, chosen: Sequence[str] = 
     """Return what the header line says, with the reference of the channels chosen; cycles only when known without work."""
     if evaluation is None:
         return Headline(title)
-    place = evaluation.place(None)
+    place = evaluation.times.interval(None)
     step = 10 ** math.floor(math.log10(max(place.length_s, 1e-9))) / 1000
     times = f"{seconds(place.start_s, step)} – {seconds(place.stop_s, step)}"
     length = f"Δ {duration(place.length_s, 5)}"
-    names = [name for name in chosen if name in evaluation.types]
-    if not (evaluation.reference_of_known(names) if names else evaluation.reference_known):
+    names = [name for name in chosen if name in evaluation.names.types]
+    if not (evaluation.references.known_of(names) if names else evaluation.references.overall_known()):
         return Headline(title, place.name, times, length)
-    reference = evaluation.reference_of(names) if names else evaluation.reference
-    n = cycles_in(reference.cycles, *evaluation.span(None))
+    reference = evaluation.references.of(names) if names else evaluation.references.overall
+    n = cycles_in(reference.cycles, *evaluation.times.span(None))
     if not math.isfinite(n):
         said = f"no cycles of {reference.channel}" if reference.channel else "all samples: no cycles"
         return Headline(title, place.name, times, length, said, why=reference.why)
@@ -48,7 +48,7 @@ def riding_text(evaluation: Evaluation, edges: tuple[float, float]) -> str:
     """Return what lies between the channels that the edges ride on: `Δy 12.3 V   82 V/s`, or nothing."""
     interval = evaluation.study.active_interval
     if interval is None or not all(
-        name is None or (name in evaluation.types and evaluation.can_draw(name)) for name in interval.rides
+        name is None or (name in evaluation.names.types and evaluation.drawing.can_draw(name)) for name in interval.rides
     ):
         return ""
     found = riding_difference(evaluation, interval.rides, edges)

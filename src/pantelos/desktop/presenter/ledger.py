@@ -58,8 +58,12 @@ def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
         return lane.scale
     low, high = math.inf, -math.inf
     for name in lane.channels:
-        if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.can_draw(name):
-            ends = [shown(evaluation, name, end) for end in evaluation.extent(name)]
+        if (
+            name in evaluation.names.types
+            and evaluation.names.kind(name) is not Kind.SCALAR
+            and evaluation.drawing.can_draw(name)
+        ):
+            ends = [shown(evaluation, name, end) for end in evaluation.drawing.extent(name)]
             low, high = min(low, *ends), max(high, *ends)
     return fitted(low, high)
 
@@ -69,16 +73,18 @@ def shown(evaluation: Evaluation, name: str, value: T) -> T:
     look = evaluation.study.look(name)
     if look == Look():
         return value
-    mean = evaluation.overall_mean(name) if look.mean_removed else 0.0
+    mean = evaluation.drawing.overall_mean(name) if look.mean_removed else 0.0
     return (value - mean) * look.factor + look.offset
 
 
 def look_text(evaluation: Evaluation, name: str) -> str:
     """Return what is said beside a channel that is not drawn as it is: `×10 +5 V, mean removed`."""
     look = evaluation.study.look(name)
-    parts = [f"×{look.factor:g}" if look.factor != 1 else "",
-             f"{'+' if look.offset > 0 else '−'}{with_unit(abs(look.offset), evaluation.unit(name), 3)}" if look.offset else "",
-             "mean removed" if look.mean_removed else ""]  # fmt: skip
+    parts = [
+        f"×{look.factor:g}" if look.factor != 1 else "",
+        f"{'+' if look.offset > 0 else '−'}{with_unit(abs(look.offset), evaluation.names.unit(name), 3)}" if look.offset else "",
+        "mean removed" if look.mean_removed else "",
+    ]
     return " ".join(part for part in parts if part)
 
 
@@ -93,4 +99,4 @@ def lanes_alike(evaluation: Evaluation, at: int) -> list[int]:
 
 def lane_unit(evaluation: Evaluation, lane: Lane) -> Unit | None:
     """Return the unit of a lane, or None where nothing of it can be computed."""
-    return next((evaluation.unit(name) for name in lane.channels if name in evaluation.types), None)
+    return next((evaluation.names.unit(name) for name in lane.channels if name in evaluation.names.types), None)

@@ -123,15 +123,15 @@ def _connections(evaluation: Evaluation) -> list[str]:
 
 
 def _signals(evaluation: Evaluation) -> list[str]:
-    return [name for name, (of, _) in evaluation.types.items() if of is Kind.SIGNAL]
+    return [name for name, (of, _) in evaluation.names.types.items() if of is Kind.SIGNAL]
 
 
 def _waveforms(evaluation: Evaluation) -> list[str]:
-    return [name for name, (of, _) in evaluation.types.items() if of in (Kind.SIGNAL, Kind.SERIES)]
+    return [name for name, (of, _) in evaluation.names.types.items() if of in (Kind.SIGNAL, Kind.SERIES)]
 
 
 def _all(evaluation: Evaluation) -> list[str]:
-    return list(evaluation.types)
+    return list(evaluation.names.types)
 
 
 def _none(evaluation: Evaluation) -> list[str]:
@@ -140,7 +140,7 @@ def _none(evaluation: Evaluation) -> list[str]:
 
 def _place(evaluation: Evaluation, panel: Panel) -> str:
     pinned = "pinned: " if panel.interval is not None else ""
-    return pinned + evaluation.interval_name(panel.interval)
+    return pinned + evaluation.times.name(panel.interval)
 
 
 def _spectrum(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
@@ -148,12 +148,13 @@ def _spectrum(evaluation: Evaluation, panel: Panel, progress: Progress) -> Pictu
     found = evaluation.spectrum(name, panel.interval, SpectralWindow(panel.window), progress)
     averaged = f" · {found.n_blocks} blocks" if found.n_blocks > 1 else ""
     caption = f"{name} · rms · {_place(evaluation, panel)} · {panel.window} · Δf {found.spacing_hz:.3g} Hz{averaged}"
-    cycles = evaluation.reference_of([name]).cycles
+    cycles = evaluation.references.of([name]).cycles
     fundamental = cycles.frequency_hz if cycles is not None else math.nan
     half = evaluation.record.rate_hz / 2
     top = min(25 * fundamental, half) if math.isfinite(fundamental) else half
-    return SpectrumPicture(caption, found.frequencies_hz, found.rms, evaluation.unit(name),
-                           hues.conductor(evaluation.study, name), top)  # fmt: skip
+    return SpectrumPicture(
+        caption, found.frequencies_hz, found.rms, evaluation.names.unit(name), hues.conductor(evaluation.study, name), top
+    )
 
 
 def _harmonics(evaluation: Evaluation, panel: Panel, progress: Progress) -> Picture:
@@ -161,12 +162,12 @@ def _harmonics(evaluation: Evaluation, panel: Panel, progress: Progress) -> Pict
     orders = evaluation.harmonics([name], panel.interval, progress)
     rms = orders.rms[0]
     caption = f"{name} · {_place(evaluation, panel)} · {int(orders.weights.sum())} cycles"
-    given = rms[1] > evaluation.low_signal(name)
+    given = rms[1] > evaluation.samples.low_signal(name)
     with np.errstate(invalid="ignore", divide="ignore"):
         percent = np.where(given, 100 * rms[1:] / rms[1], np.nan)
     thd = 100 * float(total_harmonic_distortion(rms))
     headline = (
-        f"THD {thd:.2f} %   {with_unit(float(rms[1]), evaluation.unit(name), 4)}" if given else "no fundamental to speak of"
+        f"THD {thd:.2f} %   {with_unit(float(rms[1]), evaluation.names.unit(name), 4)}" if given else "no fundamental to speak of"
     )
     return HarmonicsPicture(caption, percent, headline, hues.conductor(evaluation.study, name))
 
@@ -183,15 +184,19 @@ def _phasors(evaluation: Evaluation, panel: Panel, progress: Progress) -> Pictur
     }
     arrows = []
     for k, socket in enumerate(kind.sockets):
-        if longest[socket.quantity] > 0 and rms[k] > evaluation.low_signal(channels[k]):
+        if longest[socket.quantity] > 0 and rms[k] > evaluation.samples.low_signal(channels[k]):
             heavy = socket.quantity == "current"
             length = float(rms[k]) / longest[socket.quantity] * (0.72 if heavy else 1.0)
             arrows.append(Arrow(channels[k], socket.conductor, heavy, length, float(angles[k])))
     power = evaluation.power(connection, panel.interval)
-    lines = [(f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
-             for e, p in zip(kind.elements, power.elements, strict=True)]  # fmt: skip
-    lines += [(f"P   {with_unit(power.total.P, unit('W'), 4)}", ""),
-              (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", "")]  # fmt: skip
+    lines = [
+        (f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
+        for e, p in zip(kind.elements, power.elements, strict=True)
+    ]
+    lines += [
+        (f"P   {with_unit(power.total.P, unit('W'), 4)}", ""),
+        (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", ""),
+    ]
     return PhasorPicture(f"{connection.name} · {_place(evaluation, panel)}", tuple(arrows), tuple(lines))
 
 

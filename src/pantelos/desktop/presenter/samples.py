@@ -35,12 +35,12 @@ class SamplesChoice(msgspec.Struct, frozen=True):
 
 def writable(evaluation: Evaluation) -> list[str]:
     """Return the channels and formulas that have samples."""
-    return [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR]
+    return [name for name in evaluation.names.types if evaluation.names.kind(name) is not Kind.SCALAR]
 
 
 def first_choice(evaluation: Evaluation) -> SamplesChoice:
     """Return the choice to begin with: everything in the active interval, as CSV."""
-    return SamplesChoice(tuple(writable(evaluation)), evaluation.place(None).name, ".csv")
+    return SamplesChoice(tuple(writable(evaluation)), evaluation.times.interval(None).name, ".csv")
 
 
 def places(evaluation: Evaluation) -> list[str]:

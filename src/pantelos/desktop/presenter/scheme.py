@@ -65,8 +65,10 @@ def _three_wire(wiring: Wiring) -> Scheme:
     heights = {"L1": 60.0, "L2": 160.0, "L3": 270.0}
     lines = tuple(Conductor(name, y, name) for name, y in heights.items())
     sockets = (
-        PlacedSocket(wiring.socket("u13"), _U_X - 50, 110.0), PlacedSocket(wiring.socket("u23"), _U_X + 40, 215.0),
-        PlacedSocket(wiring.socket("i1"), _I_X + 20, 60.0), PlacedSocket(wiring.socket("i2"), _I_X + 20, 160.0),
-    )  # fmt: skip
+        PlacedSocket(wiring.socket("u13"), _U_X - 50, 110.0),
+        PlacedSocket(wiring.socket("u23"), _U_X + 40, 215.0),
+        PlacedSocket(wiring.socket("i1"), _I_X + 20, 60.0),
+        PlacedSocket(wiring.socket("i2"), _I_X + 20, 160.0),
+    )
     bridges = ((_U_X - 50, 60.0, 270.0), (_U_X + 40, 160.0, 270.0))
     return Scheme(lines, sockets, bridges, "mains", "load or\nconverter")

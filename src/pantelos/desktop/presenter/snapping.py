@@ -29,18 +29,18 @@ def snapped(evaluation: Evaluation, snap: Snap, channel: str | None, search: str
     places = _places(evaluation, snap, channel, search, t_s, reach_s)
     if not len(places):
         return t_s
-    (position,) = evaluation.positions(t_s)
+    (position,) = evaluation.times.positions(t_s)
     nearest = float(places[np.argmin(np.abs(places - position))])
-    found = evaluation.instant(nearest)
+    found = evaluation.times.instant(nearest)
     return found if abs(found - t_s) <= max(reach_s, 0.5 / evaluation.record.rate_hz) else t_s
 
 
 def _places(evaluation: Evaluation, snap: Snap, channel: str | None, search: str | None, t_s: float, reach_s: float) -> AnyArray:
-    low, position, high = evaluation.positions(t_s - reach_s, t_s, t_s + reach_s)
+    low, position, high = evaluation.times.positions(t_s - reach_s, t_s, t_s + reach_s)
     match snap:
         case Snap.SAMPLE:
             return np.array([min(max(round(position), 0), evaluation.record.n_samples)], dtype=np.float64)
-        case Snap.CYCLE if evaluation.reference_known and (cycles := evaluation.reference.cycles) is not None:
+        case Snap.CYCLE if evaluation.references.overall_known() and (cycles := evaluation.references.overall.cycles) is not None:
             return cycles.crossings
         case Snap.EVENT if search is not None:
             wanted = evaluation.study.search(search)
@@ -51,9 +51,13 @@ def _places(evaluation: Evaluation, snap: Snap, channel: str | None, search: str
 
 
 def _in_waveform(evaluation: Evaluation, snap: Snap, channel: str, first: int, end: int) -> AnyArray:
-    if channel not in evaluation.types or evaluation.kind(channel) is Kind.SCALAR or not evaluation.can_draw(channel):
+    if (
+        channel not in evaluation.names.types
+        or evaluation.names.kind(channel) is Kind.SCALAR
+        or not evaluation.drawing.can_draw(channel)
+    ):
         return np.zeros(0)
-    wave = evaluation.waveform(channel)
+    wave = evaluation.samples.waveform(channel)
     first, end = max(first - 1, 0), min(end + 1, wave.n_samples)
     x = np.asarray(wave.read(first, end))
     if len(x) < 3 or np.isnan(x).all():
@@ -62,7 +66,7 @@ def _in_waveform(evaluation: Evaluation, snap: Snap, channel: str, first: int, e
         inner = x[1:-1]
         turns = np.flatnonzero(((inner >= x[:-2]) & (inner > x[2:])) | ((inner <= x[:-2]) & (inner < x[2:]))) + 1
         return np.asarray(first + turns, dtype=np.float64)
-    low, high = evaluation.extent(channel)
+    low, high = evaluation.drawing.extent(channel)
     level = 0.0 if low < 0 < high else 0.5 * (low + high)
     pairs = np.flatnonzero((x[:-1] < level) != (x[1:] < level))
     return np.asarray(first + pairs + (level - x[pairs]) / (x[pairs + 1] - x[pairs]))

@@ -9,8 +9,10 @@ from pantelos.units import unit
 def strip_channel(evaluation: Evaluation) -> str | None:
     """Return the recorded channel that shows best what happens: the first current on the ledger, else the first channel."""
     recorded = [c.name for c in evaluation.study.channels]
-    shown = [n for lane in evaluation.study.lanes for n in lane.channels if n in recorded and evaluation.kind(n) is Kind.SIGNAL]
-    currents = [name for name in shown if evaluation.unit(name).like(unit("A"))]
+    shown = [
+        n for lane in evaluation.study.lanes for n in lane.channels if n in recorded and evaluation.names.kind(n) is Kind.SIGNAL
+    ]
+    currents = [name for name in shown if evaluation.names.unit(name).like(unit("A"))]
     return next(iter(currents + shown + recorded), None)
 
 

@@ -54,8 +54,10 @@ def _clock_marks(view: TimeView, record: Record, n_wanted: float) -> list[Tick]:
     step = next((s for s in _STEPS_S if s >= 0.7 * view.length_s / max(n_wanted, 1)), _STEPS_S[-1])
     offset = (began - began.replace(hour=0, minute=0, second=0, microsecond=0)).total_seconds()
     first = math.ceil((view.start_s + offset) / step)
-    return [Tick(k * step - offset, _clock(began + timedelta(seconds=k * step - offset), 0))
-            for k in range(first, int((view.stop_s + offset) / step) + 1)]  # fmt: skip
+    return [
+        Tick(k * step - offset, _clock(began + timedelta(seconds=k * step - offset), 0))
+        for k in range(first, int((view.stop_s + offset) / step) + 1)
+    ]
 
 
 def _began(record: Record) -> datetime:

@@ -147,8 +147,11 @@ class TablesPage(QWidget):
         names = [interval.name for interval in self._document.study.intervals] or [WHOLE_RECORD]
         shown = [self._item(at).text() for at in range(self.intervals.count())]
         if names != shown:
-            unchecked = {self._item(at).text() for at in range(self.intervals.count())
-                         if self._item(at).checkState() is Qt.CheckState.Unchecked}  # fmt: skip
+            unchecked = {
+                self._item(at).text()
+                for at in range(self.intervals.count())
+                if self._item(at).checkState() is Qt.CheckState.Unchecked
+            }
             self.intervals.blockSignals(True)
             self.intervals.clear()
             for name in names:

@@ -34,7 +34,7 @@ class ChannelMenu(QObject):
     def make(self, name: str) -> QMenu:
         """Return the menu of a channel."""
         menu, study, evaluation = QMenu(self._page), self._document.study, self._document.evaluation
-        has_samples = evaluation is not None and name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR
+        has_samples = evaluation is not None and name in evaluation.names.types and evaluation.names.kind(name) is not Kind.SCALAR
         self._change(
             menu, f"Show {name} in a lane of its own", lambda: op.show_alone(study, name, len(study.lanes)), f"show {name} alone"
         )
@@ -96,11 +96,12 @@ class ChannelMenu(QObject):
     def _add_panels(self, menu: QMenu, name: str) -> None:
         chosen = next((other for other in self._page.selection.channels if other != name), None)
         for text, panel in (
-            ("spectrum", Panel("spectrum", (name,))), ("histogram", Panel("histogram", (name,))),
+            ("spectrum", Panel("spectrum", (name,))),
+            ("histogram", Panel("histogram", (name,))),
             ("readout", Panel("readout", (name,), reading="rms")),
             ("repeats", Panel("repeats", (name,), search=self._page.selection.search)),
             *([(f"X–Y against {chosen}", Panel("xy", (chosen, name)))] if chosen is not None else []),
-        ):  # fmt: skip
+        ):
             offer(menu, text, partial(self._page.panels.add, panel.kind, panel))
 
     def _look_for(self, make: Callable[[], EventSearch]) -> None:

@@ -171,7 +171,7 @@ class DeriveLine(QWidget):
         said = judge(evaluation, text)
         if not said.good or said.kind is not Kind.SIGNAL:
             return
-        middle = int(evaluation.positions((self._document.view.start_s + self._document.view.stop_s) / 2)[0])
+        middle = int(evaluation.times.positions((self._document.view.start_s + self._document.view.stop_s) / 2)[0])
         expression = text.partition("=")[2] if said.names else text
 
         def job(progress: Progress) -> FloatArray | None:

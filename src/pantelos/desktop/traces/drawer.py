@@ -46,11 +46,14 @@ class ChannelDrawer(QWidget):
         self._count.setProperty("soft", True)
         buttons = QGridLayout()
         buttons.setSpacing(4)
-        for at, (text, tip, run) in enumerate((
-            ("One lane", "Overlay the chosen channels in one lane", lambda: self.show_chosen(True)),
-            ("Lane each", "Give each chosen channel a lane of its own", lambda: self.show_chosen(False)),
-            ("Hide", "Hide the chosen channels", self.hide_chosen), ("Close", "Close this list", self.hide),
-        )):  # fmt: skip
+        for at, (text, tip, run) in enumerate(
+            (
+                ("One lane", "Overlay the chosen channels in one lane", lambda: self.show_chosen(True)),
+                ("Lane each", "Give each chosen channel a lane of its own", lambda: self.show_chosen(False)),
+                ("Hide", "Hide the chosen channels", self.hide_chosen),
+                ("Close", "Close this list", self.hide),
+            )
+        ):
             button = QPushButton(text, toolTip=tip)
             button.clicked.connect(lambda _=False, run=run: run())
             buttons.addWidget(button, at // 2, at % 2)
@@ -76,10 +79,10 @@ class ChannelDrawer(QWidget):
         self.list.blockSignals(True)
         self.list.clear()
         for name in study.names:
-            known = name in evaluation.types
-            if known and evaluation.kind(name) is Kind.SCALAR:
+            known = name in evaluation.names.types
+            if known and evaluation.names.kind(name) is Kind.SCALAR:
                 continue
-            item = QListWidgetItem(f"{name}   {evaluation.unit(name).symbol if known else '!'}")
+            item = QListWidgetItem(f"{name}   {evaluation.names.unit(name).symbol if known else '!'}")
             item.setData(Qt.ItemDataRole.UserRole, name)
             item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if name in shown else Qt.CheckState.Unchecked)
@@ -125,7 +128,7 @@ class ChannelDrawer(QWidget):
         names, evaluation = self.chosen(), self._document.evaluation
         if not names or evaluation is None:
             return
-        units = {evaluation.unit(name).dimension for name in names if name in evaluation.types}
+        units = {evaluation.names.unit(name).dimension for name in names if name in evaluation.names.types}
         if together and len(units) > 1:
             self.failed.emit(
                 StudyError("A lane shows one unit, and the chosen channels have several. Choose channels of one unit.")

@@ -40,7 +40,7 @@ class EventSteps(QObject):
     def prepare(self) -> None:
         """Have the events that are followed found off the interface thread, once the picture is there."""
         evaluation, search = self._document.evaluation, self._search()
-        if evaluation is None or search is None or search.channel not in evaluation.types or has_events(evaluation, search):
+        if evaluation is None or search is None or search.channel not in evaluation.names.types or has_events(evaluation, search):
             return
         if self._page.picture_pending:
             return  # the picture comes first; events follow it
@@ -64,8 +64,8 @@ class EventSteps(QObject):
     def crossing_of(self, channel: str, slope: Slope) -> EventSearch:
         """Return a search for a level between base and top, or for zero where a channel alternates around it."""
         evaluation = self._document.evaluation
-        known = evaluation is not None and evaluation.can_draw(channel)
-        low, high = evaluation.extent(channel) if known and evaluation is not None else (math.nan, math.nan)
+        known = evaluation is not None and evaluation.drawing.can_draw(channel)
+        low, high = evaluation.drawing.extent(channel) if known and evaluation is not None else (math.nan, math.nan)
         around_zero = low < 0 < high and min(-low, high) > 0.2 * max(-low, high)
         return EventSearch("", channel, EventKind.CROSSING, slope, Level(0.0) if around_zero else Level(0.5, relative=True))
 
@@ -87,7 +87,7 @@ class EventSteps(QObject):
             selection, view = self._page.selection, self._document.view
             at = selection.at_event
             if at is None:
-                (middle,) = evaluation.positions((view.start_s + view.stop_s) / 2)
+                (middle,) = evaluation.times.positions((view.start_s + view.stop_s) / 2)
                 at = int((events.positions < middle).sum()) - (0 if by < 0 else 1)
             self._go(events, min(max(at + by, 0), len(events) - 1))
 
@@ -107,7 +107,7 @@ class EventSteps(QObject):
         evaluation = self._document.evaluation
         if evaluation is not None and at < len(events):
             self._page.selection.follow(events.search.name, at)
-            self._stand(evaluation.instant(float(events.positions[at])))
+            self._stand(evaluation.times.instant(float(events.positions[at])))
 
     def _stand(self, t_s: float) -> None:
         """Show an instant with what comes before it."""
@@ -126,5 +126,5 @@ class EventSteps(QObject):
             return
         events = find_events(evaluation, search)
         if at < len(events):
-            t = evaluation.instant(float(events.positions[at]))
+            t = evaluation.times.instant(float(events.positions[at]))
             self._document.take(op.move_zero(self._document.study, t), f"time zero at {search.name}")

@@ -42,8 +42,10 @@ class IntervalTools(QObject):
         """Follow edges that are dragged; take them when they are let go."""
         self._page.set_edges((start_s, stop_s))
         evaluation, interval = self._document.evaluation, self._document.study.active_interval
-        if evaluation is not None and evaluation.reference_known:
-            self._page.ruler.n_cycles = cycles_in(evaluation.reference.cycles, *evaluation.positions(start_s, stop_s))
+        if evaluation is not None and evaluation.references.overall_known():
+            self._page.ruler.n_cycles = cycles_in(
+                evaluation.references.overall.cycles, *evaluation.times.positions(start_s, stop_s)
+            )
         if released and interval is not None:
             self.move(interval.name, start_s, stop_s)
 
@@ -81,7 +83,7 @@ class IntervalTools(QObject):
             study = op.move_interval(self._document.study, snapped.name, snapped.start_s, snapped.stop_s, self._document.grid)
             self.take(study, "snap to whole cycles")
 
-        self._runner.run("snap", lambda progress: evaluation.snapped(interval), take)
+        self._runner.run("snap", lambda progress: evaluation.places.snapped(interval), take)
 
     def step(self, lengths: int) -> None:
         """Move the active interval by its own length; the view goes along when it would leave it."""

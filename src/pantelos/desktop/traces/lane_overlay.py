@@ -52,7 +52,7 @@ def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evalua
             painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
     if has_events(evaluation, search):
         events = find_events(evaluation, search)
-        start, stop = evaluation.positions(lanes.document.view.start_s, lanes.document.view.stop_s)
+        start, stop = evaluation.times.positions(lanes.document.view.start_s, lanes.document.view.stop_s)
         columns = occupied(events.positions, start, stop, int(area.width()))
         tick = QColor(colour)
         tick.setAlpha(255 if len(columns) < area.width() / 4 else 90)
@@ -61,7 +61,7 @@ def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evalua
             x = area.left() + column + 0.5
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.top() + 6))
         if lanes.selection.at_event is not None and lanes.selection.at_event < len(events):
-            x = lanes.x_of(evaluation.instant(float(events.positions[lanes.selection.at_event])))
+            x = lanes.x_of(evaluation.times.instant(float(events.positions[lanes.selection.at_event])))
             painter.setPen(QPen(colour, 2))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
     painter.restore()
@@ -108,13 +108,13 @@ def paint_edges(painter: QPainter, lanes: "Lanes", rows: list[Row], evaluation: 
                 (y,) = heights(row, evaluation, [shown(evaluation, rider, value)])
                 y = min(max(y, row.top + 4), row.bottom - 4)
                 _mark(painter, lanes, evaluation, rider, QPointF(x, y))
-                text = f"{'ab'[at]}  {with_unit(value, evaluation.unit(rider), 5)}"
+                text = f"{'ab'[at]}  {with_unit(value, evaluation.names.unit(rider), 5)}"
                 _tag(painter, lanes, evaluation, rider, text, x, y - 12, area, left=at == 0)
 
 
 def _readable(evaluation: Evaluation, name: str) -> bool:
     """Return whether a value can be read without work."""
-    return name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR and evaluation.can_draw(name)
+    return name in evaluation.names.types and evaluation.names.kind(name) is not Kind.SCALAR and evaluation.drawing.can_draw(name)
 
 
 def _mark(painter: QPainter, lanes: "Lanes", evaluation: Evaluation, name: str, place: QPointF) -> None:
@@ -156,6 +156,6 @@ def paint_pointer(painter: QPainter, lanes: "Lanes", rows: list[Row], evaluation
         for name in row.lane.channels:
             if y > row.bottom - 6 or not _readable(evaluation, name):
                 break
-            text = f"{name}  {with_unit(value_at(evaluation, name, lanes.pointer_s), evaluation.unit(name), 5)}"
+            text = f"{name}  {with_unit(value_at(evaluation, name, lanes.pointer_s), evaluation.names.unit(name), 5)}"
             _tag(painter, lanes, evaluation, name, text, x, y, area, left=False)
             y += _TAG

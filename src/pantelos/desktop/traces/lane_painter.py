@@ -64,13 +64,23 @@ class LanePainter:
         self, row: Row, evaluation: Evaluation, rect: QRectF, columns: Columns, ratio: float
     ) -> tuple[QImage, tuple[str, ...]]:
         """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
-        known = [name for name in row.lane.channels if name in evaluation.types]
+        known = [name for name in row.lane.channels if name in evaluation.names.types]
         scale = lane_extent(evaluation, row.lane)
         hue = tuple(hues.conductor(evaluation.study, name) for name in known)
         looks = tuple(evaluation.study.look(name) for name in known)
-        state = (tuple(evaluation.identity(name) for name in known), tuple(evaluation.can_draw(name) for name in known), looks,
-                 scale, self._document.view, columns, row.height, row.lane.drawing, ratio, hue,
-                 tuple(evaluation.clip_levels(name) for name in known))  # fmt: skip
+        state = (
+            tuple(evaluation.names.identity(name) for name in known),
+            tuple(evaluation.drawing.can_draw(name) for name in known),
+            looks,
+            scale,
+            self._document.view,
+            columns,
+            row.height,
+            row.lane.drawing,
+            ratio,
+            hue,
+            tuple(evaluation.drawing.clip_levels(name) for name in known),
+        )
         kept = self._pictures.get(row.index)
         if kept is not None and kept[0] == state:
             return kept[1], kept[2]
@@ -87,10 +97,10 @@ class LanePainter:
 
     def draw_lane(self, painter: QPainter, row: Row, evaluation: Evaluation, rect: QRectF) -> tuple[str, ...]:
         """Draw axis and traces of a lane into a rectangle; return the channels that cannot be drawn yet."""
-        known = [name for name in row.lane.channels if name in evaluation.types]
+        known = [name for name in row.lane.channels if name in evaluation.names.types]
         scale = lane_extent(evaluation, row.lane)
         if not row.lane.collapsed:
-            marks, _ = value_ticks(*scale, evaluation.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
+            marks, _ = value_ticks(*scale, evaluation.names.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
             painting.draw_value_axis(painter, rect, marks, scale, QColor(self._theme.soft), QColor(self._theme.rule), LABELS)
         return tuple(
             draw_traces(painter, rect, evaluation, tuple(known), self._document.view, scale, self._theme, row.lane.drawing)
@@ -105,7 +115,7 @@ class LanePainter:
                 painter.setPen(QPen(QColor(self._theme.edge), 1))
                 painter.setBrush(QColor(self._theme.wash))
                 painter.drawRoundedRect(rect.adjusted(-4, 0, -2, 1), 3, 3)
-            broken = name not in evaluation.types
+            broken = name not in evaluation.names.types
             painter.setPen(QColor(self._theme.fault) if broken else colour)
             painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name + (" !" if broken else ""))
         unit = lane_unit(evaluation, row.lane)
@@ -114,7 +124,7 @@ class LanePainter:
         scale = lane_extent(evaluation, row.lane)
         _, symbol = prefix_for(max(abs(scale[0]), abs(scale[1])), unit)
         lines = [symbol + ("  fixed" if row.lane.scale is not None else "")]
-        lines += [text for name in row.lane.channels if name in evaluation.types and (text := look_text(evaluation, name))]
+        lines += [text for name in row.lane.channels if name in evaluation.names.types and (text := look_text(evaluation, name))]
         painter.setFont(painting.tabular(8.5))
         painter.setPen(QColor(self._theme.soft))
         y = self.labels(row)[-1][0].bottom() + 1
@@ -146,7 +156,7 @@ class LanePainter:
         for name in row.lane.channels[:room]:
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
             for at, column in enumerate(wanted):
-                cell = self.cells.get((name, column)) if name in evaluation.types else None
+                cell = self.cells.get((name, column)) if name in evaluation.names.types else None
                 text, behind = cell_text(cell, full, unit, accuracy)
                 box = columns.reading(at, top, READING_LINE)
                 self._paint_number(painter, box, text, behind, QColor(self._theme.soft) if self.cells_stale else colour)

@@ -27,17 +27,23 @@ _SAMPLES_AS_POINTS = 0.08  # per pixel: with fewer, each is marked
 
 
 def draw_traces(
-    painter: QPainter, rect: QRectF, evaluation: Evaluation, channels: tuple[str, ...], view: TimeView,
-    scale: tuple[float, float], theme: Theme, drawing: Drawing = "line",
-) -> list[str]:  # fmt: skip
+    painter: QPainter,
+    rect: QRectF,
+    evaluation: Evaluation,
+    channels: tuple[str, ...],
+    view: TimeView,
+    scale: tuple[float, float],
+    theme: Theme,
+    drawing: Drawing = "line",
+) -> list[str]:
     """Draw the channels of a lane; return those that cannot be drawn yet."""
     waiting = []
     painter.save()
     painter.setClipRect(rect)
     for name in channels:
-        if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
+        if name not in evaluation.names.types or evaluation.names.kind(name) is Kind.SCALAR:
             continue
-        if not evaluation.can_draw(name):
+        if not evaluation.drawing.can_draw(name):
             waiting.append(name)
             continue
         try:
@@ -53,20 +59,26 @@ class _Trace:
     """One channel being drawn."""
 
     def __init__(
-        self, painter: QPainter, rect: QRectF, evaluation: Evaluation, name: str, view: TimeView, scale: tuple[float, float],
+        self,
+        painter: QPainter,
+        rect: QRectF,
+        evaluation: Evaluation,
+        name: str,
+        view: TimeView,
+        scale: tuple[float, float],
         theme: Theme,
-    ) -> None:  # fmt: skip
+    ) -> None:
         self._painter, self._rect, self._scale, self._theme = painter, rect, scale, theme
         self._evaluation, self._name, self._view = evaluation, name, view
-        self._wave = evaluation.waveform(name)
+        self._wave = evaluation.samples.waveform(name)
         self._colour = theme.conductor(hues.conductor(evaluation.study, name))
-        self._look = hues.weight(evaluation.unit(name))
-        self._start, self._stop = evaluation.positions(view.start_s, view.stop_s)
+        self._look = hues.weight(evaluation.names.unit(name))
+        self._start, self._stop = evaluation.times.positions(view.start_s, view.stop_s)
 
     def draw(self, drawing: Drawing, through: bool) -> None:
         """Draw samples where they can be told apart, else lowest and highest per pixel column."""
         per_pixel = (self._stop - self._start) / max(self._rect.width(), 1)
-        if per_pixel < _SAMPLES_AS_LINE and self._evaluation.kind(self._name) is Kind.SIGNAL:
+        if per_pixel < _SAMPLES_AS_LINE and self._evaluation.names.kind(self._name) is Kind.SIGNAL:
             self._draw_samples(per_pixel, drawing)
         else:
             self._draw_envelope(through)
@@ -104,7 +116,7 @@ class _Trace:
     def _draw_envelope(self, through: bool) -> None:
         painter, rect, scale = self._painter, self._rect, self._scale
         width = max(int(rect.width()), 1)
-        recorded = self._evaluation.envelope(self._name, self._view.start_s, self._view.stop_s, width)
+        recorded = self._evaluation.drawing.envelope(self._name, self._view.start_s, self._view.stop_s, width)
         ends = [self._shown(end) for end in recorded]
         lows, highs = np.minimum(*ends), np.maximum(*ends)  # a negative factor turns them over
         if self._look is Weight.AREA:
@@ -116,9 +128,9 @@ class _Trace:
 
     def _mark_missing(self, x: AnyArray, values: FloatArray) -> None:
         """Hatch a thin strip where samples are missing, or left out by a formula."""
-        if self._evaluation.kind(self._name) is Kind.SERIES or not np.isnan(values).any():
+        if self._evaluation.names.kind(self._name) is Kind.SERIES or not np.isnan(values).any():
             return
-        first, last = self._evaluation.positions(self._evaluation.record.start_s, self._evaluation.record.stop_s)
+        first, last = self._evaluation.times.positions(self._evaluation.record.start_s, self._evaluation.record.stop_s)
         at = self._start + (x - self._rect.left()) / self._rect.width() * (self._stop - self._start)
         gone = np.isnan(values) & (at >= first) & (at < last)
         masked = bool(getattr(self._wave, "masked", False))
@@ -130,7 +142,7 @@ class _Trace:
 
     def _mark_clipped(self, x: AnyArray, lows: FloatArray, highs: FloatArray) -> None:
         """Draw a cap where samples stand at the end of the range."""
-        for level in self._evaluation.clip_levels(self._name):
+        for level in self._evaluation.drawing.clip_levels(self._name):
             reach = abs(level) * 1e-9
             touched = np.flatnonzero((highs >= level - reach) if level > 0 else (lows <= level + reach))
             if not len(touched):
@@ -150,9 +162,14 @@ def _read_between(wave: Waveform) -> bool:
 
 
 def _draw_own_samples(
-    painter: QPainter, rect: QRectF, channel: Channel, span: tuple[float, ...], look: Callable[[FloatArray], FloatArray],
-    scale: tuple[float, float], colour: QColor,
-) -> None:  # fmt: skip
+    painter: QPainter,
+    rect: QRectF,
+    channel: Channel,
+    span: tuple[float, ...],
+    look: Callable[[FloatArray], FloatArray],
+    scale: tuple[float, float],
+    colour: QColor,
+) -> None:
     """Mark the samples as recorded, where they lie far enough apart."""
     start, stop = span
     places, values = channel.own_samples(start, stop)

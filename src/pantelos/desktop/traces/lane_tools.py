@@ -81,8 +81,8 @@ class LaneTools(QObject):
         view = self._document.view
         lows, highs = [], []
         for name in lane.channels:
-            if name in evaluation.types and evaluation.can_draw(name):
-                ends = [shown(evaluation, name, end) for end in evaluation.envelope(name, view.start_s, view.stop_s, 400)]
+            if name in evaluation.names.types and evaluation.drawing.can_draw(name):
+                ends = [shown(evaluation, name, end) for end in evaluation.drawing.envelope(name, view.start_s, view.stop_s, 400)]
                 low, high = np.minimum(*ends), np.maximum(*ends)
                 lows += low[np.isfinite(low)].tolist()
                 highs += high[np.isfinite(high)].tolist()
@@ -131,9 +131,9 @@ class LaneTools(QObject):
     def ask_look(self, name: str) -> None:
         """Ask for offset and scale a channel is drawn with."""
         look, evaluation = self._document.study.look(name), self._document.evaluation
-        if evaluation is None or name not in evaluation.types:
+        if evaluation is None or name not in evaluation.names.types:
             return
-        unit = evaluation.unit(name)
+        unit = evaluation.names.unit(name)
         before = f"x {look.factor:g} + {look.offset / unit.factor:g} {unit.symbol}"
         text, agreed = QInputDialog.getText(self._page, "Draw with offset and scale", f"{name}: factor and offset", text=before)
         if agreed:

@@ -118,13 +118,15 @@ class Lanes(QWidget):
         known = [
             n
             for n in row.lane.channels
-            if n in evaluation.types and evaluation.kind(n) is not Kind.SCALAR and evaluation.can_draw(n)
+            if n in evaluation.names.types and evaluation.names.kind(n) is not Kind.SCALAR and evaluation.drawing.can_draw(n)
         ]
         if len(known) < 2:
             return known[0] if known else None
         values = [shown(evaluation, name, value_at(evaluation, name, self.time_at(x))) for name in known]
-        away = [abs(place - y) if math.isfinite(value) else math.inf
-                for value, place in zip(values, heights(row, evaluation, values), strict=True)]  # fmt: skip
+        away = [
+            abs(place - y) if math.isfinite(value) else math.inf
+            for value, place in zip(values, heights(row, evaluation, values), strict=True)
+        ]
         return known[away.index(min(away))]
 
     def lane_at_pointer(self) -> Row | None:
@@ -137,7 +139,9 @@ class Lanes(QWidget):
         if evaluation is None:
             return t_s
         reach = _SNAP_REACH / self.columns().trace_width * self.document.view.length_s
-        channel = self.channel_near(self.x_of(t_s), y) or (evaluation.reference.channel if evaluation.reference_known else None)
+        channel = self.channel_near(self.x_of(t_s), y) or (
+            evaluation.references.overall.channel if evaluation.references.overall_known() else None
+        )
         return snapped(evaluation, self.selection.snap, channel, self.selection.search, t_s, reach)
 
     # painting
@@ -160,7 +164,7 @@ class Lanes(QWidget):
         for row in seen:
             across = event.rect().left(), event.rect().right()
             self.painter.paint(painter, row, evaluation, columns, self.devicePixelRatioF(), across)
-            if search is not None and search.channel in row.lane.channels and evaluation.can_draw(search.channel):
+            if search is not None and search.channel in row.lane.channels and evaluation.drawing.can_draw(search.channel):
                 paint_levels(
                     painter, self, self.painter.scaled(row), evaluation, search, columns.trace(row.top + 1, row.height - 2)
                 )
@@ -380,5 +384,5 @@ class Lanes(QWidget):
 def _unlike(evaluation: Evaluation, name: str, row: Row) -> bool:
     """Return whether a channel measures something else than a lane shows."""
     first = row.lane.channels[0]
-    known = name in evaluation.types and first in evaluation.types
-    return known and not evaluation.unit(name).like(evaluation.unit(first))
+    known = name in evaluation.names.types and first in evaluation.names.types
+    return known and not evaluation.names.unit(name).like(evaluation.names.unit(first))

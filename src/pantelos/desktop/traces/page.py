@@ -172,8 +172,8 @@ class TracesPage(QWidget):
     def _explain_panel(self, panel: Panel, place: QPoint) -> None:
         """Ask what stands behind a big readout."""
         evaluation, name = self._document.evaluation, panel.channels[0]
-        if evaluation is not None and name in evaluation.types:
-            if evaluation.kind(name) is Kind.SCALAR:
+        if evaluation is not None and name in evaluation.names.types:
+            if evaluation.names.kind(name) is Kind.SCALAR:
                 self.explain_value.emit(name, place)
             else:
                 self.explain.emit(name, panel.reading or "rms", panel.interval, place)
@@ -193,12 +193,16 @@ class TracesPage(QWidget):
         evaluation = self._document.evaluation
         if evaluation is None:
             return
-        shown = tuple(name for lane in self._document.study.lanes for name in lane.channels
-                      if name in evaluation.types and evaluation.kind(name) is not Kind.SCALAR)  # fmt: skip
+        shown = tuple(
+            name
+            for lane in self._document.study.lanes
+            for name in lane.channels
+            if name in evaluation.names.types and evaluation.names.kind(name) is not Kind.SCALAR
+        )
 
         def pyramids(progress: Progress) -> None:
             for at, name in enumerate(shown):
-                evaluation.prepare_drawing(name, progress.part(at / len(shown), (at + 1) / len(shown)))
+                evaluation.drawing.prepare(name, progress.part(at / len(shown), (at + 1) / len(shown)))
 
         self.lanes.painter.cells_stale = True
         self.picture_pending = True
@@ -220,7 +224,7 @@ class TracesPage(QWidget):
             job = cells_job(evaluation, shown, columns, False)
 
             def numbers(progress: Progress) -> Cells:
-                evaluation.reference  # noqa: B018 - its cycles are found here, off the interface thread, for header and ruler
+                evaluation.references.overall  # noqa: B018 - its cycles are found here, off the interface thread, for header and ruler
                 return job(progress)
 
             self._runner.run("readings", numbers, then)
@@ -234,8 +238,8 @@ class TracesPage(QWidget):
     def _count_cycles(self) -> None:
         """Say under the ruler how many cycles lie between the edges, where that is known without work."""
         evaluation = self._document.evaluation
-        counted = evaluation is not None and evaluation.reference_known
-        self.ruler.n_cycles = evaluation.n_cycles(None) if counted and evaluation is not None else math.nan
+        counted = evaluation is not None and evaluation.references.overall_known()
+        self.ruler.n_cycles = evaluation.places.n_cycles(None) if counted and evaluation is not None else math.nan
         self.ruler.update()
 
     def _show_cells(self, cells: Cells) -> None:

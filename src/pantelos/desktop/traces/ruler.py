@@ -178,8 +178,15 @@ class Ruler(QWidget):
         if self._from is None:
             hold = self._hold_at(place)
             heading = place.x() > self.columns().readings_left
-            self.setCursor(Qt.CursorShape.PointingHandCursor if heading else Qt.CursorShape.SizeAllCursor if hold == "whole"
-                           else Qt.CursorShape.CrossCursor if hold is None else Qt.CursorShape.SizeHorCursor)  # fmt: skip
+            self.setCursor(
+                Qt.CursorShape.PointingHandCursor
+                if heading
+                else Qt.CursorShape.SizeAllCursor
+                if hold == "whole"
+                else Qt.CursorShape.CrossCursor
+                if hold is None
+                else Qt.CursorShape.SizeHorCursor
+            )
             return
         self._to = self._time(place.x())
         if self._hold is not None:

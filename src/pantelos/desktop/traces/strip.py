@@ -125,10 +125,10 @@ class Strip(QWidget):
         if name is None:
             return None
         width, ratio = int(self._width()), self.devicePixelRatioF()
-        state = (evaluation.identity(name), width, ratio)
+        state = (evaluation.names.identity(name), width, ratio)
         if self._wave is None or self._wave[0] != state:
             whole = self._document.whole
-            lows, highs = evaluation.envelope(name, whole.start_s, whole.stop_s, width)
+            lows, highs = evaluation.drawing.envelope(name, whole.start_s, whole.stop_s, width)
             image = QImage(int(width * ratio), int(_WAVE * ratio), QImage.Format.Format_ARGB32_Premultiplied)
             image.setDevicePixelRatio(ratio)
             image.fill(Qt.GlobalColor.transparent)

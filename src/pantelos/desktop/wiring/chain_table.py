@@ -67,9 +67,12 @@ class ChainModel(QAbstractTableModel):
             font.setBold(True)
             return font
         if role == Qt.ItemDataRole.ToolTipRole:
-            return {0: "Double-click to rename", 2: "Double-click: unit and range, as in ±10 V",
-                    3: "Double-click: clamp 100 mV/A, divider 100:1, shunt 0.5 mohm, factor 10 A/V, offset 2 mV",
-                    DIRECTION: "Double-click to turn the direction over"}.get(index.column())  # fmt: skip
+            return {
+                0: "Double-click to rename",
+                2: "Double-click: unit and range, as in ±10 V",
+                3: "Double-click: clamp 100 mV/A, divider 100:1, shunt 0.5 mohm, factor 10 A/V, offset 2 mV",
+                DIRECTION: "Double-click to turn the direction over",
+            }.get(index.column())
         return None
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
@@ -108,8 +111,8 @@ class _Sparkline(QStyledItemDelegate):
         if painter is None or evaluation is None:
             return
         name = self._model.rows[index.row()].name
-        wave = evaluation.waveform(name)
-        start, stop = evaluation.span(None)
+        wave = evaluation.samples.waveform(name)
+        start, stop = evaluation.times.span(None)
         first = int((start + stop) / 2)
         last = min(first + int(_SHOWN_S * wave.rate_hz), wave.n_samples)
         try:
@@ -120,7 +123,7 @@ class _Sparkline(QStyledItemDelegate):
         if found is None:
             return
         colour = self._model.theme.conductor(hues.conductor(evaluation.study, name))
-        painting.draw_samples(painter, *found, colour, hues.weight(evaluation.unit(name)), points=False)
+        painting.draw_samples(painter, *found, colour, hues.weight(evaluation.names.unit(name)), points=False)
 
 
 def _thinned(wave: Waveform, first: int, last: int) -> FloatArray:

@@ -136,8 +136,13 @@ class SchemeView(QWidget):
         heavy = placed.socket.quantity == "current"
         over = self._over == placed.socket.name
         focused = self.hasFocus() and at == self._focused
-        painter.setPen(QPen(QColor(theme.edge) if focused or over else colour, 2.2 if heavy or over else 1.3,
-                            Qt.PenStyle.SolidLine if channel else Qt.PenStyle.DashLine))  # fmt: skip
+        painter.setPen(
+            QPen(
+                QColor(theme.edge) if focused or over else colour,
+                2.2 if heavy or over else 1.3,
+                Qt.PenStyle.SolidLine if channel else Qt.PenStyle.DashLine,
+            )
+        )
         painter.setBrush(QColor(theme.wash if over else theme.ground))
         painter.drawRoundedRect(rect, rect.height() / 2, rect.height() / 2)
         painter.setFont(painting.tabular(10 if channel else 9, bold=bool(channel)))

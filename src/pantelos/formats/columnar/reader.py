@@ -123,8 +123,13 @@ def _began(ns: int, zone: str | None) -> Began:
 def _usable(type_: "pa.DataType") -> bool:
     import pyarrow as pa
 
-    return bool(pa.types.is_integer(type_) or pa.types.is_floating(type_) or pa.types.is_boolean(type_)
-                or pa.types.is_timestamp(type_) or pa.types.is_duration(type_))  # fmt: skip
+    return bool(
+        pa.types.is_integer(type_)
+        or pa.types.is_floating(type_)
+        or pa.types.is_boolean(type_)
+        or pa.types.is_timestamp(type_)
+        or pa.types.is_duration(type_)
+    )
 
 
 def preview_columnar(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
@@ -237,8 +242,15 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     arrays, metadata, said = _described(table)
     told = (*said, *bases_of(arrays).told)
     stated = stated_start(metadata)
-    return Source(columns, served, tuple(metadata), 1e-9 if at is not None else 0.0, start_s=dialect.start_s,
-                  began=lambda: seconds.began or stated, told=lambda: told)  # fmt: skip
+    return Source(
+        columns,
+        served,
+        tuple(metadata),
+        1e-9 if at is not None else 0.0,
+        start_s=dialect.start_s,
+        began=lambda: seconds.began or stated,
+        told=lambda: told,
+    )
 
 
 def _kept_as(type_: "pa.DataType", has_nulls: bool) -> str:

@@ -122,10 +122,18 @@ def parse_configuration(path: Path, text: str) -> Configuration:
         raise lines.misfit(f"one of {', '.join(KINDS)}")
     multiplier = lines.optional()
     return Configuration(
-        station, device, year, analogs, states, lines.number(frequency, "a frequency") if frequency else None,
-        tuple(rates) if n_rates and rates[0][0] > 0 else (), start, trigger, kind,
+        station,
+        device,
+        year,
+        analogs,
+        states,
+        lines.number(frequency, "a frequency") if frequency else None,
+        tuple(rates) if n_rates and rates[0][0] > 0 else (),
+        start,
+        trigger,
+        kind,
         lines.number(multiplier, "a time multiplier") if multiplier and year > _FIRST_EDITION else 1.0,
-    )  # fmt: skip
+    )
 
 
 def _count(lines: _Lines, cell: str, letter: str) -> int:

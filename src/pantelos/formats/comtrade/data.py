@@ -65,8 +65,9 @@ class Opened(msgspec.Struct, frozen=True):
             When there is none.
         """
         if not self.n_rows:
-            raise FormatError(self.path, f"the data hold {self.length} bytes", f"rows of {self.row.itemsize} bytes",
-                              "Copy the data file again.")  # fmt: skip
+            raise FormatError(
+                self.path, f"the data hold {self.length} bytes", f"rows of {self.row.itemsize} bytes", "Copy the data file again."
+            )
         return FileNumbers(OpenFile(self.data), self.row, self.n_rows, self.offset)
 
     def stamps(self) -> AnyArray:
@@ -108,17 +109,26 @@ class Opened(msgspec.Struct, frozen=True):
         names = [str(k) for k in range(wanted)]
         try:
             table = pacsv.read_csv(
-                pa.BufferReader(text), pacsv.ReadOptions(column_names=names),
+                pa.BufferReader(text),
+                pacsv.ReadOptions(column_names=names),
                 convert_options=pacsv.ConvertOptions(column_types=dict.fromkeys(names, pa.float64()), null_values=["", "nan"]),
-            )  # fmt: skip
+            )
         except pa.ArrowInvalid as cause:
             first = text.split(b"\n", 1)[0]
             n_found = first.count(b",") + 1
             if n_found != wanted:
-                raise FormatError(self.path, f"the data have {n_found} columns", f"{wanted} as configured",
-                                  "Check that both files belong together.") from cause  # fmt: skip
-            raise FormatError(self.path, "rows of the data differ in length or hold no numbers", f"{wanted} numbers in each",
-                              "Mend or delete the rows that differ.") from cause  # fmt: skip
+                raise FormatError(
+                    self.path,
+                    f"the data have {n_found} columns",
+                    f"{wanted} as configured",
+                    "Check that both files belong together.",
+                ) from cause
+            raise FormatError(
+                self.path,
+                "rows of the data differ in length or hold no numbers",
+                f"{wanted} numbers in each",
+                "Mend or delete the rows that differ.",
+            ) from cause
         return np.stack([column.to_numpy(zero_copy_only=False) for column in table.columns], axis=1)
 
 

@@ -91,9 +91,10 @@ def preview_comtrade(path: Path, delimiter: str | None = None, decimal: str | No
     rates = sorted({rate for rate, _ in about.rates}, reverse=True)
     reasons = [
         f"IEEE C37.111-{about.year}, {about.kind} data: {len(about.analogs)} analog and {len(about.states)} status channels",
-        f"{' and '.join(f'{rate:g}' for rate in rates)} samples per second as stated" if rates
+        f"{' and '.join(f'{rate:g}' for rate in rates)} samples per second as stated"
+        if rates
         else f"{rate_of(timing):g} samples per second from the time stamps",
-    ]  # fmt: skip
+    ]
     if about.trigger_s:
         reasons.append(f"time zero is the trigger, {about.trigger_s:g} s behind the first sample")
     with np.errstate(all="ignore"):  # numbers of a damaged file may be anything
@@ -168,8 +169,10 @@ def _binary_source(
             yield Block(low, [bits[:, k] for k in states])
             progress.at(high / n)
 
-    columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
-                    for k, stated in dialect.channels)  # fmt: skip
+    columns = tuple(
+        stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
+        for k, stated in dialect.channels
+    )
 
     def stamps() -> AnyArray:
         return np.asarray(found.stamps() * (1e-6 * about.time_multiplier))
@@ -180,8 +183,15 @@ def _binary_source(
     def told() -> tuple[Notice, ...]:
         return (*_told(found, n), *doubts(found, n, stamps()))
 
-    return Source(columns, served() if states else iter(()), tuple(_metadata(about)), n_mapped=n, timing=timing,
-                  began=lambda: about.instant(about.start), told=told)  # fmt: skip
+    return Source(
+        columns,
+        served() if states else iter(()),
+        tuple(_metadata(about)),
+        n_mapped=n,
+        timing=timing,
+        began=lambda: about.instant(about.start),
+        told=told,
+    )
 
 
 def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as: Callable[[Column, int], StoredColumn]) -> Source:
@@ -198,8 +208,10 @@ def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as:
             yield Block(n_rows, [table[:, 2 + k] if k < n_analog else table[:, 2 + k] == 1 for k, _ in dialect.channels])
             n_rows += len(table)
 
-    columns = tuple(stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
-                    for k, stated in dialect.channels)  # fmt: skip
+    columns = tuple(
+        stored_as(stated, k) if k < n_analog else StoredColumn(stated.name, stated.unit, "uint8")
+        for k, stated in dialect.channels
+    )
 
     def timing(n: int) -> Timing:
         return timing_in(found, n, lambda: np.concatenate(stamps))
@@ -207,5 +219,4 @@ def _text_source(found: Opened, dialect: Dialect, progress: Progress, stored_as:
     def told() -> tuple[Notice, ...]:
         return (*_told(found, n_rows), *doubts(found, n_rows, np.concatenate(stamps)))
 
-    return Source(columns, served(), tuple(_metadata(about)), timing=timing,
-                  began=lambda: about.instant(about.start), told=told)  # fmt: skip
+    return Source(columns, served(), tuple(_metadata(about)), timing=timing, began=lambda: about.instant(about.start), told=told)

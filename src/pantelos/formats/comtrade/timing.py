@@ -61,8 +61,12 @@ def _as_stated(found: Opened, n: int) -> tuple[Segment, ...]:
     for k, (rate, last) in enumerate(found.configuration.rates):
         end = n if k + 1 == len(found.configuration.rates) else min(last, n)
         if not 0 < rate < np.inf or last < first:
-            raise FormatError(found.path, f"a rate of {rate:g} Hz up to sample {last}", "rising samples and rates above zero",
-                              "Check the configuration.")  # fmt: skip
+            raise FormatError(
+                found.path,
+                f"a rate of {rate:g} Hz up to sample {last}",
+                "rising samples and rates above zero",
+                "Check the configuration.",
+            )
         if end > first:
             segments.append(Segment(start, rate, first, end - first))
             start, first = start + (end - first) / rate, end
@@ -84,9 +88,7 @@ def _changes(stated: tuple[Segment, ...], stamps: FloatArray, resolution_s: floa
     return []
 
 
-def _joined(
-    stated: tuple[Segment, ...], stamps: FloatArray, firsts: list[int], resolution_s: float
-) -> tuple[Segment, ...]:  # fmt: skip
+def _joined(stated: tuple[Segment, ...], stamps: FloatArray, firsts: list[int], resolution_s: float) -> tuple[Segment, ...]:
     """Return segments that begin where the stamps say, joined where no sample is missing between.
 
     The step from one rate to the next is one of either: the sample at the joint then belongs to both segments.
@@ -95,8 +97,10 @@ def _joined(
         return stated
     zero = stated[0].start_s - float(stamps[0])
     ends = [*firsts[1:], len(stamps)]
-    found = [msgspec.structs.replace(segment, start_s=float(stamps[first]) + zero, first=first, n_samples=end - first)
-             for segment, first, end in zip(stated, firsts, ends, strict=True)]  # fmt: skip
+    found = [
+        msgspec.structs.replace(segment, start_s=float(stamps[first]) + zero, first=first, n_samples=end - first)
+        for segment, first, end in zip(stated, firsts, ends, strict=True)
+    ]
     for k in range(1, len(found)):
         before, after = found[k - 1], found[k]
         gap = float(stamps[after.first] - stamps[after.first - 1])

@@ -61,8 +61,17 @@ def configuration(output: Output, scales: list[tuple[float, float]]) -> str:
     lines = [f"{_word(facts.get('title', 'study'))},{_word(facts.get('program', ''))},2013", f"{n},{n}A,0D"]
     for k, (channel, (a, b)) in enumerate(zip(output.channels, scales, strict=True), start=1):
         lines.append(f"{k},{_word(channel.name)},,,{_word(channel.unit)},{a!r},{b!r},0,{-_MOST},{_MOST},1,1,P")
-    lines += ["0", "1", f"{output.rate_hz!r},{output.n_samples}", _date(start), _date(trigger), "BINARY32",
-              f"{_multiplier(output):g}", "0,x", "F,3"]  # fmt: skip
+    lines += [
+        "0",
+        "1",
+        f"{output.rate_hz!r},{output.n_samples}",
+        _date(start),
+        _date(trigger),
+        "BINARY32",
+        f"{_multiplier(output):g}",
+        "0,x",
+        "F,3",
+    ]
     return "\r\n".join(lines) + "\r\n"
 
 

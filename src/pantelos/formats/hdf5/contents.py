@@ -70,8 +70,9 @@ class Guard:
         if isinstance(cause, OSError) and cause.errno is not None and not str(cause).startswith("Unable to synchronously"):
             raise access_error(self._path, "read", cause) from cause
         if isinstance(cause, OSError | RuntimeError | KeyError | ValueError | TypeError | MemoryError | OverflowError):
-            raise FormatError(self._path, "the datasets in it cannot be read", "a whole HDF5 file",
-                              "Write or copy it again.") from cause  # fmt: skip
+            raise FormatError(
+                self._path, "the datasets in it cannot be read", "a whole HDF5 file", "Write or copy it again."
+            ) from cause
 
 
 def contents_of(path: Path) -> Contents:
@@ -180,9 +181,19 @@ def _arrays(name: str, item: "h5py.Dataset") -> list[Array]:
     n = int(item.shape[0]) if item.ndim else 0
     if item.ndim == 1 and dtype.names and dtype.fields:
         _check_written(name, item)
-        return [_array(field, name, field, False, n, dtype.fields[field][0],
-                       Place(0, offset + dtype.fields[field][1], dtype.itemsize) if offset is not None else None)
-                for field in dtype.names if dtype.fields[field][0].kind in "iuf" and n > 1]  # fmt: skip
+        return [
+            _array(
+                field,
+                name,
+                field,
+                False,
+                n,
+                dtype.fields[field][0],
+                Place(0, offset + dtype.fields[field][1], dtype.itemsize) if offset is not None else None,
+            )
+            for field in dtype.names
+            if dtype.fields[field][0].kind in "iuf" and n > 1
+        ]
     if dtype.kind not in "iufb" or n < 1 or item.ndim not in (1, 2) or item.is_virtual or item.external:
         return []
     _check_written(name, item)
@@ -193,9 +204,22 @@ def _arrays(name: str, item: "h5py.Dataset") -> list[Array]:
     across = columns > rows
     n_channels, length = (rows, columns) if across else (columns, rows)
     step, along = (columns * dtype.itemsize, dtype.itemsize) if across else (dtype.itemsize, columns * dtype.itemsize)
-    return [_array(f"{plain}{k + 1}", name, k, across, length, dtype,
-                   Place(0, offset + k * step, along) if offset is not None else None)
-            for k in range(min(n_channels, MOST_DATASETS))] if length > 1 else []  # fmt: skip
+    return (
+        [
+            _array(
+                f"{plain}{k + 1}",
+                name,
+                k,
+                across,
+                length,
+                dtype,
+                Place(0, offset + k * step, along) if offset is not None else None,
+            )
+            for k in range(min(n_channels, MOST_DATASETS))
+        ]
+        if length > 1
+        else []
+    )
 
 
 def _check_written(name: str, item: "h5py.Dataset") -> None:
@@ -207,6 +231,6 @@ def _check_written(name: str, item: "h5py.Dataset") -> None:
 
 def _array(
     name: str, path: str, part: int | str | None, across: bool, n: int, dtype: np.dtype[Any], place: Place | None
-) -> Array:  # fmt: skip
+) -> Array:
     mappable = dtype.kind in "iuf" and dtype.itemsize <= 8
     return Array(name, path, part, across, n, dtype, place if mappable else None)

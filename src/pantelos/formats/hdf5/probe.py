@@ -24,8 +24,14 @@ def check_readable(path: Path) -> None:
     if seen in _passed:
         return
     try:
-        done = subprocess.run([sys.executable, "-m", "pantelos.formats.hdf5.probe", str(path)], timeout=_PATIENCE_S, check=False,
-                              stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)  # fmt: skip
+        done = subprocess.run(
+            [sys.executable, "-m", "pantelos.formats.hdf5.probe", str(path)],
+            timeout=_PATIENCE_S,
+            check=False,
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+        )
     except subprocess.TimeoutExpired as cause:
         raise _unreadable(path) from cause
     if done.returncode < 0:  # a signal ended it

@@ -111,8 +111,16 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     began = stated_start(found.metadata)
     arrays, said = _timed(found)
     told = (*said, *bases_of(arrays).told)
-    return Source(columns, served if kept or timed else iter(()), tuple(found.metadata), resolution, n,
-                  start_s=dialect.start_s, began=lambda: began, told=lambda: told)  # fmt: skip
+    return Source(
+        columns,
+        served if kept or timed else iter(()),
+        tuple(found.metadata),
+        resolution,
+        n,
+        start_s=dialect.start_s,
+        began=lambda: began,
+        told=lambda: told,
+    )
 
 
 def _spacing(path: Path, times: Array) -> float:

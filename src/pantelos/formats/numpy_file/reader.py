@@ -97,8 +97,13 @@ def _contents(path: Path) -> _Contents:
         raise access_error(path, "read", cause) from cause
     except Exception as cause:  # NumPy's reader lets through whatever Python's tokenizer and zip files raise
         raise FormatError(path, "the arrays cannot be read", "an NPY or NPZ file of numbers", "Save it again.") from cause
-    arrays = [array for member in members if member.name not in said.lists for array in _arrays(member)
-              if array.dtype.kind in "iufb" and array.member.n_rows > 1]  # fmt: skip
+    arrays = [
+        array
+        for member in members
+        if member.name not in said.lists
+        for array in _arrays(member)
+        if array.dtype.kind in "iufb" and array.member.n_rows > 1
+    ]
     used = {array.member.name for array in arrays}
     strange = [member.name for member in members if member.name not in used and member.name not in said.lists]
     if not arrays:
@@ -107,8 +112,12 @@ def _contents(path: Path) -> _Contents:
     for member in {array.member.name: array.member for array in arrays}.values():
         needed = member.dtype.itemsize * int(np.prod(member.shape, dtype=object))
         if member.offset is not None and member.offset + needed > size:
-            raise FormatError(path, f"{member.n_rows} numbers per channel are promised, but the file ends before",
-                              f"{needed} bytes of them", "Copy or save it again.")  # fmt: skip
+            raise FormatError(
+                path,
+                f"{member.n_rows} numbers per channel are promised, but the file ends before",
+                f"{needed} bytes of them",
+                "Copy or save it again.",
+            )
     return _Contents(arrays, said, strange)
 
 
@@ -248,8 +257,15 @@ def _timed(found: _Contents) -> tuple[list[Timed], list[Notice]]:
             told.append(remarks.unknown_unit(name, symbol))
         scale = number(said_of(at, scopes, beside.SCALE), 1.0) or 1.0
         start_s = number(said_of(at, scopes, beside.FIRST), stated_first(found.metadata))
-        arrays.append(Timed(Column(name, column.unit, column.role, scale), array.member.n_rows, array.name,
-                            _own_rate(found, array) or beside.rate_of(at, scopes), start_s))  # fmt: skip
+        arrays.append(
+            Timed(
+                Column(name, column.unit, column.role, scale),
+                array.member.n_rows,
+                array.name,
+                _own_rate(found, array) or beside.rate_of(at, scopes),
+                start_s,
+            )
+        )
     return arrays, told
 
 
@@ -272,8 +288,12 @@ def _rows(path: Path, arrays: list[_Array], n_block: int, n: int) -> Iterator[li
     """
     packed = {array.member.name: array.member for array in arrays if array.member.offset is None}
     if any(len(m.shape) == 2 and (m.fortran or not m.by_columns) for m in packed.values()):
-        raise FormatError(path, "a compressed table stands row by row", "one whose rows are samples, or one array per channel",
-                          "Save it with one array per channel, or uncompressed.")  # fmt: skip
+        raise FormatError(
+            path,
+            "a compressed table stands row by row",
+            "one whose rows are samples, or one array per channel",
+            "Save it with one array per channel, or uncompressed.",
+        )
     try:
         with ExitStack() as opened:
             unpacked = _Unpacked(path, list(packed.values()), opened)
@@ -321,8 +341,16 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     began = stated_start(found.metadata)
     arrays, said = _timed(found)
     told = (*said, *bases_of(arrays).told)
-    return Source(columns, served if kept or timed else iter(()), tuple(found.metadata), resolution, n,
-                  start_s=dialect.start_s, began=lambda: began, told=lambda: told)  # fmt: skip
+    return Source(
+        columns,
+        served if kept or timed else iter(()),
+        tuple(found.metadata),
+        resolution,
+        n,
+        start_s=dialect.start_s,
+        began=lambda: began,
+        told=lambda: told,
+    )
 
 
 def _stored(column: Column, array: _Array) -> StoredColumn:

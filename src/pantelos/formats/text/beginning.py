@@ -56,10 +56,20 @@ class Beginning:
         elif timed is not None and timed.form is TimeForm.INDEX:  # nothing says how far apart samples are
             columns = tuple(msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in columns)
         self.dialect = Dialect(
-            self._style.delimiter, self._style.decimal, self._style.thousands, self._style.suffixes, self.comment, encoding,
-            None if at.names is None else at.names + 1, None if at.units is None else at.units + 1, layout.first + 1,
-            columns, rate_hz, start_s, (TimeBase(),) * (self._n_bases - 1),
-        )  # fmt: skip
+            self._style.delimiter,
+            self._style.decimal,
+            self._style.thousands,
+            self._style.suffixes,
+            self.comment,
+            encoding,
+            None if at.names is None else at.names + 1,
+            None if at.units is None else at.units + 1,
+            layout.first + 1,
+            columns,
+            rate_hz,
+            start_s,
+            (TimeBase(),) * (self._n_bases - 1),
+        )
 
     def beginning(self) -> tuple[tuple[float, ...], ...]:
         """Return the first values of every column, NaN where there is none."""
@@ -80,8 +90,10 @@ class Beginning:
     def _how_rows_look(self) -> str:
         style, layout = self._style, self.layout
         sign = "point" if style.decimal == "." else "comma"
-        text = (f"{layout.n_rows} of the first {min(len(self._lines), 400)} lines are {layout.n_columns} numbers separated by "
-                f"{DELIMITERS.get(style.delimiter, repr(style.delimiter))}, decimal {sign}")  # fmt: skip
+        text = (
+            f"{layout.n_rows} of the first {min(len(self._lines), 400)} lines are {layout.n_columns} numbers separated by "
+            f"{DELIMITERS.get(style.delimiter, repr(style.delimiter))}, decimal {sign}"
+        )
         if style.thousands:
             text += f", digits in groups of three by {_GROUP_NAMES.get(style.thousands, 'blanks')}"
         return text + (", with prefixes behind the numbers" if style.suffixes else "")
@@ -103,8 +115,12 @@ class Beginning:
             cells = self._names(lines[at])
             fits = len(cells) == layout.n_columns or (abs(len(cells) - layout.n_columns) == 1 and layout.n_columns > 2)
             pair = header.key_value(lines[at])
-            stated = pair and (header.stated_rate([pair], self._style.decimal) or header.stated_start([pair])
-                               or header.stated_trigger([pair]) or self._speaks_of_channels(pair))  # fmt: skip
+            stated = pair and (
+                header.stated_rate([pair], self._style.decimal)
+                or header.stated_start([pair])
+                or header.stated_trigger([pair])
+                or self._speaks_of_channels(pair)
+            )
             if not fits and self.comment and lines[at].lstrip().startswith(self.comment):
                 continue
             if not fits or self._style.is_data(cells) or stated:

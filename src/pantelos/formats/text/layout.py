@@ -39,14 +39,26 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
     looked_at = lines[:_MOST_LINES]
     for number, line in enumerate(looked_at, start=1):
         if max(map(line.count, DELIMITERS)) > _MOST_COLUMNS:
-            raise FormatError(path, f"line {number} has more than {_MOST_COLUMNS} columns", "rows of fewer numbers",
-                              "Check that lines end where rows do.")  # fmt: skip
-    pairs = [(separator, sign) for separator in ((delimiter,) if delimiter else DELIMITERS)
-             for sign in ((decimal,) if decimal else (".", ",")) if sign != separator]  # fmt: skip
+            raise FormatError(
+                path,
+                f"line {number} has more than {_MOST_COLUMNS} columns",
+                "rows of fewer numbers",
+                "Check that lines end where rows do.",
+            )
+    pairs = [
+        (separator, sign)
+        for separator in ((delimiter,) if delimiter else DELIMITERS)
+        for sign in ((decimal,) if decimal else (".", ","))
+        if sign != separator
+    ]
     plain = [Style(*pair) for pair in pairs]
     # A group sign that is the separator too stands in cells in quotes only.
-    written = [Style(separator, sign, group, False) for separator, sign in pairs for group in _GROUPS[sign]
-               if group != separator or separator != " "]  # fmt: skip
+    written = [
+        Style(separator, sign, group, False)
+        for separator, sign in pairs
+        for group in _GROUPS[sign]
+        if group != separator or separator != " "
+    ]
     written += [Style(separator, sign, "", True) for separator, sign in pairs if separator != " "]
     best: Layout | None = None
     for styles, words in ((plain, False), (written, False), (plain, True)):
@@ -55,8 +67,12 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
         if best is not None and best.n_rows >= 0.8 * _filled(looked_at[best.first :]):
             return best
     if best is None:
-        raise FormatError(path, "there are no rows of numbers in it", "rows of numbers below a header",
-                          "Check that the recording was exported with its samples.")  # fmt: skip
+        raise FormatError(
+            path,
+            "there are no rows of numbers in it",
+            "rows of numbers below a header",
+            "Check that the recording was exported with its samples.",
+        )
     return best
 
 
@@ -82,8 +98,9 @@ def _layout(lines: list[str], style: Style, words: bool) -> Layout | None:
     if words:
         last = [cells for _, cells in fitting[-20:]]
         worded = frozenset(k for k in range(n_columns) if sum(_understood(style, cells[k]) for cells in last) < 0.5 * len(last))
-        fitting = [(index, cells) for index, cells in fitting
-                   if style.is_data([c for k, c in enumerate(cells) if k not in worded])]  # fmt: skip
+        fitting = [
+            (index, cells) for index, cells in fitting if style.is_data([c for k, c in enumerate(cells) if k not in worded])
+        ]
         if len(worded) == n_columns or not fitting:
             return None
     return Layout(style, n_columns, fitting[0][0], len(fitting), worded)

@@ -55,11 +55,17 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
     body = [line for line in lines[layout.first :] if layout.fits(line)][:_SHOWN_ROWS]
     rows = tuple(tuple(layout.style.split(line)) for line in body)
     preview = Preview(
-        found.dialect, tuple(found.reasons), tuple(found.metadata), rows,
-        n_rows_about=max(n_lines_about - layout.first, len(rows)), size_bytes=size,
-        problems=tuple(map(str, problems_of(found.dialect))), began=found.began, beginning=found.beginning(),
+        found.dialect,
+        tuple(found.reasons),
+        tuple(found.metadata),
+        rows,
+        n_rows_about=max(n_lines_about - layout.first, len(rows)),
+        size_bytes=size,
+        problems=tuple(map(str, problems_of(found.dialect))),
+        began=found.began,
+        beginning=found.beginning(),
         told=tuple(found.told),
-    )  # fmt: skip
+    )
     preview = msgspec.structs.replace(preview, rate_hz=_rate_of(preview))
     return msgspec.structs.replace(preview, told=(*preview.told, *_miscount(preview), *_unevenness(preview)))
 

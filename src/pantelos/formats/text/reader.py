@@ -70,8 +70,16 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
         seen = (notice for notice in found.told if notice.code != remarks.UNEVEN)
         return (*seen, *tally.told, *(times.told if times is not None else ()))
 
-    return Source(columns, blocks(), found.metadata, resolution, start_s=dialect.start_s, began=began,
-                  n_beyond=lambda: tally.beyond, told=told)  # fmt: skip
+    return Source(
+        columns,
+        blocks(),
+        found.metadata,
+        resolution,
+        start_s=dialect.start_s,
+        began=began,
+        n_beyond=lambda: tally.beyond,
+        told=told,
+    )
 
 
 class _Pieces:
@@ -113,8 +121,12 @@ class _Pieces:
         """Return whole lines, and what was read of the next one."""
         end = len(read) if at_end else read.rfind(b"\n") + 1
         if end == 0 and len(read) > _PIECE + _LONGEST_ROW:
-            raise FormatError(self._path, f"there is no end of a line within {_PIECE >> 20} MB", "rows of numbers in lines",
-                              "Check that this is a recording.")  # fmt: skip
+            raise FormatError(
+                self._path,
+                f"there is no end of a line within {_PIECE >> 20} MB",
+                "rows of numbers in lines",
+                "Check that this is a recording.",
+            )
         return read[:end], read[end:]
 
     def _parsed(self, piece: bytes, row: int, file: IO[bytes], rest: bytes, at_end: bool) -> dict[int, FloatArray]:
@@ -129,9 +141,11 @@ class _Pieces:
                 columns = self._columns(self._normal(kept))
             except pa.ArrowInvalid as cause:
                 raise FormatError(
-                    self._path, f"the rows from line {row} on cannot be read", f"{len(self._dialect.columns)} numbers each",
+                    self._path,
+                    f"the rows from line {row} on cannot be read",
+                    f"{len(self._dialect.columns)} numbers each",
                     "Check the separator and the decimal sign.",
-                ) from cause  # fmt: skip
+                ) from cause
         return _without_empty_end(columns) if at_end else columns
 
     def _columns(self, piece: bytes) -> dict[int, FloatArray]:
@@ -173,10 +187,12 @@ class _Pieces:
             pacsv.ReadOptions(column_names=names, block_size=_PARSED_AT_ONCE, encoding=self._encoding),
             pacsv.ParseOptions(delimiter=self._dialect.delimiter),
             pacsv.ConvertOptions(
-                column_types=types, include_columns=list(types), decimal_point=self._dialect.decimal,
+                column_types=types,
+                include_columns=list(types),
+                decimal_point=self._dialect.decimal,
                 null_values=list(MISSING_CELLS),
             ),
-        )  # fmt: skip
+        )
 
     def _normal(self, piece: bytes) -> bytes:
         """Return a piece with one blank between cells, where blanks separate them, and plain minus signs."""
@@ -241,13 +257,21 @@ class _Pieces:
     def _bad_line(self, row: int, line: str) -> FormatError:
         cells, columns = self._style.split(line), self._dialect.columns
         if len(cells) != len(columns):
-            return FormatError(self._path, f"line {row} has {len(cells)} columns", f"{len(columns)} as in the rows before",
-                               "Mend or delete that line, or check the separator.")  # fmt: skip
+            return FormatError(
+                self._path,
+                f"line {row} has {len(cells)} columns",
+                f"{len(columns)} as in the rows before",
+                "Mend or delete that line, or check the separator.",
+            )
         for column, cell in zip(columns, cells, strict=True):
             if column.role is Role.SKIP or is_missing(cell) or self._style.is_number(cell) or is_time_of_day(cell):
                 continue
-            return FormatError(self._path, f'line {row} holds "{cell[:40]}" in column "{column.name}"', "a number",
-                               "Mend or delete that line, or leave the column out.")  # fmt: skip
+            return FormatError(
+                self._path,
+                f'line {row} holds "{cell[:40]}" in column "{column.name}"',
+                "a number",
+                "Mend or delete that line, or leave the column out.",
+            )
         return FormatError(self._path, f"line {row} holds no numbers", f"{len(columns)} of them", "Mend or delete that line.")
 
 

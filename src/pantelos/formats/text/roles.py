@@ -17,7 +17,7 @@ from pantelos.notice import Notice
 _DAY_NUMBERS = (20_000, 80_000)  # of spreadsheets, from 1954 to 2119
 # Seconds since 1970 between 2001 and 2096, and the unit a number in that range counts in.
 _SINCE_1970 = ((1e9, 4e9, "s"), (1e12, 4e12, "ms"), (1e15, 4e15, "us"), (1e18, 4e18, "ns"))
-_WHAT = {TimeForm.STAMP: "date and time", TimeForm.ELAPSED: "time in h:mm:ss", TimeForm.DAYS: "time in days"}  # fmt: skip
+_WHAT = {TimeForm.STAMP: "date and time", TimeForm.ELAPSED: "time in h:mm:ss", TimeForm.DAYS: "time in days"}
 
 
 class Heading(msgspec.Struct, frozen=True):
@@ -53,7 +53,7 @@ def roles_of(headings: Sequence[Heading], style: Style) -> Roles:
 
 def _column(
     k: int, heading: Heading, before: list[Column], taken: set[str], headings: Sequence[Heading], style: Style, found: Roles
-) -> Column:  # fmt: skip
+) -> Column:
     name = heading.name or f"ch{k + 1}"
     plain = unique(name, taken)
     if plain != name and not heading.words:
@@ -93,8 +93,9 @@ def _number_column(k: int, plain: str, heading: Heading, before: list[Column], f
             found.told.append(remarks.unit_of_time_guessed(plain))
         symbol = heading.unit if heading.unit and known_unit(heading.unit) else "s"
         found.reasons.append(f'column {k + 1}, "{plain}", is the time in {symbol}')
-        before[:] = [msgspec.structs.replace(c, role=Role.SKIP, form=TimeForm.NUMBER) if c.form is TimeForm.INDEX else c
-                     for c in before]  # fmt: skip
+        before[:] = [
+            msgspec.structs.replace(c, role=Role.SKIP, form=TimeForm.NUMBER) if c.form is TimeForm.INDEX else c for c in before
+        ]
         return Column(plain, symbol, Role.TIME)
     return Column(plain, heading.unit or "1")
 
@@ -197,15 +198,20 @@ def _by_time(columns: list[Column], found: Roles) -> list[Column]:
         kept[k] = msgspec.structs.replace(column, base=base)
     found.n_bases = max(len(bases), 1)
     if found.n_bases > 1:
-        groups = [([c.name for c in kept if c.base == at and c.role is Role.CHANNEL], f"by {columns[k].name}")
-                  for at, k in enumerate(bases)]  # fmt: skip
+        groups = [
+            ([c.name for c in kept if c.base == at and c.role is Role.CHANNEL], f"by {columns[k].name}")
+            for at, k in enumerate(bases)
+        ]
         found.told.append(remarks.several_rates(groups))
     return kept
 
 
 def _tell_what_words_hide(headings: Sequence[Heading], found: Roles) -> None:
     """Tell which columns with a name are left out, as they hold words or are empty."""
-    names = [column.name for heading, column in zip(headings, found.columns, strict=True)
-             if heading.name and (heading.words or not heading.cells) and column.role is Role.SKIP]  # fmt: skip
+    names = [
+        column.name
+        for heading, column in zip(headings, found.columns, strict=True)
+        if heading.name and (heading.words or not heading.cells) and column.role is Role.SKIP
+    ]
     if names:
         found.told.append(remarks.left_out(names, "no numbers in it" if len(names) == 1 else "no numbers in them"))

@@ -116,8 +116,9 @@ def _form(path: Path, content: bytes) -> tuple[int, int, float, int, int]:
         stated, tag = struct.unpack("<H", content[18:20])[0], struct.unpack("<H", content[24:26])[0]
         valid = stated if 0 < stated <= bits else valid
     if (tag, bits) not in _KINDS or not valid:
-        raise FormatError(path, f"samples of kind {tag} with {valid} bits", "PCM of up to 32 bits or float of 32, 64 bits",
-                          "Convert the file.")  # fmt: skip
+        raise FormatError(
+            path, f"samples of kind {tag} with {valid} bits", "PCM of up to 32 bits or float of 32, 64 bits", "Convert the file."
+        )
     if not n_channels or not rate:
         raise FormatError(path, f"{n_channels} channels at {rate} Hz", "at least one channel and a rate", "Record it again.")
     return tag, n_channels, float(rate), bits, valid
@@ -207,5 +208,12 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
         )
 
     columns = tuple(column(k, stated) for k, stated in dialect.channels)
-    return Source(columns, iter(()) if mapped else served(), found.metadata, n_mapped=layout.n_frames if mapped else None,
-                  start_s=dialect.start_s, began=lambda: found.began, told=lambda: found.told)  # fmt: skip
+    return Source(
+        columns,
+        iter(()) if mapped else served(),
+        found.metadata,
+        n_mapped=layout.n_frames if mapped else None,
+        start_s=dialect.start_s,
+        began=lambda: found.began,
+        told=lambda: found.told,
+    )

@@ -64,8 +64,8 @@ def _row(place: str, of: str, name: str, value: float, stated: Stated, shown: Un
 
 
 def _readings(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
-    for name in evaluation.types:
-        if evaluation.kind(name) is Kind.SCALAR:
+    for name in evaluation.names.types:
+        if evaluation.names.kind(name) is Kind.SCALAR:
             continue
         for reading in evaluation.study.columns.readings:
             kind = reading_kind(reading)

@@ -18,7 +18,7 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         raise StudyError("A comparison needs two intervals. Choose more, or make some.")
     chosen = evaluation.study.columns
     readings = dict.fromkeys([*([chosen.compare] if chosen.compare else []), *chosen.readings])
-    names = [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR]
+    names = [name for name in evaluation.names.types if evaluation.names.kind(name) is not Kind.SCALAR]
     first = evaluation.study.active if evaluation.study.active in places else places[0]
     others = [place for place in places if place != first]
     rows: list[tuple[Cell, ...]] = []
@@ -26,7 +26,7 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         for reading in readings:
             kind = reading_kind(reading)
             assert kind is not None
-            shown = kind.unit(evaluation.unit(name))
+            shown = kind.unit(evaluation.names.unit(name))
             values: dict[str, float] = {}
             for place in places:
                 try:
@@ -46,11 +46,13 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
             )
         progress.at((at + 1) / len(names))
     columns = (
-        TableColumn("channel", "channel"), TableColumn("reading", "reading"), TableColumn("unit", "unit"),
+        TableColumn("channel", "channel"),
+        TableColumn("reading", "reading"),
+        TableColumn("unit", "unit"),
         *(TableColumn(place, place, "", f"in {place}") for place in places),
         *(TableColumn(f"diff:{place}", f"Δ {place}", "", f"{place} minus {first}") for place in others),
         *(TableColumn(f"ratio:{place}", f"÷ {place}", "", f"{place} over {first}") for place in others),
-    )  # fmt: skip
+    )
     method = [f"Δ and ÷ are against {first}"]
     method += [f"{kind.title}: {general_method(kind)}" for name in readings if (kind := reading_kind(name)) is not None]
     return Table("comparison", "Comparison", f"{len(places)} intervals side by side", columns, tuple(rows), tuple(method))

@@ -24,14 +24,18 @@ def events_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
         TableColumn("unit", "unit"),
         TableColumn("interval", "interval", "", "the first of the chosen intervals that holds it"),
     )
-    stretches = [(place, evaluation.place(place)) for place in places] or [(WHOLE_RECORD, evaluation.place(WHOLE_RECORD))]
+    stretches = [(place, evaluation.times.interval(place)) for place in places] or [
+        (WHOLE_RECORD, evaluation.times.interval(WHOLE_RECORD))
+    ]
     rows: list[tuple[Cell, ...]] = []
     method = []
     for at, search in enumerate(searches):
         found = find_events(evaluation, search, progress.part(at / len(searches), (at + 1) / len(searches)))
-        method.append(f"{search.name}: {sentence(search, evaluation.unit(search.channel))}; {len(found)} in the whole record")
+        method.append(
+            f"{search.name}: {sentence(search, evaluation.names.unit(search.channel))}; {len(found)} in the whole record"
+        )
         for number, (position, value) in enumerate(zip(found.positions.tolist(), found.values.tolist(), strict=True), start=1):
-            instant = evaluation.instant(position)
+            instant = evaluation.times.instant(position)
             held = next((place for place, stretch in stretches if stretch.start_s <= instant < stretch.stop_s), None)
             if held is not None:
                 rows.append((search.name, number, instant, found.told, cell(value / found.unit.factor), found.unit.symbol, held))

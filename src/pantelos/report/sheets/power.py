@@ -33,7 +33,9 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
     if not study.connections:
         raise StudyError("There is no connection yet, so no power. Choose one on the Wiring page or with --connection.")
     columns = (
-        TableColumn("interval", "interval"), TableColumn("connection", "connection"), TableColumn("element", "element"),
+        TableColumn("interval", "interval"),
+        TableColumn("connection", "connection"),
+        TableColumn("element", "element"),
         *(column for column, _ in _POWER_COLUMNS),
         TableColumn("f", "f", "Hz", "frequency of the reference channel"),
         TableColumn("S_A", "S arithmetic", "VA", "sum of U·I of the elements"),
@@ -41,7 +43,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         TableColumn("E_unmeasured_s", "E unmeasured", "s", "time in which samples are missing and no energy is counted"),
         TableColumn("reference", "cycles of", "", "whose whole cycles the powers are taken over"),
         TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
-    )  # fmt: skip
+    )
     rows: list[tuple[Cell, ...]] = []
     gaps: list[str] = []
     n_parts = len(places) * len(study.connections)

@@ -22,20 +22,26 @@ def _shown(evaluation: Evaluation) -> tuple[ReadingKind, ...]:
 
 def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
     """Return the usual readings, and those shown beside the lanes, of every channel in every interval."""
-    names = [name for name in evaluation.types if evaluation.kind(name) is not Kind.SCALAR]
+    names = [name for name in evaluation.names.types if evaluation.names.kind(name) is not Kind.SCALAR]
     shown_readings = _shown(evaluation)
     columns = [
-        TableColumn("interval", "interval"), TableColumn("channel", "channel"), TableColumn("unit", "unit"),
-        *(TableColumn(kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help)
-          for kind in shown_readings),
+        TableColumn("interval", "interval"),
+        TableColumn("channel", "channel"),
+        TableColumn("unit", "unit"),
+        *(
+            TableColumn(
+                kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help
+            )
+            for kind in shown_readings
+        ),
         TableColumn("missing", "missing", "", "samples of the interval that have no value"),
         TableColumn("reference", "cycles of", "", "whose whole cycles the readings are taken over"),
         TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
-    ]  # fmt: skip
+    ]
     rows: list[tuple[Cell, ...]] = []
     for place in places:
         for name in names:
-            shown = evaluation.unit(name)
+            shown = evaluation.names.unit(name)
             cells: list[Cell] = [place, name, shown.symbol]
             remarks: dict[str, list[str]] = {}
             for kind in shown_readings:
@@ -47,7 +53,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
                 for said in (f"not given: {found.why_not}" if found.why_not else "", *found.remarks):
                     remarks.setdefault(said, []).append(kind.title)
             said = "; ".join(f"{', '.join(kinds)}: {text}" for text, kinds in remarks.items() if text)
-            reference = evaluation.reference_of([name])
+            reference = evaluation.references.of([name])
             cycles = reference.channel if reference.cycles is not None else f"none: {reference.why}"
             rows.append((*cells, evaluation.n_missing(name, place), cycles, said or None))
             progress.at(len(rows) / (len(places) * len(names)))
@@ -63,6 +69,6 @@ def _applies(evaluation: Evaluation, kind: ReadingKind, name: str) -> bool:
     if kind.name == "thd":
         return name in harmonic_channels(evaluation)
     if kind.name == "frequency":
-        shown = evaluation.unit(name)
-        return evaluation.kind(name) is Kind.SIGNAL and (shown.like(unit("V")) or shown.like(unit("A")))
+        shown = evaluation.names.unit(name)
+        return evaluation.names.kind(name) is Kind.SIGNAL and (shown.like(unit("V")) or shown.like(unit("A")))
     return True

@@ -12,15 +12,15 @@ from pantelos.report.table import Cell, Table, TableColumn, cell
 
 def readouts_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
     """Return the formulas that are single values, with what they rest on."""
-    names = [name for name in evaluation.types if evaluation.kind(name) is Kind.SCALAR]
+    names = [name for name in evaluation.names.types if evaluation.names.kind(name) is Kind.SCALAR]
     if not names:
         raise StudyError("No formula of this study is a single value. Define one, such as eta = mean(p2) / mean(p1).")
     rows: list[tuple[Cell, ...]] = []
     method: list[str] = []
     for name in names:
-        value = evaluation.resolve(name)
+        value = evaluation.samples.resolve(name)
         assert isinstance(value, Scalar)
-        shown = evaluation.unit(name)
+        shown = evaluation.names.unit(name)
         formula = evaluation.study.formula(name)
         assert formula is not None
         rows.append((name, cell(value.value / shown.factor), shown.symbol, formula.text))

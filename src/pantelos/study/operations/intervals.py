@@ -28,8 +28,10 @@ def _inside(interval: Interval, grid: Grid) -> Interval:
     check_interval(interval)
     near = 1e-9 + 1e-12 * max(abs(grid.start_s), abs(grid.stop_s))
     if interval.start_s < grid.start_s - near or interval.stop_s > grid.stop_s + near:
-        raise StudyError(f'Interval "{interval.name}", {interval.start_s:g} to {interval.stop_s:g} s, lies outside the record, '
-                         f"which runs from {grid.start_s:g} to {grid.stop_s:g} s. Choose times inside.")  # fmt: skip
+        raise StudyError(
+            f'Interval "{interval.name}", {interval.start_s:g} to {interval.stop_s:g} s, lies outside the record, '
+            f"which runs from {grid.start_s:g} to {grid.stop_s:g} s. Choose times inside."
+        )
     return replace(interval, start_s=max(interval.start_s, grid.start_s), stop_s=min(interval.stop_s, grid.stop_s))
 
 

@@ -30,8 +30,11 @@ def remove_connection(study: Study, name: str) -> Study:
 def change_wiring(study: Study, name: str, kind: str) -> Study:
     """Return the study with another kind of connection; channels stay where the new kind has the same socket."""
     names = {socket.name for socket in wiring(kind).sockets}
-    return _with_connection(study, name, lambda c: Connection(
-        c.name, kind, {socket: channel for socket, channel in c.sockets.items() if socket in names}))  # fmt: skip
+    return _with_connection(
+        study,
+        name,
+        lambda c: Connection(c.name, kind, {socket: channel for socket, channel in c.sockets.items() if socket in names}),
+    )
 
 
 def place_channel(study: Study, connection: str, socket: str, channel: str) -> Study:
@@ -39,14 +42,18 @@ def place_channel(study: Study, connection: str, socket: str, channel: str) -> S
     wiring(study.connection(connection).wiring).socket(socket)
     if channel not in study.names:
         raise StudyError(f'There is no channel "{channel}" to put into {connection}.{socket}.')
-    return _with_connection(study, connection, lambda c: replace(
-        c, sockets={**{s: ch for s, ch in c.sockets.items() if ch != channel}, socket: channel}))  # fmt: skip
+    return _with_connection(
+        study,
+        connection,
+        lambda c: replace(c, sockets={**{s: ch for s, ch in c.sockets.items() if ch != channel}, socket: channel}),
+    )
 
 
 def take_channel_out(study: Study, connection: str, socket: str) -> Study:
     """Return the study with an empty socket."""
-    return _with_connection(study, connection, lambda c: replace(
-        c, sockets={s: ch for s, ch in c.sockets.items() if s != socket}))  # fmt: skip
+    return _with_connection(
+        study, connection, lambda c: replace(c, sockets={s: ch for s, ch in c.sockets.items() if s != socket})
+    )
 
 
 def _with_connection(study: Study, name: str, change: Callable[[Connection], Connection]) -> Study:

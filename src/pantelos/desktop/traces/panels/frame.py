@@ -133,7 +133,7 @@ class PanelFrame(QWidget):
 
     def _offer_readings(self, evaluation: Evaluation) -> None:
         name = self.panel.channels[0] if self.panel.channels else ""
-        if name not in evaluation.types or evaluation.kind(name) is Kind.SCALAR:
+        if name not in evaluation.names.types or evaluation.names.kind(name) is Kind.SCALAR:
             return
         menu = submenu(self.menu, "Reading")
         for group in Group:

@@ -151,7 +151,7 @@ class EventsBody(QWidget):
         if evaluation is None:
             return
         try:
-            search = search_from(self.edit.text(), evaluation.types, self._search or "")
+            search = search_from(self.edit.text(), evaluation.names.types, self._search or "")
             study = op.set_search(self._document.study, search)
         except StudyError as error:
             self.show_message(str(error))

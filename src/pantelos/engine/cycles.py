@@ -1,0 +1,57 @@
+"""The cycles of channels: found once, kept for later runs, told from those that are not known yet."""
+
+import msgspec
+
+from pantelos.engine import kept
+from pantelos.engine.circumstances import AsRecorded
+from pantelos.engine.names import Names
+from pantelos.engine.results import ResultCache
+from pantelos.engine.samples import Samples
+from pantelos.progress import Progress
+from pantelos.record.record import Record
+from pantelos.signal.cycle_search import find_cycles
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.window import samples_between
+
+
+class ChannelCycles:
+    """Finds the cycles of channels and formulas."""
+
+    def __init__(self, record: Record, names: Names, samples: Samples, results: ResultCache, circumstances: AsRecorded) -> None:
+        self._record, self._names, self._samples, self._results = record, names, samples, results
+        self._circumstances = circumstances
+
+    def of(self, name: str, progress: Progress | None = None) -> Cycles:
+        """Return the cycles of a channel over the whole record."""
+
+        def found_once() -> Cycles:
+            return self._results.get(("cycles", self._names.identity(name)), lambda: self._find(name, progress))
+
+        return self._circumstances.cycles(name, found_once)
+
+    def known(self, name: str) -> bool:
+        """Return whether the cycles of a channel are known without work."""
+        return self._results.has(("cycles", self._names.identity(name)))
+
+    def within(self, name: str, span: tuple[float, float]) -> Cycles:
+        """Return the cycles that a channel shows in a stretch, in samples, where the whole record shows none there."""
+        wave, window = self._samples.waveform(name), samples_between(*span)
+
+        def find() -> Cycles:
+            found = find_cycles(
+                lambda a, b: wave.read(window.first + a, window.first + b), window.end - window.first, wave.rate_hz
+            )
+            return msgspec.structs.replace(found, crossings=found.crossings + window.first, n_samples=wave.n_samples)
+
+        key = ("cycles within", self._names.identity(name), str(window.first), str(window.end))
+        return self._circumstances.cycles_within(name, span, lambda: self._results.get(key, find))
+
+    def _find(self, name: str, progress: Progress | None) -> Cycles:
+        identity, n = self._names.identity(name), self._record.n_samples
+        known = kept.kept_cycles(identity, n) if self._circumstances.kept and n >= kept.WORTH_KEEPING else None
+        if known is None:
+            wave = self._samples.waveform(name)
+            known = find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
+            if self._circumstances.kept:
+                kept.keep_cycles(identity, known, self._record.sources)
+        return known
