@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from pantelos.cli.main import COMMANDS
-from pantelos.formula.functions import function_help
+from pantelos.formula.functions import all_functions
 from pantelos.power.wiring import WIRINGS
 from pantelos.report import TABLES
 from pantelos.report.sheets.power import _POWER_COLUMNS
@@ -20,7 +20,7 @@ DOCS = ROOT / "docs"
 
 def test_the_formula_page_names_every_function():
     page = (DOCS / "formula-language.md").read_text()
-    assert [f.name for f in function_help() if f"`{f.name}(" not in page] == []
+    assert [f.name for f in all_functions() if f"`{f.name}(" not in page] == []
 
 
 def test_the_command_line_page_names_every_command_table_key_and_socket():

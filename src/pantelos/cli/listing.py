@@ -3,7 +3,7 @@
 from pantelos.cli.command import say
 from pantelos.cli.opened import AsJson
 from pantelos.cli.reporting import say_json
-from pantelos.formula.functions import function_help
+from pantelos.formula.functions import Function, all_functions
 from pantelos.power.wiring import WIRINGS
 from pantelos.study.storage import schema
 
@@ -11,15 +11,15 @@ from pantelos.study.storage import schema
 def functions(as_json: AsJson = False) -> None:
     """List the functions of the formula language."""
     if as_json:
-        say_json(
-            [
-                {"name": f.name, "category": f.category, "arguments": list(f.arguments), "help": f.help, "example": f.example}
-                for f in function_help()
-            ]
-        )
+        say_json([_described(entry) for entry in all_functions()])
         return
-    for entry in function_help():
-        say(f"{entry.name}({', '.join(entry.arguments)})  [{entry.category}]  {entry.help}  Example: {entry.example}")
+    for entry in all_functions():
+        say(f"{entry.name}({', '.join(entry.parameter_names)})  [{entry.category}]  {entry.help}  Example: {entry.example}")
+
+
+def _described(entry: Function) -> dict[str, object]:
+    arguments = list(entry.parameter_names)
+    return {"name": entry.name, "category": entry.category, "arguments": arguments, "help": entry.help, "example": entry.example}
 
 
 def kinds() -> None:

@@ -9,7 +9,7 @@ from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json
 from pantelos.engine.evaluation import Evaluation, series_points
 from pantelos.errors import StudyError
-from pantelos.formula.derived import Condition, Scalar, Series
+from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.notation import with_unit
 from pantelos.record.waveform import Waveform
 
@@ -43,7 +43,7 @@ def value(
                 )
             else:
                 say(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
-        case Series():
+        case Blocks():
             points = [(start, v / found.unit.factor) for start, v in series_points(evaluation, found)]
             if as_json:
                 say_json(

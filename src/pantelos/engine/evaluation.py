@@ -15,7 +15,7 @@ from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.engine.times import WHOLE_RECORD, Times
 from pantelos.errors import StudyError
-from pantelos.formula.derived import Condition, Scalar, Series
+from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
 from pantelos.power.wiring import Wiring, wiring
@@ -193,7 +193,7 @@ class _Stacked:
         return np.stack([wave.read(start, stop) for wave in self._waves])
 
 
-def series_points(evaluation: Evaluation, series: Series) -> list[tuple[float, float]]:
+def series_points(evaluation: Evaluation, series: Blocks) -> list[tuple[float, float]]:
     """Return (start in s, value in SI) of each cycle that has a value."""
     pairs = zip(series.edges[:-1].tolist(), series.values.tolist(), strict=True)
     return [(evaluation.times.instant(edge), value) for edge, value in pairs if math.isfinite(value)]

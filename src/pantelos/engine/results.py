@@ -38,7 +38,7 @@ def bytes_of(result: Any) -> int:
 class ResultCache:
     """Keeps results by identity, the most recently used ones longest; one larger than all there is room for is not kept.
 
-    A result is made by one thread at a time: another that asks for it meanwhile waits, and makes it itself where the first failed.
+    A result is made by one thread at a time: another that asks meanwhile waits, and makes it itself where the first one failed.
     """
 
     def __init__(self, kept_bytes: int = KEPT_BYTES) -> None:

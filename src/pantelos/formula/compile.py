@@ -3,7 +3,6 @@
 The result makes its value later, on request; making it cheap to check while the user types.
 """
 
-import math
 import operator
 from collections.abc import Callable, Collection
 from typing import Any
@@ -11,18 +10,33 @@ from typing import Any
 import numpy as np
 
 from pantelos.errors import FormulaError, StudyError, UnitError
+from pantelos.formula.arithmetic import OPERATORS, chained, mapped, power, reader
 from pantelos.formula.compiled import Compiled, Kind, Types
-from pantelos.formula.derived import Condition, Derived, Scalar, Series
-from pantelos.formula.functions import SampleFunction, function_help, sample_function
-from pantelos.formula.nodes import Both, Call, Chain, Comparison, Name, Negative, Node, Not, Number, Power, Where, Word, walk
+from pantelos.formula.derived import Blocks, Condition, Derived, Scalar
+from pantelos.formula.functions import Function, all_functions, function_named
+from pantelos.formula.functions.function import Given
+from pantelos.formula.functions.partitions import PARTITIONS
+from pantelos.formula.nodes import (
+    Both,
+    Call,
+    Chain,
+    Comparison,
+    Name,
+    Negative,
+    Node,
+    Not,
+    Number,
+    Pieces,
+    Power,
+    Where,
+    Word,
+    walk,
+)
 from pantelos.formula.scope import Scope
 from pantelos.formula.syntax import parse, plain
-from pantelos.reading.alternating import cycle_frequency, frequency_errors
-from pantelos.reading.kinds import reading_kind
+from pantelos.reading.alternating import frequency_errors, piece_frequency
 from pantelos.reading.reading import ReadingKind, take
-from pantelos.record.waveform import Waveform
-from pantelos.signal.arrays import FloatArray
-from pantelos.units import ONE, Unit, coherent, unit
+from pantelos.units import ONE, coherent, unit
 
 
 def compile_formula(text: str, types: Types, places: Collection[str] | None = None) -> tuple[str | None, Compiled]:
@@ -37,17 +51,6 @@ def compile_formula(text: str, types: Types, places: Collection[str] | None = No
     return name, _Compiler(text, types, places).whole(expression)
 
 
-def _divide(x: Any, y: Any, out: FloatArray | None = None) -> Any:
-    """Return x over y; what is divided by zero has no value."""
-    found = np.divide(x, y, out=out)
-    if isinstance(found, np.ndarray):
-        if np.any(np.asarray(y) == 0):
-            found[np.broadcast_to(np.asarray(y) == 0, found.shape)] = np.nan
-        return found
-    return found if y != 0 else math.nan
-
-
-_OPERATORS: dict[str, Any] = {"+": np.add, "-": np.subtract, "*": np.multiply, "/": _divide}
 _LARGEST_EXPONENT = 32
 _COMPARE = {"<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "==": operator.eq, "!=": operator.ne}
 
@@ -124,8 +127,8 @@ class _Compiler:
             right = self._value(link.operand, "calculated with")
             left = self._joined(link.sign, left, right)
             parts.append(right)
-            steps.append((_OPERATORS[link.sign.text], left.unit))
-        return Compiled(left.kind, left.unit, lambda scope: _chained([part.make(scope) for part in parts], steps))
+            steps.append((OPERATORS[link.sign.text], left.unit))
+        return Compiled(left.kind, left.unit, lambda scope: chained([part.make(scope) for part in parts], steps))
 
     def _joined(self, sign: Word, left: Compiled, right: Compiled) -> Compiled:
         """Return kind and unit of two operands joined."""
@@ -144,15 +147,15 @@ class _Compiler:
 
     def _negative(self, node: Negative) -> Compiled:
         of = self._value(node.of, "calculated with")
-        return Compiled(of.kind, of.unit, lambda scope: _map(np.negative, of.make(scope), of.unit))
+        return Compiled(of.kind, of.unit, lambda scope: mapped(np.negative, of.make(scope), of.unit))
 
     def _power(self, node: Power) -> Compiled:
         of = self._value(node.of, "calculated with")
         if abs(node.exponent) > _LARGEST_EXPONENT:
             raise self._fail(node.at, f"exponents go up to {_LARGEST_EXPONENT}.")
         result = of.unit**node.exponent
-        power = float(node.exponent)
-        return Compiled(of.kind, result, lambda scope: _map(lambda x: _power(x, power), of.make(scope), result))
+        exponent = float(node.exponent)
+        return Compiled(of.kind, result, lambda scope: mapped(lambda x: power(x, exponent), of.make(scope), result))
 
     # conditions
 
@@ -164,7 +167,7 @@ class _Compiler:
         test = _COMPARE[node.sign.text]
 
         def make(scope: Scope) -> Condition:
-            x, y = _reader(a.make(scope)), _reader(b.make(scope))
+            x, y = reader(a.make(scope)), reader(b.make(scope))
             return Condition(lambda start, stop: test(x(start, stop), y(start, stop)))
 
         return Compiled(Kind.CONDITION, ONE, make)
@@ -210,49 +213,54 @@ class _Compiler:
     def _call(self, node: Call) -> Compiled:
         name = node.function.text
         self._check_place(node.interval)
-        function, kind = sample_function(name), reading_kind(name)
-        if node.cycles_of is not None and kind is None:
-            raise self._fail(node, f"only readings are taken over cycles; {name} is none.")
-        arguments = [self.visit(child) for child in node.arguments]
-        if function is not None:
-            self._check_count(node, 1)
-            if node.interval is not None:
-                raise self._fail(node.interval, f"{name} gives one value per sample; only readings are taken in an interval.")
-            return self._sample_function(node, function, arguments[0])
-        if kind is None:
-            known = ", ".join(entry.name for entry in function_help())
+        function = function_named(name)
+        if function is None:
+            known = ", ".join(entry.name for entry in all_functions())
             raise self._fail(node.function, f'there is no function "{name}". Known are: {known}.')
-        self._check_reading(node, kind, arguments)
-        if node.cycles_of is not None:
-            return self._per_cycle(kind, arguments, node.cycles_of)
+        if node.over is not None and function.reading is None:
+            raise self._fail(node, f"only readings are taken over {node.over.partition.text}; {name} is none.")
+        if node.interval is not None and function.reading is None:
+            raise self._fail(node.interval, f"{name} gives one value per sample; only readings are taken in an interval.")
+        arguments = self._arguments(node, function)
+        if function.reading is None:
+            return self._sample_by_sample(function, arguments)
+        if node.over is not None:
+            return self._per_piece(function.reading, arguments, node.over)
         used = tuple(dict.fromkeys(child.text for child in walk(node) if isinstance(child, Name)))
-        return self._reading(kind, arguments, plain(node.interval) if node.interval is not None else None, used)
+        return self._reading(function.reading, arguments, plain(node.interval) if node.interval is not None else None, used)
 
     def _check_place(self, place: Word | None) -> None:
         if place is not None and self._places is not None and plain(place) not in self._places:
             known = ", ".join(self._places)
             raise self._fail(place, f'there is no interval "{plain(place)}"' + (f"; there are {known}." if known else " yet."))
 
-    def _sample_function(self, call: Call, function: SampleFunction, of: Compiled) -> Compiled:
-        result = function.unit(of.unit)
-        if of.kind is Kind.SCALAR:
-            if function.scalar is None:
-                raise self._fail(call, f"{function.name} needs a channel, not a single value.")
-            scalar = function.scalar
-            return Compiled(Kind.SCALAR, result, lambda scope: _map(scalar, of.make(scope), result))
-        if of.kind is Kind.CONDITION:
-            raise self._fail(call, f"{function.name} needs a channel, not a condition.")
-        return Compiled(Kind.SIGNAL, result, lambda scope: function.apply(of.make(scope), result))
+    def _arguments(self, call: Call, function: Function) -> list[Compiled]:
+        """Return the arguments of a call compiled and held to the parameters of its function; defaults where left out."""
+        arguments = [self.visit(child) for child in call.arguments]
+        given, most = len(arguments), len(function.parameters)
+        if not function.least <= given <= most:
+            wanted = f"{most}" if function.least == most else f"{function.least} to {most}"
+            raise self._fail(call, f"{function.name} takes {wanted} argument{'s' if most > 1 else ''}, here are {given}.")
+        for child, argument, parameter in zip(call.arguments, arguments, function.parameters, strict=False):
+            if argument.kind not in parameter.takes:
+                if function.reading is not None:
+                    raise self._fail(child, f"{function.name} is taken of {parameter.wanted}, not of {argument.kind}.")
+                raise self._fail(child, f"{function.name} needs {parameter.wanted}, not {argument.kind}.")
+            if parameter.unit is not None and not argument.unit.like(parameter.unit):
+                raise self._fail(child, f"{parameter.name} of {function.name} is in {parameter.unit.symbol}, "
+                                 f"this is in {argument.unit.symbol}.")  # fmt: skip
+        for parameter in function.parameters[given:]:
+            left_out = parameter.default
+            assert left_out is not None
+            arguments.append(Compiled(Kind.SCALAR, left_out.unit, lambda scope, value=left_out: value))  # type: ignore[misc]
+        return arguments
 
-    def _check_count(self, call: Call, wanted: int) -> None:
-        if (given := len(call.arguments)) != wanted:
-            raise self._fail(call, f"{call.function.text} takes {wanted} argument{'s' if wanted > 1 else ''}, here are {given}.")
-
-    def _check_reading(self, call: Call, kind: ReadingKind, arguments: list[Compiled]) -> None:
-        self._check_count(call, len(kind.arguments))
-        for child, argument in zip(call.arguments, arguments, strict=True):
-            if argument.kind not in (Kind.SIGNAL, Kind.SERIES):
-                raise self._fail(child, f"{kind.name} is taken of a channel, not of {argument.kind}.")
+    def _sample_by_sample(self, function: Function, arguments: list[Compiled]) -> Compiled:
+        result = function.unit([argument.unit for argument in arguments])
+        kind = Kind.SCALAR if all(argument.kind is Kind.SCALAR for argument in arguments) else Kind.SIGNAL
+        kernel = function.make
+        assert kernel is not None
+        return Compiled(kind, result, lambda scope: kernel(Given(tuple(one.make(scope) for one in arguments), result)))
 
     def _reading(self, kind: ReadingKind, arguments: list[Compiled], interval: str | None, used: tuple[str, ...]) -> Compiled:
         channels = tuple(argument.name or "" for argument in arguments)
@@ -268,28 +276,28 @@ class _Compiler:
 
         return Compiled(Kind.SCALAR, kind.unit(arguments[0].unit), make)
 
-    def _per_cycle(self, kind: ReadingKind, arguments: list[Compiled], of: Name) -> Compiled:
-        reference = of.text
-        if reference not in self._types:
-            raise self._fail(of, f'there is no channel "{reference}" to take cycles from.')
-        result = kind.unit(arguments[0].unit)
+    def _per_piece(self, kind: ReadingKind, arguments: list[Compiled], over: Pieces) -> Compiled:
+        pieces, channel = PARTITIONS.get(over.partition.text), over.of.text
+        if pieces is None:
+            known = ", ".join(PARTITIONS.names)
+            raise self._fail(over.partition, f'there is no partition "{over.partition.text}"; readings are taken over {known}.')
+        if channel not in self._types:
+            raise self._fail(over.of, f'there is no channel "{channel}" to take {pieces.name} from.')
+        result, chosen = kind.unit(arguments[0].unit), pieces
 
-        def make(scope: Scope) -> Series:
+        def make(scope: Scope) -> Blocks:
             waves = [argument.make(scope) for argument in arguments]
-            cycles = scope.cycles(reference)
-            if len(cycles.crossings) < 2:
-                raise StudyError(
-                    f'"{reference}" shows no cycles in this record: {cycles.why_not}. Choose an alternating channel.'
-                )
+            partition = chosen.of(scope, channel)
             if kind.own_cycles:
                 if arguments[0].name is None:
-                    raise StudyError(f"{kind.name} over cycles needs a channel with a name. Give the expression a name first.")
-                found = cycle_frequency(scope.cycles(arguments[0].name), cycles)
+                    raise StudyError(
+                        f"{kind.name} over {chosen.name} needs a channel with a name. Give the expression a name first."
+                    )
+                found = piece_frequency(scope.cycles(arguments[0].name), partition)
             else:
-                found = kind.series(waves, cycles, scope.origin_s)
-            values = np.where(cycles.whole, found, np.nan)
-            value_u = frequency_errors(values, cycles) if kind.own_cycles else None
-            return Series(values, cycles.crossings, result, waves[0].n_samples, waves[0].rate_hz, value_u=value_u)
+                found = kind.over(waves, partition, scope.origin_s)
+            values = np.where(partition.whole, found, np.nan)
+            return Blocks(values, partition, result, value_u=frequency_errors(values, partition) if kind.own_cycles else None)
 
         return Compiled(Kind.SERIES, result, make)
 
@@ -300,90 +308,3 @@ def _wider(left: Kind, right: Kind) -> Kind:
         if kind in (left, right):
             return kind
     return Kind.SCALAR
-
-
-def _reader(value: Waveform | Scalar) -> Callable[[int, int], Any]:
-    if isinstance(value, Scalar):
-        number = value.value
-        return lambda start, stop: number
-    return value.read
-
-
-def _power(x: Any, exponent: float) -> Any:
-    """Return x to a power; where that is no real number, or one over zero, there is no value."""
-    with np.errstate(all="ignore"):
-        found = np.power(np.asarray(x, dtype=np.float64), exponent)
-    return np.where(np.isfinite(found), found, np.nan)[()]
-
-
-def _chained(values: list[Any], steps: list[tuple[Any, Unit]]) -> Any:
-    """Return values joined from left to right; from the first waveform on, all of them block by block in one go."""
-    result, at = values[0], 1
-    while at < len(values) and (len(values) == 2 or not any(_sampled(x) for x in (result, values[at]))):
-        result = _combine(steps[at - 1][0], result, values[at], steps[at - 1][1])
-        at += 1
-    if at == len(values):
-        return result
-    rest, functions = values[at:], [function for function, _ in steps[at - 1 :]]
-    first, readers = _reader(result), [_reader(value) for value in rest]
-    waves = [x for x in (result, *rest) if not isinstance(x, Scalar)]
-
-    def compute(start: int, stop: int) -> FloatArray:
-        total = (
-            np.array(first(start, stop), dtype=np.float64)
-            if not isinstance(result, Scalar)
-            else np.full(stop - start, result.value)
-        )
-        for function, read in zip(functions, readers, strict=True):
-            function(total, read(start, stop), out=total)
-        return total
-
-    masked = any(wave.masked for wave in waves)
-    return Derived(compute, steps[-1][1], waves[0].n_samples, waves[0].rate_hz, masked)
-
-
-def _sampled(value: Any) -> bool:
-    """Return whether a value has samples that are computed on request."""
-    return not isinstance(value, Scalar | Series)
-
-
-def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
-    """Return left and right joined by a NumPy function, as wide as the wider of them."""
-    if isinstance(left, Scalar) and isinstance(right, Scalar):
-        with np.errstate(all="ignore"):
-            found = float(function(np.float64(left.value), np.float64(right.value)))
-            moved = [
-                float(function(np.float64(left.value + left.method_u), np.float64(right.value))),
-                float(function(np.float64(left.value), np.float64(right.value + right.method_u))),
-            ]
-        explained = left.explained + right.explained
-        if not math.isfinite(found):
-            known = math.isfinite(left.value) and math.isfinite(right.value)
-            return Scalar(math.nan, result, (*explained, "not given: it is divided by zero") if known else explained)
-        return Scalar(
-            found, result, explained, math.hypot(*(m - found for m in moved)) if all(map(math.isfinite, moved)) else 0.0
-        )
-    for one, other in ((left, right), (right, left)):
-        same = isinstance(other, Series) and isinstance(one, Series) and np.array_equal(one.edges, other.edges)
-        if isinstance(one, Series) and (isinstance(other, Scalar) or same):
-            values = function(_values(left), _values(right))
-            return Series(values, one.edges, result, one.n_samples, one.rate_hz)
-    x, y = _reader(left), _reader(right)
-    wave = right if isinstance(left, Scalar) else left
-    masked = any(x.masked for x in (left, right) if not isinstance(x, Scalar))
-    into = lambda a, b, out: function(x(a, b), y(a, b), out=out)  # noqa: E731
-    return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked, into)
-
-
-def _values(value: Series | Scalar) -> Any:
-    return value.values if isinstance(value, Series) else value.value
-
-
-def _map(function: Callable[[Any], Any], of: Any, result: Unit) -> Any:
-    """Return a function of one operand, of the operand's own kind."""
-    if isinstance(of, Scalar):
-        found, moved = float(function(of.value)), float(function(of.value + of.method_u))
-        return Scalar(found, result, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
-    if isinstance(of, Series):
-        return Series(function(of.values), of.edges, result, of.n_samples, of.rate_hz)
-    return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, of.masked)

@@ -9,6 +9,7 @@ import numpy as np
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray
 from pantelos.signal.integrals import CompensatedSum, blocks, running_trapezoid
+from pantelos.signal.partition import Partition
 from pantelos.units import Unit
 
 # Samples computed at a time: what lies between two operations of a formula stays in the processor's cache.
@@ -126,38 +127,51 @@ class RunningIntegral:
         self._marks.append(float(self._totals.value))
 
 
-class Series(msgspec.Struct, frozen=True, eq=False):
-    """One value per cycle; also a waveform, which holds each value until the next cycle begins."""
+class Blocks(msgspec.Struct, frozen=True, eq=False):
+    """One value per piece of a partition; also a waveform, which holds each value until the next piece begins."""
 
-    values: FloatArray  # (n_cycles,), SI, NaN where a cycle is missing
-    edges: FloatArray  # (n_cycles + 1,), samples, rising
+    values: FloatArray  # (n_pieces,), SI, NaN where a piece is missing
+    partition: Partition
     unit: Unit
-    n_samples: int
-    rate_hz: float
-    masked: bool = True  # outside the first and last cycle there is nothing, which is no fault
+    masked: bool = True  # outside the first and last piece there is nothing, which is no fault
     full_scale: float | None = None
-    value_u: FloatArray | None = None  # (n_cycles,), standard uncertainty of the method in each value, SI; None: none to speak of
+    value_u: FloatArray | None = None  # (n_pieces,), standard uncertainty of the method in each value, SI; None: none to speak of
+
+    @property
+    def edges(self) -> FloatArray:
+        """Where the pieces lie, (n_pieces + 1,), samples."""
+        return self.partition.edges
+
+    @property
+    def n_samples(self) -> int:
+        """Samples of the record."""
+        return self.partition.n_samples
+
+    @property
+    def rate_hz(self) -> float:
+        """Samples per second."""
+        return self.partition.rate_hz
 
     def read(self, start: int, stop: int) -> FloatArray:
-        """Return the value of the cycle each sample lies in, shape (stop - start,); NaN outside all cycles."""
+        """Return the value of the piece each sample lies in, shape (stop - start,); NaN outside all pieces."""
         start, stop = max(start, 0), min(max(stop, 0), self.n_samples)
-        cycle = np.searchsorted(self.edges, np.arange(start, stop), side="right") - 1
-        inside = (cycle >= 0) & (cycle < len(self.values))
+        piece = np.searchsorted(self.edges, np.arange(start, stop), side="right") - 1
+        inside = (piece >= 0) & (piece < len(self.values))
         held = np.full(max(stop - start, 0), np.nan)
-        held[inside] = self.values[cycle[inside]]
+        held[inside] = self.values[piece[inside]]
         return held
 
-    def _cycle_at(self, position: float) -> int:
+    def _piece_at(self, position: float) -> int:
         return int(np.clip(np.searchsorted(self.edges, position, side="right") - 1, 0, len(self.edges) - 2))
 
     def step_at(self, position: float) -> float:
-        """Return the length of the cycle at a position, samples."""
-        cycle = self._cycle_at(position)
-        return float(self.edges[cycle + 1] - self.edges[cycle])
+        """Return the length of the piece at a position, samples."""
+        piece = self._piece_at(position)
+        return float(self.edges[piece + 1] - self.edges[piece])
 
     def value_u_at(self, position: float) -> float:
         """Return the standard uncertainty of the method in the value at a position, SI."""
-        return float(self.value_u[self._cycle_at(position)]) if self.value_u is not None else 0.0
+        return float(self.value_u[self._piece_at(position)]) if self.value_u is not None else 0.0
 
 
 class Scalar(msgspec.Struct, frozen=True):

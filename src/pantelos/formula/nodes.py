@@ -77,16 +77,27 @@ class Power(Node, frozen=True, eq=False):
 
 
 class Call(Node, frozen=True, eq=False):
-    """A function of arguments; a reading perhaps, taken in an interval or once per cycle of a channel."""
+    """A function of arguments; a reading perhaps, taken in an interval or once per piece of the record."""
 
     function: Word
     arguments: tuple[Node, ...]
     interval: Word | None = None
-    cycles_of: Name | None = None
+    over: "Pieces | None" = None
 
     def parts(self) -> tuple[Node, ...]:
-        """Return its arguments, and the channel whose cycles it is taken over."""
-        return self.arguments if self.cycles_of is None else (*self.arguments, self.cycles_of)
+        """Return its arguments, and what it is taken over."""
+        return self.arguments if self.over is None else (*self.arguments, self.over)
+
+
+class Pieces(Node, frozen=True, eq=False):
+    """What a reading is taken over, piece by piece: cycles(u1)."""
+
+    partition: Word
+    of: Name
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return the channel whose pieces they are."""
+        return (self.of,)
 
 
 class Comparison(Node, frozen=True, eq=False):

@@ -5,7 +5,7 @@
     operator   = "where" | "or" | "and" | "<" "<=" ">" ">=" "==" "!=" | "+" "-" | "*" "/"      binding ever closer
     operand    = ("not" | "-" | "+") expression | atom ["^" EXPONENT]
     atom       = NUMBER [UNIT] | NAME | call | "(" expression ")"
-    call       = NAME "(" [expression {"," expression}] ")" ["in" PLACE | "over" "cycles" "(" NAME ")"]
+    call       = NAME "(" [expression {"," expression}] ")" ["in" PLACE | "over" PARTITION "(" NAME ")"]
 
 Whether a condition stands where one is wanted is the compiler's question: it knows what to say.
 """
@@ -29,6 +29,7 @@ from pantelos.formula.nodes import (
     Node,
     Not,
     Number,
+    Pieces,
     Power,
     Where,
     Word,
@@ -196,18 +197,18 @@ class _Parser:
                 arguments.append(self._expression(0))
         stop = self._at + 1
         self._need_sign(")")
-        interval = cycles_of = None
+        interval = over = None
         if self._take_keyword("in"):
             interval = self._take(_TEXT) or self._name()
             stop = interval.stop
         elif self._take_keyword("over"):
-            if not self._take_keyword("cycles"):
-                raise self._misplaced()
+            partition = self._name()
             self._need_sign("(")
             reference = self._name()
-            cycles_of, stop = Name(reference.start, reference.stop, reference.text), self._at + 1
+            stop = self._at + 1
             self._need_sign(")")
-        return Call(function.start, stop, function, tuple(arguments), interval, cycles_of)
+            over = Pieces(partition.start, stop, partition, Name(reference.start, reference.stop, reference.text))
+        return Call(function.start, stop, function, tuple(arguments), interval, over)
 
 
 def _joined(left: Node, sign: Word, right: Node) -> Node:
@@ -235,7 +236,7 @@ class CalledReading(msgspec.Struct, frozen=True):
 
 def single_reading(node: Node) -> CalledReading | None:
     """Return the one reading an expression consists of, or None where it is more than that."""
-    if not isinstance(node, Call) or node.cycles_of is not None:
+    if not isinstance(node, Call) or node.over is not None:
         return None
     named = [argument.text for argument in node.arguments if isinstance(argument, Name)]
     if len(named) < len(node.arguments):

@@ -14,11 +14,11 @@ def names_used(text: str) -> frozenset[str]:
 
 @lru_cache(maxsize=2048)
 def readings_taken(text: str) -> frozenset[str]:
-    """Return the functions a formula calls over an interval, so not once per cycle."""
-    return frozenset(node.function.text for node in nodes_of(text) if isinstance(node, Call) and node.cycles_of is None)
+    """Return the functions a formula calls over an interval, so not once per piece."""
+    return frozenset(node.function.text for node in nodes_of(text) if isinstance(node, Call) and node.over is None)
 
 
 @lru_cache(maxsize=2048)
 def functions_called(text: str) -> frozenset[str]:
-    """Return all functions a formula calls, over an interval or once per cycle."""
+    """Return all functions a formula calls, over an interval or once per piece."""
     return frozenset(node.function.text for node in nodes_of(text) if isinstance(node, Call))

@@ -12,6 +12,7 @@ from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders, total_harmonic_distortion, window_phasors
+from pantelos.signal.partition import Partition
 from pantelos.signal.tones import fundamental_beside_tones, strongest_other_tone
 from pantelos.signal.window import Rule, Window
 
@@ -161,39 +162,39 @@ def distortion_lift(value: float, sigmas: Sequence[float], waves: list[Waveform]
     return _thd_lift(value, sigmas[0] / math.sqrt(n) / float(found.rms[0, 1]), found)
 
 
-def cycle_frequency(own: Cycles, over: Cycles) -> FloatArray:
-    """Return the frequency that a channel with cycles `own` has in each cycle of `over`, Hz; NaN where it shows none."""
-    if own is over or (own.crossings is over.crossings):
-        return over.rate_hz / np.diff(over.crossings)
+def piece_frequency(own: Cycles, over: Partition) -> FloatArray:
+    """Return the frequency that a channel with cycles `own` has in each piece of `over`, Hz; NaN where it shows none."""
+    if own.crossings is over.edges:
+        return over.rate_hz / np.diff(over.edges)
     if len(own.crossings) < 2:
-        return np.full(max(len(over.crossings) - 1, 0), np.nan)
-    turns = np.interp(over.crossings, own.crossings, np.arange(len(own.crossings)), left=np.nan, right=np.nan)
-    return np.asarray(np.diff(turns) / np.diff(over.crossings) * over.rate_hz)
+        return np.full(max(len(over.edges) - 1, 0), np.nan)
+    turns = np.interp(over.edges, own.crossings, np.arange(len(own.crossings)), left=np.nan, right=np.nan)
+    return np.asarray(np.diff(turns) / np.diff(over.edges) * over.rate_hz)
 
 
-def frequency_errors(values: FloatArray, over: Cycles) -> FloatArray:
+def frequency_errors(values: FloatArray, over: Partition) -> FloatArray:
     """Return the standard uncertainty of frequencies per cycle that placing the crossings leaves, Hz, shape of `values`."""
-    at = np.full(len(over.crossings), over.placed_within)
-    at[:1] = max(over.placed_within, over.onset_within)
-    return np.asarray(np.abs(values) * np.hypot(at[1:], at[:-1]) / np.diff(over.crossings))
+    at = np.full(len(over.edges), over.placed_within)
+    at[:1] = over.first_within
+    return np.asarray(np.abs(values) * np.hypot(at[1:], at[:-1]) / np.diff(over.edges))
 
 
-def _cycle_orders(waves: list[Waveform], cycles: Cycles, highest: int) -> ComplexArray:
+def _piece_orders(waves: list[Waveform], partition: Partition, highest: int) -> ComplexArray:
     """Return phasors per cycle, shape (n_cycles, n_waves, highest + 1)."""
     windows = [
-        Window(float(a), float(b), 1, Rule.TRAPEZOID) for a, b in zip(cycles.crossings[:-1], cycles.crossings[1:], strict=True)
+        Window(float(a), float(b), 1, Rule.TRAPEZOID) for a, b in zip(partition.edges[:-1], partition.edges[1:], strict=True)
     ]
     served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
     found = [window_phasors(x, 1, highest) for x in served]
     return np.array(found) if found else np.zeros((0, len(waves), highest + 1), dtype=np.complex128)
 
 
-def cycle_phase(waves: list[Waveform], cycles: Cycles) -> FloatArray:
+def piece_phase(waves: list[Waveform], partition: Partition) -> FloatArray:
     """Return the angle per cycle, rad."""
-    first = _cycle_orders(waves, cycles, 1)[:, :, 1]
+    first = _piece_orders(waves, partition, 1)[:, :, 1]
     return np.asarray(np.angle(first[:, 0] * np.conj(first[:, 1])))
 
 
-def cycle_thd(waves: list[Waveform], cycles: Cycles) -> FloatArray:
+def piece_thd(waves: list[Waveform], partition: Partition) -> FloatArray:
     """Return the distortion per cycle, as a ratio."""
-    return total_harmonic_distortion(np.abs(_cycle_orders(waves, cycles, 50)[:, 0]))
+    return total_harmonic_distortion(np.abs(_piece_orders(waves, partition, 50)[:, 0]))

@@ -10,10 +10,10 @@ import numpy as np
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.cycles import Cycles
 from pantelos.signal.integrals import integrals_between
 from pantelos.signal.levels import Levels, levels
 from pantelos.signal.noise import lift_of_maximum
+from pantelos.signal.partition import Partition
 from pantelos.signal.statistics import Extremes, extremes, window_means
 from pantelos.signal.validity import given
 from pantelos.signal.window import Window
@@ -194,42 +194,42 @@ def level_noise(pick: Callable[[Levels], int]) -> NoiseRule:
     return rule
 
 
-def cycle_means(power: int, root: bool) -> Callable[[list[Waveform], Cycles], FloatArray]:
+def piece_means(power: int, root: bool) -> Callable[[list[Waveform], Partition], FloatArray]:
     """Return the mean of a power of the waveform per cycle, or its root; NaN where too much of a cycle is missing."""
 
-    def per_cycle(waves: list[Waveform], cycles: Cycles) -> FloatArray:
+    def per_piece(waves: list[Waveform], partition: Partition) -> FloatArray:
         (wave,) = waves
-        totals, shares = integrals_between(lambda a, b: wave.read(a, b) ** power, cycles.crossings, wave.n_samples)
+        totals, shares = integrals_between(lambda a, b: wave.read(a, b) ** power, partition.edges, wave.n_samples)
         with np.errstate(invalid="ignore", divide="ignore"):
-            means = totals / (np.diff(cycles.crossings) * shares)
+            means = totals / (np.diff(partition.edges) * shares)
         means = given(means, shares)
         return np.sqrt(np.maximum(means, 0)) if root else means
 
-    return per_cycle
+    return per_piece
 
 
-def cycle_ac_rms(waves: list[Waveform], cycles: Cycles) -> FloatArray:
+def piece_ac_rms(waves: list[Waveform], partition: Partition) -> FloatArray:
     """Return the rms of the alternating part per cycle: the overall mean goes first, for a small part on a large mean."""
     (wave,) = waves
-    level = float(np.nanmean(cycle_means(1, root=False)(waves, cycles))) if len(cycles.crossings) > 1 else 0.0
+    level = float(np.nanmean(piece_means(1, root=False)(waves, partition))) if len(partition.edges) > 1 else 0.0
     if not math.isfinite(level):
-        return np.full(max(len(cycles.crossings) - 1, 0), np.nan)
+        return np.full(max(len(partition.edges) - 1, 0), np.nan)
     totals = []
     for power in (1, 2):
-        total, shares = integrals_between(lambda a, b, p=power: (wave.read(a, b) - level) ** p, cycles.crossings, wave.n_samples)  # type: ignore[misc]
+        total, shares = integrals_between(lambda a, b, p=power: (wave.read(a, b) - level) ** p, partition.edges, wave.n_samples)  # type: ignore[misc]
         with np.errstate(invalid="ignore", divide="ignore"):
-            totals.append(given(total / (np.diff(cycles.crossings) * shares), shares))
+            totals.append(given(total / (np.diff(partition.edges) * shares), shares))
     return np.asarray(np.sqrt(np.maximum(totals[1] - totals[0] ** 2, 0)))
 
 
-def cycle_extremes(pick: Callable[[float, float], float]) -> Callable[[list[Waveform], Cycles], FloatArray]:
+def piece_extremes(pick: Callable[[float, float], float]) -> Callable[[list[Waveform], Partition], FloatArray]:
     """Return a reading of the extremes per cycle; NaN where too much of a cycle is missing."""
 
-    def per_cycle(waves: list[Waveform], cycles: Cycles) -> FloatArray:
+    def per_piece(waves: list[Waveform], partition: Partition) -> FloatArray:
         (wave,) = waves
-        edges = np.ceil(cycles.crossings).astype(int)
+        edges = np.ceil(partition.edges).astype(int)
         found = [extremes(wave.read, int(a), int(b)) for a, b in pairwise(edges)]
         values, shares = np.array([pick(x.low, x.high) for x in found]), np.array([x.coverage for x in found])
         return given(values, shares)
 
-    return per_cycle
+    return per_piece

@@ -8,6 +8,7 @@ from pantelos.reading import alternating as alt
 from pantelos.reading import amplitude as amp
 from pantelos.reading import shape
 from pantelos.reading.reading import Group, ReadingKind, averaged
+from pantelos.registry import Registry
 from pantelos.units import Unit, unit
 
 
@@ -39,26 +40,26 @@ _IEEE181 = "IEEE 181, IEC 60469"
 
 _AMPLITUDE = (
     ReadingKind("mean", "mean", ("x",), "Mean value, the DC part.", _CYCLES, _same, amp.mean_of(1, float), "mean(p1)",
-                Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_means(1, root=False), degree=1, shift=1.0, noise=averaged),
+                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_means(1, root=False), degree=1, shift=1.0, noise=averaged),
     ReadingKind("rms", "rms", ("x",), "Root of the mean square, DC and all orders included.", "root of the mean square over {cycles}{rule}",
                 _same, amp.mean_of(2, math.sqrt), "rms(u1)", Group.AMPLITUDE, "IEC 60050-103, ISO 80000-6",
-                per_cycle=amp.cycle_means(2, root=True), degree=1,
+                per_piece=amp.piece_means(2, root=True), degree=1,
                 noise=amp.alternating_noise, lift=amp.rms_lift),
     ReadingKind("ac_rms", "ac rms", ("x",), "Rms of the part that alternates, the mean removed.",
                 "two passes over {cycles}: mean, then rms of the deviation{rule}", _same, amp.ac_rms, "ac_rms(u1)", Group.AMPLITUDE, _IEC103,
-                per_cycle=amp.cycle_ac_rms, degree=1, shift=0.0,
+                per_piece=amp.piece_ac_rms, degree=1, shift=0.0,
                 noise=amp.alternating_noise, lift=amp.rms_lift),
     ReadingKind("rectified", "rectified mean", ("x",), "Mean of the magnitude.", "mean magnitude over {cycles}{rule}", _same,
                 amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, degree=1, noise=averaged),
     ReadingKind("min", "min", ("x",), "Smallest sample.", _ALL, _same, amp.extreme_of(lambda low, high: low), "min(u1)",
-                Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_extremes(lambda low, high: low), degree=1, shift=1.0,
+                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: low), degree=1, shift=1.0,
                 noise=amp.extreme_noise(np.negative), lift=amp.extreme_bias(-1.0, np.negative)),
     ReadingKind("max", "max", ("x",), "Largest sample.", _ALL, _same, amp.extreme_of(lambda low, high: high), "max(i1)",
-                Group.AMPLITUDE, _IEC103, per_cycle=amp.cycle_extremes(lambda low, high: high), degree=1, shift=1.0,
+                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: high), degree=1, shift=1.0,
                 noise=amp.extreme_noise(np.positive), lift=amp.extreme_bias(1.0, np.positive)),
     ReadingKind("peak_to_peak", "peak-to-peak", ("x",), "Largest minus smallest sample.", _ALL, _same,
                 amp.extreme_of(lambda low, high: high - low), "peak_to_peak(u1)", Group.AMPLITUDE, _IEC103,
-                per_cycle=amp.cycle_extremes(lambda low, high: high - low), degree=1, shift=0.0,
+                per_piece=amp.piece_extremes(lambda low, high: high - low), degree=1, shift=0.0,
                 noise=amp.extreme_noise(np.positive, np.negative),
                 lift=amp.extreme_bias(1.0, np.positive, np.negative)),
     ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", "largest magnitude of all samples of the interval, over the rms of {cycles}{rule}", _plain,
@@ -79,10 +80,10 @@ _ALTERNATING = (
     ReadingKind("phase", "phase", ("x", "reference"),
                 "Angle of the fundamental of x against that of the reference; positive when x leads.",
                 "fundamental phasors over whole cycles", lambda of: unit("°"), alt.phase, "phase(i1, u1)", Group.ALTERNATING,
-                "IEC 60050-131", per_cycle=alt.cycle_phase, degree=0, noise=alt.phase_noise),
+                "IEC 60050-131", per_piece=alt.piece_phase, degree=0, noise=alt.phase_noise),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
-                Group.ALTERNATING, "IEC 61000-4-7", per_cycle=alt.cycle_thd, degree=0, shift=0.0, noise=alt.distortion_noise,
+                Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.piece_thd, degree=0, shift=0.0, noise=alt.distortion_noise,
                 lift=alt.distortion_lift),
 )  # fmt: skip
 
@@ -138,12 +139,12 @@ _SAMPLES = (
                 shape.clipped_count, "clipped(u1)", Group.SAMPLES, degree=0, shift=0.0),
 )  # fmt: skip
 
-READINGS: tuple[ReadingKind, ...] = (*_AMPLITUDE, *_ALTERNATING, *_PULSE, *_TREND, *_SAMPLES)
+READINGS = Registry("reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_PULSE, *_TREND, *_SAMPLES))
 
 
 def reading_kind(name: str) -> ReadingKind | None:
     """Return the kind of reading of that name, or None."""
-    return next((kind for kind in READINGS if kind.name == name), None)
+    return READINGS.get(name)
 
 
 def single_readings() -> tuple[ReadingKind, ...]:

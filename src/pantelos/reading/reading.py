@@ -12,6 +12,7 @@ import numpy as np
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.partition import Partition
 from pantelos.signal.totals import BlockTotals
 from pantelos.signal.validity import MIN_COVERAGE, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window, samples_between
@@ -116,7 +117,7 @@ class ReadingKind(msgspec.Struct, frozen=True):
     group: Group
     source: str = "textbook definition"  # the standard that defines it
     own_cycles: bool = False  # bound to the cycles of the channel itself, not of the reference
-    per_cycle: Callable[[list[Waveform], Cycles], FloatArray] | None = None  # (n_cycles,), SI; None: cycle by cycle
+    per_piece: Callable[[list[Waveform], Partition], FloatArray] | None = None  # (n_pieces,), SI; None: piece by piece
     degree: int | None = None  # grows with the waveform to this power; None where only trying tells
     shift: float | None = None  # moves by this much of a shift of the waveform; None where only trying tells
     timed: bool = False  # depends on the time base
@@ -128,11 +129,11 @@ class ReadingKind(msgspec.Struct, frozen=True):
         """Whether it is taken over whole cycles, and so says little of a stretch whose frequency changes."""
         return "{cycles}" in self.method or self.group is Group.ALTERNATING
 
-    def series(self, waves: list[Waveform], cycles: Cycles, origin_s: float = 0.0) -> FloatArray:
-        """Return one value per cycle, (n_cycles,), SI; NaN where it is not defined. Cycles that lack samples have no value."""
-        if self.per_cycle is not None:
-            return self.per_cycle(waves, cycles)
-        edges = np.ceil(cycles.crossings).tolist()
+    def over(self, waves: list[Waveform], partition: Partition, origin_s: float = 0.0) -> FloatArray:
+        """Return one value per piece, (n_pieces,), SI; NaN where it is not defined. Pieces that lack samples have no value."""
+        if self.per_piece is not None:
+            return self.per_piece(waves, partition)
+        edges = np.ceil(partition.edges).tolist()
         return np.array([self.measure(waves, Stretch(a, b, None, origin_s=origin_s)).value for a, b in pairwise(edges)])
 
 

@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray, median, percentiles
+from pantelos.signal.partition import Partition
 
 # Cycles this close to an end of the record stand on what the waveform is continued by.
 _UNCERTAIN_CYCLES = 1.5
@@ -26,6 +27,12 @@ class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
     by_edges: bool = False  # they run from rise to rise of a signal of two levels
     placed_within: float = 0.0  # standard uncertainty of where a crossing lies between samples, in samples
     onset_within: float = 0.0  # the same of the first one, where it is the beginning of the waveform
+
+    @cached_property
+    def partition(self) -> Partition:
+        """The record taken cycle by cycle."""
+        first = max(self.placed_within, self.onset_within)
+        return Partition(self.crossings, self.whole, "cycle", self.n_samples, self.rate_hz, self.placed_within, first)
 
     @cached_property
     def measured(self) -> BoolArray:

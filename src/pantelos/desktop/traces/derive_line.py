@@ -14,7 +14,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
-from pantelos.formula.functions import function_help
+from pantelos.formula.functions import all_functions
 from pantelos.progress import Progress
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
@@ -93,13 +93,13 @@ class DeriveLine(QWidget):
     def _function_menu(self, parent: QWidget) -> QMenu:
         menu = QMenu(parent)
         menu.setToolTipsVisible(True)
-        for category in dict.fromkeys(entry.category for entry in function_help()):
+        for category in dict.fromkeys(entry.category for entry in all_functions()):
             section = menu.addMenu(category)
             assert section is not None
             section.setToolTipsVisible(True)
-            for entry in function_help():
+            for entry in all_functions():
                 if entry.category == category:
-                    action = section.addAction(f"{entry.name}({', '.join(entry.arguments)})   {entry.help}")
+                    action = section.addAction(f"{entry.name}({', '.join(entry.parameter_names)})   {entry.help}")
                     assert action is not None
                     action.setToolTip(f"{entry.help}\nExample: {entry.example}")
                     action.triggered.connect(lambda _=False, text=entry.example: self.put(text))
