@@ -19,8 +19,7 @@ from pantelos.engine.references import recorded_behind
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, Scalar
-from pantelos.power.measurement import ConnectionPower
-from pantelos.power.quantities import PowerReading
+from pantelos.power.quantity_rows import budgeted, parts_of
 from pantelos.reading.reading import Reading, ReadingKind
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
@@ -321,7 +320,6 @@ def lift_is_clear(lift: float, stated: Stated) -> bool:
     return bool(lift) and stated.budget is not None and abs(lift) > _LIFT_WORTH_SAYING * stated.budget.standard
 
 
-POWER_FIELDS = ("U", "I", "P", "S", "Q1", "N", "PF", "DPF", "phi1")
 _PowerValues: TypeAlias = dict[tuple[str, str], float]  # (element, quantity) to SI
 
 
@@ -346,57 +344,28 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
 
 
 def _power_noise(evaluation: Evaluation, connection: Connection, interval: str | None, one: Input) -> _PowerValues:
-    """Return what noise of one channel does to the powers: independent in every sample, and uncorrelated with the waveforms.
-
-    Powers and angles scatter by u² = (σu² I² + σi² U²) / N; rms values, and what is made of them, are lifted too, by σ² / 2U.
-    """
+    """Return what noise of one channel does to the powers: independent in every sample, and uncorrelated with the waveforms."""
     power, kind = evaluation.power(connection, interval), evaluation.wiring_of(connection)
     n = max(power.window.stop - power.window.start, 1.0)
-    parts: dict[str, dict[str, float]] = {}
-    for element, reading in zip(kind.elements, power.elements, strict=True):
-        names = [connection.sockets[socket] for socket in (element.voltage, element.current)]
-        sigma_u, sigma_i = (one.standard if name == one.channel else 0.0 for name in names)
-        parts[element.name] = noise_of_power(reading, sigma_u, sigma_i, n)
-    total = {}
-    for name in POWER_FIELDS:
-        value = float(getattr(power.total, name))
-        shares = [(parts[e.name][name], float(getattr(r, name))) for e, r in zip(kind.elements, power.elements, strict=True)]
-        if name in ("P", "Q1") or len(shares) == 1:
-            total[name] = math.hypot(*(amount for amount, _ in shares))
-        elif name in ("U", "I", "S", "N"):
-            total[name] = max(amount / own for amount, own in shares) * value if all(own > 0 for _, own in shares) else math.nan
-        else:
-            total[name] = max(amount for amount, _ in shares)
-    found = {(element, name): amount for element, each in parts.items() for name, amount in each.items()}
-    return found | {("total", name): amount for name, amount in total.items()}
-
-
-def noise_of_power(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> dict[str, float]:
-    """Return what noise of voltage and current (rms per sample) does to each power quantity, SI; φ1 in degrees."""
-    u = _lifted(of.U, sigma_u, n)
-    i = _lifted(of.I, sigma_i, n)
-    p = math.hypot(sigma_u * of.I, sigma_i * of.U) / math.sqrt(n)
-    s = math.hypot(u * of.I, i * of.U)
-    s1 = math.hypot(of.P1, of.Q1)
-    angle = p / s1 if s1 > 0 else math.nan
-    over_s = s / of.S if of.S > 0 else math.nan
-    found = {"U": u, "I": i, "P": p, "S": s, "Q1": p, "phi1": math.degrees(angle)}
-    found["N"] = math.sqrt((of.N + (of.S * s + abs(of.P) * p) / max(of.N, 1e-300)) ** 2) - of.N if of.N > 0 else s
-    found["PF"] = math.hypot(p / of.S if of.S > 0 else math.nan, of.P / of.S * over_s if of.S > 0 else math.nan)
-    found["DPF"] = abs(math.sin(math.radians(of.phi1))) * angle if math.isfinite(of.phi1) else math.nan
+    parts = parts_of(power, [element.name for element in kind.elements])
+    found: _PowerValues = {}
+    for quantity in budgeted():
+        assert quantity.noise is not None
+        shares = []
+        for element in kind.elements:
+            names = [connection.sockets[socket] for socket in (element.voltage, element.current)]
+            sigma_u, sigma_i = (one.standard if name == one.channel else 0.0 for name in names)
+            amount = quantity.noise(parts[element.name][0], sigma_u, sigma_i, n)
+            found[element.name, quantity.id] = amount
+            shares.append((amount, float(quantity.value(*parts[element.name]))))
+        found["total", quantity.id] = quantity.noise_of_total(shares, float(quantity.value(*parts["total"])))
     return found
 
 
-def _lifted(rms: float, sigma: float, n: float) -> float:
-    """Return what noise does to an rms: its scatter, and what it lifts it by."""
-    return math.hypot(sigma / math.sqrt(n), rms - math.sqrt(max(rms**2 - sigma**2, 0.0)))
-
-
 def _power_values(evaluation: Evaluation, connection: Connection, interval: str | None) -> _PowerValues:
-    power: ConnectionPower = evaluation.power(connection, interval)
-    kind = evaluation.wiring_of(connection)
-    titled = [*zip((element.name for element in kind.elements), power.elements, strict=True), ("total", power.total)]
-    return {(title, name): float(getattr(of, name)) for title, of in titled for name in POWER_FIELDS if hasattr(of, name)}
+    elements = [element.name for element in evaluation.wiring_of(connection).elements]
+    parts = parts_of(evaluation.power(connection, interval), elements)
+    return {(name, quantity.id): float(quantity.value(*of)) for name, of in parts.items() for quantity in budgeted()}
 
 
 def try_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Stated:

@@ -7,17 +7,10 @@ import msgspec
 
 from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.engine.references import recorded_behind
-from pantelos.engine.uncertainty import (
-    POWER_FIELDS,
-    Stated,
-    lift_is_clear,
-    noise_lift,
-    power_accuracy,
-    try_accuracy,
-    value_accuracy,
-)
+from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.notice import Notice, Severity
+from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.reading.reading import ReadingKind
 from pantelos.study.model import Connection
 from pantelos.units import Unit, unit
@@ -114,22 +107,6 @@ def explain_value(evaluation: Evaluation, name: str, notices: Iterable[Notice] =
     )
 
 
-_POWER_TEXT: dict[str, tuple[str, str, str]] = {
-    "U": ("V", "root of the mean square of u", "IEC 60050-103, ISO 80000-6"),
-    "I": ("A", "root of the mean square of i", "IEC 60050-103, ISO 80000-6"),
-    "P": ("W", "mean of u · i, sample by sample", "IEEE 1459 clause 3.1, ISO 80000-6"),
-    "S": ("VA", "U · I; of a whole the effective apparent power", "IEEE 1459 clauses 3.1, 3.2"),
-    "Q1": ("var", "imaginary part of U1 · conj(I1), inductive positive", "IEEE 1459 clause 3.1"),
-    "N": ("var", "sqrt(S² − P²)", "IEEE 1459 clause 3.1"),
-    "PF": ("1", "P / S, with the sign of P", "IEEE 1459 clause 3.1"),
-    "DPF": ("1", "cos φ1", "IEEE 1459 clause 3.1"),
-    "phi1": ("°", "angle of U1 against I1, positive when the current lags", "IEC 60050-131"),
-}
-
-
-POWER_UNITS = {quantity: text[0] for quantity, text in _POWER_TEXT.items()}
-
-
 def explain_power(
     evaluation: Evaluation,
     connection: Connection,
@@ -139,23 +116,23 @@ def explain_power(
     notices: Iterable[Notice] = (),
 ) -> Explanation | None:
     """Return what stands behind a power quantity of an element (or "total"); None for one that has no budget of its own."""
-    if quantity not in POWER_FIELDS:
+    row = POWER_QUANTITIES.get(quantity)
+    if row is None or row.noise is None:
         return None
-    symbol, method, source = _POWER_TEXT[quantity]
     stated = power_accuracy(evaluation, connection, interval)[element, quantity]
     kind, power = evaluation.wiring_of(connection), evaluation.power(connection, interval)
-    of = power.total if element == "total" else power.elements[[e.name for e in kind.elements].index(element)]
-    shown, place, window = unit(symbol), evaluation.times.name(interval), power.window
-    factor = shown.factor if quantity == "phi1" else 1.0
+    of = parts_of(power, [e.name for e in kind.elements])[element]
+    shown, place, window = unit(row.symbol or "1"), evaluation.times.name(interval), power.window
+    factor = shown.factor if row.symbol == "°" else 1.0
     facts = (
         ("connection", f"{connection.name}, {kind.title}: " + ", ".join(f"{s} = {c}" for s, c in connection.sockets.items())),
         ("interval", f"{place}, {_span(evaluation, interval)}"),
         ("taken over", f"{window.n_cycles} whole cycles of {power.reference}" if window.n_cycles else "all samples"),
-        ("method", f"{method}, {window.rule} rule"),
-        ("after", source),
+        ("method", f"{row.method}, {window.rule} rule"),
+        ("after", row.source),
         *(("note", remark) for remark in power.remarks),
     )
-    value = float(getattr(of, quantity)) * factor
+    value = float(row.value(*of)) * factor
     scaled = _scaled(stated, factor)
     return Explanation(
         f"{quantity} of {element}, {connection.name}",

@@ -8,12 +8,11 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import Stated, power_accuracy, try_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.power.quantities import PowerReading
+from pantelos.power.quantity_rows import budgeted, parts_of
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.explaining import POWER_UNITS
 from pantelos.report.table import Cell, Table, TableColumn, cell
-from pantelos.units import Unit, unit
+from pantelos.units import Unit
 
 
 def accuracy_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
@@ -82,11 +81,12 @@ def _powers(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
             found = power_accuracy(evaluation, connection, place)
         except PantelosError:
             continue
-        elements: dict[str, PowerReading] = dict(zip((e.name for e in kind.elements), power.elements, strict=True))
-        elements |= {"total": power.total} if power.several else {}
-        for element, values in elements.items():
-            for quantity, symbol in POWER_UNITS.items():
-                stated = found.get((element, quantity), Stated(None))
-                if math.isfinite(stated.expanded) and hasattr(values, quantity):
-                    shown = Unit(symbol) if symbol == "°" else unit(symbol)  # angles of powers are kept in degrees
-                    yield _row(place, f"{connection.name} {element}", quantity, float(getattr(values, quantity)), stated, shown)
+        for element, of in parts_of(power, [e.name for e in kind.elements]).items():
+            if element == "total" and not power.several:
+                continue
+            for quantity in budgeted():
+                stated = found[element, quantity.id]
+                if math.isfinite(stated.expanded):
+                    yield _row(
+                        place, f"{connection.name} {element}", quantity.id, float(quantity.value(*of)), stated, quantity.unit
+                    )

@@ -1,30 +1,15 @@
 """Power and energy per element and in total."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.power.measurement import ConnectionPower, Energy
-from pantelos.power.quantities import PowerReading
+from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wiring import wiring
 from pantelos.progress import Progress
 from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
-
-_POWER_COLUMNS: tuple[tuple[TableColumn, Callable[[PowerReading, Energy], float]], ...] = (
-    (TableColumn("U", "U", "V", "rms voltage; for the total the effective voltage of IEEE 1459"), lambda p, e: p.U),
-    (TableColumn("I", "I", "A", "rms current; for the total the effective current of IEEE 1459"), lambda p, e: p.I),
-    (TableColumn("P", "P", "W", "active power, positive into the load"), lambda p, e: p.P),
-    (TableColumn("Q1", "Q1", "var", "fundamental reactive power, inductive positive"), lambda p, e: p.Q1),
-    (TableColumn("Q_tot", "Q tot", "var", "non-active power with the sign of Q1"), lambda p, e: p.Q_tot),
-    (TableColumn("N", "N", "var", "non-active power, the root of S² - P²"), lambda p, e: p.N),
-    (TableColumn("S", "S", "VA", "apparent power; for the total the effective one of IEEE 1459"), lambda p, e: p.S),
-    (TableColumn("PF", "PF", "", "power factor P/S"), lambda p, e: p.PF),
-    (TableColumn("DPF", "DPF", "", "displacement power factor cos φ1"), lambda p, e: p.DPF),
-    (TableColumn("phi1", "φ1", "°", "angle of the fundamental, positive when the current lags"), lambda p, e: p.phi1),
-    (TableColumn("E_received", "E received", "J", "energy into the load over the whole interval"), lambda p, e: e.received),
-    (TableColumn("E_returned", "E returned", "J", "energy back to the supply over the whole interval"), lambda p, e: e.returned),
-)
 
 
 def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
@@ -36,7 +21,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         TableColumn("interval", "interval"),
         TableColumn("connection", "connection"),
         TableColumn("element", "element"),
-        *(column for column, _ in _POWER_COLUMNS),
+        *(TableColumn(q.id, q.title, q.symbol, q.help) for q in POWER_QUANTITIES),
         TableColumn("f", "f", "Hz", "frequency of the reference channel"),
         TableColumn("S_A", "S arithmetic", "VA", "sum of U·I of the elements"),
         TableColumn("S_V", "S vector", "VA", "root of P1² + Q1² of the total"),
@@ -80,7 +65,7 @@ def _rows(place: str, name: str, wired: str, measured: ConnectionPower) -> list[
             place,
             name,
             element.name,
-            *(cell(pick(power, energy)) for _, pick in _POWER_COLUMNS),
+            *(cell(quantity.value(power, energy)) for quantity in POWER_QUANTITIES),
             f,
             None,
             None,
@@ -89,7 +74,7 @@ def _rows(place: str, name: str, wired: str, measured: ConnectionPower) -> list[
         for element, power, energy in zip(elements, measured.elements, measured.element_energies, strict=True)
     ]
     if measured.several:
-        total = (cell(pick(measured.total, measured.total_energy)) for _, pick in _POWER_COLUMNS)
+        total = (cell(quantity.value(measured.total, measured.total_energy)) for quantity in POWER_QUANTITIES)
         said = _said(measured, measured.total_energy)
         rows.append((place, name, "total", *total, f, cell(measured.S_A), cell(measured.S_V), *said))
     return rows
