@@ -8,7 +8,7 @@ import pytest
 
 from pantelos.cli.main import COMMANDS
 from pantelos.formula.functions import all_functions
-from pantelos.power.wiring import WIRINGS
+from pantelos.power.wirings import WIRINGS
 from pantelos.report import TABLES
 from pantelos.report.sheets.power import _POWER_COLUMNS
 from pantelos.study.sentences import EXAMPLES

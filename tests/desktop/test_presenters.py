@@ -11,13 +11,13 @@ from pantelos.desktop.presenter.derive import completions, judge
 from pantelos.desktop.presenter.headline import edge_text, headline
 from pantelos.desktop.presenter.importing import draft, with_column, with_rate
 from pantelos.desktop.presenter.ledger import row_at, rows
-from pantelos.desktop.presenter.scheme import HEIGHT, WIDTH, scheme
 from pantelos.desktop.presenter.strip import bar_rows
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formats.dialect import Role
 from pantelos.notation import number, seconds, with_unit
-from pantelos.power.wiring import WIRINGS
+from pantelos.power.wirings import WIRINGS
+from pantelos.power.wirings.scheme import HEIGHT, WIDTH
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Lane, Study
@@ -144,8 +144,8 @@ def test_cells_of_the_scaling_table_say_and_take_the_chain(evaluation_of, sine):
 
 @pytest.mark.parametrize("wiring", WIRINGS, ids=lambda w: w.id)
 def test_every_connection_is_drawn_with_all_its_sockets_inside_the_picture(wiring):
-    drawn = scheme(wiring)
-    assert {placed.socket.name for placed in drawn.sockets} == {socket.name for socket in wiring.sockets}
+    drawn = wiring.scheme
+    assert {placed.socket for placed in drawn.sockets} == {socket.name for socket in wiring.sockets}
     assert all(30 < placed.x < WIDTH - 30 and 15 < placed.y < HEIGHT - 15 for placed in drawn.sockets)
 
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from pantelos.checks.recorded import as_read
+from pantelos.checks.as_read import as_read
 from pantelos.cli.opened import opened
 from pantelos.desktop.presenter.chain import chain_rows
 from pantelos.engine.evaluation import Evaluation

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 from corpus import CORPUS, I, N, U
 
-from pantelos.checks.recorded import as_read
+from pantelos.checks.as_read import as_read
 from pantelos.engine.evaluation import Evaluation
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study

@@ -24,7 +24,7 @@ import numpy as np
 from corpus import BINARY, TEXTS
 from scipy.io import wavfile
 
-from pantelos.checks.recorded import as_read
+from pantelos.checks.as_read import as_read
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.event_search import find_events
 from pantelos.errors import PantelosError

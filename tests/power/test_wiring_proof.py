@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from pantelos.power.proof import prove
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 
 TURN = cmath.exp(-2j * math.pi / 3)
 FOUR, THREE = "three-phase-4w", "three-phase-3w"

@@ -6,7 +6,7 @@ from typing import Annotated
 
 import msgspec
 
-from pantelos.checks.recorded import as_read
+from pantelos.checks.as_read import as_read
 from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood

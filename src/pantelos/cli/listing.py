@@ -4,7 +4,7 @@ from pantelos.cli.command import say
 from pantelos.cli.opened import AsJson
 from pantelos.cli.reporting import say_json
 from pantelos.formula.functions import Function, all_functions
-from pantelos.power.wiring import WIRINGS
+from pantelos.power.wirings import WIRINGS
 from pantelos.study.storage import schema
 
 

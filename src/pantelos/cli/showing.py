@@ -5,7 +5,7 @@ from typing import Any
 from pantelos.cli.command import say
 from pantelos.cli.opened import AsJson, StudyPath, opened
 from pantelos.cli.reporting import say_json
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.units import unit
 
 

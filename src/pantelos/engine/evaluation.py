@@ -18,7 +18,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
-from pantelos.power.wiring import Wiring, wiring
+from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.reading import Reading, ReadingKind, take
 from pantelos.record.clipping import clipped_between

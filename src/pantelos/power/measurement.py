@@ -5,8 +5,8 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.power.quantities import Effective, PowerReading, effective_four_wire, effective_three_wire, element_power
-from pantelos.power.wiring import Wiring
+from pantelos.power.quantities import PowerReading, element_power
+from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
 from pantelos.signal.cycles import Cycles
@@ -223,16 +223,12 @@ def _fundamental_products(
 
 def _total(wiring: Wiring, products: _Products, rms: FloatArray, elements: tuple[PowerReading, ...]) -> PowerReading:
     """Return the total: powers are summed, apparent power is the effective one of IEEE 1459."""
-    if not wiring.three_phase:
+    if wiring.effective is None:
         return elements[0]
     derived = [float(x) for x in rms[products.derived_rows()]]
     u_line, i_line = derived[:3], derived[3:6]
-    effective: Effective
-    if wiring.wires == 4:
-        i_n = float(rms[products.row("iN")]) if products.has("iN") else derived[6]
-        effective = effective_four_wire([e.U for e in elements], u_line, i_line, i_n)
-    else:
-        effective = effective_three_wire(u_line, i_line)
+    neutral = float(rms[products.row("iN")]) if products.has("iN") else sum(derived[6:])
+    effective = wiring.effective([e.U for e in elements], u_line, i_line, neutral)
     return PowerReading(
         U=effective.U_e,
         I=effective.I_e,

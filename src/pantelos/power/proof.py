@@ -17,7 +17,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from pantelos.power.quantities import symmetrical_components
-from pantelos.power.wiring import Wiring
+from pantelos.power.wirings import Wiring
 
 _ROTATING = 0.45  # negative over positive sequence (or zero over positive): voltages that rotate have less
 _ROTATING_CURRENTS = 0.40  # the same of currents, whose sizes may differ

@@ -8,7 +8,7 @@ import msgspec
 from pantelos import __version__
 from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.errors import StudyError
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.report.sheets.accuracy import accuracy_table
 from pantelos.report.sheets.comparison import comparison_table
@@ -17,7 +17,7 @@ from pantelos.report.sheets.harmonics import distortion_table, harmonics_table
 from pantelos.report.sheets.power import power_table
 from pantelos.report.sheets.readings import readings_table
 from pantelos.report.sheets.readouts import readouts_table
-from pantelos.report.subjects import chosen_intervals, references_used
+from pantelos.report.subjects import chosen_intervals
 from pantelos.report.table import Provenance, Table, TableSet
 from pantelos.study.model import sides_of
 from pantelos.units import unit
@@ -83,7 +83,7 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
     for connection in study.connections:
         sockets = ", ".join(f"{socket} = {channel}" for socket, channel in connection.sockets.items())
         facts.append((f"connection {connection.name}", f"{wiring(connection.wiring).title}: {sockets}"))
-    facts += [("reference channel", f"{r.channel}: {r.why}") for r in references_used(evaluation) if r.channel]
+    facts += [("reference channel", f"{r.channel}: {r.why}") for r in evaluation.references.used() if r.channel]
     for name in places:
         place = evaluation.times.interval(None if name == WHOLE_RECORD and study.active is None else name)
         n = evaluation.places.n_cycles(name)

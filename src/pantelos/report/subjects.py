@@ -3,8 +3,7 @@
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
-from pantelos.engine.references import Reference
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.signal.window import evaluation_window
 from pantelos.study.model import Study
 
@@ -29,21 +28,12 @@ def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
     """Return, per interval, the stretch that cycle-bound numbers really rest on."""
     lines = []
     for name in places:
-        for reference in references_used(evaluation):
+        for reference in evaluation.references.used():
             window = evaluation_window(reference.cycles, *evaluation.times.span(name))
             held = f"{window.n_cycles} whole cycles of {reference.channel}" if window.n_cycles else "all samples"
             start, stop = evaluation.times.instant(window.start), evaluation.times.instant(window.stop)
             lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
     return lines
-
-
-def references_used(evaluation: Evaluation) -> list[Reference]:
-    """Return whose cycles count: that of the study, and those of the connections, each once."""
-    found = [
-        evaluation.references.overall,
-        *(evaluation.references.of_connection(c) for c in evaluation.study.connections if wiring(c.wiring).alternating),
-    ]
-    return list({reference.channel: reference for reference in found if reference.cycles is not None}.values()) or found[:1]
 
 
 def harmonic_channels(evaluation: Evaluation) -> list[str]:

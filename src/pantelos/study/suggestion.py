@@ -2,11 +2,9 @@
 
 import msgspec
 
-from pantelos.power.wiring import WIRINGS, Wiring
+from pantelos.power.wirings import WIRINGS, Wiring
 from pantelos.study import operations as op
 from pantelos.study.model import Study
-
-_DC_NAMES = {"u": ("u_dc", "udc", "u_zk"), "i": ("i_dc", "idc", "i_zk")}
 
 
 class Suggestion(msgspec.Struct, frozen=True):
@@ -28,7 +26,7 @@ def suggestions(study: Study) -> list[Suggestion]:
     for wiring in sorted(WIRINGS, key=lambda w: -len(w.sockets)):
         sockets = {}
         for socket in wiring.sockets:
-            known = _DC_NAMES[socket.name] if wiring.id == "dc" else (socket.name.lower(),)
+            known = socket.also or (socket.name.lower(),)
             name = next((names[each] for each in known if each in names), None)
             if name is not None:
                 sockets[socket.name] = name

@@ -6,7 +6,7 @@ from collections.abc import Callable, Collection, Iterable
 from pantelos.errors import PantelosError, StudyError, clipped
 from pantelos.formats.problems import problems_of
 from pantelos.formats.registry import FORMATS
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.record.scaling import Scaling
 from pantelos.study.model import ChannelSetup, Connection, EventSearch, Interval, Lane, Panel, RecordSource, SourceFile, Study
 from pantelos.units import unit

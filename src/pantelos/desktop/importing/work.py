@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer
 from PyQt6.QtWidgets import QFileDialog
 
-from pantelos.checks.recorded import as_read
+from pantelos.checks.as_read import as_read
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft
 from pantelos.formats.registry import FORMATS

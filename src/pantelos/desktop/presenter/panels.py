@@ -26,7 +26,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.report.subjects import harmonic_channels
 from pantelos.signal.arrays import FloatArray

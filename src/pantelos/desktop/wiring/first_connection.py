@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
 
-from pantelos.power.wiring import WIRINGS
+from pantelos.power.wirings import WIRINGS
 from pantelos.study.model import Study
 from pantelos.study.suggestion import suggestions
 

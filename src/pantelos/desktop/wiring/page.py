@@ -11,7 +11,7 @@ from pantelos.desktop.wiring.first_connection import FirstConnection
 from pantelos.desktop.wiring.scheme_view import SchemeView
 from pantelos.errors import PantelosError
 from pantelos.notice import Notice
-from pantelos.power.wiring import WIRINGS, wiring
+from pantelos.power.wirings import WIRINGS, wiring
 from pantelos.study import operations as op
 from pantelos.study.suggestion import Suggestion, follow
 
@@ -149,7 +149,7 @@ class WiringPage(QWidget):
 
     def _free_name(self, kind: str) -> str:
         taken = {connection.name for connection in self._document.study.connections}
-        base = {"dc": "DC", "single-phase": "single-phase"}.get(kind, "mains")
+        base = wiring(kind).stem
         return base if base not in taken else next(n for k in range(2, 99) if (n := f"{base} {k}") not in taken)
 
     def change(self, kind: str) -> None:

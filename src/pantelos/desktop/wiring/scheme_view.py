@@ -18,10 +18,10 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.scheme import HEIGHT, WIDTH, PlacedSocket, scheme
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lanes import CHANNEL_MIME
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import Socket, wiring
+from pantelos.power.wirings.scheme import HEIGHT, WIDTH, PlacedSocket
 from pantelos.study import operations as op
 
 _CAPSULE = (58.0, 26.0)
@@ -63,7 +63,7 @@ class SchemeView(QWidget):
         """Return every socket with its box in the widget."""
         if self.connection is None:
             return []
-        drawn = scheme(wiring(self._document.study.connection(self.connection).wiring))
+        drawn = wiring(self._document.study.connection(self.connection).wiring).scheme
         width, height = _CAPSULE
         found = []
         for placed in drawn.sockets:
@@ -101,7 +101,8 @@ class SchemeView(QWidget):
     def _paint_connection(self, painter: QPainter) -> None:
         theme = self._theme
         connection = self._document.study.connection(self.connection or "")
-        drawn = scheme(wiring(connection.wiring))
+        kind = wiring(connection.wiring)
+        drawn = kind.scheme
         for line in drawn.conductors:
             painter.setPen(QPen(theme.conductor(line.carries), 2))
             painter.drawLine(self._at(48, line.y), self._at(480, line.y))
@@ -128,13 +129,13 @@ class SchemeView(QWidget):
         painter.setPen(QColor(theme.soft))
         painter.drawText(self._at(60, top - 20), drawn.supply)
         for at, (placed, rect) in enumerate(self.sockets()):
-            self._paint_socket(painter, placed, rect, connection.sockets.get(placed.socket.name), at)
+            self._paint_socket(painter, kind.socket(placed.socket), rect, connection.sockets.get(placed.socket), at)
 
-    def _paint_socket(self, painter: QPainter, placed: PlacedSocket, rect: QRectF, channel: str | None, at: int) -> None:
+    def _paint_socket(self, painter: QPainter, socket: Socket, rect: QRectF, channel: str | None, at: int) -> None:
         theme = self._theme
-        colour = theme.conductor(placed.socket.conductor)
-        heavy = placed.socket.quantity == "current"
-        over = self._over == placed.socket.name
+        colour = theme.conductor(socket.conductor)
+        heavy = socket.quantity == "current"
+        over = self._over == socket.name
         focused = self.hasFocus() and at == self._focused
         painter.setPen(
             QPen(
@@ -147,7 +148,7 @@ class SchemeView(QWidget):
         painter.drawRoundedRect(rect, rect.height() / 2, rect.height() / 2)
         painter.setFont(painting.tabular(10 if channel else 9, bold=bool(channel)))
         painter.setPen(colour if channel else QColor(theme.soft))
-        text = channel or f"{placed.socket.name} ?"
+        text = channel or f"{socket.name} ?"
         painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_chips(self, painter: QPainter) -> None:
@@ -165,7 +166,7 @@ class SchemeView(QWidget):
 
     def socket_at(self, place: QPointF) -> str | None:
         """Return the socket at a place, or None."""
-        return next((s.socket.name for s, rect in self.sockets() if rect.adjusted(-8, -6, 8, 6).contains(place)), None)
+        return next((s.socket for s, rect in self.sockets() if rect.adjusted(-8, -6, 8, 6).contains(place)), None)
 
     def _channel_at(self, place: QPointF) -> str | None:
         """Return the channel that can be taken hold of at a place."""
@@ -217,9 +218,9 @@ class SchemeView(QWidget):
             return
         placed, rect = found[min(self._focused, len(found) - 1)]
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.socket_chosen.emit(placed.socket.name, self.mapToGlobal(rect.bottomLeft().toPoint()))
+            self.socket_chosen.emit(placed.socket, self.mapToGlobal(rect.bottomLeft().toPoint()))
         elif event.key() == Qt.Key.Key_Delete and self.connection is not None:
-            self._document.take(op.take_channel_out(self._document.study, self.connection, placed.socket.name), "empty socket")
+            self._document.take(op.take_channel_out(self._document.study, self.connection, placed.socket), "empty socket")
         else:
             super().keyPressEvent(event)
 

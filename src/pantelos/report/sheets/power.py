@@ -6,7 +6,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.power.measurement import ConnectionPower, Energy
 from pantelos.power.quantity_rows import POWER_QUANTITIES
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell

@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection, Mapping
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
-from pantelos.power.wiring import wiring
+from pantelos.power.wirings import wiring
 from pantelos.study.model import Connection, Expected, Study
 from pantelos.study.operations.channels import reverse_channel
 from pantelos.units import unit

@@ -1,9 +1,7 @@
-"""Checks of the evaluation: formulas, whole cycles, methods that disagree."""
+"""Two ways to the same number agree."""
 
 import math
 from collections.abc import Iterator
-
-import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import xy
@@ -11,79 +9,13 @@ from pantelos.errors import PantelosError
 from pantelos.notation import number, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.subjects import references_used
-from pantelos.signal.cycles import Cycles
 from pantelos.signal.spectrum import SpectralWindow
-from pantelos.signal.window import CHANGING, cycles_in, evaluation_window, is_whole
-from pantelos.study.model import Interval
+from pantelos.signal.window import is_whole
 from pantelos.units import unit
 
 _FREQUENCIES_AGREE = 0.005
 _EDGES_AGREE = 0.01
-_MOST_PLACES = 5  # where cycles are interrupted, that are said one by one
 _LONGEST = 1 << 23  # samples: beyond, finding edges takes longer than a check is worth
-
-
-def formulas(evaluation: Evaluation) -> Iterator[Notice]:
-    """Check that every formula can be computed."""
-    for name, error in evaluation.names.broken.items():
-        yield Notice(Severity.FAULT, "formula.broken", f"{name} cannot be computed", str(error), name, remedy="Edit the formula")
-
-
-def cycles(evaluation: Evaluation) -> Iterator[Notice]:
-    """Check that every interval holds whole cycles of every reference, that these were seen, and that their frequency is one."""
-    for reference in references_used(evaluation):
-        if reference.cycles is None or reference.channel is None:
-            continue
-        yield from _of_reference(evaluation, reference.channel, reference.cycles)
-        for interval in evaluation.study.intervals:
-            yield from _in_interval(evaluation, interval, reference.channel, reference.cycles)
-
-
-def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: Cycles) -> Iterator[Notice]:
-    span = evaluation.times.span(interval.name)
-    n_cycles, window = cycles_in(found, *span), evaluation_window(found, *span)
-    if math.isfinite(n_cycles) and not is_whole(n_cycles):
-        used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
-        yield Notice(
-            Severity.CAUTION,
-            "interval.broken-cycles",
-            f"{interval.name} holds {n_cycles:.2f} cycles of {name}",
-            f"{used}; snap it to make it whole",
-            name,
-            remedy=f"Snap {interval.name} to whole cycles",
-            at_s=interval.start_s,
-            interval=interval.name,
-        )
-    if window.change > CHANGING:
-        yield Notice(
-            Severity.CAUTION,
-            "interval.changing-frequency",
-            f"the frequency of {name} changes by {100 * window.change:.0f} % in {interval.name}",
-            "means, THD and harmonics of the whole interval mix cycles of different length: see them per cycle, or take "
-            "a shorter interval",
-            name,
-            at_s=interval.start_s,
-            interval=interval.name,
-        )
-
-
-def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[Notice]:
-    """Say where the cycles of a reference were not seen, and where they pause."""
-    said = (
-        (
-            found.whole & ~found.measured,
-            "shows no cycles from {0} to {1}",
-            "the last period is continued there; what is read per cycle is that of the interruption",
-        ),
-        (~found.whole, "cannot be followed from {0} to {1}", "there is no cycle there: numbers over cycles leave it out"),
-    )
-    for marked, text, detail in said:
-        edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
-        for start, stop in zip(edges[::2].tolist()[:_MOST_PLACES], edges[1::2].tolist(), strict=False):
-            times = [evaluation.times.instant(float(found.crossings[k])) for k in (start, stop)]
-            words = [with_unit(t, unit("s"), 6) for t in times]
-            yield Notice(Severity.CAUTION, "reference.interrupted", f"{name} {text.format(*words)}", detail, name, at_s=times[0])
 
 
 def methods(evaluation: Evaluation) -> Iterator[Notice]:

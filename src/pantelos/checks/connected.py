@@ -1,4 +1,4 @@
-"""Checks of what is wired: complete, proven, of the size that is expected."""
+"""Channels sit in the right sockets, the right way round, at the right scale."""
 
 import cmath
 import math
@@ -13,7 +13,7 @@ from pantelos.notice import Notice, Severity
 from pantelos.power.measurement import ConnectionPower
 from pantelos.power.proof import Proof, Suspect, prove
 from pantelos.power.quantities import symmetrical_components
-from pantelos.power.wiring import Wiring
+from pantelos.power.wirings import Wiring
 from pantelos.signal.arrays import ComplexArray
 from pantelos.signal.harmonics import Orders
 from pantelos.study.model import Connection
@@ -205,17 +205,3 @@ def _off(connection: Connection, socket: str, found: float, stated: float, symbo
     values = [with_unit(x, unit(symbol), 4) for x in (found, stated)]
     return Notice(Severity.CAUTION, "wiring.nominal", f"{channel} is at {values[0]}, stated are {values[1]}",
                   f"{found / stated:.3g} times: check its transducer, or what is stated", channel, connection.name)  # fmt: skip
-
-
-def against_headers(evaluation: Evaluation) -> Iterator[Notice]:
-    """Check that units agree with what the files state: a shunt whose volts are declared amperes makes every current wrong."""
-    stated = {column.name: column.unit for column in evaluation.record.columns}
-    for setup in evaluation.study.channels:
-        own = unit(setup.recorder_unit)
-        header = stated.get(setup.column)
-        if header is None or header.symbol == "1" or (header.like(own) and math.isclose(header.factor, own.factor)):
-            continue
-        declared = evaluation.names.unit(setup.name).symbol if setup.name in evaluation.names.types else own.symbol
-        yield Notice(Severity.CAUTION, "record.unit", f"{setup.name} is recorded in {header.symbol}, declared as {own.symbol}",
-                     f"its values in {declared} rest on that: say what the recorder wrote, and state the shunt, clamp or factor",
-                     setup.name)  # fmt: skip

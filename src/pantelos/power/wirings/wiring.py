@@ -1,14 +1,16 @@
-"""The kinds of connection, each a set of sockets and linear maps from what is measured to what is meant.
+"""What a kind of connection is: sockets, and linear maps from what is measured to what is meant.
 
 Reconstruction acts on samples (or phasors, which is the same linear map), never on rms values.
 """
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 
 import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
+from pantelos.power.quantities import Effective
+from pantelos.power.wirings.scheme import Scheme
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 Row = Mapping[str, float]  # socket -> coefficient
@@ -22,6 +24,7 @@ class Socket(msgspec.Struct, frozen=True):
     conductor: str  # "L1", "L2", "L3", "N", "DC": carries the hue
     title: str
     required: bool = True
+    also: tuple[str, ...] = ()  # names of channels that suggest this socket, instead of its own
 
 
 class Element(msgspec.Struct, frozen=True):
@@ -34,6 +37,10 @@ class Element(msgspec.Struct, frozen=True):
     conductor: str
 
 
+# From the rms of the element voltages, line voltages, line currents and the neutral current to U_e and I_e.
+EffectiveRule = Callable[[list[float], list[float], list[float], float], Effective]
+
+
 class Wiring(msgspec.Struct, frozen=True):
     """A kind of connection. Element k pairs one voltage with one current socket."""
 
@@ -42,10 +49,13 @@ class Wiring(msgspec.Struct, frozen=True):
     sockets: tuple[Socket, ...]
     elements: tuple[Element, ...]
     alternating: bool
+    scheme: Scheme
+    stem: str  # what a connection of this kind is called at first
     line_voltages: tuple[Row, ...] = ()  # u12, u23, u31
     line_currents: tuple[Row, ...] = ()  # i1, i2, i3
     neutral: Row | None = None
     wires: int = 2
+    effective: EffectiveRule | None = None  # of the total; None: the one element is the total
 
     @property
     def three_phase(self) -> bool:
@@ -71,70 +81,3 @@ class Wiring(msgspec.Struct, frozen=True):
     def derived(self, rows: tuple[Row, ...], x: AnyArray) -> AnyArray:
         """Return `rows` made of the socket channels `x` (..., n_sockets, n); samples or phasors."""
         return np.asarray(np.einsum("rs,...sn->...rn", self.matrix(rows), x))
-
-
-def _phases(prefix: str, quantity: str, title: str) -> tuple[Socket, ...]:
-    return tuple(Socket(f"{prefix}{k}", quantity, f"L{k}", f"{title} L{k}") for k in (1, 2, 3))
-
-
-_DC = Wiring(
-    "dc",
-    "DC",
-    (Socket("u", "voltage", "DC", "voltage"), Socket("i", "current", "DC", "current")),
-    (Element("DC", "DC", "u", "i", "DC"),),
-    alternating=False,
-)
-_SINGLE = Wiring(
-    "single-phase",
-    "Single-phase",
-    (Socket("u", "voltage", "L1", "voltage L to N"), Socket("i", "current", "L1", "current L")),
-    (Element("L", "L", "u", "i", "L1"),),
-    alternating=True,
-)
-_FOUR_WIRE = Wiring(
-    "three-phase-4w",
-    "Three-phase, four-wire",
-    (
-        *_phases("u", "voltage", "voltage to N,"),
-        *_phases("i", "current", "current"),
-        Socket("iN", "current", "N", "current N, arrow from the load", required=False),
-    ),
-    tuple(Element(f"L{k}", f"L{k}", f"u{k}", f"i{k}", f"L{k}") for k in (1, 2, 3)),
-    alternating=True,
-    line_voltages=({"u1": 1, "u2": -1}, {"u2": 1, "u3": -1}, {"u3": 1, "u1": -1}),
-    line_currents=({"i1": 1}, {"i2": 1}, {"i3": 1}),
-    neutral={"i1": 1, "i2": 1, "i3": 1},
-    wires=4,
-)
-_THREE_WIRE = Wiring(
-    "three-phase-3w",
-    "Three-phase, three-wire, two wattmeters",
-    (
-        Socket("u13", "voltage", "L1", "voltage L1 to L3"),
-        Socket("i1", "current", "L1", "current L1"),
-        Socket("u23", "voltage", "L2", "voltage L2 to L3"),
-        Socket("i2", "current", "L2", "current L2"),
-    ),
-    (Element("W1", "element 1 (u13, i1)", "u13", "i1", "L1"), Element("W2", "element 2 (u23, i2)", "u23", "i2", "L2")),
-    alternating=True,
-    line_voltages=({"u13": 1, "u23": -1}, {"u23": 1}, {"u13": -1}),
-    line_currents=({"i1": 1}, {"i2": 1}, {"i1": -1, "i2": -1}),
-    wires=3,
-)
-
-WIRINGS: tuple[Wiring, ...] = (_DC, _SINGLE, _FOUR_WIRE, _THREE_WIRE)
-
-
-def wiring(id_: str) -> Wiring:
-    """Return the kind of connection with that id.
-
-    Raises
-    ------
-    StudyError
-        When there is none.
-    """
-    for kind in WIRINGS:
-        if kind.id == id_:
-            return kind
-    names = ", ".join(kind.id for kind in WIRINGS)
-    raise StudyError(f'"{id_}" is not a kind of connection. Choose one of {names}.')

@@ -1,0 +1,27 @@
+"""What was odd about the files, and what has no value."""
+
+from collections.abc import Iterator
+
+from pantelos.checks.recorded_channels import recorded_channels
+from pantelos.engine.evaluation import Evaluation
+from pantelos.formats import remarks
+from pantelos.notation import with_unit
+from pantelos.notice import Notice, Severity
+from pantelos.units import unit
+
+
+def as_read(evaluation: Evaluation) -> Iterator[Notice]:
+    """Tell what was odd about the files, how the record was put on one grid, and what has no value."""
+    yield from evaluation.record.told
+    for channel in recorded_channels(evaluation):
+        without = evaluation.results.get(("missing", evaluation.names.identity(channel.name)), channel.n_missing)
+        beyond = sum({id(piece.raw): piece.raw.n_beyond for piece in channel.pieces}.values())
+        if beyond:
+            yield remarks.beyond_range(channel.name, beyond)
+        apart = channel.whole and without >= beyond
+        count = without - beyond if apart else without
+        if count:
+            share = with_unit(count / evaluation.record.n_samples, unit("%"), 2)
+            detail = f"{share} of the record; readings say how much of their interval was measured"
+            what = "are missing" if apart or not beyond else "are missing or beyond the range"
+            yield Notice(Severity.CAUTION, "record.missing", f"{count} samples of {channel.name} {what}", detail, channel.name)

@@ -1,0 +1,50 @@
+"""Little is left near half the sample rate."""
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from pantelos.checks.recorded_channels import recorded_channels
+from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import with_unit
+from pantelos.notice import Notice, Severity
+from pantelos.signal.window import samples_between
+from pantelos.units import unit
+
+_ALTERNATES = 0.02  # of the largest value: below, what alternates is noise on a level
+_LOOKED_AT = 1 << 16  # samples whose spectrum tells whether the rate is high enough
+_TOP, _TOO_MUCH = 0.9, 0.01  # power above 90 % of the band, as a share of all alternating power
+
+
+def too_slow(channel: str, share: float, rate: str) -> Notice:
+    """State that a channel has content near half the sample rate."""
+    return Notice(
+        Severity.CAUTION,
+        "record.rate",
+        f"{channel} may be sampled too slowly",
+        f"{100 * share:.2g} % of its alternating power lies above 45 % of {rate}: record faster, or with a filter before",
+        channel,
+    )
+
+
+def rate(evaluation: Evaluation) -> Iterator[Notice]:
+    """Check that little is left near half the sample rate, where it may stand for something above."""
+    span = samples_between(*evaluation.times.span(None))
+    middle, half = (span.first + span.end) // 2, min(span.end - span.first, _LOOKED_AT) // 2
+    for channel in recorded_channels(evaluation):
+        if channel.interpolated or half < 64 or channel.pieces[0].raw.is_state:
+            continue
+        key = evaluation.places.key("rate", None, None, evaluation.names.identity(channel.name))
+        share = evaluation.results.get(key, lambda c=channel: _share_at_top(c.read(middle - half, middle + half)))  # type: ignore[misc]
+        low, high = evaluation.drawing.extent(channel.name)
+        if share > _TOO_MUCH and high - low > 0.02 * (channel.full_scale or 0.0):
+            yield too_slow(channel.name, share, with_unit(evaluation.record.rate_hz, unit("Hz"), 4))
+
+
+def _share_at_top(x: np.ndarray) -> float:
+    """Return the power in the top tenth of the band over all alternating power (test 4.9 a); 0 with missing samples."""
+    if np.isnan(x).any() or not float(np.std(x)) > _ALTERNATES * float(np.abs(x).max()):
+        return 0.0
+    lines = np.abs(np.fft.rfft((x - x.mean()) * np.hanning(len(x)))) ** 2
+    total = float(lines[2:].sum())
+    return float(lines[int(_TOP * len(lines)) :].sum()) / total if total > 0 else 0.0

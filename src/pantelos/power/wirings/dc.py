@@ -1,0 +1,17 @@
+"""DC: one voltage, one current, no cycles."""
+
+from pantelos.power.wirings.scheme import two_wire
+from pantelos.power.wirings.wiring import Element, Socket, Wiring
+
+DC = Wiring(
+    id="dc",
+    title="DC",
+    sockets=(
+        Socket("u", "voltage", "DC", "voltage", also=("u_dc", "udc", "u_zk")),
+        Socket("i", "current", "DC", "current", also=("i_dc", "idc", "i_zk")),
+    ),
+    elements=(Element("DC", "DC", "u", "i", "DC"),),
+    alternating=False,
+    scheme=two_wire(("+", "DC"), ("−", "DC")),
+    stem="DC",
+)
