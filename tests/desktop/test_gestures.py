@@ -194,7 +194,7 @@ def test_channels_are_dropped_with_the_mouse(window):
     assert window.document.study.lanes[0].channels == ("p1",)  # watts do not go on volts
     window.show_page(0)
     scheme = window.wiring.scheme
-    box = next(rect for placed, rect in scheme.sockets() if placed.socket.name == "u")
+    box = next(rect for placed, rect in scheme.sockets() if placed.socket == "u")
     place = box.center().toPoint()
     other = QMimeData()
     other.setData(CHANNEL_MIME, b"i1")

@@ -10,7 +10,10 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.painting import joined
 from pantelos.desktop.presenter.importing import draft
-from pantelos.desktop.presenter.panels import PANEL_TYPES, HarmonicsPicture, PhasorPicture, SpectrumPicture, panel_picture
+from pantelos.desktop.presenter.panels import PANELS, panel_picture
+from pantelos.desktop.presenter.panels.harmonics import HarmonicsPicture
+from pantelos.desktop.presenter.panels.phasors import PhasorPicture
+from pantelos.desktop.presenter.panels.spectrum import SpectrumPicture
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lane_picture import line_envelope
@@ -55,7 +58,7 @@ def test_sockets_are_reached_by_keys_and_emptied_with_delete(window, qtbot, monk
 def test_a_channel_moves_between_sockets_and_leaves_when_dropped_beside_them(window, qtbot):
     window.wiring.add("dc")
     scheme = window.wiring.scheme
-    boxes = {placed.socket.name: rect for placed, rect in scheme.sockets()}
+    boxes = {placed.socket: rect for placed, rect in scheme.sockets()}
     scheme.drop_channel("u1", boxes["i"].center())
     scheme.drop_channel("u1", boxes["u"].center())
     assert window.document.study.connections[0].sockets == {"u": "u1"}
@@ -173,7 +176,7 @@ def test_panels_say_what_they_show_or_why_they_cannot(evaluation_of, sine):
     assert phasors.lines[0][0] == "φ1 L   60.00°"
     for kind in ("harmonics", "phasors"):
         with pytest.raises(StudyError, match='"blink" holds no whole cycle of u'):
-            panel_picture(asked, Panel(kind, tuple(PANEL_TYPES[kind].subjects(asked)[:1])), Progress())
+            panel_picture(asked, Panel(kind, tuple(PANELS[kind].subjects(asked)[:1])), Progress())
     with pytest.raises(StudyError, match="Choose a channel"):
         panel_picture(asked, Panel("spectrum"), Progress())
 

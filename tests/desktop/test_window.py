@@ -67,7 +67,7 @@ def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(
     window.wiring.add("single-phase")
     scheme = window.wiring.scheme
     for name, socket in (("u1", "u"), ("iL", "i")):
-        rect = next(r for placed, r in scheme.sockets() if placed.socket.name == socket)
+        rect = next(r for placed, r in scheme.sockets() if placed.socket == socket)
         scheme.drop_channel(name, rect.center())
     assert scheme.free_channels() == []
     window.show_page(1)

@@ -2,6 +2,7 @@
 
 import pytest
 
+from pantelos.desktop.presenter.panels.words import panel_from
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
@@ -66,13 +67,13 @@ def test_names_that_say_nothing_suggest_nothing():
 )  # fmt: skip
 def test_panels_are_written_as_text(text, panel):
     study = op.add_connection(op.add_interval(study_of("a", "b"), Interval("late", 0, 1), SECOND), "dc link", "dc")
-    assert op.panel_from(study, text) == panel
+    assert panel_from(study, text) == panel
 
 
 @pytest.mark.parametrize("text", ["foo a", "spectrum", "spectrum z", "harmonics a in never", "phasors mains", ""])
 def test_panels_of_what_is_not_there_are_refused(text):
     with pytest.raises(StudyError):
-        op.panel_from(study_of("a"), text)
+        panel_from(study_of("a"), text)
 
 
 @pytest.mark.parametrize(

@@ -11,6 +11,7 @@ from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
+from pantelos.desktop.presenter.panels.words import panel_from
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
@@ -224,7 +225,7 @@ def _arranged(study: Study, lanes: str | None, panels: list[str]) -> Study:
     if panels:
         study = msgspec.structs.replace(study, panels=())
     for text in panels:
-        study = op.add_panel(study, op.panel_from(study, text))
+        study = op.add_panel(study, panel_from(study, text))
     return study
 
 

@@ -9,10 +9,9 @@ import msgspec
 from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop import interval_actions as on_interval
 from pantelos.desktop import record_actions
-from pantelos.desktop.presenter.panels import PANEL_TYPES
+from pantelos.desktop.presenter.panels import PANELS
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.formats.dialect import Side
-from pantelos.study.model import PanelKind
 
 if TYPE_CHECKING:
     from pantelos.desktop.main_window import Window
@@ -52,7 +51,7 @@ class Command(msgspec.Struct, frozen=True):
     needs: Needs = Needs.RECORD
 
 
-def _adder(kind: PanelKind) -> "Callable[[Window], None]":
+def _adder(kind: str) -> "Callable[[Window], None]":
     return lambda w: w.traces.panels.add(kind)
 
 
@@ -145,7 +144,7 @@ def commands() -> tuple[Command, ...]:
         Command("event.list", "&List of events", Menu.EVENT, "", _adder("events"), "Say what to look for, and list what is found"),
         Command("event.repeats", "Lay &repeats over each other", Menu.EVENT, "", _adder("repeats"), "Lay the stretches around events over each other"),
         Command("interval.delete", "&Delete", Menu.INTERVAL, "Ctrl+Backspace", on_interval.delete, "Remove the active interval", Needs.INTERVAL),
-        *(Command(f"panel.{kind}", f"Add {of.title}", Menu.STUDY, "", _adder(kind), of.help) for kind, of in PANEL_TYPES.items()),
+        *(Command(f"panel.{of.id}", f"Add {of.title}", Menu.STUDY, "", _adder(of.id), of.help) for of in PANELS),
         Command("study.title", "&Title of the study…", Menu.STUDY, "", lambda w: w.ask_title(), "Give the study another title"),
         Command("checks.show", "Show &checks", Menu.STUDY, "F8", lambda w: w.checking.show(), "What may be wrong with data or wiring"),
         Command("help.keys", "&Keys and gestures", Menu.HELP, "F1", lambda w: w.show_keys(), "What the mouse and the keys do", Needs.NOTHING),

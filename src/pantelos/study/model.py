@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from enum import StrEnum
 from functools import cached_property
-from typing import Literal, TypeAlias, get_args
+from typing import Literal, TypeAlias
 
 import msgspec
 
@@ -11,9 +11,6 @@ from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Dialect
 from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
-
-PanelKind: TypeAlias = Literal["spectrum", "harmonics", "phasors", "xy", "histogram", "repeats", "events", "edges", "readout"]
-PANEL_KINDS: tuple[PanelKind, ...] = get_args(PanelKind)
 
 
 class SourceFile(msgspec.Struct, frozen=True):
@@ -160,7 +157,7 @@ class Lane(msgspec.Struct, frozen=True):
 class Panel(msgspec.Struct, frozen=True):
     """One panel below the ledger, bound to channels and to an interval (None: the active one)."""
 
-    kind: PanelKind
+    kind: str  # one of the registry of panels
     channels: tuple[str, ...] = ()
     interval: str | None = None
     window: str = "hann"

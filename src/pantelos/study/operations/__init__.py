@@ -44,7 +44,7 @@ from pantelos.study.operations.showing import (
     show_with,
     without_channel,
 )
-from pantelos.study.operations.texts import edges_from, look_from, panel_from, rate_from, time_from
+from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 from pantelos.study.operations.wiring import (
     add_connection,
     change_wiring,
@@ -88,7 +88,6 @@ __all__ = [
     "new_interval_name",
     "new_search_name",
     "open_record",
-    "panel_from",
     "place_channel",
     "rate_from",
     "read_at",

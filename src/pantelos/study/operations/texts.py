@@ -6,8 +6,7 @@ import re
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError, UnitError
-from pantelos.signal.spectrum import SpectralWindow
-from pantelos.study.model import PANEL_KINDS, Look, Panel, Study
+from pantelos.study.model import Look
 from pantelos.units import Unit, unit
 
 _AMOUNT = re.compile(r"^\s*([-−]?[\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$")
@@ -97,33 +96,3 @@ def edges_from(text: str) -> tuple[float, float]:
     except (AssertionError, ValueError) as cause:
         raise StudyError(f'"{text}" does not name two edges. Write start and stop in seconds, as in 6.4 .. 8.4.') from cause
     return edges
-
-
-def panel_from(study: Study, text: str) -> Panel:
-    """Return a panel written like `spectrum i1 in steady`, `xy u1 i1`, `readout p mean`, `repeats i1 at dips`.
-
-    Raises
-    ------
-    StudyError
-        When the kind, the channel or connection, the interval or the window is not there.
-    """
-    head, sign, place = text.partition(" in ")
-    head, at, events = head.partition(" at ")
-    kind, *words = head.split() or [""]
-    if kind not in PANEL_KINDS or (not words and kind != "edges"):
-        raise StudyError(f'"{text}" is not a panel. Write one of {", ".join(PANEL_KINDS)} and a channel, as in spectrum i1.')
-    interval = study.interval(place.strip()).name if sign else None
-    search = study.search(events.strip()).name if at else None
-    if kind == "events":
-        return Panel(kind, search=study.search(" ".join(words)).name)
-    windows = [str(window) for window in SpectralWindow]
-    window = words.pop() if len(words) > 1 and words[-1] in windows else windows[0]
-    reading = words.pop() if kind == "readout" and len(words) > 1 else None
-    if kind == "phasors":
-        words = [study.connection(" ".join(words)).name]
-    elif kind != "xy":
-        words = [" ".join(words)] if words else []
-    for subject in words if kind != "phasors" else []:
-        if subject not in study.names:
-            raise StudyError(f'There is no channel "{subject}" for a panel; there are {", ".join(study.names)}.')
-    return Panel(kind, tuple(words), interval, window, reading=reading, search=search)

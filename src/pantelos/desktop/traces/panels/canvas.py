@@ -1,29 +1,16 @@
 """A panel that is painted: spectrum, harmonics, phasors, X–Y, histogram, repeats, readout."""
 
+from typing import Any
+
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop.presenter.figures import HistogramPicture, ReadoutPicture, RepeatsPicture, XYPicture
-from pantelos.desktop.presenter.panels import Picture, SpectrumPicture
+from pantelos.desktop.presenter.panels.panel import PanelKind
+from pantelos.desktop.presenter.panels.readout import ReadoutPicture
+from pantelos.desktop.presenter.panels.spectrum import SpectrumPicture
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.panels.figures import draw_histogram, draw_readout, draw_repeats, draw_xy
-from pantelos.desktop.traces.panels.spectral import draw_spectral, spectrum_area
-
-
-def draw_panel(painter: QPainter, rect: QRectF, picture: Picture, theme: Theme, span: tuple[float, float] | None) -> None:
-    """Draw a picture into a rectangle; `span` is the stretch of frequencies shown, Hz."""
-    match picture:
-        case XYPicture():
-            draw_xy(painter, rect, picture, theme)
-        case HistogramPicture():
-            draw_histogram(painter, rect, picture, theme)
-        case RepeatsPicture():
-            draw_repeats(painter, rect, picture, theme)
-        case ReadoutPicture():
-            draw_readout(painter, rect, picture, theme)
-        case _:
-            draw_spectral(painter, rect, picture, theme, span)
+from pantelos.desktop.traces.panels.spectral import spectrum_area
 
 
 class PanelCanvas(QWidget):
@@ -32,10 +19,10 @@ class PanelCanvas(QWidget):
     span_changed = pyqtSignal(object)
     clicked = pyqtSignal(QPoint)  # on a readout, where on the screen
 
-    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, kind: PanelKind, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.theme = theme
-        self.picture: Picture | None = None
+        self.kind, self.theme = kind, theme
+        self.picture: Any = None
         self.message = ""
         self.stale = True
         self.span: tuple[float, float] | None = None
@@ -53,7 +40,7 @@ class PanelCanvas(QWidget):
             return
         if self.picture is not None:
             painter.setOpacity(0.45 if self.stale else 1.0)
-            draw_panel(painter, area, self.picture, self.theme, self.span)
+            self.kind.paint(painter, area, self.picture, self.theme, self.span)
         if self._drag is not None:
             painter.setPen(QPen(QColor(self.theme.edge), 1, Qt.PenStyle.DashLine))
             painter.drawRect(QRectF(*self._drag).normalized())
@@ -79,7 +66,7 @@ class PanelCanvas(QWidget):
         self.span = span
         self.update()
 
-    def show_picture(self, picture: Picture) -> None:
+    def show_picture(self, picture: Any) -> None:
         """Show what was computed."""
         self.picture, self.message, self.stale = picture, "", False
         self.update()

@@ -6,7 +6,10 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPen, QPolygonF
 
 from pantelos.desktop import painting
 from pantelos.desktop.presenter.axis import value_ticks
-from pantelos.desktop.presenter.figures import HistogramPicture, ReadoutPicture, RepeatsPicture, XYPicture
+from pantelos.desktop.presenter.panels.histogram import HistogramPicture
+from pantelos.desktop.presenter.panels.readout import ReadoutPicture
+from pantelos.desktop.presenter.panels.repeats import RepeatsPicture
+from pantelos.desktop.presenter.panels.xy import XYPicture
 from pantelos.desktop.theme import Theme
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.units import Unit, unit
@@ -60,7 +63,7 @@ def _text(painter: QPainter, rect: QRectF, lines: tuple[str, ...], theme: Theme,
         painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap, warning)
 
 
-def draw_xy(painter: QPainter, rect: QRectF, picture: XYPicture, theme: Theme) -> None:
+def draw_xy(painter: QPainter, rect: QRectF, picture: XYPicture, theme: Theme, span: object = None) -> None:
     """Draw a figure of samples with its ellipse, and the phases beside it."""
     found = picture.found
     area = QRectF(rect.left() + _LEFT, rect.top() + 16, max(rect.width() - _LEFT - _TEXT - 14, 60), rect.height() - _FOOT - 18)
@@ -82,7 +85,7 @@ def _polygon(x: FloatArray, y: FloatArray) -> QPolygonF:
     return QPolygonF(list(map(QPointF, x.tolist(), y.tolist())))
 
 
-def draw_histogram(painter: QPainter, rect: QRectF, picture: HistogramPicture, theme: Theme) -> None:
+def draw_histogram(painter: QPainter, rect: QRectF, picture: HistogramPicture, theme: Theme, span: object = None) -> None:
     """Draw bars per class, the mean and one standard deviation either side."""
     found = picture.found.found
     area = QRectF(rect.left() + _LEFT, rect.top() + 10, max(rect.width() - _LEFT - _TEXT - 14, 60), rect.height() - _FOOT - 12)
@@ -117,7 +120,7 @@ def draw_histogram(painter: QPainter, rect: QRectF, picture: HistogramPicture, t
     _text(painter, QRectF(area.right() + 12, area.top() + 2, _TEXT, area.height()), picture.lines, theme)
 
 
-def draw_repeats(painter: QPainter, rect: QRectF, picture: RepeatsPicture, theme: Theme) -> None:
+def draw_repeats(painter: QPainter, rect: QRectF, picture: RepeatsPicture, theme: Theme, span: object = None) -> None:
     """Draw the density of repeats, their mean, and lowest and highest."""
     found = picture.found
     area = QRectF(rect.left() + _LEFT, rect.top() + 16, max(rect.width() - _LEFT - _TEXT - 14, 60), rect.height() - _FOOT - 18)
@@ -145,7 +148,7 @@ def draw_repeats(painter: QPainter, rect: QRectF, picture: RepeatsPicture, theme
     _text(painter, QRectF(area.right() + 12, area.top(), _TEXT, area.height()), picture.lines, theme, odd)
 
 
-def draw_readout(painter: QPainter, rect: QRectF, picture: ReadoutPicture, theme: Theme) -> None:
+def draw_readout(painter: QPainter, rect: QRectF, picture: ReadoutPicture, theme: Theme, span: object = None) -> None:
     """Write one number as large as there is room, its unit beside it, its accuracy below."""
     size = 12.0
     room = rect.adjusted(16, 8, -16, -40)

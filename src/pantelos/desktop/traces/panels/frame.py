@@ -1,6 +1,7 @@
 """The frame of a panel: its title, the menu that sets what it shows, and its body."""
 
 from functools import partial
+from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, pyqtSignal
@@ -8,20 +9,16 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.menus import offer, submenu
-from pantelos.desktop.presenter.figures import RepeatsPicture
-from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture
+from pantelos.desktop.presenter.panels import panel_kind
+from pantelos.desktop.presenter.panels.panel import Option
+from pantelos.desktop.presenter.panels.repeats import RepeatsPicture
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.desktop.traces.panels.lists import EdgesBody, EventsBody
 from pantelos.engine.evaluation import Evaluation
-from pantelos.formula.compiled import Kind
-from pantelos.reading.kinds import READINGS
-from pantelos.reading.reading import Group
-from pantelos.signal.spectrum import SpectralWindow
 from pantelos.study.model import Panel
 
 Body = PanelCanvas | EventsBody | EdgesBody
-_NARROWEST = {"edges": 430, "events": 270, "phasors": 250, "xy": 300, "repeats": 320, "histogram": 300}
 
 
 class PanelFrame(QWidget):
@@ -36,7 +33,7 @@ class PanelFrame(QWidget):
     def __init__(self, index: int, panel: Panel, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.panel, self._index, self._document = panel, index, document
-        self._title = QLabel(f"<b>{PANEL_TYPES[panel.kind].title}</b>")
+        self._title = QLabel(f"<b>{panel_kind(panel.kind).title}</b>")
         self._caption = QLabel()
         self._caption.setProperty("soft", True)
         self._caption.setMinimumWidth(20)
@@ -59,14 +56,16 @@ class PanelFrame(QWidget):
         column.setSpacing(0)
         column.addWidget(head)
         column.addWidget(self.canvas, 1)
-        self.setMinimumWidth(_NARROWEST.get(panel.kind, 180))
+        self.setMinimumWidth(panel_kind(panel.kind).narrowest)
 
     def _make_body(self, theme: Theme) -> Body:
-        if self.panel.kind == "events":
-            body = EventsBody(self._document, self.panel.search)
+        widget = panel_kind(self.panel.kind).widget
+        if widget is None:
+            return PanelCanvas(panel_kind(self.panel.kind), theme)
+        body: Body = widget(self._document, self.panel, theme)
+        if isinstance(body, EventsBody):
             body.named.connect(lambda name: self.changed.emit(self._index, replace(self.panel, search=name)))
-            return body
-        return EdgesBody(theme) if self.panel.kind == "edges" else PanelCanvas(theme)
+        return body
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """A double click on the title lets the panel fill the window."""
@@ -76,7 +75,7 @@ class PanelFrame(QWidget):
 
     # showing
 
-    def show_picture(self, picture: Picture) -> None:
+    def show_picture(self, picture: Any) -> None:
         """Show what was computed."""
         self.canvas.show_picture(picture)
         self._caption.setText(picture.caption)
@@ -99,13 +98,13 @@ class PanelFrame(QWidget):
         evaluation = self._document.evaluation
         if evaluation is None:
             return
-        kind = PANEL_TYPES[self.panel.kind]
+        kind = panel_kind(self.panel.kind)
         for at in range(kind.n_channels):
             title = ("across", "up")[at] if kind.n_channels > 1 else ""
             self._offer_channels(evaluation, at, title)
-        if self.panel.kind == "readout":
-            self._offer_readings(evaluation)
-        if self.panel.kind in ("events", "repeats"):
+        for option in kind.options:
+            self._offer_option(evaluation, option)
+        if kind.at_events:
             self.menu.addSeparator()
             for search in self._document.study.searches:
                 self._offer(
@@ -123,7 +122,7 @@ class PanelFrame(QWidget):
         self._offer(self.menu, "Remove panel", None, None)
 
     def _offer_channels(self, evaluation: Evaluation, at: int, title: str) -> None:
-        subjects = PANEL_TYPES[self.panel.kind].subjects(evaluation)
+        subjects = panel_kind(self.panel.kind).subjects(evaluation)
         menu = self.menu if len(subjects) <= 12 and not title else submenu(self.menu, title or "Channel")
         for name in subjects:
             channels = list(self.panel.channels) + [name] * (at + 1 - len(self.panel.channels))
@@ -131,16 +130,21 @@ class PanelFrame(QWidget):
             chosen = at < len(self.panel.channels) and self.panel.channels[at] == name
             self._offer(menu, name, chosen, replace(self.panel, channels=tuple(channels)))
 
-    def _offer_readings(self, evaluation: Evaluation) -> None:
+    def _offer_option(self, evaluation: Evaluation, option: Option) -> None:
+        """Offer the choices of an option; those that share the first part of their text in a section of their own."""
         name = self.panel.channels[0] if self.panel.channels else ""
-        if name not in evaluation.names.types or evaluation.names.kind(name) is Kind.SCALAR:
+        if option.kinds and (name not in evaluation.names.types or evaluation.names.kind(name) not in option.kinds):
             return
-        menu = submenu(self.menu, "Reading")
-        for group in Group:
-            section = submenu(menu, str(group))
-            for kind in READINGS:
-                if kind.group is group and len(kind.arguments) == 1:
-                    self._offer(section, kind.title, self.panel.reading == kind.name, replace(self.panel, reading=kind.name))
+        self.menu.addSeparator()
+        sections: dict[str, QMenu] = {}
+        for text, value in option.choices:
+            section, stroke, title = text.partition("/")
+            menu = self.menu
+            if stroke:
+                sections.setdefault("", submenu(self.menu, option.field.capitalize()) if not sections else sections[""])
+                menu = sections.get(section) or sections.setdefault(section, submenu(sections[""], section))
+            chosen = getattr(self.panel, option.field) == value
+            self._offer(menu, title if stroke else text, chosen, replace(self.panel, **{option.field: value}))
 
     def _offer_intervals(self) -> None:
         self.menu.addSeparator()
@@ -153,19 +157,11 @@ class PanelFrame(QWidget):
             self._offer(menu, f"pin to {interval.name}", chosen, replace(self.panel, interval=interval.name, linked=False))
 
     def _offer_own(self) -> None:
-        """Offer what only this kind of panel has."""
-        panel = self.panel
-        self.menu.addSeparator()
-        if panel.kind == "spectrum":
-            for window in SpectralWindow:
-                self._offer(self.menu, f"{window} window", panel.window == window, replace(panel, window=str(window)))
-        elif panel.kind == "histogram":
-            for text, codes in (("values", False), ("codes as recorded", True)):
-                self._offer(self.menu, text, panel.codes == codes, replace(panel, codes=codes))
-        elif panel.kind == "repeats":
-            picture = self.canvas.picture if isinstance(self.canvas, PanelCanvas) else None
-            if isinstance(picture, RepeatsPicture) and picture.outliers_s:
-                offer(self.menu, "Go to the odd ones", lambda: self.odd_wanted.emit(picture.outliers_s))
+        """Offer what the picture that is shown leads to."""
+        picture = self.canvas.picture if isinstance(self.canvas, PanelCanvas) else None
+        if isinstance(picture, RepeatsPicture) and picture.outliers_s:
+            self.menu.addSeparator()
+            offer(self.menu, "Go to the odd ones", lambda: self.odd_wanted.emit(picture.outliers_s))
 
     def _offer(self, menu: QMenu, text: str, chosen: bool | None, panel: Panel | None) -> None:
         offer(menu, text, lambda: self.changed.emit(self._index, panel), chosen)

@@ -1,5 +1,7 @@
 """Panels that are lists: events with the sentence that finds them, and values at the edges."""
 
+from typing import Any
+
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import (
@@ -15,14 +17,15 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.figures import EdgeTable, EventList
-from pantelos.desktop.presenter.panels import Picture
+from pantelos.desktop.presenter.panels.edges import EdgeTable
+from pantelos.desktop.presenter.panels.events import EventList
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
 from pantelos.engine.instants import EdgeValues
 from pantelos.errors import StudyError
 from pantelos.notation import with_accuracy_once, with_unit
 from pantelos.study import operations as op
+from pantelos.study.model import Panel
 from pantelos.study.sentences import EXAMPLES, search_from
 
 _ROW = 20
@@ -112,9 +115,9 @@ class EventsBody(QWidget):
     named = pyqtSignal(str)  # the events this panel is to show
     failed = pyqtSignal(StudyError)
 
-    def __init__(self, document: Document, search: str | None, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, panel: Panel, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document, self._search = document, search
+        self._document, self._search = document, panel.search
         self.message, self.stale = "", True
         self.edit = QLineEdit(placeholderText=EXAMPLES[0], accessibleName="What to look for")
         self.edit.setToolTip("Say what to look for: " + "; ".join(EXAMPLES))
@@ -174,7 +177,7 @@ class EventsBody(QWidget):
         if row is not None and row < self.rows.rowCount():
             self.table.setCurrentIndex(self.rows.index(row, 0))
 
-    def show_picture(self, picture: Picture) -> None:
+    def show_picture(self, picture: Any) -> None:
         """Show the events found."""
         if isinstance(picture, EventList):
             self.message, self.stale = "", False
@@ -239,7 +242,7 @@ class EdgeRows(_Rows):
 class EdgesBody(QWidget):
     """Values of all shown channels at the edges of the interval."""
 
-    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, panel: Panel, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.message, self.stale = "", True
         self.rows = EdgeRows(theme)
@@ -253,7 +256,7 @@ class EdgesBody(QWidget):
         """What is shown."""
         return self.rows.found
 
-    def show_picture(self, picture: Picture) -> None:
+    def show_picture(self, picture: Any) -> None:
         """Show other values."""
         if isinstance(picture, EdgeTable):
             self.message, self.stale = "", False

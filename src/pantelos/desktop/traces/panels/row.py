@@ -1,6 +1,7 @@
 """The row of panels below the ledger, each bound to channels and to an interval, and the button that adds one."""
 
 from collections.abc import Callable
+from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
@@ -9,18 +10,18 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.picture_out import Figure
-from pantelos.desktop.presenter.panels import PANEL_TYPES, Picture, first_panel, panel_picture
+from pantelos.desktop.presenter.panels import PANELS, first_panel, panel_kind, panel_picture
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme
-from pantelos.desktop.traces.panels.canvas import PanelCanvas, draw_panel
+from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.desktop.traces.panels.frame import PanelFrame
 from pantelos.desktop.traces.panels.lists import EventsBody
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.progress import Progress
 from pantelos.study import operations as op
-from pantelos.study.model import Interval, Panel, PanelKind
+from pantelos.study.model import Interval, Panel
 
 VISIBLE = "visible stretch"
 _FOLLOW_MS = 120  # after the view stands still that long, linked panels follow it
@@ -50,11 +51,11 @@ class PanelRow(QWidget):
         add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(add)
         menu.setToolTipsVisible(True)
-        for kind, of in PANEL_TYPES.items():
+        for of in PANELS:
             action = menu.addAction(of.title)
             assert action is not None
             action.setToolTip(of.help)
-            action.triggered.connect(self._adder(kind))
+            action.triggered.connect(self._adder(of.id))
         add.setMenu(menu)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -64,15 +65,15 @@ class PanelRow(QWidget):
         selection.changed.connect(self._mark_event)
         document.view_changed.connect(self._view_changed)
 
-    def _adder(self, kind: PanelKind) -> Callable[[], None]:
+    def _adder(self, kind: str) -> Callable[[], None]:
         return lambda: self.add(kind)
 
-    def add(self, kind: PanelKind, panel: Panel | None = None) -> None:
+    def add(self, kind: str, panel: Panel | None = None) -> None:
         """Add a panel of that kind, on the chosen channels or the first it can show."""
         evaluation = self._document.evaluation
         if evaluation is not None:
             made = panel if panel is not None else first_panel(evaluation, kind, self._selection.channels)
-            self._document.take(op.add_panel(self._document.study, made), f"add {PANEL_TYPES[kind].title}")
+            self._document.take(op.add_panel(self._document.study, made), f"add {panel_kind(kind).title}")
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
@@ -113,8 +114,8 @@ class PanelRow(QWidget):
             return
         panels = [replace(frame.panel, interval=VISIBLE) if frame.panel.linked else frame.panel for frame in self.frames]
 
-        def job(progress: Progress) -> list[Picture | str]:
-            found: list[Picture | str] = []
+        def job(progress: Progress) -> list[Any]:
+            found: list[Any] = []
             for at, panel in enumerate(panels):
                 try:
                     found.append(panel_picture(evaluation, panel, progress.part(at / len(panels), (at + 1) / len(panels))))
@@ -125,7 +126,7 @@ class PanelRow(QWidget):
         if panels:
             self._runner.run("panels", job, self._deliver)
 
-    def _deliver(self, pictures: list[Picture | str]) -> None:
+    def _deliver(self, pictures: list[Any]) -> None:
         for frame, picture in zip(self.frames, pictures, strict=False):
             if isinstance(picture, str):
                 frame.show_message(picture)
@@ -200,10 +201,10 @@ class PanelRow(QWidget):
         if picture is None:
             return
         if isinstance(frame.canvas, PanelCanvas):
-            span, size = frame.canvas.span, frame.canvas.size()
+            span, size, paint = frame.canvas.span, frame.canvas.size(), frame.canvas.kind.paint
 
             def draw(painter: QPainter, rect: QRectF) -> None:
-                draw_panel(painter, rect, picture, LIGHT, span)
+                paint(painter, rect, picture, LIGHT, span)
 
         else:
             table = frame.canvas.table
@@ -212,5 +213,5 @@ class PanelRow(QWidget):
             def draw(painter: QPainter, rect: QRectF) -> None:
                 painter.drawPixmap(rect.topLeft(), table.grab())
 
-        caption = f"{self._document.study.title} · {PANEL_TYPES[frame.panel.kind].title} · {picture.caption}"
+        caption = f"{self._document.study.title} · {panel_kind(frame.panel.kind).title} · {picture.caption}"
         self.figure_wanted.emit(Figure(caption, QSize(max(size.width(), 480), max(size.height(), 300)), draw), how)

@@ -9,22 +9,15 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from pantelos.desktop import painting
 from pantelos.desktop.presenter.axis import decade_ticks, ticks
 from pantelos.desktop.presenter.hues import Weight
-from pantelos.desktop.presenter.panels import HarmonicsPicture, PhasorPicture, Picture, SpectrumPicture
+from pantelos.desktop.presenter.panels.harmonics import HarmonicsPicture
+from pantelos.desktop.presenter.panels.phasors import PhasorPicture
+from pantelos.desktop.presenter.panels.spectrum import SpectrumPicture
 from pantelos.desktop.theme import Theme
 from pantelos.notation import with_unit
 
 _FOOT = 20
 
-
-def draw_spectral(painter: QPainter, rect: QRectF, picture: Picture, theme: Theme, span: tuple[float, float] | None) -> None:
-    """Draw a spectrum, harmonics or phasors into a rectangle; `span` is the stretch of frequencies shown, Hz."""
-    match picture:
-        case SpectrumPicture():
-            _spectrum(painter, rect, picture, theme, span or (0.0, picture.top_hz))
-        case HarmonicsPicture():
-            _harmonics(painter, rect, picture, theme)
-        case PhasorPicture():
-            _phasors(painter, rect, picture, theme)
+Span = tuple[float, float] | None
 
 
 def spectrum_area(rect: QRectF) -> QRectF:
@@ -32,7 +25,9 @@ def spectrum_area(rect: QRectF) -> QRectF:
     return QRectF(rect.left() + 62, rect.top() + 8, rect.width() - 74, rect.height() - _FOOT - 10)
 
 
-def _spectrum(painter: QPainter, rect: QRectF, picture: SpectrumPicture, theme: Theme, span: tuple[float, float]) -> None:
+def draw_spectrum(painter: QPainter, rect: QRectF, picture: SpectrumPicture, theme: Theme, span: Span) -> None:
+    """Draw rms lines over frequency; `span` is the stretch of frequencies shown, Hz, None the one shown at first."""
+    span = span or (0.0, picture.top_hz)
     area = spectrum_area(rect)
     rms = np.maximum(picture.rms, 1e-300)
     spacing = float(picture.frequencies_hz[1])
@@ -79,7 +74,8 @@ def _frequency_axis(painter: QPainter, area: QRectF, theme: Theme, span: tuple[f
     painter.drawText(QRectF(area.right() - 30, area.bottom() - 15, 30, 14), Qt.AlignmentFlag.AlignRight, symbol)
 
 
-def _harmonics(painter: QPainter, rect: QRectF, picture: HarmonicsPicture, theme: Theme) -> None:
+def draw_harmonics(painter: QPainter, rect: QRectF, picture: HarmonicsPicture, theme: Theme, span: Span) -> None:
+    """Draw bars of the share of the fundamental per order."""
     area = QRectF(rect.left() + 44, rect.top() + 8, rect.width() - 54, rect.height() - _FOOT - 10)
     painter.setFont(painting.tabular(10, bold=True))
     painter.setPen(QColor(theme.ink))
@@ -117,7 +113,8 @@ def _harmonics(painter: QPainter, rect: QRectF, picture: HarmonicsPicture, theme
             last = x
 
 
-def _phasors(painter: QPainter, rect: QRectF, picture: PhasorPicture, theme: Theme) -> None:
+def draw_phasors(painter: QPainter, rect: QRectF, picture: PhasorPicture, theme: Theme, span: Span) -> None:
+    """Draw fundamental phasors, and figures beside them."""
     radius = min(rect.height() / 2 - 12, rect.width() / 4)
     centre = QPointF(rect.left() + radius + 24, rect.center().y())
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)

@@ -1,0 +1,72 @@
+"""Fundamental phasors of a connection."""
+
+import math
+
+import msgspec
+
+from pantelos.desktop.presenter.panels.panel import PanelKind, Takes
+from pantelos.desktop.presenter.panels.subjects import alternating_connections, place_text
+from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import with_unit
+from pantelos.progress import Progress
+from pantelos.study.model import Panel
+from pantelos.units import unit
+
+
+class Arrow(msgspec.Struct, frozen=True):
+    """One phasor: its length as a share of the longest of its quantity, and its sine-referenced angle."""
+
+    name: str
+    conductor: str
+    heavy: bool
+    length: float
+    angle_rad: float
+
+
+class PhasorPicture(msgspec.Struct, frozen=True):
+    """Fundamental phasors of a connection, and lines of figures beside them."""
+
+    caption: str
+    arrows: tuple[Arrow, ...]
+    lines: tuple[tuple[str, str], ...]  # text and the conductor whose hue it carries
+
+
+def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> PhasorPicture:
+    """Return the fundamental phasors of a connection, and its angles and power."""
+    connection = evaluation.study.connection(panel.channels[0])
+    kind = evaluation.wiring_of(connection)
+    channels = [connection.sockets[socket.name] for socket in kind.sockets]
+    orders = evaluation.harmonics(channels, panel.interval, progress)
+    rms, angles = orders.rms[:, 1], orders.relative_angles(len(channels))[:, 1]
+    longest = {
+        q: max((float(rms[k]) for k, s in enumerate(kind.sockets) if s.quantity == q), default=0.0)
+        for q in ("voltage", "current")
+    }
+    arrows = []
+    for k, socket in enumerate(kind.sockets):
+        if longest[socket.quantity] > 0 and rms[k] > evaluation.samples.low_signal(channels[k]):
+            heavy = socket.quantity == "current"
+            length = float(rms[k]) / longest[socket.quantity] * (0.72 if heavy else 1.0)
+            arrows.append(Arrow(channels[k], socket.conductor, heavy, length, float(angles[k])))
+    power = evaluation.power(connection, panel.interval)
+    lines = [
+        (f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
+        for e, p in zip(kind.elements, power.elements, strict=True)
+    ]
+    lines += [
+        (f"P   {with_unit(power.total.P, unit('W'), 4)}", ""),
+        (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", ""),
+    ]
+    return PhasorPicture(f"{connection.name} · {place_text(evaluation, panel)}", tuple(arrows), tuple(lines))
+
+
+PHASORS = PanelKind(
+    id="phasors",
+    title="Phasors",
+    help="Fundamental phasors of a connection",
+    subjects=alternating_connections,
+    picture=picture_of,
+    painter="pantelos.desktop.traces.panels.spectral:draw_phasors",
+    takes=Takes.CONNECTION,
+    narrowest=250,
+)

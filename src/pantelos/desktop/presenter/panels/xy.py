@@ -1,0 +1,71 @@
+"""One channel against another."""
+
+import math
+
+import msgspec
+
+from pantelos.desktop.presenter import hues
+from pantelos.desktop.presenter.panels.panel import PanelKind
+from pantelos.desktop.presenter.panels.subjects import place_text, waveforms
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.figures import XY, xy
+from pantelos.errors import StudyError
+from pantelos.notation import MISSING, number
+from pantelos.progress import Progress
+from pantelos.study.model import Panel
+from pantelos.units import Unit
+
+
+class XYPicture(msgspec.Struct, frozen=True, eq=False):
+    """One channel against another, and what the figure tells."""
+
+    caption: str
+    found: XY
+    units: tuple[Unit, Unit]
+    conductors: tuple[str, str]
+    lines: tuple[str, ...]
+    warning: str
+
+
+def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> XYPicture:
+    """Return one channel against another; the panel's first is across, its second up."""
+    if len(panel.channels) < 2:
+        raise StudyError("Choose what goes across and what goes up in the title of this panel.")
+    x, y = panel.channels[:2]
+    found = xy(evaluation, x, y, panel.interval, progress)
+    lines = [
+        f"φ of {y} against {x}",
+        f"ellipse  {_degrees(found.phase_ellipse_deg)}",
+        f"spectrum  {_degrees(found.phase_spectrum_deg)}",
+    ]
+    if found.ratio is not None:
+        lines.append(f"f  {found.ratio[0]} : {found.ratio[1]}")
+    warning = ""
+    if found.disagree:
+        warning = "The two phases differ: another tone bends the figure. The spectrum tells the phase of the fundamental."
+    elif found.ellipse is None:
+        warning = "The points lie on no ellipse."
+    return XYPicture(
+        f"{y} against {x} · {place_text(evaluation, panel)}",
+        found,
+        (evaluation.names.unit(x), evaluation.names.unit(y)),
+        (hues.conductor(evaluation.study, x), hues.conductor(evaluation.study, y)),
+        tuple(lines),
+        warning,
+    )
+
+
+def _degrees(value: float) -> str:
+    return f"{number(value, 4)}°" if math.isfinite(value) else MISSING
+
+
+ACROSS_UP = PanelKind(
+    id="xy",
+    title="X–Y",
+    help="One channel against another, with the phase by ellipse and by spectrum",
+    subjects=waveforms,
+    picture=picture_of,
+    painter="pantelos.desktop.traces.panels.figures:draw_xy",
+    n_channels=2,
+    narrowest=300,
+)
