@@ -8,9 +8,9 @@ import pytest
 
 from pantelos.cli.main import COMMANDS
 from pantelos.formula.functions import all_functions
+from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import WIRINGS
 from pantelos.report import TABLES
-from pantelos.report.sheets.power import _POWER_COLUMNS
 from pantelos.study.sentences import EXAMPLES
 from pantelos.study.storage import schema
 
@@ -28,7 +28,7 @@ def test_the_command_line_page_names_every_command_table_key_and_socket():
     names = list(COMMANDS)
     assert [name for name in names if f"`{name}" not in page] == []
     assert [table.id for table in TABLES if f"`{table.id}`" not in page] == []
-    assert [column.key for column, _ in _POWER_COLUMNS if column.key not in page] == []
+    assert [quantity.id for quantity in POWER_QUANTITIES if quantity.id not in page] == []
     assert [(w.id, s.name) for w in WIRINGS for s in w.sockets if w.id not in page or s.name not in page] == []
 
 

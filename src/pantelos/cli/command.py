@@ -27,8 +27,13 @@ class Argument(msgspec.Struct, frozen=True):
 class Option:
     """An argument told by its name: `--name-of-parameter` where no other is given."""
 
-    def __init__(self, *flags: str, help: str = "") -> None:  # noqa: A002
-        self.flags, self.help = flags, help
+    def __init__(self, *flags: str, help: str | Callable[[], str] = "") -> None:  # noqa: A002
+        self.flags, self._help = flags, help
+
+    @property
+    def help(self) -> str:
+        """What it means; made when it is asked for where it lists what there is."""
+        return self._help if isinstance(self._help, str) else self._help()
 
 
 def say(text: str, err: bool = False, end: str = "\n") -> None:

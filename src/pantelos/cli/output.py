@@ -24,7 +24,7 @@ def tables(
     ] = None,
     table: Annotated[
         list[str] | None,
-        Option("--table", help="Table: " + ", ".join(t.id for t in TABLES) + "; all of them when left out. Repeatable."),
+        Option("--table", help=lambda: f"Table: {', '.join(TABLES.names)}; all of them when left out. Repeatable."),
     ] = None,
     interval: SomeIntervals = None,
     as_json: AsJson = False,

@@ -5,6 +5,7 @@ from pathlib import Path
 from pantelos.errors import access_error
 from pantelos.formats.comtrade.beside import files_beside
 from pantelos.formats.format import Format
+from pantelos.registry import Registry
 
 TEXT = Format(
     id="delimited",
@@ -26,45 +27,49 @@ _COMTRADE = Format(
     beside=files_beside,
 )
 # The first one that recognises a file reads it, then the one its suffix names; text takes whatever is left.
-FORMATS: tuple[Format, ...] = (
-    Format(
-        id="wav",
-        title="WAV",
-        suffixes=(".wav", ".rf64", ".bw64"),
-        home="wav",
-        name="wav",
-        written=(".wav",),
-        recognise=lambda head: head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE",
+FORMATS: Registry[Format] = Registry(
+    "file format",
+    lambda known: known.id,
+    (
+        Format(
+            id="wav",
+            title="WAV",
+            suffixes=(".wav", ".rf64", ".bw64"),
+            home="wav",
+            name="wav",
+            written=(".wav",),
+            recognise=lambda head: head[:4] in (b"RIFF", b"RF64", b"BW64") and head[8:12] == b"WAVE",
+        ),
+        Format(
+            id="numpy",
+            title="NPY, NPZ",
+            suffixes=(".npy", ".npz"),
+            home="numpy_file",
+            name="numpy",
+            written=(".npz", ".npy"),
+            recognise=lambda head: head[:6] == b"\x93NUMPY" or (head[:4] == b"PK\x03\x04" and b".npy" in head),
+        ),
+        Format(
+            id="columnar",
+            title="Parquet, Arrow",
+            suffixes=(".parquet", ".arrow", ".feather"),
+            home="columnar",
+            name="columnar",
+            written=(".parquet", ".arrow"),
+            recognise=lambda head: head[:4] == b"PAR1" or head[:6] == b"ARROW1",
+        ),
+        Format(
+            id="hdf5",
+            title="HDF5",
+            suffixes=(".h5", ".hdf5", ".hdf"),
+            home="hdf5",
+            name="hdf5",
+            written=(".h5",),
+            recognise=lambda head: head[:8] == b"\x89HDF\r\n\x1a\n",
+        ),
+        _COMTRADE,
+        TEXT,
     ),
-    Format(
-        id="numpy",
-        title="NPY, NPZ",
-        suffixes=(".npy", ".npz"),
-        home="numpy_file",
-        name="numpy",
-        written=(".npz", ".npy"),
-        recognise=lambda head: head[:6] == b"\x93NUMPY" or (head[:4] == b"PK\x03\x04" and b".npy" in head),
-    ),
-    Format(
-        id="columnar",
-        title="Parquet, Arrow",
-        suffixes=(".parquet", ".arrow", ".feather"),
-        home="columnar",
-        name="columnar",
-        written=(".parquet", ".arrow"),
-        recognise=lambda head: head[:4] == b"PAR1" or head[:6] == b"ARROW1",
-    ),
-    Format(
-        id="hdf5",
-        title="HDF5",
-        suffixes=(".h5", ".hdf5", ".hdf"),
-        home="hdf5",
-        name="hdf5",
-        written=(".h5",),
-        recognise=lambda head: head[:8] == b"\x89HDF\r\n\x1a\n",
-    ),
-    _COMTRADE,
-    TEXT,
 )
 
 
@@ -90,4 +95,4 @@ def format_of(path: Path) -> Format:
 
 def format_named(id_: str) -> Format:
     """Return the format of that id."""
-    return next(known for known in FORMATS if known.id == id_)
+    return FORMATS[id_]

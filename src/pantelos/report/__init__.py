@@ -1,5 +1,6 @@
 """Finished tables, explanations and exports of what the engine computed."""
 
-from pantelos.report.registry import TABLES, TableKind, build_tables, table_kind
+from pantelos.report.registry import TABLES, build_tables
+from pantelos.report.sheets.sheet import TableKind
 
-__all__ = ["TABLES", "TableKind", "build_tables", "table_kind"]
+__all__ = ["TABLES", "TableKind", "build_tables"]

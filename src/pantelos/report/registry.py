@@ -1,35 +1,32 @@
-"""The registry of tables, and what every export states about where its numbers come from."""
+"""The tables there are, and what every export states about where its numbers come from."""
 
 import math
-from collections.abc import Callable, Sequence
-
-import msgspec
+from collections.abc import Sequence
 
 from pantelos import __version__
 from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.errors import StudyError
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
-from pantelos.report.sheets.accuracy import accuracy_table
-from pantelos.report.sheets.comparison import comparison_table
-from pantelos.report.sheets.events import events_table
-from pantelos.report.sheets.harmonics import distortion_table, harmonics_table
-from pantelos.report.sheets.power import power_table
-from pantelos.report.sheets.readings import readings_table
-from pantelos.report.sheets.readouts import readouts_table
+from pantelos.registry import Registry
+from pantelos.report.sheets.accuracy import ACCURACY_TABLE
+from pantelos.report.sheets.comparison import COMPARISON_TABLE
+from pantelos.report.sheets.distortion import DISTORTION_TABLE
+from pantelos.report.sheets.events import EVENTS_TABLE
+from pantelos.report.sheets.harmonics import HARMONICS_TABLE
+from pantelos.report.sheets.power import POWER_TABLE
+from pantelos.report.sheets.readings import READINGS_TABLE
+from pantelos.report.sheets.readouts import READOUTS_TABLE
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import chosen_intervals
-from pantelos.report.table import Provenance, Table, TableSet
+from pantelos.report.table import Provenance, TableSet
 from pantelos.study.model import sides_of
 from pantelos.units import unit
 
-
-class TableKind(msgspec.Struct, frozen=True):
-    """One table a study can have."""
-
-    id: str
-    title: str
-    help: str
-    build: Callable[[Evaluation, Sequence[str], Progress], Table]
+TABLES: Registry[TableKind] = Registry("table", lambda kind: kind.id, (
+    READINGS_TABLE, POWER_TABLE, HARMONICS_TABLE, DISTORTION_TABLE,
+    COMPARISON_TABLE, ACCURACY_TABLE, EVENTS_TABLE, READOUTS_TABLE,
+))  # fmt: skip
 
 
 def build_tables(
@@ -49,21 +46,13 @@ def build_tables(
     places = chosen_intervals(evaluation.study, intervals)
     tables = []
     for at, id_ in enumerate(ids or [kind.id for kind in TABLES]):
-        kind = table_kind(id_)
+        kind = TABLES[id_]
         try:
             tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))
         except StudyError:
             if ids:
                 raise
     return TableSet(tuple(tables), _provenance(evaluation, places))
-
-
-def table_kind(id_: str) -> TableKind:
-    """Return the kind of table of that id."""
-    for kind in TABLES:
-        if kind.id == id_:
-            return kind
-    raise StudyError(f'There is no table "{id_}"; there are {", ".join(kind.id for kind in TABLES)}.')
 
 
 def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
@@ -90,15 +79,3 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
         cycles = f", {n:.4f} cycles" if math.isfinite(n) else ""
         facts.append((f"interval {name}", f"{place.start_s:.9g} s to {place.stop_s:.9g} s, {place.length_s:.9g} s{cycles}"))
     return Provenance(study.title, f"Pantelos {__version__}", tuple(facts))
-
-
-TABLES: tuple[TableKind, ...] = (
-    TableKind("readings", "Readings", "every channel in every interval", readings_table),
-    TableKind("power", "Power and energy", "per phase and total", power_table),
-    TableKind("harmonics", "Harmonics", "magnitude, share, angle per order", harmonics_table),
-    TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table),
-    TableKind("comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table),
-    TableKind("accuracy", "Accuracy", "values with U, k, range and the largest contribution", accuracy_table),
-    TableKind("events", "Events", "instants found, counted and listed", events_table),
-    TableKind("readouts", "Readouts", "formulas with a single value", readouts_table),
-)

@@ -215,9 +215,9 @@ class TablesPage(QWidget):
     def _show_table(self, at: int) -> None:
         if self.tables is None or at < 0:
             return
-        table = next((table for table in self.tables.tables if table.id == TABLES[at].id), None)
+        table = next((table for table in self.tables.tables if table.id == TABLES.names[at]), None)
         self.model.show_table(table)
-        self._title.setText(TABLES[at].title)
+        self._title.setText(TABLES[TABLES.names[at]].title)
         self._subtitle.setText(table.subtitle if table is not None else "nothing to show yet")
         self._method.setText("\n\n".join(table.method) if table is not None else "")
         self.view.resizeColumnsToContents()
@@ -226,7 +226,7 @@ class TablesPage(QWidget):
 
     def select(self, id_: str) -> None:
         """Show the table of that id."""
-        self.kinds.setCurrentRow([kind.id for kind in TABLES].index(id_))
+        self.kinds.setCurrentRow(TABLES.names.index(id_))
 
     def _clicked(self, index: QModelIndex) -> None:
         """Ask what stands behind a number."""

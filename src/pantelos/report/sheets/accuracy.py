@@ -11,6 +11,7 @@ from pantelos.formula.compiled import Kind
 from pantelos.power.quantity_rows import budgeted, parts_of
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
 from pantelos.units import Unit
 
@@ -90,3 +91,6 @@ def _powers(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
                     yield _row(
                         place, f"{connection.name} {element}", quantity.id, float(quantity.value(*of)), stated, quantity.unit
                     )
+
+
+ACCURACY_TABLE = TableKind("accuracy", "Accuracy", "values with U, k, range and the largest contribution", accuracy_table)

@@ -9,6 +9,7 @@ from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import general_method
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
 
 
@@ -56,3 +57,6 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
     method = [f"Δ and ÷ are against {first}"]
     method += [f"{kind.title}: {general_method(kind)}" for name in readings if (kind := reading_kind(name)) is not None]
     return Table("comparison", "Comparison", f"{len(places)} intervals side by side", columns, tuple(rows), tuple(method))
+
+
+COMPARISON_TABLE = TableKind("comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table)

@@ -6,6 +6,7 @@ from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
 from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
 from pantelos.study.sentences import sentence
 
@@ -40,3 +41,6 @@ def events_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
             if held is not None:
                 rows.append((search.name, number, instant, found.told, cell(value / found.unit.factor), found.unit.symbol, held))
     return Table("events", "Events", f"{len(searches)} searches, {len(rows)} events", columns, tuple(rows), tuple(method))
+
+
+EVENTS_TABLE = TableKind("events", "Events", "instants found, counted and listed", events_table)

@@ -8,6 +8,7 @@ from pantelos.power.measurement import ConnectionPower, Energy
 from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
 
@@ -84,3 +85,6 @@ def _said(measured: ConnectionPower, energy: Energy) -> tuple[Cell, ...]:
     """Return what stands behind the numbers of a row."""
     cycles = measured.reference if measured.window.n_cycles else None
     return cell(energy.unmeasured_s), cycles, "; ".join(measured.remarks) or None
+
+
+POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table)

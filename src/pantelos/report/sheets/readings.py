@@ -7,6 +7,7 @@ from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind, general_method
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import harmonic_channels, windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
 from pantelos.units import unit
@@ -72,3 +73,6 @@ def _applies(evaluation: Evaluation, kind: ReadingKind, name: str) -> bool:
         shown = evaluation.names.unit(name)
         return evaluation.names.kind(name) is Kind.SIGNAL and (shown.like(unit("V")) or shown.like(unit("A")))
     return True
+
+
+READINGS_TABLE = TableKind("readings", "Readings", "every channel in every interval", readings_table)

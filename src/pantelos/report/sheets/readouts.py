@@ -7,6 +7,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
 from pantelos.progress import Progress
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
 
 
@@ -32,3 +33,6 @@ def readouts_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         TableColumn("formula", "formula"),
     )
     return Table("readouts", "Readouts", f"{len(names)} formulas", columns, tuple(rows), tuple(method))
+
+
+READOUTS_TABLE = TableKind("readouts", "Readouts", "formulas with a single value", readouts_table)

@@ -1,0 +1,68 @@
+"""THD per channel and interval."""
+
+import math
+from collections.abc import Sequence
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.progress import Progress
+from pantelos.reading.kinds import READINGS
+from pantelos.report.sheets.orders import HARMONIC_METHOD, PERCENT, SHARE, parts
+from pantelos.report.sheets.sheet import TableKind
+from pantelos.report.subjects import windows_used
+from pantelos.report.table import Cell, Table, TableColumn, cell
+from pantelos.signal.harmonics import total_harmonic_distortion
+
+
+def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return rms, fundamental and distortion of those channels, one row each."""
+    channels, found_parts, not_given = parts(evaluation, places, progress)
+    columns = (
+        TableColumn("interval", "interval"),
+        TableColumn("channel", "channel"),
+        TableColumn("unit", "unit"),
+        TableColumn("rms", "rms", "", "all orders and the mean"),
+        TableColumn("fundamental", "fundamental", "", "rms of order 1"),
+        TableColumn("dc", "mean", "", "order 0"),
+        TableColumn("harmonics", "rms of orders 2 and up"),
+        TableColumn("thd", "THD", "%", "against the fundamental"),
+        TableColumn("thd_r", "THD_R", "%", "against the rms of all orders"),
+        TableColumn("largest_order", "largest order", "", "of orders 2 and up"),
+        TableColumn("largest_percent", "largest", SHARE),
+        TableColumn("reference", "cycles of", "", "whose cycles the windows hold"),
+    )
+    rms_kind = next(kind for kind in READINGS if kind.name == "rms")
+    rows: list[tuple[Cell, ...]] = []
+    for part in found_parts:
+        place, table = part.place, part.orders.rms
+        for k, name in enumerate(part.channels):
+            shown, row = evaluation.names.unit(name), table[k]
+            given = row[1] > evaluation.samples.low_signal(name)
+            thd = float(total_harmonic_distortion(row)) if given else math.nan
+            upper = [x if math.isfinite(x) else -1.0 for x in row[2:].tolist()]
+            largest = 2 + upper.index(max(upper))
+            rows.append(
+                (
+                    place,
+                    name,
+                    shown.symbol,
+                    cell(evaluation.reading(rms_kind, [name], place).value / shown.factor),
+                    cell(float(row[1]) / shown.factor),
+                    cell(float(row[0]) / shown.factor),
+                    cell(thd * float(row[1]) / shown.factor),
+                    cell(thd / PERCENT),
+                    cell(thd / math.hypot(1, thd) / PERCENT),
+                    largest if given else None,
+                    cell(float(row[largest] / row[1]) / PERCENT if given else math.nan),
+                    part.reference,
+                )
+            )
+    method = (
+        "THD: orders 2 to the highest given, harmonic components, against the fundamental; THD_R against all orders",
+        *HARMONIC_METHOD,
+        *windows_used(evaluation, places),
+        *not_given,
+    )
+    return Table("distortion", "Distortion", f"{len(channels)} channels, {len(places)} intervals", columns, tuple(rows), method)
+
+
+DISTORTION_TABLE = TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table)
