@@ -16,6 +16,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Side
+from pantelos.power.wirings import WIRINGS
 from pantelos.record.record import Record
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
@@ -27,9 +28,9 @@ from pantelos.study.storage import load_study, save_study
 
 Channels = Annotated[list[str] | None, Option("--channel", help="Channel from a column (number or name), recorder unit and "
                      "scaling: 'i1=5: clamp 100 mV/A, reversed' or 'u1=2 [mV]: divider 100:1'. Repeatable.")]  # fmt: skip
-Connections = Annotated[list[str] | None, Option("--connection", help="Connection with its channels: "
-                        "'mains=three-phase-4w: u1=u1, u2=u2, u3=u3, i1=i1, i2=i2, i3=i3'. Kinds: dc, single-phase, "
-                        "three-phase-4w, three-phase-3w. Repeatable.")]  # fmt: skip
+Connections = Annotated[list[str] | None, Option("--connection", help=lambda: "Connection with its channels: "
+                        "'mains=three-phase-4w: u1=u1, u2=u2, u3=u3, i1=i1, i2=i2, i3=i3'. "
+                        f"Kinds: {', '.join(WIRINGS.names)}. Repeatable.")]  # fmt: skip
 Connects = Annotated[list[str] | None, Option("--connect", help="One channel into one socket: mains.u1=ch3. Repeatable.")]
 Formulas = Annotated[list[str] | None, Option("--formula", help="Formula: 'p1 = u1 * i1'. Repeatable.")]
 Intervals = Annotated[list[str] | None, Option("--interval", help="Interval in seconds: 'steady=6.4..8.4'; end it with "

@@ -18,9 +18,9 @@ from pantelos.errors import clipped
 
 
 class Argument(msgspec.Struct, frozen=True):
-    """An argument told by its place."""
+    """An argument told by its place. Help that lists what there is is made when it is asked for."""
 
-    help: str = ""
+    help: str | Callable[[], str] = ""
     metavar: str = ""
 
 
@@ -28,12 +28,7 @@ class Option:
     """An argument told by its name: `--name-of-parameter` where no other is given."""
 
     def __init__(self, *flags: str, help: str | Callable[[], str] = "") -> None:  # noqa: A002
-        self.flags, self._help = flags, help
-
-    @property
-    def help(self) -> str:
-        """What it means; made when it is asked for where it lists what there is."""
-        return self._help if isinstance(self._help, str) else self._help()
+        self.flags, self.help = flags, help
 
 
 def say(text: str, err: bool = False, end: str = "\n") -> None:
@@ -63,7 +58,8 @@ def parser_of(name: str, function: Callable[..., Any]) -> argparse.ArgumentParse
 def _add(parser: argparse.ArgumentParser, parameter: inspect.Parameter, kind: Any, marker: Any) -> None:
     optional = parameter.default is not inspect.Parameter.empty
     plain, several = _plain(kind)
-    given: dict[str, Any] = {"help": marker.help.replace("%", "%%") or None}
+    said = marker.help if isinstance(marker.help, str) else marker.help()
+    given: dict[str, Any] = {"help": said.replace("%", "%%") or None}
     if isinstance(marker, Argument):
         given |= {"type": plain, "metavar": marker.metavar or parameter.name.upper()}
         parser.add_argument(parameter.name, **given, **({"nargs": "?", "default": parameter.default} if optional else {}))

@@ -7,7 +7,7 @@ from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened
 from pantelos.cli.reporting import say_table, shown_progress
 from pantelos.report import TABLES, build_tables
-from pantelos.report.sample_export import WRITTEN_SUFFIXES, write_samples
+from pantelos.report.sample_export import write_samples, written_suffixes
 from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study import operations as op
 
@@ -46,7 +46,7 @@ def tables(
 
 def convert(
     study: StudyPath,
-    to: Annotated[Path, Argument(help="File to write: " + ", ".join(WRITTEN_SUFFIXES) + ".", metavar="FILE")],
+    to: Annotated[Path, Argument(help=lambda: f"File to write: {', '.join(written_suffixes())}.", metavar="FILE")],
     channel: Annotated[list[str] | None, Option("--channel", help="Channel or formula; all when left out. Repeatable.")] = None,
     interval: OneInterval = None,
     whole: Annotated[bool, Option("--whole", help="The whole record rather than the active interval.")] = False,

@@ -19,20 +19,22 @@ if TYPE_CHECKING:
 class Format(msgspec.Struct, frozen=True):
     """A file format: how it is recognised, looked into, read and written.
 
-    Its package `home` holds the modules `reader` and `writer`, with functions called preview_, read_ and write_ and its `name`.
+    Its package `home` holds the modules `reader` and `writer`, with functions called preview_, read_ and write_ and its `name`;
+    a format from elsewhere gives an object with these functions.
     """
 
     id: str
     title: str
     suffixes: tuple[str, ...]
     recognise: Callable[[bytes], bool]  # from the first 64 bytes of a file
-    home: str
+    home: Any
     name: str
     written: tuple[str, ...]  # suffixes it writes
     beside: Callable[[Path], tuple[Path, ...]] = lambda path: ()  # further files a recording is made of
 
     def _function(self, module: str, verb: str) -> Any:
-        return getattr(import_module(f"pantelos.formats.{self.home}.{module}"), f"{verb}_{self.name}")
+        known = import_module(f"pantelos.formats.{self.home}.{module}") if isinstance(self.home, str) else self.home
+        return getattr(known, f"{verb}_{self.name}")
 
     def preview(self, path: Path, delimiter: str | None = None, decimal: str | None = None) -> "Preview":
         """Return what is understood of a file; a given separator or decimal sign is kept to."""

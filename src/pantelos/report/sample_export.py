@@ -20,7 +20,10 @@ from pantelos.signal.decimation import PASSBAND, STOPBAND_DB, half_length, reduc
 from pantelos.signal.window import samples_between
 from pantelos.units import unit
 
-WRITTEN_SUFFIXES = tuple(suffix for known in FORMATS for suffix in known.written)
+
+def written_suffixes() -> tuple[str, ...]:
+    """Return the suffixes that samples can be written under."""
+    return tuple(suffix for known in FORMATS for suffix in known.written)
 
 
 def write_samples(
@@ -65,7 +68,7 @@ def write_samples(
 def _kind(path: Path) -> Format:
     found = next((known for known in FORMATS if path.suffix.lower() in known.written), None)
     if found is None:
-        choices = ", ".join(WRITTEN_SUFFIXES)
+        choices = ", ".join(written_suffixes())
         raise StudyError(f'{path.name}: samples are not written as "{path.suffix}"; choose one of {choices}.')
     return found
 

@@ -8,6 +8,7 @@ from pantelos.formula.compile import compile_formula
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
 from pantelos.formula.functions import all_functions
+from pantelos.formula.functions.partitions import PARTITIONS
 from pantelos.notation import count, with_unit
 from pantelos.study import operations as op
 
@@ -53,5 +54,7 @@ def answer(evaluation: Evaluation, text: str) -> str:
 def completions(evaluation: Evaluation) -> list[str]:
     """Return the words offered while typing: channels, formulas, functions, places."""
     words = list(evaluation.names.types) + [f"{entry.name}(" for entry in all_functions()]
-    words += ["where ", "in ", "over cycles("] + [f'in "{interval.name}"' for interval in evaluation.study.intervals]
+    words += ["where ", "in ", *(f"over {kind.name}(" for kind in PARTITIONS)] + [
+        f'in "{interval.name}"' for interval in evaluation.study.intervals
+    ]
     return words

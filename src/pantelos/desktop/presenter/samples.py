@@ -9,7 +9,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import count, with_unit
 from pantelos.progress import Progress
-from pantelos.report.sample_export import WRITTEN_SUFFIXES, output_of, write_samples
+from pantelos.report.sample_export import output_of, write_samples, written_suffixes
 from pantelos.study import operations as op
 from pantelos.units import unit
 
@@ -19,7 +19,7 @@ class SamplesChoice(msgspec.Struct, frozen=True):
 
     channels: tuple[str, ...]
     interval: str
-    suffix: str = WRITTEN_SUFFIXES[0]
+    suffix: str = written_suffixes()[0]
     rate_text: str = ""
 
     @property

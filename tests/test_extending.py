@@ -1,0 +1,156 @@
+"""Each kind of thing there can be more of is added in one place, from here, and seen wherever it belongs."""
+
+from pathlib import Path
+from types import SimpleNamespace
+
+import numpy as np
+import pytest
+
+from pantelos.checks import CHECKS
+from pantelos.checks.check import Check
+from pantelos.desktop.commands import commands
+from pantelos.desktop.presenter.derive import completions
+from pantelos.desktop.presenter.panels import PANELS, PanelKind, first_panel, panel_picture
+from pantelos.desktop.presenter.panels.subjects import waveforms
+from pantelos.formats.dialect import Column, Dialect, Preview
+from pantelos.formats.format import Format
+from pantelos.formats.registry import FORMATS
+from pantelos.formats.storing import Block, Source, stored
+from pantelos.formula.derived import Scalar
+from pantelos.formula.functions import FUNCTIONS, Function
+from pantelos.formula.functions.function import VALUES, Parameter, elementwise
+from pantelos.notice import Notice, Severity
+from pantelos.power.wirings import WIRINGS, Element, Socket, Wiring
+from pantelos.power.wirings.scheme import two_wire
+from pantelos.progress import Progress
+from pantelos.reading.kinds import READINGS, single_readings
+from pantelos.reading.reading import Group, Measured, ReadingKind
+from pantelos.record.store import StoredColumn
+from pantelos.report import TABLES, TableKind
+from pantelos.report.table import Table, TableColumn
+from pantelos.units import ONE
+
+
+def _half(waves, stretch):
+    window = stretch.whole_cycles
+    x = waves[0].read(window.first, window.end)
+    return Measured(float(np.median(np.abs(x))), window)
+
+
+HALF = ReadingKind("half_size", "half size", ("x",), "Median of the magnitude.", "median over {cycles}", lambda of: of, _half,
+                   "half_size(u1)", Group.AMPLITUDE, degree=1)  # fmt: skip
+BLEND = Function(
+    "blend", "sample by sample", (Parameter("x", VALUES), Parameter("y", VALUES), Parameter("share", VALUES, ONE, Scalar(0.5, ONE))),
+    "x and y mixed.", "blend(u1, u2, 0.3)", lambda units: units[0], elementwise(lambda x, y, share: x * (1 - share) + y * share),
+)  # fmt: skip
+PEAK = PanelKind("peak", "Peak", "The largest value", waveforms,
+                 lambda evaluation, panel, progress: evaluation.drawing.extent(panel.channels[0])[1])  # fmt: skip
+SIZES = TableKind("sizes", "Sizes", "samples per interval", lambda evaluation, places, progress: Table(
+    "sizes", "Sizes", "", (TableColumn("interval", "interval"),), tuple((place,) for place in places), ()))  # fmt: skip
+LOUD = Check("loud", "Nothing is loud", lambda evaluation: iter(
+    [Notice(Severity.CAUTION, "loud", "it is loud", evaluation.record.source.name)]))  # fmt: skip
+RING = Wiring("ring", "Ring main", (Socket("u", "voltage", "L1", "voltage"), Socket("i", "current", "L1", "current")),
+              (Element("R", "R", "u", "i", "L1"),), True, two_wire(("L", "L1"), ("N", "N")), "ring")  # fmt: skip
+
+
+def _source(path, dialect):
+    values = np.array(path.read_text().split()[1:], dtype=float)
+    column = StoredColumn(dialect.columns[0].name, dialect.columns[0].unit)
+    return Source((column,), iter([Block(0, [values])]))
+
+
+def _preview(path, delimiter, decimal):
+    dialect = Dialect(columns=(Column("u1", "V"),), rate_hz=10_000.0)
+    return Preview(dialect, (), (), (), 0, path.stat().st_size, textual=False, rate_hz=10_000.0)
+
+
+def _write(path, output, progress):
+    Path(path).write_text("LINES\n" + "\n".join(str(x) for x in output.channels[0].read(0, output.n_samples)))
+
+
+LINES = Format("lines", "Lines", (".lines",), lambda head: head.startswith(b"LINES"), SimpleNamespace(
+    preview_lines=_preview, write_lines=_write,
+    read_lines=lambda path, dialect, progress: stored(path, dialect, progress, lambda progress: _source(path, dialect)),
+), "lines", (".lines",))  # fmt: skip
+
+
+@pytest.fixture
+def study(invoke, csv_file, tmp_path):
+    path = tmp_path / "run.pantelos"
+    assert invoke("new", path, csv_file, "--interval", "a=0.1..0.5").exit_code == 0
+    return path
+
+
+def test_a_format(invoke, tmp_path, sine):
+    file, made = tmp_path / "run.lines", tmp_path / "lines.pantelos"
+    file.write_text("LINES\n" + "\n".join(map(str, sine(230, 50))))
+    with FORMATS.with_entry(LINES):
+        assert invoke("new", made, file).exit_code == 0
+        assert float(invoke("value", made, "rms(u1)").stdout.split()[0]) == pytest.approx(230, rel=1e-6)
+        assert ".lines" in invoke("convert", "--help").stdout
+
+
+def test_a_reading(invoke, study, evaluation_of):
+    with READINGS.with_entry(HALF):
+        assert "half_size(x)" in invoke("functions").stdout
+        assert float(invoke("value", study, "half_size(u1)").stdout.split()[0]) == pytest.approx(230, rel=1e-3)
+        assert 'half_size(u1) in "a"' in invoke("explain", study, "half_size(u1)").stdout
+        assert invoke("value", study, "half_size(u1) over cycles(u1)").stdout.count("\n") > 40
+        assert HALF in single_readings()  # what the columns and readouts of the window offer
+        assert "half_size(" in completions(evaluation_of(10.0, u=np.zeros(9)))
+
+
+def test_a_function_of_three_arguments(invoke, study, evaluation_of):
+    u, v = np.arange(9.0), np.ones(9)
+    with FUNCTIONS.with_entry(BLEND):
+        assert "blend(x, y, share)" in invoke("functions").stdout
+        evaluation = evaluation_of(10.0, u=u, u2=v)
+        assert np.allclose(evaluation.value("blend(u, u2, 0.25)").read(0, 9), 0.75 * u + 0.25 * v)
+        assert np.allclose(evaluation.value("blend(u, 1 V)").read(0, 9), 0.5 * u + 0.5)
+        assert evaluation.value("blend(1 V, 3 V)").value == 2.0
+        assert "blend(" in completions(evaluation)
+        assert "takes 2 to 3 arguments, here are 1" in str(invoke("value", study, "blend(u1)").exception)
+        assert "share of blend is in 1, this is in V" in str(invoke("value", study, "blend(u1, u1, u1)").exception)
+    assert 'no function "blend"' in str(invoke("value", study, "blend(u1, u1)").exception)
+
+
+def test_a_panel(invoke, study, evaluation_of):
+    with PANELS.with_entry(PEAK):
+        assert "panel.peak" in {command.id for command in commands()}  # what the menu and Find action offer
+        assert invoke("edit", study, "--panel", "peak u1").exit_code == 0
+        evaluation = evaluation_of(10.0, u=np.arange(9.0))
+        assert panel_picture(evaluation, first_panel(evaluation, "peak"), Progress()) == 8.0
+    assert "is not a panel. Write one of spectrum" in str(invoke("edit", study, "--panel", "peak u1").exception)
+
+
+def test_a_table_and_a_check(invoke, study):
+    with TABLES.with_entry(SIZES), CHECKS.with_entry(LOUD):
+        assert "sizes" in invoke("tables", "--help").stdout
+        assert "Sizes" in invoke("tables", study, "--table", "sizes").stdout
+        assert "it is loud" in invoke("checks", study).stdout
+
+
+def test_a_wiring(invoke, study):
+    with WIRINGS.with_entry(RING):
+        assert "ring: Ring main; sockets u, i" in invoke("kinds").stdout
+        assert invoke("edit", study, "--connection", "r=ring: u=u1, i=i1").exit_code == 0
+        assert "Ring main" in invoke("tables", study, "--table", "power", "--json").stdout
+        assert float(invoke("value", study, "mean(u1 * i1)").stdout.split()[0]) == pytest.approx(575, rel=1e-3)
+
+
+def test_the_window_offers_them_all(qtbot, study):
+    from PyQt6.QtWidgets import QMenu
+
+    from pantelos.desktop.main_window import Window
+    from pantelos.desktop.screenshots import settle
+    from pantelos.desktop.theme import LIGHT
+
+    with TABLES.with_entry(SIZES), WIRINGS.with_entry(RING), PANELS.with_entry(PEAK), CHECKS.with_entry(LOUD):
+        window = Window(LIGHT)
+        qtbot.addWidget(window)
+        window.files.open_study(study)
+        settle(window)
+        titles = {action.text() for menu in window.findChildren(QMenu) for action in menu.actions()}
+        assert {"Ring main", "Peak", "Add Peak"} <= titles
+        assert "Sizes" in {window.tables.kinds.item(row).text() for row in range(window.tables.kinds.count())}
+        assert "it is loud" in {notice.text for notice in window.checking.notices}
