@@ -95,7 +95,7 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
         made = Interval(op.new_interval_name(study), 0.1 * seconds, 0.6 * seconds)
         step("measure", lambda s=study, g=grid, i=made: window.document.take(op.add_interval(s, i, g), "new"))  # type: ignore[misc]
         step("point", lambda: [move(200 + 6 * k, moved, none) for k in range(60)])
-        edge = lanes.x_of(0.6 * seconds)
+        edge = lanes.places.x_of(0.6 * seconds)
         step("drag edge", lambda e=edge: [move(e + 2 * k, kind, left)  # type: ignore[misc]
                                           for k, kind in enumerate((press, *[moved] * 40, release))])  # fmt: skip
         step("find events", lambda: window.traces.events.look_for(window.traces.events.crossing_of("ch2", Slope.RISING)))

@@ -100,7 +100,7 @@ def pointer(folder: Path, small: bool) -> Result:
         return 1000 * (time.perf_counter() - start)
 
     hovering = [send(QEvent.Type.MouseMove, 200 + 4 * k, none) for k in range(100)]
-    edge = lanes.x_of(window.document.study.intervals[0].stop_s)
+    edge = lanes.places.x_of(window.document.study.intervals[0].stop_s)
     send(QEvent.Type.MouseButtonPress, edge, left)
     dragging = [send(QEvent.Type.MouseMove, edge + 3 * k, left) for k in range(1, 100)]
     send(QEvent.Type.MouseButtonRelease, edge + 30, left)

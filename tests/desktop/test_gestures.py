@@ -10,7 +10,7 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.study_files import Files
-from pantelos.desktop.traces.lanes import CHANNEL_MIME
+from pantelos.desktop.traces.lane_changes import CHANNEL_MIME
 from pantelos.desktop.traces.layout import LEFT
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
@@ -55,7 +55,7 @@ def chosen(monkeypatch):
 
 
 def at(window, t_s, y=40):
-    return QPoint(int(window.traces.lanes.x_of(t_s)), y)
+    return QPoint(int(window.traces.lanes.places.x_of(t_s)), y)
 
 
 def hover(widget, place):
@@ -73,7 +73,7 @@ def turn(widget, place, amount, modifier=NONE):
 def test_the_pointer_says_what_it_would_take_hold_of(window):
     lanes, ruler = window.traces.lanes, window.traces.ruler
     shapes = []
-    for place in (at(window, 0.2), at(window, 0.4), QPoint(20, 30), QPoint(20, lanes.rows()[0].bottom)):
+    for place in (at(window, 0.2), at(window, 0.4), QPoint(20, 30), QPoint(20, lanes.places.rows()[0].bottom)):
         hover(lanes, place)
         shapes.append(lanes.cursor().shape())
     shape = Qt.CursorShape
@@ -92,7 +92,7 @@ def test_wheel_zooms_at_the_pointer_moves_with_shift_and_scrolls_beside_the_trac
     document.show(TimeView(0.2, 0.6))
     turn(lanes, at(window, 0.3), 240)
     assert document.view.length_s == pytest.approx(0.4 * 1.0015**-240, rel=1e-6)
-    assert at(window, 0.3).x() == pytest.approx(LEFT + 0.25 * lanes.columns().trace_width, abs=3)
+    assert at(window, 0.3).x() == pytest.approx(LEFT + 0.25 * lanes.places.columns().trace_width, abs=3)
     before = document.view
     turn(lanes, at(window, 0.3), 120, SHIFT)
     assert document.view.start_s == pytest.approx(before.start_s - 0.1 * before.length_s)
@@ -106,8 +106,8 @@ def test_double_click_shows_the_record_and_clicks_on_readings_explain(window, qt
     qtbot.mouseDClick(window.traces.lanes, LEFT_BUTTON, NONE, at(window, 0.25))
     assert window.document.view == TimeView(0.0, 1.0)
     lanes = window.traces.lanes
-    x = int(lanes.columns().readings_left + 1.5 * lanes.columns().reading_width)
-    qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(x, lanes.rows()[-1].top + 10))
+    x = int(lanes.places.columns().readings_left + 1.5 * lanes.places.columns().reading_width)
+    qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(x, lanes.places.rows()[-1].top + 10))
     wait_until(lambda: window.explaining.popup is not None)
     said = window.explaining.popup.said
     assert said.text.startswith('mean(p1) in "steady" = 575.0000')
@@ -128,7 +128,7 @@ def test_crossing_an_edge_over_the_other_puts_it_back(window, qtbot):
 
 def test_the_menu_of_a_channel(window, chosen):
     lanes = window.traces.lanes
-    place = QPoint(20, lanes.rows()[-1].top + 12)
+    place = QPoint(20, lanes.places.rows()[-1].top + 12)
     for pick, reached in (
         ("Hide p1", lambda s: all("p1" not in lane.channels for lane in s.lanes)),
         ("Count cycles of p1", lambda s: s.reference == "p1"),
@@ -185,7 +185,7 @@ def test_channels_are_dropped_with_the_mouse(window):
     mime = QMimeData()
     mime.setData(CHANNEL_MIME, b"p1")
     lanes, action, buttons = window.traces.lanes, Qt.DropAction.MoveAction, LEFT_BUTTON
-    middle = QPoint(300, lanes.rows()[0].top + lanes.rows()[0].height // 2)
+    middle = QPoint(300, lanes.places.rows()[0].top + lanes.places.rows()[0].height // 2)
     enter = QDragEnterEvent(middle, action, mime, buttons, NONE)
     lanes.dragEnterEvent(enter)
     lanes.dragMoveEvent(QDragMoveEvent(middle, action, mime, buttons, NONE))

@@ -94,7 +94,7 @@ def use(window):
     settle(window)
     for k in range(60):
         move(lanes, 200 + 6 * k, QEvent.Type.MouseMove, NO_BUTTON)
-    edge = lanes.x_of(2.4)
+    edge = lanes.places.x_of(2.4)
     for k, kind in enumerate(DRAG):
         move(lanes, edge + 2 * k, kind, LEFT_BUTTON)
     settle(window)

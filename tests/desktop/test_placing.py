@@ -76,11 +76,11 @@ def turn(widget, place, amount, modifier=NONE):
 
 
 def hover(window, qtbot, t_s, y):
-    qtbot.mouseMove(window.traces.lanes, QPoint(round(window.traces.lanes.x_of(t_s)), round(y)))
+    qtbot.mouseMove(window.traces.lanes, QPoint(round(window.traces.lanes.places.x_of(t_s)), round(y)))
 
 
 def y_of(lanes, row, value):
-    low, high = lanes.value_at(row, row.bottom - 3), lanes.value_at(row, row.top + 3)
+    low, high = lanes.places.value_at(row, row.bottom - 3), lanes.places.value_at(row, row.top + 3)
     return row.bottom - 3 - (value - low) / (high - low) * (row.height - 6)
 
 
@@ -97,23 +97,23 @@ def entries(menu, path=()):
 
 def test_lanes_are_collapsed_moved_hidden_and_drawn_otherwise(window, qtbot, undone):
     lanes, page = window.traces.lanes, window.traces
-    first = lanes.rows()[0]
+    first = lanes.places.rows()[0]
     study = undone(lambda: qtbot.mouseDClick(lanes, LEFT_BUTTON, NONE, QPoint(16, first.top + 12)))
     assert study.lanes[0].collapsed
-    assert lanes.rows()[0].height < 30
-    undone(lambda: qtbot.mouseDClick(lanes, LEFT_BUTTON, NONE, QPoint(16, lanes.rows()[0].top + 10)))
-    row = lanes.rows()[0]
-    study = undone(lambda: drag(qtbot, lanes, (50, row.bottom - 15), (50, lanes.rows()[-1].bottom - 4)))
+    assert lanes.places.rows()[0].height < 30
+    undone(lambda: qtbot.mouseDClick(lanes, LEFT_BUTTON, NONE, QPoint(16, lanes.places.rows()[0].top + 10)))
+    row = lanes.places.rows()[0]
+    study = undone(lambda: drag(qtbot, lanes, (50, row.bottom - 15), (50, lanes.places.rows()[-1].bottom - 4)))
     assert [lane.channels for lane in study.lanes] == [("i1",), ("p1",), ("u1",)]
     window.document.undo()
-    hover(window, qtbot, 0.5, lanes.rows()[1].top + 20)
+    hover(window, qtbot, 0.5, lanes.places.rows()[1].top + 20)
     for id_, reached in (("lane.drawing", lambda s: s.lanes[1].drawing == "steps"), ("lane.drawing", lambda s: s.lanes[1].drawing == "points"),
                          ("lane.mean", lambda s: s.look("i1").mean_removed), ("lane.hide", lambda s: all("i1" not in lane.channels for lane in s.lanes)),
                          ("lane.collapse", lambda s: any(lane.collapsed for lane in s.lanes))):  # fmt: skip
         assert reached(undone(window._actions[id_].trigger)), id_
     window.document.show(TimeView(0.2, 0.204))
     lanes.grab()
-    qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(16, lanes.rows()[0].top + 12))
+    qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(16, lanes.places.rows()[0].top + 12))
     assert page.selection.channels == ("u1",)
     undone(window._actions["lane.hide"].trigger)
 
@@ -123,8 +123,8 @@ def test_scales_are_moved_zoomed_fitted_and_made_the_same(window, qtbot, undone)
     window.document.take(op.set_formula(window.document.study, "u_half = u1 / 2"), "half")
     window.document.take(op.show_alone(window.document.study, "u_half", 9), "show")
     settle(window)
-    row = lanes.rows()[0]
-    before = [lanes.value_at(row, y) for y in (row.bottom, row.top)]
+    row = lanes.places.rows()[0]
+    before = [lanes.places.value_at(row, y) for y in (row.bottom, row.top)]
     study = undone(lambda: drag(qtbot, lanes, (axis, row.top + 20), (axis, row.top + 40)))
     low, high = study.lanes[0].scale
     assert high - low == pytest.approx((before[1] - before[0]) * (row.height - 6) / row.height, rel=0.02)
@@ -140,10 +140,10 @@ def test_scales_are_moved_zoomed_fitted_and_made_the_same(window, qtbot, undone)
 
 
 def test_a_trace_is_shifted_scaled_and_said_so(window, qtbot, undone, monkeypatch):
-    lanes, row = window.traces.lanes, window.traces.lanes.rows()[0]
-    place = (lanes.x_of(0.5), row.top + row.height / 2)
+    lanes, row = window.traces.lanes, window.traces.lanes.places.rows()[0]
+    place = (lanes.places.x_of(0.5), row.top + row.height / 2)
     study = undone(lambda: drag(qtbot, lanes, place, (place[0], place[1] - 15), ALT))
-    per_pixel = abs(lanes.value_at(row, 11) - lanes.value_at(row, 10))
+    per_pixel = abs(lanes.places.value_at(row, 11) - lanes.places.value_at(row, 10))
     assert study.look("u1").offset == pytest.approx(15 * per_pixel, rel=0.3)
     study = undone(lambda: turn(lanes, place, 240, ALT))
     assert study.look("u1").factor == pytest.approx(1.44)
@@ -189,22 +189,24 @@ def test_sixty_four_channels_are_searched_shown_hidden_and_overlaid(window, qtbo
 
 
 def test_edges_snap_ride_and_are_moved_by_keys(window, qtbot, undone):
-    lanes, row = window.traces.lanes, window.traces.lanes.rows()[0]
+    lanes, row = window.traces.lanes, window.traces.lanes.places.rows()[0]
     window.document.show(TimeView(0.15, 0.25))
     y = row.top + 20
     for snap, aim, reached in ((Snap.CROSSING, 0.1815, 0.18), (Snap.EXTREMUM, 0.1763, 0.175), (Snap.CYCLE, 0.1612, 0.16),
                                (Snap.SAMPLE, 0.17003, 0.17)):  # fmt: skip
         window._actions[f"snap.{snap.name.lower()}"].trigger()
         start = window.document.study.active_interval.start_s
-        study = undone(lambda start=start, aim=aim: drag(qtbot, lanes, (lanes.x_of(start), y), (lanes.x_of(aim), y)))
+        study = undone(
+            lambda start=start, aim=aim: drag(qtbot, lanes, (lanes.places.x_of(start), y), (lanes.places.x_of(aim), y))
+        )
         found = study.active_interval.start_s
         assert found == pytest.approx(reached, abs=1e-6 if snap is not Snap.SAMPLE else 2e-4), snap
         assert found * 10_000 == pytest.approx(round(found * 10_000), abs=1e-2)
     window._actions["snap.none"].trigger()
-    hover(window, qtbot, 0.2125, lanes.rows()[1].top + 20)
+    hover(window, qtbot, 0.2125, lanes.places.rows()[1].top + 20)
     study = undone(window._actions["interval.a"].trigger)
     assert study.active_interval.rides == ("i1", None)
-    hover(window, qtbot, 0.2225, lanes.rows()[1].top + 20)
+    hover(window, qtbot, 0.2225, lanes.places.rows()[1].top + 20)
     study = undone(window._actions["interval.b"].trigger)
     assert study.active_interval.rides == ("i1", "i1")
     assert window.traces.ruler.riding.startswith("Δy")
@@ -220,7 +222,7 @@ def test_edges_snap_ride_and_are_moved_by_keys(window, qtbot, undone):
 
 def test_an_interval_is_moved_as_a_whole_noted_and_filled(window, qtbot, undone, monkeypatch):
     ruler, strip, lanes = window.traces.ruler, window.traces.strip, window.traces.lanes
-    study = undone(lambda: drag(qtbot, ruler, (lanes.x_of(0.4), 28), (lanes.x_of(0.5), 28)))
+    study = undone(lambda: drag(qtbot, ruler, (lanes.places.x_of(0.4), 28), (lanes.places.x_of(0.5), 28)))
     assert study.active_interval.start_s == pytest.approx(0.3, abs=0.003)
     assert study.active_interval.length_s == pytest.approx(0.4)
     bar = next(rect for rect, name, _ in strip._bars() if name == "steady").center()
@@ -241,7 +243,7 @@ def test_an_interval_is_moved_as_a_whole_noted_and_filled(window, qtbot, undone,
 def test_panning_glides_on_and_places_are_typed(window, qtbot, monkeypatch):
     document, lanes = window.document, window.traces.lanes
     document.show(TimeView(0.2, 0.3))
-    drag(qtbot, lanes, (lanes.x_of(0.28), 40), (lanes.x_of(0.26), 40), button=MIDDLE)
+    drag(qtbot, lanes, (lanes.places.x_of(0.28), 40), (lanes.places.x_of(0.26), 40), button=MIDDLE)
     lanes.glide.begin(2.0)
     at_release = document.view.start_s
     wait_until(lambda: not lanes.glide.moving)
@@ -279,9 +281,9 @@ def test_the_time_axis_says_time_since_an_edge_or_of_the_day(window, undone):
 
 
 def test_events_are_made_from_the_menu_stepped_through_and_their_level_dragged(window, qtbot, undone, monkeypatch):
-    lanes, page, row = window.traces.lanes, window.traces, window.traces.lanes.rows()[0]
+    lanes, page, row = window.traces.lanes, window.traces, window.traces.lanes.places.rows()[0]
     monkeypatch.setattr(QMenu, "exec", lambda menu, *a: entries(menu)["Find events", "rises through a level"].trigger())
-    place = QPoint(round(lanes.x_of(0.5)), row.top + 20)
+    place = QPoint(round(lanes.places.x_of(0.5)), row.top + 20)
     study = undone(
         lambda: lanes.contextMenuEvent(QContextMenuEvent(QContextMenuEvent.Reason.Mouse, place, lanes.mapToGlobal(place)))
     )
@@ -307,9 +309,9 @@ def test_events_are_made_from_the_menu_stepped_through_and_their_level_dragged(w
     at = window.document.evaluation.times.instant(body.picture.events.positions[first + 1])
     assert window.document.view.start_s < at < window.document.view.stop_s
     lanes.grab()
-    row = lanes.rows()[0]
+    row = lanes.places.rows()[0]
     zero = y_of(lanes, row, 0.0)
-    x = lanes.x_of(window.document.view.start_s) + 30
+    x = lanes.places.x_of(window.document.view.start_s) + 30
     study = undone(lambda: drag(qtbot, lanes, (x, zero), (x, y_of(lanes, row, 150.0))))
     assert study.searches[0].level.value == pytest.approx(150, abs=8)
     side = y_of(lanes, row, study.searches[0].level.value + 0.05 * 650)
@@ -386,8 +388,8 @@ def test_readings_are_chosen_compared_and_carry_their_accuracy(window, qtbot, un
 
 def test_a_number_explains_itself_is_copied_and_used(window, qtbot):
     lanes = window.traces.lanes
-    x = int(lanes.columns().readings_left + 0.5 * lanes.columns().reading_width)
-    qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(x, lanes.rows()[2].top + 10))
+    x = int(lanes.places.columns().readings_left + 0.5 * lanes.places.columns().reading_width)
+    qtbot.mouseClick(lanes, LEFT_BUTTON, NONE, QPoint(x, lanes.places.rows()[2].top + 10))
     wait_until(lambda: window.explaining.popup is not None)
     popup = window.explaining.popup
     assert popup.said.value.startswith("995.9 W ±")
@@ -474,7 +476,7 @@ def test_pictures_of_lanes_and_panels_are_saved_and_copied(window, tmp_path, mon
     window.traces.panels.add("histogram", Panel("histogram", ("u1",)))
     settle(window)
     window.document.show(TimeView(0.3, 0.9))
-    lanes_figure = window.traces.lane_tools.figure(window.traces.lanes.rows())
+    lanes_figure = window.traces.lane_tools.figure(window.traces.lanes.places.rows())
     drawing = svg_of(lanes_figure).decode()
     assert "steady" not in drawing
     assert lanes_figure.caption in drawing
@@ -521,7 +523,7 @@ def test_every_key_does_what_the_menu_says(window, qtbot, undone):
     lanes = window.traces.lanes
     window.activateWindow()
     lanes.setFocus()
-    hover(window, qtbot, 0.33, lanes.rows()[0].top + 20)
+    hover(window, qtbot, 0.33, lanes.places.rows()[0].top + 20)
     key = Qt.Key
     for press, modifier, reached in (
         (key.Key_A, NONE, lambda s: s.active_interval.rides[0] == "u1"), (key.Key_L, NONE, lambda s: s.lanes[0].drawing == "steps"),
@@ -566,10 +568,10 @@ def test_readouts_and_table_cells_explain_themselves(window, qtbot):
 def test_the_pointer_reads_every_channel_and_leaves_with_the_mouse(window, qtbot):
     lanes = window.traces.lanes
     plain = lanes.grab().toImage()
-    hover(window, qtbot, 0.505, lanes.rows()[0].top + 20)
+    hover(window, qtbot, 0.505, lanes.places.rows()[0].top + 20)
     assert lanes.pointer_s == pytest.approx(0.505, abs=0.001)
     assert lanes.grab().toImage() != plain
-    assert lanes.channel_near(lanes.x_of(0.505), lanes.rows()[1].top + 10) == "i1"
+    assert lanes.places.channel_near(lanes.places.x_of(0.505), lanes.places.rows()[1].top + 10) == "i1"
     lanes.leaveEvent(None)
     assert lanes.pointer_s is None
     assert lanes.grab().toImage() == plain

@@ -17,6 +17,7 @@ from pantelos.desktop.presenter.importing import ImportPlan, draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
+from pantelos.desktop.traces.lane_changes import drop_channel
 from pantelos.study.recovery import Recovery
 from pantelos.study.storage import load_study
 
@@ -41,7 +42,7 @@ def opened(window, csv_file):
 
 
 def x_of(window, t_s):
-    return int(window.traces.lanes.x_of(t_s))
+    return int(window.traces.lanes.places.x_of(t_s))
 
 
 def drag(qtbot, widget, start, stop, modifier=Qt.KeyboardModifier.NoModifier, button=Qt.MouseButton.LeftButton):
@@ -130,18 +131,18 @@ def test_lanes_are_overlaid_split_resized_zoomed_and_fitted(opened, qtbot):
     window.traces.derive.put("u_half = u1 / 2")
     window.traces.derive.enter()
     settle(window)
-    top = lanes.rows()
-    lanes.drop_channel("u_half", top[0].top + top[0].height / 2)
+    top = lanes.places.rows()
+    drop_channel(window.document, lanes.places, "u_half", top[0].top + top[0].height / 2)
     assert document.study.lanes[0].channels == ("u1", "u_half")
-    lanes.drop_channel("i1", top[0].top + top[0].height / 2)  # amperes do not go on volts
+    drop_channel(window.document, lanes.places, "i1", top[0].top + top[0].height / 2)  # amperes do not go on volts
     assert [lane.channels for lane in document.study.lanes] == [("i1",), ("u1", "u_half")]
     document.undo()
-    lanes.drop_channel("u_half", lanes.rows()[-1].bottom - 2)
+    drop_channel(window.document, lanes.places, "u_half", lanes.places.rows()[-1].bottom - 2)
     assert document.study.lanes[-1].channels == ("u_half",)
-    height = lanes.rows()[0].height
-    drag(qtbot, lanes, (20, lanes.rows()[0].bottom), (20, lanes.rows()[0].bottom + 60))
-    assert lanes.rows()[0].height > height
-    row = lanes.rows()[0]
+    height = lanes.places.rows()[0].height
+    drag(qtbot, lanes, (20, lanes.places.rows()[0].bottom), (20, lanes.places.rows()[0].bottom + 60))
+    assert lanes.places.rows()[0].height > height
+    row = lanes.places.rows()[0]
     drag(qtbot, lanes, (x_of(window, 0.1), row.top + 10), (x_of(window, 0.2), row.top + row.height // 2))
     low, high = document.study.lanes[0].scale
     assert -50 < low < high < 400

@@ -2,30 +2,39 @@
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, QPoint
 from PyQt6.QtWidgets import QMenu
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.menus import offer, submenu
+from pantelos.desktop.traces.event_steps import EventSteps
+from pantelos.desktop.traces.interval_tools import IntervalTools
+from pantelos.desktop.traces.lane_tools import LaneTools
+from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope, Study
 
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.page import TracesPage
-
 _MOST_LISTED = 20  # hidden channels; beyond, the drawer is the better place
+
+
+class Tools(NamedTuple):
+    """What the menu leads to."""
+
+    intervals: IntervalTools
+    lane_tools: LaneTools
+    events: EventSteps
 
 
 class ChannelMenu(QObject):
     """Made anew whenever it is asked for."""
 
-    def __init__(self, page: "TracesPage", document: Document) -> None:
-        super().__init__(page)
-        self._page, self._document = page, document
+    def __init__(self, page: PageStage, document: Document, tools: Tools) -> None:
+        super().__init__(page.widget)
+        self._page, self._document, self._tools = page, document, tools
 
     def show(self, name: str, place: QPoint) -> None:
         """Offer what can be done with a channel."""
@@ -33,7 +42,7 @@ class ChannelMenu(QObject):
 
     def make(self, name: str) -> QMenu:
         """Return the menu of a channel."""
-        menu, study, evaluation = QMenu(self._page), self._document.study, self._document.evaluation
+        menu, study, evaluation = QMenu(self._page.widget), self._document.study, self._document.evaluation
         has_samples = evaluation is not None and name in evaluation.names.types and evaluation.names.kind(name) is not Kind.SCALAR
         self._change(
             menu, f"Show {name} in a lane of its own", lambda: op.show_alone(study, name, len(study.lanes)), f"show {name} alone"
@@ -46,7 +55,7 @@ class ChannelMenu(QObject):
             self._add_panels(submenu(menu, "Panel"), name)
             if study.active is not None:
                 for edge in (0, 1):
-                    offer(menu, f"Edge {'ab'[edge]} rides on {name}", partial(self._page.intervals.ride, edge, name))
+                    offer(menu, f"Edge {'ab'[edge]} rides on {name}", partial(self._tools.intervals.ride, edge, name))
         menu.addSeparator()
         self._change(menu, f"Count cycles of {name}", lambda: op.set_reference(study, name), "reference")
         if study.formula(name) is not None:
@@ -55,10 +64,10 @@ class ChannelMenu(QObject):
         if hidden:
             section = submenu(menu, "Show")
             for other in hidden[:_MOST_LISTED]:
-                offer(section, other, partial(self._page.lane_tools.show, other))
+                offer(section, other, partial(self._tools.lane_tools.show, other))
         offer(menu, "All channels…", self._page.toggle_drawer)
         for text, how in (("Save lane as PNG…", "png"), ("Save lane as SVG…", "svg"), ("Copy picture of lane", "copy")):
-            offer(menu, text, partial(self._page.lane_tools.picture, how))
+            offer(menu, text, partial(self._tools.lane_tools.picture, how))
         return menu
 
     def _add_drawing(self, menu: QMenu, name: str) -> None:
@@ -67,14 +76,14 @@ class ChannelMenu(QObject):
         offer(
             section,
             "with its mean again" if look.mean_removed else "without its mean",
-            lambda: self._page.lane_tools.remove_mean(name),
+            lambda: self._tools.lane_tools.remove_mean(name),
         )
-        offer(section, "with offset and scale…", lambda: self._page.lane_tools.ask_look(name))
-        offer(section, "as it is", lambda: self._page.lane_tools.draw_as_is(name))
-        offer(section, "as line, steps or points in turn", self._page.lane_tools.turn_drawing)
+        offer(section, "with offset and scale…", lambda: self._tools.lane_tools.ask_look(name))
+        offer(section, "as it is", lambda: self._tools.lane_tools.draw_as_is(name))
+        offer(section, "as line, steps or points in turn", self._tools.lane_tools.turn_drawing)
 
     def _add_events(self, menu: QMenu, name: str) -> None:
-        events, length = self._page.events, self._document.view.length_s
+        events, length = self._tools.events, self._document.view.length_s
         searches: list[tuple[str, Callable[[], EventSearch]]] = [
             ("rises through a level", lambda: events.crossing_of(name, Slope.RISING)),
             ("falls through a level", lambda: events.crossing_of(name, Slope.FALLING)),
@@ -105,7 +114,7 @@ class ChannelMenu(QObject):
             offer(menu, text, partial(self._page.panels.add, panel.kind, panel))
 
     def _look_for(self, make: Callable[[], EventSearch]) -> None:
-        self._page.events.look_for(make())
+        self._tools.events.look_for(make())
 
     def _change(self, menu: QMenu, text: str, change: Callable[[], Study], step: str) -> None:
         offer(menu, text, lambda: self._take(change, step))

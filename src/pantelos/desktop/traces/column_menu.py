@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, QPoint
 from PyQt6.QtWidgets import QMenu
@@ -10,11 +9,9 @@ from PyQt6.QtWidgets import QMenu
 from pantelos.desktop.document import Document
 from pantelos.desktop.menus import offer, submenu
 from pantelos.desktop.presenter.columns import reading_columns
+from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.reading.kinds import single_readings
 from pantelos.reading.reading import Group
-
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.page import TracesPage
 
 MOST_COLUMNS = 8
 _COMPARING = (
@@ -27,8 +24,8 @@ _COMPARING = (
 class ColumnMenu(QObject):
     """Made anew whenever it is asked for."""
 
-    def __init__(self, page: "TracesPage", document: Document) -> None:
-        super().__init__(page)
+    def __init__(self, page: PageStage, document: Document) -> None:
+        super().__init__(page.widget)
         self._page, self._document = page, document
 
     def show(self, column: int, place: QPoint) -> None:
@@ -37,7 +34,7 @@ class ColumnMenu(QObject):
 
     def make(self, column: int) -> QMenu:
         """Return the menu of a heading."""
-        menu, columns = QMenu(self._page), self._document.study.columns
+        menu, columns = QMenu(self._page.widget), self._document.study.columns
         shown = reading_columns(self._document.study)
         if columns.compare is not None:
             for key, text in _COMPARING:

@@ -1,19 +1,16 @@
 """Stepping through events: which are followed, at which of them the view stands, time zero at one of them."""
 
 import math
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.runner import Runner
+from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.event_search import Events, find_events, has_events
 from pantelos.errors import PantelosError
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope
-
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.page import TracesPage
 
 _PLACE = 0.3  # of the view: where an event that is stepped to stands, so that what comes before is in sight
 
@@ -21,8 +18,8 @@ _PLACE = 0.3  # of the view: where an event that is stepped to stands, so that w
 class EventSteps(QObject):
     """Each method is a gesture or a command."""
 
-    def __init__(self, page: "TracesPage", document: Document, runner: Runner) -> None:
-        super().__init__(page)
+    def __init__(self, page: PageStage, document: Document, runner: Runner) -> None:
+        super().__init__(page.widget)
         self._page, self._document, self._runner = page, document, runner
         self._instants: tuple[float, ...] = ()  # other places to step through, such as odd repeats
         self._at = -1

@@ -1,7 +1,6 @@
 """What is done with intervals on the Traces page: drawn, dragged, snapped, stepped, nudged, ridden, filled by rule."""
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QInputDialog
@@ -9,21 +8,19 @@ from PyQt6.QtWidgets import QInputDialog
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.runner import Runner
+from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.filling import RULES, intervals_by_rule
 from pantelos.errors import PantelosError
 from pantelos.signal.window import cycles_in
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Study
 
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.page import TracesPage
-
 
 class IntervalTools(QObject):
     """Each method is a gesture or a command."""
 
-    def __init__(self, page: "TracesPage", document: Document, runner: Runner) -> None:
-        super().__init__(page)
+    def __init__(self, page: PageStage, document: Document, runner: Runner) -> None:
+        super().__init__(page.widget)
         self._page, self._document, self._runner = page, document, runner
 
     def take(self, study: Study, step: str) -> None:
@@ -111,8 +108,8 @@ class IntervalTools(QObject):
         lanes, study, grid = self._page.lanes, self._document.study, self._document.grid
         if lanes.pointer_s is None:
             return
-        at = lanes.snapped(lanes.pointer_s, lanes.pointer_y)
-        channel = lanes.channel_near(lanes.x_of(at), lanes.pointer_y)
+        at = lanes.places.snapped(lanes.pointer_s, lanes.pointer_y)
+        channel = lanes.places.channel_near(lanes.places.x_of(at), lanes.pointer_y)
         interval = study.active_interval
         if interval is None:
             ends = (at, grid.stop_s) if edge == 0 else (grid.start_s, at)
@@ -143,14 +140,14 @@ class IntervalTools(QObject):
         """Ask for a note on the active interval."""
         interval = self._document.study.active_interval
         if interval is not None:
-            text, agreed = QInputDialog.getMultiLineText(self._page, "Note", f"Note on {interval.name}", interval.note)
+            text, agreed = QInputDialog.getMultiLineText(self._page.widget, "Note", f"Note on {interval.name}", interval.note)
             if agreed:
                 self.take(op.change_interval(self._document.study, interval.name, note=text.strip()), "note")
 
     def ask_fill(self) -> None:
         """Ask for a rule, and make intervals by it within the active interval."""
         rules = [RULES[0], RULES[1], *(f"between {search.name}" for search in self._document.study.searches)]
-        text, agreed = QInputDialog.getItem(self._page, "Fill with intervals", "Intervals", rules, 0, True)
+        text, agreed = QInputDialog.getItem(self._page.widget, "Fill with intervals", "Intervals", rules, 0, True)
         if agreed:
             self.fill(text)
 

@@ -1,20 +1,17 @@
 """What the pressed button does in the lanes: a class per gesture, begun by a press, carried on by moves, ended by the release."""
 
 import time
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QPainter, QPen
 
 from pantelos.desktop.presenter.ledger import Row, lane_extent, row_at
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.engine.event_search import band, found_levels
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Level
-
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.lanes import Lanes
 
 _A_DRAG = 4  # pixels: less is a click
 _FRAME_MS = 16
@@ -25,7 +22,7 @@ _STANDING = 0.02  # screens per second
 class Gesture:
     """One gesture from press to release."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF) -> None:
         self.lanes, self.start, self.now = lanes, start, start
 
     @property
@@ -53,12 +50,12 @@ def dashed(painter: QPainter, box: QRectF, colour: str) -> None:
 class ZoomRectangle(Gesture):
     """Show what the rectangle holds: its time, and its values too when it stays well inside one lane."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, row: Row | None) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: Row | None) -> None:
         super().__init__(lanes, start)
         self._row = row
 
     def move(self) -> None:
-        self.lanes.update()
+        self.lanes.repaint_all()
 
     def paint(self, painter: QPainter, band: QRectF) -> None:
         dashed(painter, QRectF(self.start, self.now).normalized().intersected(band), self.lanes.theme.edge)
@@ -66,17 +63,17 @@ class ZoomRectangle(Gesture):
     def release(self) -> None:
         box, row, document = QRectF(self.start, self.now).normalized(), self._row, self.lanes.document
         if row is not None and row.top <= box.top() and box.bottom() <= row.bottom and 20 < box.height() < 0.85 * row.height:
-            low, high = (self.lanes.value_at(row, y) for y in (box.bottom(), box.top()))
+            low, high = (self.lanes.places.value_at(row, y) for y in (box.bottom(), box.top()))
             document.take(op.fix_scale(document.study, row.index, (low, high)), "zoom into lane")
         if box.width() > 5:
-            document.show(TimeView(self.lanes.time_at(box.left()), self.lanes.time_at(box.right())))
+            document.show(TimeView(self.lanes.places.time_at(box.left()), self.lanes.places.time_at(box.right())))
 
 
 class NewInterval(Gesture):
     """Draw an interval across the traces."""
 
     def move(self) -> None:
-        self.lanes.update()
+        self.lanes.repaint_all()
 
     def paint(self, painter: QPainter, band: QRectF) -> None:
         box = QRectF(self.start, self.now).normalized().intersected(band)
@@ -84,13 +81,15 @@ class NewInterval(Gesture):
 
     def release(self) -> None:
         if abs(self.now.x() - self.start.x()) > _A_DRAG:
-            self.lanes.interval_drawn.emit(*sorted((self.lanes.time_at(self.start.x()), self.lanes.time_at(self.now.x()))))
+            self.lanes.interval_drawn.emit(
+                *sorted((self.lanes.places.time_at(self.start.x()), self.lanes.places.time_at(self.now.x())))
+            )
 
 
 class DragEdge(Gesture):
     """Move edge a (0) or b (1), with snapping."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, edge: int) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, edge: int) -> None:
         super().__init__(lanes, start)
         self._edge = edge
 
@@ -98,7 +97,7 @@ class DragEdge(Gesture):
         edges = self.lanes.edges
         assert edges is not None
         moved = list(edges)
-        moved[self._edge] = self.lanes.snapped(self.lanes.time_at(self.now.x()), self.now.y())
+        moved[self._edge] = self.lanes.places.snapped(self.lanes.places.time_at(self.now.x()), self.now.y())
         if moved[0] < moved[1]:
             self.lanes.edges_dragged.emit(moved[0], moved[1], released)
         elif released:
@@ -114,13 +113,13 @@ class DragEdge(Gesture):
 class Pan(Gesture):
     """Move in time; let go while moving it glides on and slows down."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF) -> None:
         super().__init__(lanes, start)
         self._view = lanes.document.view
         self._trail: list[tuple[float, float]] = []
 
     def move(self) -> None:
-        width = self.lanes.columns().trace_width
+        width = self.lanes.places.columns().trace_width
         self._trail = [*self._trail[-4:], (time.monotonic(), self.now.x())]
         self.lanes.document.show(self._view.moved((self.start.x() - self.now.x()) / width * self._view.length_s), "pan")
 
@@ -128,7 +127,7 @@ class Pan(Gesture):
         if len(self._trail) > 1:
             (first, x0), (last, x1) = self._trail[0], self._trail[-1]
             recent = time.monotonic() - last < 0.06
-            speed = (x0 - x1) / max(last - first, 1e-3) / self.lanes.columns().trace_width if recent else 0.0
+            speed = (x0 - x1) / max(last - first, 1e-3) / self.lanes.places.columns().trace_width if recent else 0.0
             self.lanes.glide.begin(speed)
         if not self.lanes.glide.moving:
             self.lanes.document.views.settle()
@@ -137,9 +136,9 @@ class Pan(Gesture):
 class Glide:
     """What is left of a pan after the button is let go."""
 
-    def __init__(self, lanes: "Lanes") -> None:
+    def __init__(self, lanes: LaneStage, owner: QObject) -> None:
         self._lanes, self._speed = lanes, 0.0
-        self._timer = QTimer(lanes, interval=_FRAME_MS)
+        self._timer = QTimer(owner, interval=_FRAME_MS)
         self._timer.timeout.connect(self._step)
 
     @property
@@ -170,7 +169,7 @@ class Glide:
 class ResizeLane(Gesture):
     """Drag the lower border of a lane."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, row: Row) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: Row) -> None:
         super().__init__(lanes, start)
         self._row = row
 
@@ -184,7 +183,7 @@ class ResizeLane(Gesture):
 class HoldLabel(Gesture):
     """Press a name: a click chooses the channel, a drag carries it to another lane."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, channel: str, add: bool) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, channel: str, add: bool) -> None:
         super().__init__(lanes, start)
         self._channel, self._add = channel, add
 
@@ -200,22 +199,22 @@ class HoldLabel(Gesture):
 class MoveLane(Gesture):
     """Drag a lane by its head to another place in the order."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, row: Row) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: Row) -> None:
         super().__init__(lanes, start)
         self._row = row
 
     def _target(self) -> int:
-        row = row_at(self.lanes.rows(), self.now.y())
+        row = row_at(self.lanes.places.rows(), self.now.y())
         if row is None:
             return len(self.lanes.document.study.lanes) if self.now.y() > 0 else 0
         return row.index + (1 if self.now.y() > row.top + row.height / 2 else 0)
 
     def move(self) -> None:
-        self.lanes.update()
+        self.lanes.repaint_all()
 
     def paint(self, painter: QPainter, band: QRectF) -> None:
         if self.moved:
-            at, found = self._target(), self.lanes.rows()
+            at, found = self._target(), self.lanes.places.rows()
             y = found[at].top if at < len(found) else found[-1].bottom - 1
             painter.setPen(QPen(QColor(self.lanes.theme.edge), 2))
             painter.drawLine(QPointF(0, y), QPointF(band.right(), y))
@@ -229,7 +228,7 @@ class MoveLane(Gesture):
 class MoveZero(Gesture):
     """Drag the value axis: the zero line of the lane goes up and down, its scale stays as fine as it is."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, row: Row) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: Row) -> None:
         super().__init__(lanes, start)
         self._row = row
         evaluation = lanes.document.evaluation
@@ -254,21 +253,21 @@ class MoveZero(Gesture):
 class ShiftTrace(Gesture):
     """Drag one trace of a lane up or down, apart from the others."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, row: Row, channel: str) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: Row, channel: str) -> None:
         super().__init__(lanes, start)
         self._row, self._channel = row, channel
 
     def release(self) -> None:
         if self.moved:
             document = self.lanes.document
-            by = self.lanes.value_at(self._row, self.now.y()) - self.lanes.value_at(self._row, self.start.y())
+            by = self.lanes.places.value_at(self._row, self.now.y()) - self.lanes.places.value_at(self._row, self.start.y())
             look = document.study.look(self._channel)
             document.take(
                 op.set_look(document.study, self._channel, replace(look, offset=look.offset + by)), f"shift {self._channel}"
             )
 
     def move(self) -> None:
-        self.lanes.update()
+        self.lanes.repaint_all()
 
     def paint(self, painter: QPainter, band: QRectF) -> None:
         painter.setPen(QPen(QColor(self.lanes.theme.edge), 1, Qt.PenStyle.DashLine))
@@ -278,7 +277,7 @@ class ShiftTrace(Gesture):
 class DragLevel(Gesture):
     """Drag the level of the events that are shown, or a border of its hysteresis."""
 
-    def __init__(self, lanes: "Lanes", start: QPointF, row: Row, search: EventSearch, which: str) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: Row, search: EventSearch, which: str) -> None:
         super().__init__(lanes, start)
         self._row, self._search, self._which = row, search, which
 
@@ -286,7 +285,7 @@ class DragLevel(Gesture):
         """Return the search as it would be when the button were let go now."""
         evaluation = self.lanes.document.evaluation
         assert evaluation is not None
-        value = self.lanes.value_at(self._row, self.now.y())
+        value = self.lanes.places.value_at(self._row, self.now.y())
         search = self._search
         before: Level = getattr(search, self._which)
         amount = abs(value - band(evaluation, search).level) if self._which == "hysteresis" else value

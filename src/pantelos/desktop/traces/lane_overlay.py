@@ -1,7 +1,6 @@
 """What is painted over the traces: edges that ride on channels, levels and ticks of events, values at the pointer."""
 
 import math
-from typing import TYPE_CHECKING
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -9,7 +8,9 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from pantelos.desktop import painting
 from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.ledger import Row, lane_extent, shown
+from pantelos.desktop.presenter.ledger import Row, shown
+from pantelos.desktop.traces.lane_places import heights
+from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.event_search import band, band_is_known, find_events, has_events
 from pantelos.engine.instants import value_at
@@ -18,22 +19,15 @@ from pantelos.notation import with_unit
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import EventKind, EventSearch
 
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.lanes import Lanes
-
 _WITH_LEVEL = (EventKind.CROSSING, EventKind.PULSE, EventKind.WINDOW)
 _REACH = 4  # pixels from a level that still take hold of it
 _TAG = 15
 TAG_WIDTH = 108
 
 
-def heights(row: Row, evaluation: Evaluation, values: list[float]) -> list[float]:
-    """Return where values of a lane's scale stand on the screen."""
-    rect = QRectF(0, row.top + 3, 10, row.height - 6)
-    return [float(y) for y in painting.to_y(np.array(values), rect, lane_extent(evaluation, row.lane))]
-
-
-def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSearch, area: QRectF) -> None:
+def paint_levels(
+    painter: QPainter, lanes: LaneStage, row: Row, evaluation: Evaluation, search: EventSearch, area: QRectF
+) -> None:
     """Draw the level of a search with its hysteresis as a band, and a tick at each of its events."""
     colour = QColor(lanes.theme.edge)
     painter.save()
@@ -61,7 +55,7 @@ def paint_levels(painter: QPainter, lanes: "Lanes", row: Row, evaluation: Evalua
             x = area.left() + column + 0.5
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.top() + 6))
         if lanes.selection.at_event is not None and lanes.selection.at_event < len(events):
-            x = lanes.x_of(evaluation.times.instant(float(events.positions[lanes.selection.at_event])))
+            x = lanes.places.x_of(evaluation.times.instant(float(events.positions[lanes.selection.at_event])))
             painter.setPen(QPen(colour, 2))
             painter.drawLine(QPointF(x, area.top()), QPointF(x, area.bottom()))
     painter.restore()
@@ -73,7 +67,7 @@ def occupied(positions: FloatArray, start: float, stop: float, width: int) -> li
     return np.flatnonzero(np.diff(np.searchsorted(positions, edges))).tolist()
 
 
-def level_near(lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
+def level_near(lanes: LaneStage, row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
     """Return what of a search is at a height: `level`, `upper`, `hysteresis`, or None."""
     if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels or not band_is_known(evaluation, search):
         return None
@@ -90,13 +84,13 @@ def level_near(lanes: "Lanes", row: Row, evaluation: Evaluation, search: EventSe
     return None
 
 
-def paint_edges(painter: QPainter, lanes: "Lanes", rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
+def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
     """Draw both edges; where one rides on a channel, a mark on the trace and its value."""
     edges, interval = lanes.edges, lanes.document.study.active_interval
     if edges is None:
         return
     for at, t in enumerate(edges):
-        x = lanes.x_of(t)
+        x = lanes.places.x_of(t)
         if not area.left() <= x <= area.right():
             continue
         painting.line_through(painter, x, 0, area.bottom(), QColor(lanes.theme.edge))
@@ -117,7 +111,7 @@ def _readable(evaluation: Evaluation, name: str) -> bool:
     return name in evaluation.names.types and evaluation.names.kind(name) is not Kind.SCALAR and evaluation.drawing.can_draw(name)
 
 
-def _mark(painter: QPainter, lanes: "Lanes", evaluation: Evaluation, name: str, place: QPointF) -> None:
+def _mark(painter: QPainter, lanes: LaneStage, evaluation: Evaluation, name: str, place: QPointF) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
     painter.setPen(QPen(QColor(lanes.theme.ground), 1.5))
     painter.setBrush(lanes.theme.conductor(hues.conductor(evaluation.study, name)))
@@ -125,7 +119,15 @@ def _mark(painter: QPainter, lanes: "Lanes", evaluation: Evaluation, name: str, 
 
 
 def _tag(
-    painter: QPainter, lanes: "Lanes", evaluation: Evaluation, name: str, text: str, x: float, y: float, area: QRectF, left: bool
+    painter: QPainter,
+    lanes: LaneStage,
+    evaluation: Evaluation,
+    name: str,
+    text: str,
+    x: float,
+    y: float,
+    area: QRectF,
+    left: bool,
 ) -> None:
     """Write a value on a small ground of its own beside a place."""
     painter.setFont(painting.tabular(8.5, bold=True))
@@ -141,11 +143,11 @@ def _tag(
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def paint_pointer(painter: QPainter, lanes: "Lanes", rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
+def paint_pointer(painter: QPainter, lanes: LaneStage, rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
     """Draw a hairline at the pointer, and what every channel reads there: u, i and R at one instant."""
     if lanes.pointer_s is None:
         return
-    x = lanes.x_of(lanes.pointer_s)
+    x = lanes.places.x_of(lanes.pointer_s)
     if not area.left() <= x <= area.right():
         return
     painting.line_through(painter, x, 0, area.bottom(), QColor(lanes.theme.soft))

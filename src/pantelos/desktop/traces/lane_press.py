@@ -1,36 +1,32 @@
 """Which gesture a press in the lanes begins, and the cursor that says so beforehand."""
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from pantelos.desktop.presenter.ledger import Row, row_at
 from pantelos.desktop.traces import lane_gestures as gestures
 from pantelos.desktop.traces.lane_overlay import level_near
+from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.desktop.traces.layout import LABELS, LEFT
-
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.lanes import Lanes
 
 BORDER = 3  # pixels beside the lower border of a lane
 
 
-def gesture_at(lanes: "Lanes", event: QMouseEvent) -> gestures.Gesture | None:
+def gesture_at(lanes: LaneStage, event: QMouseEvent) -> gestures.Gesture | None:
     """Return what a press at this place begins."""
-    place, found = event.position(), lanes.rows()
+    place, found = event.position(), lanes.places.rows()
     row = row_at(found, place.y())
     if place.x() < LEFT:
         border = next((r for r in found if abs(place.y() - r.bottom) <= BORDER), None)
         if border is not None:
             return gestures.ResizeLane(lanes, place, border)
         return _on_names(lanes, event, row) if row is not None else None
-    if place.x() > lanes.columns().readings_left:
+    if place.x() > lanes.places.columns().readings_left:
         return None
     return _on_traces(lanes, event, row)
 
 
-def _on_names(lanes: "Lanes", event: QMouseEvent, row: Row) -> gestures.Gesture | None:
+def _on_names(lanes: LaneStage, event: QMouseEvent, row: Row) -> gestures.Gesture | None:
     place = event.position()
     if event.button() is not Qt.MouseButton.LeftButton:
         return None
@@ -42,14 +38,14 @@ def _on_names(lanes: "Lanes", event: QMouseEvent, row: Row) -> gestures.Gesture 
     return gestures.HoldLabel(lanes, place, name, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
 
-def _on_traces(lanes: "Lanes", event: QMouseEvent, row: Row | None) -> gestures.Gesture | None:
+def _on_traces(lanes: LaneStage, event: QMouseEvent, row: Row | None) -> gestures.Gesture | None:
     place, keys = event.position(), event.modifiers()
     if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
         return gestures.Pan(lanes, place)
     if event.button() is not Qt.MouseButton.LeftButton:
         return None
     if keys & Qt.KeyboardModifier.AltModifier and row is not None:
-        channel = lanes.channel_near(place.x(), place.y())
+        channel = lanes.places.channel_near(place.x(), place.y())
         return gestures.ShiftTrace(lanes, place, row, channel) if channel is not None else None
     if keys & Qt.KeyboardModifier.ShiftModifier:
         return gestures.NewInterval(lanes, place)
@@ -64,9 +60,9 @@ def _on_traces(lanes: "Lanes", event: QMouseEvent, row: Row | None) -> gestures.
     return gestures.ZoomRectangle(lanes, place, row)
 
 
-def cursor_at(lanes: "Lanes", place: QPointF) -> Qt.CursorShape:
+def cursor_at(lanes: LaneStage, place: QPointF) -> Qt.CursorShape:
     """Return the cursor that says what a press would take hold of."""
-    found = lanes.rows()
+    found = lanes.places.rows()
     row = row_at(found, place.y())
     if place.x() < LEFT and any(abs(place.y() - r.bottom) <= BORDER for r in found):
         return Qt.CursorShape.SizeVerCursor
@@ -74,7 +70,7 @@ def cursor_at(lanes: "Lanes", place: QPointF) -> Qt.CursorShape:
         return Qt.CursorShape.OpenHandCursor
     if place.x() < LEFT:
         return Qt.CursorShape.SizeVerCursor
-    if place.x() > lanes.columns().readings_left:
+    if place.x() > lanes.places.columns().readings_left:
         return Qt.CursorShape.PointingHandCursor
     search, evaluation = lanes.search(), lanes.document.evaluation
     if lanes.edge_near(place.x()) is not None:

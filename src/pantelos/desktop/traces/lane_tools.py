@@ -1,7 +1,5 @@
 """What is done with lanes by command: fitting scales, hiding, drawing modes, pictures."""
 
-from typing import TYPE_CHECKING
-
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QRectF, QSize, Qt
@@ -13,10 +11,12 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.picture_out import Figure
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.axis import fitted
-from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, lanes_alike, shown
+from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, lanes_alike, row_at, shown
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.theme import LIGHT
+from pantelos.desktop.traces.lane_changes import collapse
 from pantelos.desktop.traces.lane_painter import LanePainter
+from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import prefix_for
@@ -25,9 +25,6 @@ from pantelos.study.model import Drawing, Lane, Look
 from pantelos.study.operations.texts import look_from
 from pantelos.units import ONE
 
-if TYPE_CHECKING:
-    from pantelos.desktop.traces.page import TracesPage
-
 _DRAWINGS: tuple[Drawing, ...] = ("line", "steps", "points")
 _MARGIN = 64  # of a picture, for names and numbers
 
@@ -35,16 +32,16 @@ _MARGIN = 64  # of a picture, for names and numbers
 class LaneTools(QObject):
     """Each method is a command on one lane (that under the pointer) or on all."""
 
-    def __init__(self, page: "TracesPage", document: Document) -> None:
-        super().__init__(page)
+    def __init__(self, page: PageStage, document: Document) -> None:
+        super().__init__(page.widget)
         self._page, self._document = page, document
 
     def _lane(self) -> Row | None:
         """Return the lane under the pointer, else that of the chosen channel, else the first."""
         chosen = self._page.selection.channels
-        found = self._page.lanes.rows()
+        found = self._page.lanes.places.rows()
         of_chosen = next((row for row in found if set(row.lane.channels) & set(chosen)), None)
-        return self._page.lanes.lane_at_pointer() or of_chosen or (found[0] if found else None)
+        return row_at(self._page.lanes.places.rows(), self._page.lanes.pointer_y) or of_chosen or (found[0] if found else None)
 
     # scales
 
@@ -107,7 +104,7 @@ class LaneTools(QObject):
         """Collapse the lane under the pointer, or open it."""
         row = self._lane()
         if row is not None:
-            self._page.lanes.collapse(row)
+            collapse(self._document, row)
 
     def turn_drawing(self) -> None:
         """Draw the lane under the pointer as line, steps, or points, in turn."""
@@ -135,7 +132,9 @@ class LaneTools(QObject):
             return
         unit = evaluation.names.unit(name)
         before = f"x {look.factor:g} + {look.offset / unit.factor:g} {unit.symbol}"
-        text, agreed = QInputDialog.getText(self._page, "Draw with offset and scale", f"{name}: factor and offset", text=before)
+        text, agreed = QInputDialog.getText(
+            self._page.widget, "Draw with offset and scale", f"{name}: factor and offset", text=before
+        )
         if agreed:
             try:
                 made = look_from(text, unit, look)
@@ -155,7 +154,7 @@ class LaneTools(QObject):
         row = self._lane()
         if row is None or self._document.evaluation is None:
             return
-        rows = [other for other in self._page.lanes.rows() if every or other.index == row.index]
+        rows = [other for other in self._page.lanes.places.rows() if every or other.index == row.index]
         try:
             self._page.figure_wanted.emit(self.figure(rows), how)
         except PantelosError as error:
@@ -166,7 +165,7 @@ class LaneTools(QObject):
         document, evaluation = self._document, self._document.evaluation
         assert evaluation is not None
         height = sum(row.height for row in rows)
-        width = int(self._page.lanes.columns().trace_width)
+        width = int(self._page.lanes.places.columns().trace_width)
         painter_of_lanes = LanePainter(document, self._page.selection, LIGHT)
 
         def draw(painter: QPainter, rect: QRectF) -> None:

@@ -1,12 +1,9 @@
 """The lanes of the ledger: label, waveform and readings per row; places on them, painting, and which gesture a press begins."""
 
-import math
-
-from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QContextMenuEvent,
-    QDrag,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -19,24 +16,20 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, Row, lane_extent, row_at, rows, shown
-from pantelos.desktop.presenter.snapping import snapped
+from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, row_at
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces import lane_gestures as gestures
-from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, heights, paint_edges, paint_levels, paint_pointer
+from pantelos.desktop.traces.lane_changes import CHANNEL_MIME, carry_label, collapse, drop_channel, scale_lane, scale_trace
+from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, paint_edges, paint_levels, paint_pointer
 from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
+from pantelos.desktop.traces.lane_places import LanePlaces
 from pantelos.desktop.traces.lane_press import cursor_at, gesture_at
-from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
-from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.instants import value_at
-from pantelos.formula.compiled import Kind
+from pantelos.desktop.traces.layout import LABELS, LEFT
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch
 
-CHANNEL_MIME = "application/x-pantelos-channel"
 _REACH = 5  # pixels beside an edge that still take hold of it
-_SNAP_REACH = 14  # pixels around the pointer in which an edge finds something to snap to
 _STEP = 1.2  # of a scale, per notch of the wheel
 
 
@@ -53,13 +46,13 @@ class Lanes(QWidget):
         super().__init__(parent)
         self.document, self.selection, self.theme = document, selection, theme
         self.painter = LanePainter(document, selection, theme)
-        self.glide = gestures.Glide(self)
+        self.places = LanePlaces(document, selection, self.painter, self.width)
+        self.glide = gestures.Glide(self, self)
         self._gesture: gestures.Gesture | None = None
         self._search_preview: EventSearch | None = None
         self.edges: tuple[float, float] | None = None
         self.pointer_s: float | None = None
         self.pointer_y = 0.0
-        self.view_height = 300
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -72,77 +65,16 @@ class Lanes(QWidget):
         self.painter.set_theme(theme)
         self.update()
 
-    # places
-
-    def rows(self) -> list[Row]:
-        """Return the lanes with their places."""
-        return rows(self.document.study, self.view_height)
-
     def fit_height(self, view_height: int) -> None:
         """Take the height of the visible part; grow beyond it when there are many lanes."""
-        self.view_height = max(view_height, LEAST_HEIGHT)
-        found = self.rows()
+        self.places.view_height = max(view_height, LEAST_HEIGHT)
+        found = self.places.rows()
         self.setMinimumHeight(found[-1].bottom if found else 0)
         self.update()
 
     def sizeHint(self) -> QSize:
         """Return a size for layouts."""
-        return QSize(900, self.view_height)
-
-    def columns(self) -> Columns:
-        """Return where the columns stand."""
-        return Columns.of(self.document.study, self.width())
-
-    def x_of(self, t_s: float) -> float:
-        """Return the place of an instant."""
-        return LEFT + self.document.view.to_x(t_s, self.columns().trace_width)
-
-    def time_at(self, x: float) -> float:
-        """Return the instant at a place, kept within the record."""
-        width = self.columns().trace_width
-        t = self.document.view.to_time(min(max(x - LEFT, 0), width), width)
-        return min(max(t, self.document.grid.start_s), self.document.grid.stop_s)
-
-    def value_at(self, row: Row, y: float) -> float:
-        """Return the value at a height of a lane, on its scale."""
-        evaluation = self.document.evaluation
-        assert evaluation is not None
-        low, high = lane_extent(evaluation, self.painter.scaled(row).lane)
-        return high - (y - row.top - 3) * (high - low) / max(row.height - 6, 1)
-
-    def channel_near(self, x: float, y: float) -> str | None:
-        """Return the channel of the lane at a place whose trace is nearest to it."""
-        row, evaluation = row_at(self.rows(), y), self.document.evaluation
-        if row is None or evaluation is None:
-            return None
-        known = [
-            n
-            for n in row.lane.channels
-            if n in evaluation.names.types and evaluation.names.kind(n) is not Kind.SCALAR and evaluation.drawing.can_draw(n)
-        ]
-        if len(known) < 2:
-            return known[0] if known else None
-        values = [shown(evaluation, name, value_at(evaluation, name, self.time_at(x))) for name in known]
-        away = [
-            abs(place - y) if math.isfinite(value) else math.inf
-            for value, place in zip(values, heights(row, evaluation, values), strict=True)
-        ]
-        return known[away.index(min(away))]
-
-    def lane_at_pointer(self) -> Row | None:
-        """Return the lane the pointer was last over."""
-        return row_at(self.rows(), self.pointer_y)
-
-    def snapped(self, t_s: float, y: float) -> float:
-        """Return where an edge goes that is dragged to an instant, at a height."""
-        evaluation = self.document.evaluation
-        if evaluation is None:
-            return t_s
-        reach = _SNAP_REACH / self.columns().trace_width * self.document.view.length_s
-        channel = self.channel_near(self.x_of(t_s), y) or (
-            evaluation.references.overall.channel if evaluation.references.overall_known() else None
-        )
-        return snapped(evaluation, self.selection.snap, channel, self.selection.search, t_s, reach)
+        return QSize(900, self.places.view_height)
 
     # painting
 
@@ -153,11 +85,13 @@ class Lanes(QWidget):
         evaluation = self.document.evaluation
         if evaluation is None or event is None:
             return
-        columns, found = self.columns(), self.rows()
+        columns, found = self.places.columns(), self.places.rows()
         bottom = found[-1].bottom if found else 0
         area = columns.trace(0, bottom)
         if self.edges is not None:
-            wash = QRectF(QPointF(self.x_of(self.edges[0]), 0), QPointF(self.x_of(self.edges[1]), bottom)).intersected(area)
+            wash = QRectF(
+                QPointF(self.places.x_of(self.edges[0]), 0), QPointF(self.places.x_of(self.edges[1]), bottom)
+            ).intersected(area)
             painter.fillRect(wash, QColor(self.theme.wash))
         seen = [row for row in found if event.rect().bottom() >= row.top and event.rect().top() <= row.bottom]
         search = self.search()
@@ -184,7 +118,7 @@ class Lanes(QWidget):
             return
         for old, new in zip(before, edges, strict=True):
             if old != new:
-                low, high = sorted((int(self.x_of(old)), int(self.x_of(new))))
+                low, high = sorted((int(self.places.x_of(old)), int(self.places.x_of(new))))
                 self.update(QRect(low - TAG_WIDTH - 60, 0, high - low + 2 * TAG_WIDTH + 120, self.height()))
 
     def search(self) -> EventSearch | None:
@@ -210,8 +144,16 @@ class Lanes(QWidget):
         """Return which edge (0 or 1) lies within reach of a place, or None."""
         if self.edges is None:
             return None
-        near = [at for at, t in enumerate(self.edges) if abs(self.x_of(t) - x) <= _REACH]
+        near = [at for at, t in enumerate(self.edges) if abs(self.places.x_of(t) - x) <= _REACH]
         return near[0] if near else None
+
+    def repaint_all(self) -> None:
+        """Paint everything anew."""
+        self.update()
+
+    def carry_label(self, channel: str) -> None:
+        """Let a channel be dropped somewhere."""
+        carry_label(self, channel)
 
     def end_gesture(self) -> None:
         """Give the present gesture up."""
@@ -229,7 +171,7 @@ class Lanes(QWidget):
 
     def _click_reading(self, event: QMouseEvent) -> None:
         place = event.position()
-        row, column = row_at(self.rows(), place.y()), self.columns().column_at(place.x())
+        row, column = row_at(self.places.rows(), place.y()), self.places.columns().column_at(place.x())
         if row is not None and column is not None:
             line = min(int((place.y() - row.top - 5) // READING_LINE), len(row.lane.channels) - 1)
             self.reading_clicked.emit(row.lane.channels[max(line, 0)], column, event.globalPosition().toPoint())
@@ -248,15 +190,15 @@ class Lanes(QWidget):
     def _hover(self, place: QPointF) -> None:
         self.pointer_y = place.y()
         self.setCursor(cursor_at(self, place))
-        inside = LEFT <= place.x() <= self.columns().readings_left
-        self._point_at(self.time_at(place.x()) if inside else None)
+        inside = LEFT <= place.x() <= self.places.columns().readings_left
+        self._point_at(self.places.time_at(place.x()) if inside else None)
 
     def _point_at(self, t_s: float | None) -> None:
         """Move the hairline; only what it covered and what it covers now is painted."""
         before, self.pointer_s = self.pointer_s, t_s
         for t in (before, t_s):
             if t is not None:
-                self.update(QRect(int(self.x_of(t)) - TAG_WIDTH - 60, 0, 2 * TAG_WIDTH + 120, self.height()))
+                self.update(QRect(int(self.places.x_of(t)) - TAG_WIDTH - 60, 0, 2 * TAG_WIDTH + 120, self.height()))
         if t_s is not None:
             self.pointed.emit(t_s)
 
@@ -276,78 +218,51 @@ class Lanes(QWidget):
         """In the traces show the whole record; on a name collapse or open the lane; on an axis fit it to what is visible."""
         if event is None:
             return
-        place, row = event.position(), row_at(self.rows(), event.position().y())
+        place, row = event.position(), row_at(self.places.rows(), event.position().y())
         self._gesture = None
-        if LEFT <= place.x() <= self.columns().readings_left:
+        if LEFT <= place.x() <= self.places.columns().readings_left:
             self.document.show(self.document.whole)
         elif row is not None and place.x() < LABELS:
             name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
             if name is not None:
                 self.selection.choose(name)  # takes back what the first of the two clicks chose
-            self.collapse(row)
+            collapse(self.document, row)
         elif row is not None and place.x() < LEFT:
             self.document.take(op.fix_scale(self.document.study, row.index, None), "fit lane")
-
-    def collapse(self, row: Row) -> None:
-        """Collapse a lane to one line, or open it again."""
-        step = "open lane" if row.lane.collapsed else "collapse lane"
-        self.document.take(op.change_lane(self.document.study, row.index, collapsed=not row.lane.collapsed), step)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Zoom at the pointer; with Shift move in time; with Alt or over an axis scale values; over names and readings scroll."""
         if event is None:
             return
         place, turn = event.position(), event.angleDelta().y() or event.angleDelta().x()
-        row = row_at(self.rows(), place.y())
-        if self.document.record is None or not LABELS <= place.x() <= self.columns().readings_left:
+        row = row_at(self.places.rows(), place.y())
+        if self.document.record is None or not LABELS <= place.x() <= self.places.columns().readings_left:
             event.ignore()
             return
         self.glide.stop()
         view = self.document.view
         if place.x() < LEFT:
-            self._scale_lane(row, place.y(), _STEP ** (-turn / 120))
+            scale_lane(self.document, self.places, row, place.y(), _STEP ** (-turn / 120))
         elif event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            self._scale_trace(self.channel_near(place.x(), place.y()), _STEP ** (turn / 120))
+            scale_trace(self.document, self.places.channel_near(place.x(), place.y()), _STEP ** (turn / 120))
         elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.document.show(view.moved(-turn / 1200 * view.length_s), "wheel")
         else:
-            self.document.show(view.zoomed(1.0015**-turn, self.time_at(place.x())), "wheel")
+            self.document.show(view.zoomed(1.0015**-turn, self.places.time_at(place.x())), "wheel")
         event.accept()
-
-    def _scale_lane(self, row: Row | None, y: float, factor: float) -> None:
-        evaluation = self.document.evaluation
-        if row is None or evaluation is None:
-            return
-        at, (low, high) = self.value_at(row, y), lane_extent(evaluation, row.lane)
-        scale = at - (at - low) * factor, at + (high - at) * factor
-        self.document.take(op.fix_scale(self.document.study, row.index, scale), "scale lane")
-
-    def _scale_trace(self, channel: str | None, factor: float) -> None:
-        if channel is not None:
-            look = self.document.study.look(channel)
-            changed = type(look)(float(f"{look.factor * factor:.4g}"), look.offset, look.mean_removed)
-            self.document.take(op.set_look(self.document.study, channel, changed), f"scale {channel}")
 
     def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
         """Ask for the menu of the channel under the pointer."""
         if event is None:
             return
-        row = row_at(self.rows(), event.pos().y())
+        row = row_at(self.places.rows(), event.pos().y())
         if row is not None:
             place = QPointF(event.pos())
             name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
-            near = self.channel_near(place.x(), place.y()) if place.x() >= LEFT else None
+            near = self.places.channel_near(place.x(), place.y()) if place.x() >= LEFT else None
             self.menu_wanted.emit(name or near or row.lane.channels[0], event.globalPos())
 
-    # carrying of labels
-
-    def carry_label(self, channel: str) -> None:
-        """Let a channel be dropped somewhere."""
-        data = QMimeData()
-        data.setData(CHANNEL_MIME, channel.encode())
-        drag = QDrag(self)
-        drag.setMimeData(data)
-        drag.exec(Qt.DropAction.MoveAction)
+    # channels dropped
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         """Accept channels."""
@@ -364,25 +279,5 @@ class Lanes(QWidget):
         if event is None or event.mimeData() is None:
             return
         name = bytes(event.mimeData().data(CHANNEL_MIME)).decode()  # type: ignore[union-attr, arg-type]
-        self.drop_channel(name, event.position().y())
+        drop_channel(self.document, self.places, name, event.position().y())
         event.acceptProposedAction()
-
-    def drop_channel(self, name: str, y: float) -> None:
-        """Place a channel at a height: near a border in a lane of its own, else overlaid on the lane there."""
-        found, study = self.rows(), self.document.study
-        row, evaluation = row_at(found, y), self.document.evaluation
-        if row is None or evaluation is None:
-            self.document.take(op.show_alone(study, name, len(study.lanes)), f"show {name}")
-            return
-        near_top, near_bottom = y - row.top < 0.2 * row.height, row.bottom - y < 0.2 * row.height
-        if near_top or near_bottom or _unlike(evaluation, name, row):
-            self.document.take(op.show_alone(study, name, row.index + (1 if near_bottom else 0)), f"move {name}")
-        else:
-            self.document.take(op.show_with(study, name, row.lane.channels), f"overlay {name}")
-
-
-def _unlike(evaluation: Evaluation, name: str, row: Row) -> bool:
-    """Return whether a channel measures something else than a lane shows."""
-    first = row.lane.channels[0]
-    known = name in evaluation.names.types and first in evaluation.names.types
-    return known and not evaluation.names.unit(name).like(evaluation.names.unit(first))

@@ -11,7 +11,7 @@ from pantelos.desktop.presenter.headline import riding_text
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.channel_menu import ChannelMenu
+from pantelos.desktop.traces.channel_menu import ChannelMenu, Tools
 from pantelos.desktop.traces.column_menu import ColumnMenu
 from pantelos.desktop.traces.derive_line import DeriveLine
 from pantelos.desktop.traces.drawer import ChannelDrawer
@@ -53,10 +53,15 @@ class TracesPage(QWidget):
         self.intervals = IntervalTools(self, document, runner)
         self.lane_tools = LaneTools(self, document)
         self.events = EventSteps(self, document, runner)
-        self.channel_menu = ChannelMenu(self, document)
+        self.channel_menu = ChannelMenu(self, document, Tools(self.intervals, self.lane_tools, self.events))
         self.column_menu = ColumnMenu(self, document)
         self._lay_out()
         self._connect()
+
+    @property
+    def widget(self) -> QWidget:
+        """What menus and dialogs belong to."""
+        return self
 
     def _lay_out(self) -> None:
         self._scroll = QScrollArea()
@@ -182,7 +187,7 @@ class TracesPage(QWidget):
         """Bring the lane of a channel into sight, and the channel into a lane if it is hidden."""
         if not any(channel in lane.channels for lane in self._document.study.lanes):
             self.lane_tools.show(channel)
-        row = next((row for row in self.lanes.rows() if channel in row.lane.channels), None)
+        row = next((row for row in self.lanes.places.rows() if channel in row.lane.channels), None)
         if row is not None:
             self._scroll.ensureVisible(0, row.top + row.height // 2, 0, row.height // 2)
         if channel not in self.selection.channels:

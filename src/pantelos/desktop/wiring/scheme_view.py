@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import QWidget
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.lanes import CHANNEL_MIME
+from pantelos.desktop.traces.lane_changes import CHANNEL_MIME
 from pantelos.power.wirings import Socket, wiring
 from pantelos.power.wirings.scheme import HEIGHT, WIDTH, PlacedSocket
 from pantelos.study import operations as op
