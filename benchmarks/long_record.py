@@ -36,6 +36,7 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
     from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate
     from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
+    from pantelos.desktop.view_actions import pan, show_whole
 
     n = 1_000_000 if small else 100_000_000
     path = _file(folder, n)
@@ -87,9 +88,9 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
         window.show_page(0)
         step("open", lambda: window.imports.run(ImportPlan.of((with_rate(draft(path), "1 MHz"),), into_open=False)))
         step("first picture", lambda: window.show_page(1))
-        step("whole record", window.show_whole)
+        step("whole record", lambda: show_whole(window))
         step("zoom in", lambda: turn(40))
-        step("scroll", lambda: [(window.pan(0.25), QApplication.processEvents()) for _ in range(20)])
+        step("scroll", lambda: [(pan(window, 0.25), QApplication.processEvents()) for _ in range(20)])
         step("zoom out", lambda: turn(-40))
         study, grid = window.document.study, window.document.grid
         made = Interval(op.new_interval_name(study), 0.1 * seconds, 0.6 * seconds)

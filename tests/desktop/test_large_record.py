@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate
 from pantelos.desktop.screenshots import settle
+from pantelos.desktop.view_actions import pan, show_whole
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import BUCKET
 from pantelos.study import operations as op
@@ -80,12 +81,12 @@ def move(lanes, x, kind, button):
 def use(window):
     """Scroll, zoom, measure, point, drag, find events and compare."""
     lanes = window.traces.lanes
-    window.show_whole()
+    show_whole(window)
     settle(window)
     turn(window, lanes, 40)
     settle(window)
     for _ in range(20):
-        window.pan(0.25)
+        pan(window, 0.25)
         QApplication.processEvents()
     turn(window, lanes, -40)
     settle(window)

@@ -174,7 +174,7 @@ def test_sixty_four_channels_are_searched_shown_hidden_and_overlaid(window, qtbo
     study = undone(lambda: drawer.show_chosen(False))
     assert [lane.channels for lane in study.lanes[-2:]] == [("v18",), ("v19",)]
     lanes = window.traces.lanes
-    assert lanes.minimumHeight() > lanes.view_height  # scrolled, not squeezed
+    assert lanes.minimumHeight() > lanes.places.view_height  # scrolled, not squeezed
     drawer.list.selectAll()
     undone(drawer.hide_chosen)
     drawer.search.setText("")

@@ -1,24 +1,20 @@
 """The checks of the window: run after every change, counted in the header, listed on request, each leading to its place."""
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, QPoint
 
 from pantelos.checks import concerns, run_checks
 from pantelos.desktop.popups import ChecksPopup
+from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.study import operations as op
-
-if TYPE_CHECKING:
-    from pantelos.desktop.main_window import Window
 
 
 class Checking(QObject):
     """Knows the present findings."""
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
+    def __init__(self, window: Stage) -> None:
+        super().__init__(window.widget)
         self._window = window
         self.notices: tuple[Notice, ...] = ()
         self.popup: ChecksPopup | None = None
@@ -47,7 +43,7 @@ class Checking(QObject):
         window = self._window
         if self.popup is not None:
             self.popup.deleteLater()
-        self.popup = ChecksPopup(self.notices, window.theme, window)
+        self.popup = ChecksPopup(self.notices, window.theme, window.widget)
         self.popup.place_wanted.connect(self.go_to)
         self.popup.remedy_wanted.connect(self.mend)
         button = window.header.checks

@@ -2,19 +2,17 @@
 
 from collections.abc import Callable
 from enum import StrEnum
-from typing import TYPE_CHECKING
 
 import msgspec
 
 from pantelos.demo.small import SMALL_DEMOS, SmallDemo
+from pantelos.desktop import help_actions, record_actions
 from pantelos.desktop import interval_actions as on_interval
-from pantelos.desktop import record_actions
+from pantelos.desktop import view_actions as on_view
 from pantelos.desktop.presenter.panels import PANELS
 from pantelos.desktop.presenter.snapping import Snap
+from pantelos.desktop.stage import Stage
 from pantelos.formats.dialect import Side
-
-if TYPE_CHECKING:
-    from pantelos.desktop.main_window import Window
 
 
 class Menu(StrEnum):
@@ -46,24 +44,24 @@ class Command(msgspec.Struct, frozen=True):
     title: str
     menu: Menu
     shortcut: str
-    run: "Callable[[Window], None]"
+    run: Callable[[Stage], None]
     help: str
     needs: Needs = Needs.RECORD
 
 
-def _adder(kind: str) -> "Callable[[Window], None]":
+def _adder(kind: str) -> Callable[[Stage], None]:
     return lambda w: w.traces.panels.add(kind)
 
 
-def _demo_opener(demo: SmallDemo) -> "Callable[[Window], None]":
+def _demo_opener(demo: SmallDemo) -> Callable[[Stage], None]:
     return lambda w: w.files.open_demo(demo)
 
 
-def _nudger(edge: int, by: int) -> "Callable[[Window], None]":
+def _nudger(edge: int, by: int) -> Callable[[Stage], None]:
     return lambda w: w.traces.intervals.nudge(edge, by)
 
 
-def _snapper(snap: Snap) -> "Callable[[Window], None]":
+def _snapper(snap: Snap) -> Callable[[Stage], None]:
     return lambda w: w.traces.selection.snap_to(snap)
 
 
@@ -96,11 +94,11 @@ def commands() -> tuple[Command, ...]:
         Command("page.wiring", "&Wiring", Menu.VIEW, "F2", lambda w: w.show_page(0), "What each channel is"),
         Command("page.traces", "&Traces", Menu.VIEW, "F3", lambda w: w.show_page(1), "The waveforms, intervals and panels"),
         Command("page.tables", "Ta&bles", Menu.VIEW, "F4", lambda w: w.show_page(2), "The tables of the study"),
-        Command("view.in", "Zoom &in", Menu.VIEW, "Ctrl++", lambda w: w.zoom(0.5), "Show half the time, around the middle"),
-        Command("view.out", "Zoom &out", Menu.VIEW, "Ctrl+-", lambda w: w.zoom(2.0), "Show twice the time"),
-        Command("view.whole", "Whole &record", Menu.VIEW, "Home", lambda w: w.show_whole(), "Show all of the record"),
-        Command("view.left", "Move &left", Menu.VIEW, "Ctrl+Left", lambda w: w.pan(-0.25), "Move the view to earlier times"),
-        Command("view.right", "Move ri&ght", Menu.VIEW, "Ctrl+Right", lambda w: w.pan(0.25), "Move the view to later times"),
+        Command("view.in", "Zoom &in", Menu.VIEW, "Ctrl++", lambda w: on_view.zoom(w, 0.5), "Show half the time, around the middle"),
+        Command("view.out", "Zoom &out", Menu.VIEW, "Ctrl+-", lambda w: on_view.zoom(w, 2.0), "Show twice the time"),
+        Command("view.whole", "Whole &record", Menu.VIEW, "Home", on_view.show_whole, "Show all of the record"),
+        Command("view.left", "Move &left", Menu.VIEW, "Ctrl+Left", lambda w: on_view.pan(w, -0.25), "Move the view to earlier times"),
+        Command("view.right", "Move ri&ght", Menu.VIEW, "Ctrl+Right", lambda w: on_view.pan(w, 0.25), "Move the view to later times"),
         Command("view.back", "&Previous view", Menu.VIEW, "Alt+Left", lambda w: w.document.show_again(False), "Go back to the view before"),
         Command("view.forward", "&Next view", Menu.VIEW, "Alt+Right", lambda w: w.document.show_again(True), "Go on to the view after"),
         Command("scales.visible", "&Fit scales to the view", Menu.VIEW, "Ctrl+F", lambda w: w.traces.lane_tools.fit(False), "Fit every lane to what is visible, and keep it so"),
@@ -147,6 +145,11 @@ def commands() -> tuple[Command, ...]:
         *(Command(f"panel.{of.id}", f"Add {of.title}", Menu.STUDY, "", _adder(of.id), of.help) for of in PANELS),
         Command("study.title", "&Title of the study…", Menu.STUDY, "", lambda w: w.ask_title(), "Give the study another title"),
         Command("checks.show", "Show &checks", Menu.STUDY, "F8", lambda w: w.checking.show(), "What may be wrong with data or wiring"),
-        Command("help.keys", "&Keys and gestures", Menu.HELP, "F1", lambda w: w.show_keys(), "What the mouse and the keys do", Needs.NOTHING),
-        Command("help.about", "&About Pantelos", Menu.HELP, "", lambda w: w.show_about(), "Version and licence", Needs.NOTHING),
+        Command("help.keys", "&Keys and gestures", Menu.HELP, "F1", lambda w: help_actions.show_keys(w.widget, _shortcuts()), "What the mouse and the keys do", Needs.NOTHING),
+        Command("help.about", "&About Pantelos", Menu.HELP, "", lambda w: help_actions.show_about(w.widget), "Version and licence", Needs.NOTHING),
     )  # fmt: skip
+
+
+def _shortcuts() -> list[tuple[str, str]]:
+    """Return titles of actions and their keys."""
+    return [(c.title.replace("&", "").replace("…", ""), c.shortcut) for c in commands() if c.shortcut]

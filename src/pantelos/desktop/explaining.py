@@ -1,24 +1,20 @@
 """What stands behind a number that is clicked, wherever it stands."""
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtCore import QObject, QPoint
 
 from pantelos.desktop.popups import ExplanationPopup
 from pantelos.desktop.presenter.tables import explained_cell
+from pantelos.desktop.stage import Stage
 from pantelos.reading.kinds import reading_kind
 from pantelos.report.explaining import Explanation, explain_reading, explain_value
 from pantelos.report.table import Table
-
-if TYPE_CHECKING:
-    from pantelos.desktop.main_window import Window
 
 
 class Explaining(QObject):
     """Computes explanations off the interface thread and opens them where they were asked for."""
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
+    def __init__(self, window: Stage) -> None:
+        super().__init__(window.widget)
         self._window = window
         self.popup: ExplanationPopup | None = None
 
@@ -54,7 +50,7 @@ class Explaining(QObject):
     def _open(self, said: Explanation, place: QPoint) -> None:
         if self.popup is not None:
             self.popup.deleteLater()
-        self.popup = ExplanationPopup(said, self._window.theme, self._window)
+        self.popup = ExplanationPopup(said, self._window.theme, self._window.widget)
         self.popup.use_wanted.connect(self._use)
         self.popup.open_at(place)
 

@@ -1,75 +1,71 @@
 """Commands on the active interval that ask for something first, and going to a place by typing it."""
 
-from typing import TYPE_CHECKING
-
 from PyQt6.QtWidgets import QInputDialog
 
 from pantelos.desktop.presenter.places import place_from
+from pantelos.desktop.stage import Stage
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 
-if TYPE_CHECKING:
-    from pantelos.desktop.main_window import Window
 
-
-def from_view(window: "Window") -> None:
+def from_view(window: Stage) -> None:
     """Make an interval of what is visible."""
     view, study = window.document.view, window.document.study
     interval = Interval(op.new_interval_name(study), view.start_s, view.stop_s)
     window.document.take(op.add_interval(study, interval, window.document.grid), f"new {interval.name}")
 
 
-def zoom_to(window: "Window") -> None:
+def zoom_to(window: Stage) -> None:
     """Show the active interval."""
     if window.document.study.active is not None:
         window.traces.intervals.zoom_to(window.document.study.active)
 
 
-def step_to(window: "Window", step: int) -> None:
+def step_to(window: Stage, step: int) -> None:
     """Make another interval the active one, in the order of time."""
     names = [i.name for i in sorted(window.document.study.intervals, key=lambda i: i.start_s)]
     if window.document.study.active in names:
         window.traces.intervals.activate(names[(names.index(window.document.study.active) + step) % len(names)])
 
 
-def ask_name(window: "Window") -> None:
+def ask_name(window: Stage) -> None:
     """Ask for another name of the active interval."""
     old = window.document.study.active
     if old is not None:
-        name, agreed = QInputDialog.getText(window, "Rename interval", "Name", text=old)
+        name, agreed = QInputDialog.getText(window.widget, "Rename interval", "Name", text=old)
         if agreed:
             window.document.take(op.rename_interval(window.document.study, old, name.strip()), "rename interval")
 
 
-def ask_edges(window: "Window") -> None:
+def ask_edges(window: Stage) -> None:
     """Ask for the edges of the active interval in seconds."""
     interval = window.document.study.active_interval
     if interval is None:
         return
     before = f"{interval.start_s:.9g} .. {interval.stop_s:.9g}"
-    text, agreed = QInputDialog.getText(window, "Edges", "Start and stop in s", text=before)
+    text, agreed = QInputDialog.getText(window.widget, "Edges", "Start and stop in s", text=before)
     if agreed:
         start, stop = op.edges_from(text)
         study = op.move_interval(window.document.study, interval.name, start, stop, window.document.grid)
         window.document.take(study, "set edges")
 
 
-def delete(window: "Window") -> None:
+def delete(window: Stage) -> None:
     """Remove the active interval."""
     if window.document.study.active is not None:
         window.document.take(op.remove_interval(window.document.study, window.document.study.active), "delete interval")
 
 
-def ask_place(window: "Window") -> None:
+def ask_place(window: Stage) -> None:
     """Ask for a time, an interval or an event, and go there."""
     study = window.document.study
     known = [i.name for i in study.intervals] + [f"{s.name} 1" for s in study.searches]
-    text, agreed = QInputDialog.getItem(window, "Go to", "Time, interval, or event and its number", known, 0, True)
+    text, agreed = QInputDialog.getItem(window.widget, "Go to", "Time, interval, or event and its number", known, 0, True)
     if agreed:
         go_to(window, text)
 
 
-def go_to(window: "Window", text: str) -> None:
+def go_to(window: Stage, text: str) -> None:
     """Go to a place as it is typed."""
     place = place_from(window.document.study, text)
     window.show_page(1)
@@ -83,7 +79,7 @@ def go_to(window: "Window", text: str) -> None:
         window.document.show(view.moved(place.instant_s - (view.start_s + view.stop_s) / 2))
 
 
-def turn_time_axis(window: "Window") -> None:
+def turn_time_axis(window: Stage) -> None:
     """Let the time axis say time of the record, time since edge a, or the time of day, in turn."""
     study, record = window.document.study, window.document.record
     if record is None:

@@ -4,7 +4,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
@@ -14,14 +13,12 @@ from PyQt6.QtWidgets import (
     QInputDialog,
     QMainWindow,
     QMenu,
-    QMessageBox,
     QStackedWidget,
     QToolButton,
     QVBoxLayout,
     QWidget,
 )
 
-from pantelos import __version__
 from pantelos.desktop.checking import Checking
 from pantelos.desktop.commands import Command, Menu, Needs, commands
 from pantelos.desktop.document import Document
@@ -31,7 +28,6 @@ from pantelos.desktop.header import Header
 from pantelos.desktop.importing.work import Imports
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.headline import headline
-from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
@@ -85,6 +81,11 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.setWindowTitle("Pantelos")
         self._refresh()
+
+    @property
+    def widget(self) -> QWidget:
+        """What dialogs belong to."""
+        return self
 
     # building
 
@@ -282,20 +283,6 @@ class Window(QMainWindow):
 
     # view
 
-    def zoom(self, factor: float) -> None:
-        """Show more or less time around the middle."""
-        view = self.document.view
-        self.document.show(view.zoomed(factor, (view.start_s + view.stop_s) / 2))
-
-    def pan(self, share: float) -> None:
-        """Move the view by a share of its length."""
-        view = self.document.view
-        self.document.show(view.moved(share * view.length_s), "keys")
-
-    def show_whole(self) -> None:
-        """Show all of the record."""
-        self.document.show(self.document.whole)
-
     def focus_derive(self) -> None:
         """Go to the derive line."""
         self.show_page(1)
@@ -314,20 +301,3 @@ class Window(QMainWindow):
     def find_action(self) -> None:
         """Search everything the window can do."""
         FindAction([self._actions[command.id] for command in self._commands], self).open()
-
-    def show_keys(self) -> None:
-        """Show what the mouse and the keys do."""
-        rows = [(c.title.replace("&", "").replace("…", ""), c.shortcut) for c in self._commands if c.shortcut]
-        box = QMessageBox(self)
-        box.setWindowTitle("Keys and gestures")
-        box.setTextFormat(Qt.TextFormat.RichText)
-        box.setText(keys_text(rows))
-        box.open()
-
-    def show_about(self) -> None:
-        """Show version and licence."""
-        about = (
-            f"Pantelos {__version__}\n\nPower, energy and harmonics from recorded voltages and currents.\n"
-            "Free software under the GNU General Public License, version 3 or later."
-        )
-        QMessageBox.about(self, "Pantelos", about)

@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
@@ -12,6 +11,7 @@ from pantelos.demo.writing import ensure_demo
 from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
 from pantelos.desktop.presenter.samples import SamplesChoice
 from pantelos.desktop.samples_dialog import SamplesDialog
+from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
 from pantelos.progress import Progress
 from pantelos.report.writers import WRITERS
@@ -20,15 +20,12 @@ from pantelos.study.opening import missing_file, recordings_of
 from pantelos.study.recordings import Recordings
 from pantelos.study.storage import SUFFIX, load_study
 
-if TYPE_CHECKING:
-    from pantelos.desktop.main_window import Window
-
 
 class Files(QObject):
     """The window's way to files; everything that takes time runs off the interface thread."""
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
+    def __init__(self, window: Stage) -> None:
+        super().__init__(window.widget)
         self._window = window
 
     def open_paths(self, paths: Sequence[Path]) -> None:
@@ -87,7 +84,7 @@ class Files(QObject):
 
     def ask_study(self) -> None:
         """Ask for a study and open it."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Open a study", "", f"Studies (*{SUFFIX})")
+        name, _ = QFileDialog.getOpenFileName(self._window.widget, "Open a study", "", f"Studies (*{SUFFIX})")
         if name:
             self.open_study(Path(name))
 
@@ -119,7 +116,7 @@ class Files(QObject):
     def ask_save(self) -> None:
         """Ask for a name and save."""
         suggested = str(self._window.document.path or f"{self._window.document.study.title}{SUFFIX}")
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save the study", suggested, f"Studies (*{SUFFIX})")
+        name, _ = QFileDialog.getSaveFileName(self._window.widget, "Save the study", suggested, f"Studies (*{SUFFIX})")
         if name:
             self._window.document.save(Path(name).with_suffix(SUFFIX))
 
@@ -127,7 +124,7 @@ class Files(QObject):
         """Ask for a file and write all tables to it."""
         kinds = ";;".join(f"{w.title} (*{w.suffix})" for w in WRITERS if suffix in ("", w.suffix))
         suggested = f"{self._window.document.study.title}{suffix or '.xlsx'}"
-        name, _ = QFileDialog.getSaveFileName(self._window, "Export tables", suggested, kinds)
+        name, _ = QFileDialog.getSaveFileName(self._window.widget, "Export tables", suggested, kinds)
         if name:
             self._window.tables.export(Path(name) if Path(name).suffix else Path(name + (suffix or ".xlsx")))
 
@@ -135,14 +132,16 @@ class Files(QObject):
         """Ask what samples to write, and where."""
         evaluation = self._window.document.evaluation
         if evaluation is not None:
-            dialog = SamplesDialog(evaluation, self._window)
+            dialog = SamplesDialog(evaluation, self._window.widget)
             dialog.accepted.connect(lambda: self._ask_samples_file(dialog.choice))
             dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
             dialog.open()
 
     def _ask_samples_file(self, choice: SamplesChoice) -> None:
         suggested = f"{self._window.document.study.title}{choice.suffix}"
-        name, _ = QFileDialog.getSaveFileName(self._window, "Export samples", suggested, f"{choice.suffix} (*{choice.suffix})")
+        name, _ = QFileDialog.getSaveFileName(
+            self._window.widget, "Export samples", suggested, f"{choice.suffix} (*{choice.suffix})"
+        )
         if name:
             self.write_samples(choice, Path(name) if Path(name).suffix else Path(name + choice.suffix))
 
@@ -164,7 +163,9 @@ class Files(QObject):
             self._window.notice_bar.say("The picture is on the clipboard.")
             return
         kinds = "PNG (*.png);;SVG (*.svg)" if how == "png" else "SVG (*.svg);;PNG (*.png)"
-        name, _ = QFileDialog.getSaveFileName(self._window, "Save picture", f"{self._window.document.study.title}.{how}", kinds)
+        name, _ = QFileDialog.getSaveFileName(
+            self._window.widget, "Save picture", f"{self._window.document.study.title}.{how}", kinds
+        )
         if name:
             path = Path(name) if Path(name).suffix else Path(f"{name}.{how}")
             try:
@@ -180,7 +181,7 @@ class Files(QObject):
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self._window,
+            self._window.widget,
             "Pantelos",
             f'Save "{self._window.document.study.title}" first?',
             buttons.Save | buttons.Discard | buttons.Cancel,

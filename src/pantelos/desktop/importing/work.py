@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer
 from PyQt6.QtWidgets import QFileDialog
@@ -10,6 +9,7 @@ from PyQt6.QtWidgets import QFileDialog
 from pantelos.checks.as_read import as_read
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft
+from pantelos.desktop.stage import Stage
 from pantelos.formats.registry import FORMATS
 from pantelos.progress import Progress
 from pantelos.record.alignment import Alignment
@@ -19,9 +19,6 @@ from pantelos.study.model import Study
 from pantelos.study.opening import relinked
 from pantelos.study.recordings import Recordings
 
-if TYPE_CHECKING:
-    from pantelos.desktop.main_window import Window
-
 _TOLD = 4  # sentences on the notice bar
 _SETTLED_MS = 600  # a file that is being written changes many times
 
@@ -29,8 +26,8 @@ _SETTLED_MS = 600  # a file that is being written changes many times
 class Imports(QObject):
     """The window's way to recordings."""
 
-    def __init__(self, window: "Window") -> None:
-        super().__init__(window)
+    def __init__(self, window: Stage) -> None:
+        super().__init__(window.widget)
         self._window = window
         self._watcher = QFileSystemWatcher(self)
         self._settled = QTimer(self, singleShot=True, interval=_SETTLED_MS)
@@ -42,7 +39,7 @@ class Imports(QObject):
         """Ask for recordings and show how they are understood."""
         suffixes = " ".join(f"*{suffix}" for fmt in FORMATS for suffix in fmt.suffixes)
         title = "Join a recording" if joining else "Open a record"
-        names, _ = QFileDialog.getOpenFileNames(self._window, title, "", f"Recordings ({suffixes});;All files (*)")
+        names, _ = QFileDialog.getOpenFileNames(self._window.widget, title, "", f"Recordings ({suffixes});;All files (*)")
         if names:
             self.show([Path(name) for name in names], joining)
 
@@ -59,7 +56,7 @@ class Imports(QObject):
         self._window.runner.run("preview", job, lambda drafts: self._show(drafts, joining))
 
     def _show(self, drafts: list[ImportDraft], joining: bool) -> None:
-        dialog = ImportDialog(drafts, self._window, may_join=self._window.document.record is not None)
+        dialog = ImportDialog(drafts, self._window.widget, may_join=self._window.document.record is not None)
         if joining:
             dialog.setting.into.setCurrentIndex(1)
             dialog.setting.changed.emit()
@@ -105,7 +102,7 @@ class Imports(QObject):
 
     def relink_from(self, study: Study, path: Path | None, missing: Path | None = None) -> None:
         """Ask for the file that a study's record is to be taken from."""
-        name, _ = QFileDialog.getOpenFileName(self._window, "Where is the record?", str(path.parent if path else ""))
+        name, _ = QFileDialog.getOpenFileName(self._window.widget, "Where is the record?", str(path.parent if path else ""))
         if name:
             self.relink(study, Path(name), path, missing)
 

@@ -17,6 +17,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import value_at
 from pantelos.formula.compiled import Kind
 
+_EDGE_REACH = 5  # pixels beside an edge that still take hold of it
 _SNAP_REACH = 14  # pixels around the pointer in which an edge finds something to snap to
 
 
@@ -87,3 +88,8 @@ class LanePlaces:
             evaluation.references.overall.channel if evaluation.references.overall_known() else None
         )
         return snapped(evaluation, self._selection.snap, channel, self._selection.search, t_s, reach)
+
+    def edge_near(self, edges: tuple[float, float] | None, x: float) -> int | None:
+        """Return which edge (0 or 1) lies within reach of a place, or None."""
+        near = [at for at, t in enumerate(edges or ()) if abs(self.x_of(t) - x) <= _EDGE_REACH]
+        return near[0] if near else None

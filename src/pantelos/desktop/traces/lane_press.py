@@ -6,6 +6,7 @@ from PyQt6.QtGui import QMouseEvent
 from pantelos.desktop.presenter.ledger import Row, row_at
 from pantelos.desktop.traces import lane_gestures as gestures
 from pantelos.desktop.traces.lane_overlay import level_near
+from pantelos.desktop.traces.lane_painter import READING_LINE
 from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.desktop.traces.layout import LABELS, LEFT
 
@@ -49,7 +50,7 @@ def _on_traces(lanes: LaneStage, event: QMouseEvent, row: Row | None) -> gesture
         return gestures.ShiftTrace(lanes, place, row, channel) if channel is not None else None
     if keys & Qt.KeyboardModifier.ShiftModifier:
         return gestures.NewInterval(lanes, place)
-    edge = lanes.edge_near(place.x())
+    edge = lanes.places.edge_near(lanes.edges, place.x())
     if edge is not None:
         return gestures.DragEdge(lanes, place, edge)
     search, evaluation = lanes.search(), lanes.document.evaluation
@@ -73,7 +74,7 @@ def cursor_at(lanes: LaneStage, place: QPointF) -> Qt.CursorShape:
     if place.x() > lanes.places.columns().readings_left:
         return Qt.CursorShape.PointingHandCursor
     search, evaluation = lanes.search(), lanes.document.evaluation
-    if lanes.edge_near(place.x()) is not None:
+    if lanes.places.edge_near(lanes.edges, place.x()) is not None:
         return Qt.CursorShape.SizeHorCursor
     if (
         row is not None
@@ -83,3 +84,12 @@ def cursor_at(lanes: LaneStage, place: QPointF) -> Qt.CursorShape:
     ):
         return Qt.CursorShape.SizeVerCursor
     return Qt.CursorShape.ArrowCursor
+
+
+def reading_at(lanes: LaneStage, place: QPointF) -> tuple[str, int] | None:
+    """Return the channel and the column of the reading at a place, or None."""
+    row, column = row_at(lanes.places.rows(), place.y()), lanes.places.columns().column_at(place.x())
+    if row is None or column is None:
+        return None
+    line = min(int((place.y() - row.top - 5) // READING_LINE), len(row.lane.channels) - 1)
+    return row.lane.channels[max(line, 0)], column

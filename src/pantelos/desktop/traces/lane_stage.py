@@ -49,9 +49,6 @@ class LaneStage(Protocol):
     def search(self) -> EventSearch | None:
         """Return the events whose level is drawn."""
 
-    def edge_near(self, x: float) -> int | None:
-        """Return which edge lies within reach of a place."""
-
     def preview_search(self, search: EventSearch | None) -> None:
         """Draw another level than that of the study."""
 

@@ -22,14 +22,13 @@ from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces import lane_gestures as gestures
 from pantelos.desktop.traces.lane_changes import CHANNEL_MIME, carry_label, collapse, drop_channel, scale_lane, scale_trace
 from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, paint_edges, paint_levels, paint_pointer
-from pantelos.desktop.traces.lane_painter import READING_LINE, LanePainter
+from pantelos.desktop.traces.lane_painter import LanePainter
 from pantelos.desktop.traces.lane_places import LanePlaces
-from pantelos.desktop.traces.lane_press import cursor_at, gesture_at
+from pantelos.desktop.traces.lane_press import cursor_at, gesture_at, reading_at
 from pantelos.desktop.traces.layout import LABELS, LEFT
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch
 
-_REACH = 5  # pixels beside an edge that still take hold of it
 _STEP = 1.2  # of a scale, per notch of the wheel
 
 
@@ -140,13 +139,6 @@ class Lanes(QWidget):
 
     # gestures
 
-    def edge_near(self, x: float) -> int | None:
-        """Return which edge (0 or 1) lies within reach of a place, or None."""
-        if self.edges is None:
-            return None
-        near = [at for at, t in enumerate(self.edges) if abs(self.places.x_of(t) - x) <= _REACH]
-        return near[0] if near else None
-
     def repaint_all(self) -> None:
         """Paint everything anew."""
         self.update()
@@ -167,14 +159,9 @@ class Lanes(QWidget):
         self.glide.stop()
         self._gesture = gesture_at(self, event)
         if self._gesture is None and event.button() is Qt.MouseButton.LeftButton:
-            self._click_reading(event)
-
-    def _click_reading(self, event: QMouseEvent) -> None:
-        place = event.position()
-        row, column = row_at(self.places.rows(), place.y()), self.places.columns().column_at(place.x())
-        if row is not None and column is not None:
-            line = min(int((place.y() - row.top - 5) // READING_LINE), len(row.lane.channels) - 1)
-            self.reading_clicked.emit(row.lane.channels[max(line, 0)], column, event.globalPosition().toPoint())
+            clicked = reading_at(self, event.position())
+            if clicked is not None:
+                self.reading_clicked.emit(*clicked, event.globalPosition().toPoint())
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Go on with the gesture; without one show what is under the pointer."""

@@ -1,6 +1,5 @@
 """A look into an HDF5 file in a process of its own: its library may loop or crash on a damaged one, and nothing stops it then."""
 
-import resource
 import subprocess
 import sys
 from pathlib import Path
@@ -25,7 +24,7 @@ def check_readable(path: Path) -> None:
         return
     try:
         done = subprocess.run(
-            [sys.executable, "-m", "pantelos.formats.hdf5.probe", str(path)],
+            [sys.executable, "-m", "pantelos.formats.hdf5.look", str(path)],
             timeout=_PATIENCE_S,
             check=False,
             stdin=subprocess.DEVNULL,
@@ -41,15 +40,3 @@ def check_readable(path: Path) -> None:
 
 def _unreadable(path: Path) -> FormatError:
     return FormatError(path, "the datasets in it cannot be listed", "a whole HDF5 file", "Write or copy it again.")
-
-
-def _look(path: Path) -> None:
-    """Touch everything that is touched when a file is looked into."""
-    from pantelos.formats.hdf5.contents import listed
-
-    listed(path)
-
-
-if __name__ == "__main__":
-    resource.setrlimit(resource.RLIMIT_CPU, (round(_PATIENCE_S) + 2,) * 2)  # whoever asked may be gone by then
-    _look(Path(sys.argv[1]))
