@@ -365,9 +365,9 @@ from pathlib import Path
 from pantelos.desktop.application import make_application
 from pantelos.desktop.screenshots import wait_until
 from pantelos.desktop.theme import LIGHT, apply_theme
-from pantelos.desktop.main_window import Window
+from pantelos.desktop.main_window import MainWindow
 app = make_application(); apply_theme(app, LIGHT)
-window = Window(LIGHT); window.show(); window.files.open_study(Path(sys.argv[1]))
+window = MainWindow(LIGHT); window.show(); window.files.open_study(Path(sys.argv[1]))
 wait_until(lambda: window.document.record is not None and all(
     window.document.evaluation.drawing.can_draw(n) for lane in window.document.study.lanes for n in lane.channels))
 app.processEvents(); window.grab()

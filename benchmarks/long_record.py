@@ -32,8 +32,8 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
     from PyQt6.QtWidgets import QApplication
 
     from pantelos.desktop.application import make_application
-    from pantelos.desktop.main_window import Window
-    from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate
+    from pantelos.desktop.main_window import MainWindow
+    from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate
     from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
     from pantelos.desktop.view_actions import pan, show_whole
@@ -42,7 +42,7 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
     path = _file(folder, n)
     app = make_application()
     apply_theme(app, LIGHT)
-    window = Window(LIGHT)
+    window = MainWindow(LIGHT)
     window.resize(1280, 800)
     window.show()
     lanes, found = window.traces.lanes, dict[str, float]()

@@ -68,7 +68,7 @@ def pointer(folder: Path, small: bool) -> Result:
     from PyQt6.QtWidgets import QApplication
 
     from pantelos.desktop.application import make_application
-    from pantelos.desktop.main_window import Window
+    from pantelos.desktop.main_window import MainWindow
     from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
 
@@ -81,7 +81,7 @@ def pointer(folder: Path, small: bool) -> Result:
     study = Study(channels=tuple(ChannelSetup(name, name, "V") for name in names), lanes=tuple(Lane((name,)) for name in names),
                   record=RecordSource(()))  # fmt: skip
     study = op.add_interval(study, Interval("part", 0.2 * n / 1e6, 0.5 * n / 1e6), record.grid)
-    window = Window(LIGHT)
+    window = MainWindow(LIGHT)
     window.resize(1280, 800)
     window.show()
     window.document.open(study, _Fixed(record), None)

@@ -141,12 +141,12 @@ def test_a_wiring(invoke, study):
 def test_the_window_offers_them_all(qtbot, study):
     from PyQt6.QtWidgets import QMenu
 
-    from pantelos.desktop.main_window import Window
+    from pantelos.desktop.main_window import MainWindow
     from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT
 
     with TABLES.with_entry(SIZES), WIRINGS.with_entry(RING), PANELS.with_entry(PEAK), CHECKS.with_entry(LOUD):
-        window = Window(LIGHT)
+        window = MainWindow(LIGHT)
         qtbot.addWidget(window)
         window.files.open_study(study)
         settle(window)

@@ -3,8 +3,8 @@
 import pytest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from pantelos.desktop.main_window import Window
-from pantelos.desktop.presenter.importing import ImportPlan, draft
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
 
@@ -14,7 +14,7 @@ def empty_window(qtbot, monkeypatch):
     """A window with nothing open; asked about unsaved changes it is told to discard them."""
     monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
     apply_theme(QApplication.instance(), LIGHT)
-    made = Window(LIGHT)
+    made = MainWindow(LIGHT)
     made.show()
     yield made
     made.close()

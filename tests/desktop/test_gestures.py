@@ -11,7 +11,7 @@ from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.study_files import Files
 from pantelos.desktop.traces.lane_changes import CHANNEL_MIME
-from pantelos.desktop.traces.layout import LEFT
+from pantelos.desktop.traces.lane_columns import LEFT
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.model import Interval

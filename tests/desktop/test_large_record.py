@@ -12,7 +12,7 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
-from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate
+from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.view_actions import pan, show_whole
 from pantelos.record.recording import RawChannel

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.painting import joined
-from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.presenter.import_plan import draft
 from pantelos.desktop.presenter.panels import PANELS, panel_picture
 from pantelos.desktop.presenter.panels.harmonics import HarmonicsPicture
 from pantelos.desktop.presenter.panels.phasors import PhasorPicture

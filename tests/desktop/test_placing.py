@@ -9,13 +9,13 @@ from PyQt6.QtGui import QContextMenuEvent, QImage, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QWidget
 
 from pantelos.desktop.picture_out import image_of, svg_of
-from pantelos.desktop.presenter.columns import ReadingColumn, reading_columns
-from pantelos.desktop.presenter.places import place_from
+from pantelos.desktop.presenter.destination import place_from
+from pantelos.desktop.presenter.reading_columns import ReadingColumn, reading_columns
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.desktop.presenter.time_axis import axis_marks, instant_text
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
-from pantelos.desktop.traces.layout import LABELS, LEFT
+from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.record.timing import Began
@@ -496,7 +496,7 @@ def test_pictures_of_lanes_and_panels_are_saved_and_copied(window, tmp_path, mon
 
 
 def test_what_is_missing_masked_or_clipped_can_be_seen(window, tmp_path):
-    from pantelos.desktop.presenter.importing import ImportPlan, draft
+    from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 
     u = np.clip(400 * np.sin(2 * np.pi * 50 * np.arange(4000) / 10_000), -300, 300)
     rows = ["" if 1000 <= k < 1400 else f"{value:.3f}" for k, value in enumerate(u)]

@@ -11,8 +11,8 @@ from msgspec.structs import replace
 from msgspec.structs import replace as changed
 
 from pantelos.desktop.presenter.axis import ticks
-from pantelos.desktop.presenter.columns import CellValue, ReadingColumn, cell_text, cells_job, compared, reading_columns
 from pantelos.desktop.presenter.ledger import COLLAPSED_HEIGHT, lane_extent, lanes_alike, look_text, rows, shown
+from pantelos.desktop.presenter.reading_columns import CellValue, ReadingColumn, cell_text, cells_job, compared, reading_columns
 from pantelos.desktop.presenter.snapping import Snap, snapped
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.presenter.view import TimeView

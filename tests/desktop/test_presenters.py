@@ -9,9 +9,9 @@ from pantelos.desktop.presenter.axis import decade_ticks, fitted, ticks, value_t
 from pantelos.desktop.presenter.chain import chain_rows, edited, editing_text
 from pantelos.desktop.presenter.derive import completions, judge
 from pantelos.desktop.presenter.headline import edge_text, headline
-from pantelos.desktop.presenter.importing import draft, with_column, with_rate
+from pantelos.desktop.presenter.import_plan import draft, with_column, with_rate
 from pantelos.desktop.presenter.ledger import row_at, rows
-from pantelos.desktop.presenter.strip import bar_rows
+from pantelos.desktop.presenter.strip_channel import bar_rows
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formats.dialect import Role

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 from pantelos.demo.awkward import write_awkward
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
-from pantelos.desktop.presenter.importing import ImportPlan, draft, with_rate, with_scale
+from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate, with_scale
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until

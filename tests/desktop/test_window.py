@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
-from pantelos.desktop.main_window import Window
-from pantelos.desktop.presenter.columns import ReadingColumn
-from pantelos.desktop.presenter.importing import ImportPlan, draft
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.presenter.import_plan import ImportPlan, draft
+from pantelos.desktop.presenter.reading_columns import ReadingColumn
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
@@ -239,7 +239,7 @@ def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkey
     assert "Your study was kept aside" in opened.notice_bar.text.text()
     assert Recovery().found() == []  # a window that lives keeps its own
     opened.document.recovery.release()  # as the end of its process does
-    after = Window(LIGHT)
+    after = MainWindow(LIGHT)
     after.show()
     assert after.start._recovery.isVisible()
     after.start.recovery_wanted.emit()
@@ -254,7 +254,7 @@ def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkey
 def test_two_windows_on_one_study_keep_both_versions_and_what_each_has_not_saved(opened, qtbot, tmp_path, monkeypatch):
     path = tmp_path / "shared.pantelos"
     opened.document.save(path)
-    other = Window(LIGHT)
+    other = MainWindow(LIGHT)
     other.show()
     other.files.open_study(path)
     settle(other)

@@ -12,7 +12,7 @@ from pantelos.formats.beside import Beside, Rate, rate_of, said_of
 from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST, YEAR_FIRST, began_at, date_order, is_clock, is_date, is_stamp, zone_s
 from pantelos.formats.dialect import Column, Dialect, Role, Side, TimeBase
 from pantelos.formats.header import key_value, stated_rate, stated_start
-from pantelos.formats.names import is_index, is_time, split_name, unique
+from pantelos.formats.heading_names import is_index, is_time, split_name, unique
 from pantelos.formats.vocabulary import UNITS, plain_words
 from pantelos.record.timing import Began
 from pantelos.units import UnitError, unit

@@ -13,7 +13,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.record.alignment import Alignment, How, alignment_from
 from pantelos.record.pieces import Grid, pieces_of
-from pantelos.record.record import Channel, Column, Placed, Record
+from pantelos.record.record import Channel, Placed, Record, RecordColumn
 from pantelos.record.recording import RawChannel
 from pantelos.record.timing import Instants, Segment
 from pantelos.signal.pyramid import build_pyramid
@@ -269,8 +269,8 @@ def test_states_are_held_and_skew_is_taken_out():
     state = RawChannel("on", state.samples, unit("1"), build_pyramid(lambda a, b: state.samples[a:b], 100))
     x = sine(1000, 1)
     skewed = RawChannel("u", sine(1000, 1, shift_s=0.0002), unit("V"), build_pyramid(lambda a, b: x[a:b], 1000), skew_s=0.0002)
-    columns = (Column("on", unit("1"), (Placed(state, (Segment(0.0, 100.0, 0, 100),)),)),
-               Column("u", unit("V"), (Placed(skewed, (Segment(0.0, 1000.0, 0, 1000),)),)))  # fmt: skip
+    columns = (RecordColumn("on", unit("1"), (Placed(state, (Segment(0.0, 100.0, 0, 100),)),)),
+               RecordColumn("u", unit("V"), (Placed(skewed, (Segment(0.0, 1000.0, 0, 1000),)),)))  # fmt: skip
     record = Record(columns, Grid(0.0, 1000.0, 1000), ())
     asked = Evaluation(Study(channels=(ChannelSetup("on", "on", "1"), ChannelSetup("u", "u", "V"))), record)
     assert asked.samples.waveform("on").read(498, 502).tolist() == [0, 0, 1, 1]

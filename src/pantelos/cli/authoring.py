@@ -9,7 +9,7 @@ import msgspec
 from pantelos.checks.as_read import as_read
 from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
-from pantelos.cli.recording import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
+from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.desktop.presenter.panels.words import panel_from
 from pantelos.engine.evaluation import Evaluation

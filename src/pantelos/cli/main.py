@@ -15,17 +15,17 @@ from pantelos.errors import PantelosError, clipped
 
 # The command and the module that holds it: only that one is loaded. A name that Python has taken has a bar behind it.
 COMMANDS = {
-    "inspect": "recording",
-    "join": "recording",
-    "relink": "recording",
+    "inspect": "recordings",
+    "join": "recordings",
+    "relink": "recordings",
     "new": "authoring",
     "edit": "authoring",
     "show": "showing",
     "checks": "checking",
     "value": "values",
     "spectrum": "spectra",
-    "tables": "output",
-    "convert": "output",
+    "tables": "exporting",
+    "convert": "exporting",
     "functions": "listing",
     "kinds": "listing",
     "schema": "listing",

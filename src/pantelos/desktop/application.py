@@ -9,7 +9,7 @@ from types import TracebackType
 from PyQt6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PyQt6.QtWidgets import QApplication
 
-from pantelos.desktop.main_window import Window
+from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.theme import apply_theme, desktop_theme
 from pantelos.errors import PantelosError
 
@@ -39,7 +39,7 @@ class _Mishap:
     and the study is kept aside.
     """
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: MainWindow) -> None:
         self._window = window
 
     def __call__(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
@@ -62,7 +62,7 @@ def run(path: Path | None) -> int:
     signal.signal(signal.SIGINT, signal.SIG_DFL)
     theme = desktop_theme()
     apply_theme(app, theme)
-    window = Window(theme)
+    window = MainWindow(theme)
     sys.excepthook = _Mishap(window)
     window.show()
     if path is not None:

@@ -2,7 +2,7 @@
 
 from PyQt6.QtWidgets import QInputDialog
 
-from pantelos.desktop.presenter.places import place_from
+from pantelos.desktop.presenter.destination import place_from
 from pantelos.desktop.stage import Stage
 from pantelos.study import operations as op
 from pantelos.study.model import Interval

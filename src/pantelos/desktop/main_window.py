@@ -19,12 +19,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.checking import Checking
 from pantelos.desktop.commands import Command, Menu, Needs, commands
 from pantelos.desktop.document import Document
-from pantelos.desktop.explaining import Explaining
+from pantelos.desktop.explanations import Explaining
 from pantelos.desktop.find_action import FindAction
-from pantelos.desktop.header import Header
+from pantelos.desktop.findings import Checking
 from pantelos.desktop.importing.work import Imports
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.headline import headline
@@ -34,6 +33,7 @@ from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.study_files import Files
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme
+from pantelos.desktop.title_bar import Header
 from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
 from pantelos.errors import PantelosError
@@ -50,7 +50,7 @@ _SHOWN_WORK = {
 }
 
 
-class Window(QMainWindow):
+class MainWindow(QMainWindow):
     """Everything the user sees; what it does is in operations, presenters and jobs."""
 
     def __init__(self, theme: Theme) -> None:

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.presenter.samples import first_choice, judged, places, with_channel, writable
+from pantelos.desktop.presenter.sample_choice import first_choice, judged, places, with_channel, writable
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formats.registry import FORMATS
 

@@ -12,8 +12,8 @@ from pantelos.demo.awkward import write_awkward
 from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop.application import make_application
 from pantelos.desktop.importing import ImportDialog
-from pantelos.desktop.main_window import Window
-from pantelos.desktop.presenter.importing import draft
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.presenter.import_plan import draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
@@ -39,7 +39,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         raise access_error(folder, "written", cause) from cause
     app = make_application()
     apply_theme(app, LIGHT)
-    window = Window(LIGHT)
+    window = MainWindow(LIGHT)
     window.resize(*SIZE)
     window.show()
     taken: list[Path] = []
@@ -80,7 +80,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     return taken
 
 
-def _shoot_placing(window: Window, shoot: Callable[..., None]) -> None:
+def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     """Take pictures of comparing, events, X–Y, explanations and a wiring mistake; the study is left as it was."""
     document, page = window.document, window.traces
     before, active = document.study, document.study.active_interval
@@ -124,7 +124,7 @@ def _shoot_placing(window: Window, shoot: Callable[..., None]) -> None:
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 
 
-def _shoot_small(window: Window, demo: SmallDemo, shoot: Callable[..., None]) -> None:
+def _shoot_small(window: MainWindow, demo: SmallDemo, shoot: Callable[..., None]) -> None:
     """Take a picture of a small demo, the kiln with the pointer in its traces."""
     window.document.forget_changes()
     window.files.open_demo(demo)
@@ -139,7 +139,7 @@ def _shoot_small(window: Window, demo: SmallDemo, shoot: Callable[..., None]) ->
     lanes.pointer_s = None
 
 
-def _shoot_dialogs(window: Window, shoot: Callable[[str, QWidget], None]) -> None:
+def _shoot_dialogs(window: MainWindow, shoot: Callable[[str, QWidget], None]) -> None:
     record, evaluation = window.document.record, window.document.evaluation
     assert record is not None
     assert evaluation is not None
@@ -156,7 +156,7 @@ def _shoot_dialogs(window: Window, shoot: Callable[[str, QWidget], None]) -> Non
         dialog.close()
 
 
-def settle(window: Window) -> None:
+def settle(window: MainWindow) -> None:
     """Let events and work run until nothing is on its way."""
     wait_until(lambda: not window.runner.busy())
     for _ in range(3):

@@ -8,12 +8,12 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.demo.small import SmallDemo
 from pantelos.desktop.document import Document
-from pantelos.desktop.header import Header
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.title_bar import Header
 from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
 from pantelos.errors import PantelosError

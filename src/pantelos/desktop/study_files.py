@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QMessageBox
 from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
-from pantelos.desktop.presenter.samples import SamplesChoice
+from pantelos.desktop.presenter.sample_choice import SamplesChoice
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError

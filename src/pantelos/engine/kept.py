@@ -14,7 +14,7 @@ import numpy as np
 
 from pantelos import __version__
 from pantelos.folders import cache_directory
-from pantelos.formats.comtrade.beside import files_beside
+from pantelos.formats.comtrade.companions import files_beside
 from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.cycles import Cycles

@@ -11,7 +11,7 @@ from pantelos.errors import FormatError
 from pantelos.formats import header, remarks
 from pantelos.formats.bases import Timed, bases_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
-from pantelos.formats.names import is_index, is_time, known_unit, split_name
+from pantelos.formats.heading_names import is_index, is_time, known_unit, split_name
 from pantelos.formats.problems import problems_of
 from pantelos.notice import Notice
 from pantelos.signal.arrays import AnyArray

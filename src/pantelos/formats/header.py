@@ -7,7 +7,7 @@ import msgspec
 
 from pantelos.formats import vocabulary
 from pantelos.formats.dates import began_at, is_clock, is_date
-from pantelos.formats.names import known_unit, split_name
+from pantelos.formats.heading_names import known_unit, split_name
 from pantelos.formats.vocabulary import plain_words
 from pantelos.record.timing import Began
 from pantelos.units import unit

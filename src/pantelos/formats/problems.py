@@ -3,7 +3,7 @@
 import msgspec
 
 from pantelos.formats.dialect import Dialect, Role, TimeForm
-from pantelos.formats.names import known_unit
+from pantelos.formats.heading_names import known_unit
 
 
 class Problem(msgspec.Struct, frozen=True):

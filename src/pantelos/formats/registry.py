@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from pantelos.errors import access_error
-from pantelos.formats.comtrade.beside import files_beside
+from pantelos.formats.comtrade.companions import files_beside
 from pantelos.formats.format import Format
 from pantelos.registry import Registry
 

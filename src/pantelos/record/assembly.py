@@ -11,7 +11,7 @@ from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.record.pieces import Grid
 from pantelos.record.placement import Placement
-from pantelos.record.record import Column, Placed, Record
+from pantelos.record.record import Placed, Record, RecordColumn
 from pantelos.record.recording import Recording
 from pantelos.record.timing import Instants, Segment, Timing, rate_of, start_of, stop_of
 from pantelos.units import unit
@@ -90,8 +90,8 @@ def assembled(
     return Record(columns, grid, sources, first.metadata, began, tuple(dict.fromkeys(told)))
 
 
-def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float) -> tuple[tuple[Column, ...], list[str]]:
-    columns: dict[str, Column] = {}
+def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float) -> tuple[tuple[RecordColumn, ...], list[str]]:
+    columns: dict[str, RecordColumn] = {}
     renamed = []
     for at, (recording, timing, placement) in enumerate(laid):
         for raw in recording.channels:
@@ -104,13 +104,13 @@ def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float)
                         f"{recording.source.name}: {raw.name} is in {raw.unit.symbol}, but {other}. Set them side "
                         "by side instead."
                     )
-                columns[raw.name] = Column(known.name, known.unit, (*known.parts, part))
+                columns[raw.name] = RecordColumn(known.name, known.unit, (*known.parts, part))
                 continue
             name = raw.name
             if known is not None:
                 name = next(free for k in range(at + 1, at + len(columns) + 2) if (free := f"{raw.name}_{k}") not in columns)
                 renamed.append(f"{raw.name} of {recording.source.name} is called {name}")
-            columns[name] = Column(name, raw.unit, (part,))
+            columns[name] = RecordColumn(name, raw.unit, (part,))
     return tuple(columns.values()), renamed
 
 

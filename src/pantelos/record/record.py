@@ -27,7 +27,7 @@ class Placed(msgspec.Struct, frozen=True, eq=False):
     shift_s: float = 0.0
 
 
-class Column(msgspec.Struct, frozen=True, eq=False):
+class RecordColumn(msgspec.Struct, frozen=True, eq=False):
     """A column of the record: one raw channel, or those of several recordings one behind the other."""
 
     name: str
@@ -38,7 +38,7 @@ class Column(msgspec.Struct, frozen=True, eq=False):
 class Record(msgspec.Struct, frozen=True, eq=False, dict=True):
     """What a study reads: columns on one grid, and where they came from."""
 
-    columns: tuple[Column, ...]
+    columns: tuple[RecordColumn, ...]
     grid: Grid
     sources: tuple[tuple[Path, str], ...]  # file and fingerprint
     metadata: tuple[tuple[str, str], ...] = ()
@@ -80,7 +80,7 @@ class Record(msgspec.Struct, frozen=True, eq=False, dict=True):
         """The fingerprints of all files, one after the other."""
         return " ".join(mark for _, mark in self.sources)
 
-    def column(self, name: str) -> Column:
+    def column(self, name: str) -> RecordColumn:
         """Return the column of that name."""
         found = self._by_name.get(name)
         if found is None:
@@ -88,7 +88,7 @@ class Record(msgspec.Struct, frozen=True, eq=False, dict=True):
         return found
 
     @cached_property
-    def _by_name(self) -> dict[str, Column]:
+    def _by_name(self) -> dict[str, RecordColumn]:
         return {column.name: column for column in self.columns}
 
 
@@ -197,7 +197,7 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         return np.concatenate([places for places, _ in found]), np.concatenate([values for _, values in found])
 
 
-def scaled_channel(name: str, column: Column, grid: Grid, recorder_unit: Unit, scaling: Scaling) -> Channel:
+def scaled_channel(name: str, column: RecordColumn, grid: Grid, recorder_unit: Unit, scaling: Scaling) -> Channel:
     """Return the channel `name` made of a column and a scaling chain, on a grid."""
     gain, zero, unit = scaling.resolve(recorder_unit)
     pieces: list[Piece] = []
@@ -213,5 +213,5 @@ def record_of_arrays(channels: tuple[RawChannel, ...], rate_hz: float, source: P
     """Return the record of channels in memory that are even from the first sample on."""
     n = len(channels[0].samples)
     recording = Recording(channels, even(0.0, rate_hz, n), source, fingerprint)
-    columns = tuple(Column(raw.name, raw.unit, (Placed(raw, recording.timing),)) for raw in channels)
+    columns = tuple(RecordColumn(raw.name, raw.unit, (Placed(raw, recording.timing),)) for raw in channels)
     return Record(columns, Grid(0.0, rate_hz, n), ((source, fingerprint),))

@@ -108,7 +108,7 @@ def decimated(
     if width > 1:
         step = step // width * width
     rest = step // width
-    taps = low_pass_taps(rest)
+    taps = coarse_low_pass(rest)
     half = len(taps) // 2 * width + width // 2
     parts = []
     for low, high in blocks(0, n_samples, max(_STRETCH // step, 1) * step):
@@ -127,7 +127,7 @@ def decimated(
     return (np.concatenate(parts) if parts else np.zeros(0)), step
 
 
-def low_pass_taps(step: int) -> FloatArray:
+def coarse_low_pass(step: int) -> FloatArray:
     """Return the taps of a low-pass with its edge at 0.4 of the lower rate, sum 1."""
     if step == 1:
         return np.ones(1)

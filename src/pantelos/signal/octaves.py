@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.filters import low_pass_taps
+from pantelos.signal.filters import coarse_low_pass
 
 _SHORTEST = 64  # samples: nothing is gained by halving less
 
@@ -33,7 +33,7 @@ class Octaves(msgspec.Struct, frozen=True, eq=False):
 def octaves(x: FloatArray, rate_hz: float, lowest_hz: float) -> Octaves:
     """Return the levels of `x` (n_samples,), any unit, none missing, down to about the lowest rate asked for."""
     levels, rate = [x], rate_hz
-    taps = low_pass_taps(2)
+    taps = coarse_low_pass(2)
     half = len(taps) // 2
     while rate > 2 * lowest_hz and len(levels[-1]) >= 2 * _SHORTEST:
         padded = np.pad(levels[-1], half, mode="reflect", reflect_type="odd")

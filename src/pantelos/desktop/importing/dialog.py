@@ -18,9 +18,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.importing.columns import NAME, SCALE, ColumnGrid
+from pantelos.desktop.importing.column_table import NAME, SCALE, ColumnGrid
 from pantelos.desktop.importing.setting import Setting
-from pantelos.desktop.presenter.importing import (
+from pantelos.desktop.presenter.import_plan import (
     ImportDraft,
     ImportPlan,
     draft,

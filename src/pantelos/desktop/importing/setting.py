@@ -3,7 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QWidget
 
-from pantelos.desktop.presenter.importing import SETTINGS
+from pantelos.desktop.presenter.import_plan import SETTINGS
 
 
 class Setting(QWidget):

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from pantelos.checks.as_read import as_read
 from pantelos.desktop.importing.dialog import ImportDialog
-from pantelos.desktop.presenter.importing import ImportDraft, ImportPlan, draft
+from pantelos.desktop.presenter.import_plan import ImportDraft, ImportPlan, draft
 from pantelos.desktop.stage import Stage
 from pantelos.formats.registry import FORMATS
 from pantelos.progress import Progress

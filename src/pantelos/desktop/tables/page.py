@@ -21,8 +21,8 @@ from PyQt6.QtWidgets import (
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.tables.model import TableModel
 from pantelos.desktop.tables.share_bar import ShareBar
+from pantelos.desktop.tables.table_model import TableModel
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import WHOLE_RECORD
 from pantelos.progress import Progress

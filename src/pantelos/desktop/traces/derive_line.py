@@ -24,7 +24,7 @@ _PREVIEW_SAMPLES = 4000
 _WAIT_MS = 250
 
 
-class Preview(QWidget):
+class DerivedSketch(QWidget):
     """A small picture of what the formula would give in the visible stretch."""
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
@@ -69,7 +69,7 @@ class DeriveLine(QWidget):
         self._completer.activated.connect(self._complete)
         self.said = QLabel()
         self.said.setTextFormat(Qt.TextFormat.PlainText)
-        self.preview = Preview(theme)
+        self.preview = DerivedSketch(theme)
         functions = QToolButton(text="ƒ", toolTip="Functions by category; one is put into the line with its example")
         functions.setAccessibleName("Functions")
         functions.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)

@@ -8,12 +8,12 @@ from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.axis import value_ticks
-from pantelos.desktop.presenter.columns import Cells, cell_text, reading_columns
 from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, look_text
+from pantelos.desktop.presenter.reading_columns import Cells, cell_text, reading_columns
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.lane_columns import LABELS, LEFT, LaneColumns
 from pantelos.desktop.traces.lane_picture import draw_traces
-from pantelos.desktop.traces.layout import LABELS, LEFT, Columns
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import MISSING, prefix_for
 from pantelos.units import ONE
@@ -43,7 +43,7 @@ class LanePainter:
         return Row(with_changes(row.lane, scale=self.preview[1]), row.index, row.top, row.height)
 
     def paint(
-        self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns, ratio: float, across: tuple[int, int]
+        self, painter: QPainter, row: Row, evaluation: Evaluation, columns: LaneColumns, ratio: float, across: tuple[int, int]
     ) -> None:
         """Paint a lane between two places across; `ratio` is the number of device pixels in a pixel."""
         row = self.scaled(row)
@@ -61,7 +61,7 @@ class LanePainter:
         painter.drawLine(QPointF(0, row.bottom - 0.5), QPointF(columns.width, row.bottom - 0.5))
 
     def _picture(
-        self, row: Row, evaluation: Evaluation, rect: QRectF, columns: Columns, ratio: float
+        self, row: Row, evaluation: Evaluation, rect: QRectF, columns: LaneColumns, ratio: float
     ) -> tuple[QImage, tuple[str, ...]]:
         """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
         known = [name for name in row.lane.channels if name in evaluation.names.types]
@@ -146,7 +146,7 @@ class LanePainter:
             x += width
         return found
 
-    def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: Columns) -> None:
+    def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: LaneColumns) -> None:
         unit = lane_unit(evaluation, row.lane) or ONE
         scale = lane_extent(evaluation, row.lane)
         full = max(abs(scale[0]), abs(scale[1]))

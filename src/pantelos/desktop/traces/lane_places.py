@@ -11,8 +11,8 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.ledger import Row, lane_extent, row_at, rows, shown
 from pantelos.desktop.presenter.snapping import snapped
 from pantelos.desktop.selection import Selection
+from pantelos.desktop.traces.lane_columns import LEFT, LaneColumns
 from pantelos.desktop.traces.lane_painter import LanePainter
-from pantelos.desktop.traces.layout import LEFT, Columns
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import value_at
 from pantelos.formula.compiled import Kind
@@ -38,9 +38,9 @@ class LanePlaces:
         """Return the lanes with their places."""
         return rows(self._document.study, self.view_height)
 
-    def columns(self) -> Columns:
+    def columns(self) -> LaneColumns:
         """Return where the columns stand."""
-        return Columns.of(self._document.study, self._width())
+        return LaneColumns.of(self._document.study, self._width())
 
     def x_of(self, t_s: float) -> float:
         """Return the place of an instant."""

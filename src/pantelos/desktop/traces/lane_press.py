@@ -5,10 +5,10 @@ from PyQt6.QtGui import QMouseEvent
 
 from pantelos.desktop.presenter.ledger import Row, row_at
 from pantelos.desktop.traces import lane_gestures as gestures
+from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.desktop.traces.lane_overlay import level_near
 from pantelos.desktop.traces.lane_painter import READING_LINE
 from pantelos.desktop.traces.lane_stage import LaneStage
-from pantelos.desktop.traces.layout import LABELS, LEFT
 
 BORDER = 3  # pixels beside the lower border of a lane
 

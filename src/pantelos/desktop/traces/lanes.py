@@ -21,11 +21,11 @@ from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces import lane_gestures as gestures
 from pantelos.desktop.traces.lane_changes import CHANNEL_MIME, carry_label, collapse, drop_channel, scale_lane, scale_trace
+from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, paint_edges, paint_levels, paint_pointer
 from pantelos.desktop.traces.lane_painter import LanePainter
 from pantelos.desktop.traces.lane_places import LanePlaces
 from pantelos.desktop.traces.lane_press import cursor_at, gesture_at, reading_at
-from pantelos.desktop.traces.layout import LABELS, LEFT
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch
 

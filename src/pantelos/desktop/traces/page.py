@@ -6,8 +6,8 @@ from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.columns import Cells, cells_job, reading_columns
 from pantelos.desktop.presenter.headline import riding_text
+from pantelos.desktop.presenter.reading_columns import Cells, cells_job, reading_columns
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme

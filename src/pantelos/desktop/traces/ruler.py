@@ -8,11 +8,11 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.columns import reading_columns
 from pantelos.desktop.presenter.headline import edge_text
+from pantelos.desktop.presenter.reading_columns import reading_columns
 from pantelos.desktop.presenter.time_axis import axis_marks, instant_text
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.layout import LEFT, Columns
+from pantelos.desktop.traces.lane_columns import LEFT, LaneColumns
 
 _HEIGHT = 38
 _REACH = 7  # pixels beside an edge that still take hold of it
@@ -48,9 +48,9 @@ class Ruler(QWidget):
         self._theme = theme
         self.update()
 
-    def columns(self) -> Columns:
+    def columns(self) -> LaneColumns:
         """Return where the columns stand."""
-        return Columns.of(self._document.study, self.width() - self.beside)
+        return LaneColumns.of(self._document.study, self.width() - self.beside)
 
     def _x(self, t_s: float) -> float:
         return LEFT + self._document.view.to_x(t_s, self.columns().trace_width)
@@ -76,7 +76,7 @@ class Ruler(QWidget):
         if self.edges is not None:
             self._paint_edges(painter, band)
 
-    def _paint_marks(self, painter: QPainter, columns: Columns) -> None:
+    def _paint_marks(self, painter: QPainter, columns: LaneColumns) -> None:
         view, study, record = self._document.view, self._document.study, self._document.record
         painter.setPen(QColor(self._theme.soft))
         for mark in axis_marks(view, study, record, columns.trace_width / 95):
@@ -88,7 +88,7 @@ class Ruler(QWidget):
             text = instant_text(self.pointer_s, study, record, view.length_s / 2000)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"at {text}")
 
-    def _paint_headings(self, painter: QPainter, columns: Columns) -> None:
+    def _paint_headings(self, painter: QPainter, columns: LaneColumns) -> None:
         study = self._document.study
         shown = reading_columns(study)
         align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter

@@ -9,7 +9,7 @@ from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.axis import fitted, ticks
-from pantelos.desktop.presenter.strip import bar_rows, strip_channel
+from pantelos.desktop.presenter.strip_channel import bar_rows, strip_channel
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme

@@ -17,7 +17,7 @@ from pantelos.formats.beside import LONGEST_LIST, Beside, Scopes, number, said_o
 from pantelos.formats.binary_preview import FIRST_ROWS, SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
 from pantelos.formats.header import stated_first, stated_start
-from pantelos.formats.names import known_unit, unique
+from pantelos.formats.heading_names import known_unit, unique
 from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.formats.vocabulary import NAMES, UNITS
 from pantelos.notice import Notice

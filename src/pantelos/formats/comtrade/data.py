@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import FormatError, access_error
-from pantelos.formats.comtrade.beside import data_file
+from pantelos.formats.comtrade.companions import data_file
 from pantelos.formats.comtrade.configuration import Configuration, parse_configuration
 from pantelos.progress import Progress
 from pantelos.record.file_numbers import FileNumbers, OpenFile

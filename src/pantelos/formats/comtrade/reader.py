@@ -16,12 +16,12 @@ from pantelos.formats import remarks
 from pantelos.formats.bases import Timed
 from pantelos.formats.beside import Rate
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
-from pantelos.formats.comtrade.beside import files_beside
+from pantelos.formats.comtrade.companions import files_beside
 from pantelos.formats.comtrade.configuration import Analog, Configuration
 from pantelos.formats.comtrade.data import MISSING, NUMBER, Opened, opened
 from pantelos.formats.comtrade.timing import doubts, timing_in
 from pantelos.formats.dialect import Column, Dialect, Preview, Side
-from pantelos.formats.names import known_unit, unique
+from pantelos.formats.heading_names import known_unit, unique
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.notice import Notice
 from pantelos.progress import Progress

@@ -13,7 +13,7 @@ from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_co
 from pantelos.formats.dialect import Column, Dialect, Preview, time_factor
 from pantelos.formats.hdf5.contents import Array, Contents, Guard, contents_of
 from pantelos.formats.header import stated_first, stated_start
-from pantelos.formats.names import known_unit, unique
+from pantelos.formats.heading_names import known_unit, unique
 from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.formats.vocabulary import NAMES, UNITS
 from pantelos.notice import Notice

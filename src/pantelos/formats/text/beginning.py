@@ -6,7 +6,7 @@ import msgspec
 
 from pantelos.formats import header
 from pantelos.formats.dialect import Column, Dialect, Role, TimeBase, TimeForm
-from pantelos.formats.names import known_unit, looks_like_units, split_name
+from pantelos.formats.heading_names import known_unit, looks_like_units, split_name
 from pantelos.formats.text.cells import is_missing
 from pantelos.formats.text.layout import DELIMITERS, Layout
 from pantelos.formats.text.roles import Heading, roles_of

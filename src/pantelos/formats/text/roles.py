@@ -9,8 +9,8 @@ import msgspec
 from pantelos.formats import remarks
 from pantelos.formats.dates import DAY_FIRST, date_order, is_clock, is_date, is_stamp
 from pantelos.formats.dialect import Column, Role, TimeForm
-from pantelos.formats.names import is_date as names_a_date
-from pantelos.formats.names import is_index, is_time, known_unit, says_since_1970, unique
+from pantelos.formats.heading_names import is_date as names_a_date
+from pantelos.formats.heading_names import is_index, is_time, known_unit, says_since_1970, unique
 from pantelos.formats.text.cells import ELAPSED, Style
 from pantelos.notice import Notice
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from pantelos.formats.names import known_unit
+from pantelos.formats.heading_names import known_unit
 from pantelos.formats.output import Output
 from pantelos.progress import Progress
 

@@ -1,32 +1,6 @@
 """Operations: each takes a study and returns a new one. The window and the command line call the same ones."""
 
-from pantelos.study.operations.channels import (
-    change_channel,
-    change_recorder,
-    define_channel,
-    open_record,
-    rename_channel,
-    reverse_channel,
-    scale_channel,
-    set_highest_order,
-    set_reference,
-)
-from pantelos.study.operations.formulas import remove_formula, set_formula
-from pantelos.study.operations.intervals import (
-    activate,
-    add_interval,
-    add_intervals,
-    change_interval,
-    move_interval,
-    new_interval_name,
-    remove_interval,
-    rename_interval,
-    shift_interval,
-)
-from pantelos.study.operations.naming import checked_name, formula_name
-from pantelos.study.operations.records import join_file, move_zero, read_at, set_time_base, trim, untrim, with_shots
-from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
-from pantelos.study.operations.showing import (
+from pantelos.study.operations.arranging import (
     add_panel,
     arrange_lanes,
     change_columns,
@@ -44,8 +18,18 @@ from pantelos.study.operations.showing import (
     show_with,
     without_channel,
 )
-from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
-from pantelos.study.operations.wiring import (
+from pantelos.study.operations.channels import (
+    change_channel,
+    change_recorder,
+    define_channel,
+    open_record,
+    rename_channel,
+    reverse_channel,
+    scale_channel,
+    set_highest_order,
+    set_reference,
+)
+from pantelos.study.operations.connections import (
     add_connection,
     change_wiring,
     expect,
@@ -56,6 +40,22 @@ from pantelos.study.operations.wiring import (
     swap_phases,
     take_channel_out,
 )
+from pantelos.study.operations.formulas import remove_formula, set_formula
+from pantelos.study.operations.intervals import (
+    activate,
+    add_interval,
+    add_intervals,
+    change_interval,
+    move_interval,
+    new_interval_name,
+    remove_interval,
+    rename_interval,
+    shift_interval,
+)
+from pantelos.study.operations.naming import checked_name, formula_name
+from pantelos.study.operations.records import join_file, move_zero, read_at, set_time_base, trim, untrim, with_shots
+from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
+from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 
 __all__ = [
     "activate",

@@ -7,8 +7,8 @@ from pantelos.formula.syntax import parse
 from pantelos.formula.uses import names_used
 from pantelos.study.dependence import rests_on_readings, ways_to
 from pantelos.study.model import Formula, Study
+from pantelos.study.operations.arranging import without_channel
 from pantelos.study.operations.naming import checked_name
-from pantelos.study.operations.showing import without_channel
 
 
 def set_formula(study: Study, text: str) -> Study:

@@ -46,5 +46,5 @@ HARMONICS = PanelKind(
     help="Share of the fundamental per order",
     subjects=harmonic_channels,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.spectral:draw_harmonics",
+    painter="pantelos.desktop.traces.panels.spectral_painters:draw_harmonics",
 )

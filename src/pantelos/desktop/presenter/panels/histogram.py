@@ -48,7 +48,7 @@ HISTOGRAM = PanelKind(
     help="Values or recorded codes by size",
     subjects=waveforms,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.figures:draw_histogram",
+    painter="pantelos.desktop.traces.panels.figure_painters:draw_histogram",
     narrowest=300,
     options=(Option("codes", (("values", False), ("codes as recorded", True))),),
 )

@@ -66,7 +66,7 @@ PHASORS = PanelKind(
     help="Fundamental phasors of a connection",
     subjects=alternating_connections,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.spectral:draw_phasors",
+    painter="pantelos.desktop.traces.panels.spectral_painters:draw_phasors",
     takes=Takes.CONNECTION,
     narrowest=250,
 )

@@ -69,6 +69,6 @@ READOUT = PanelKind(
     help="One number, large",
     subjects=everything,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.figures:draw_readout",
+    painter="pantelos.desktop.traces.panels.figure_painters:draw_readout",
     options=(Option("reading", _CHOICES, kinds=(Kind.SIGNAL, Kind.SERIES)),),
 )

@@ -47,6 +47,6 @@ SPECTRUM = PanelKind(
     help="Rms lines over frequency",
     subjects=signals,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.spectral:draw_spectrum",
+    painter="pantelos.desktop.traces.panels.spectral_painters:draw_spectrum",
     options=(Option("window", tuple((f"{window} window", str(window)) for window in SpectralWindow)),),
 )

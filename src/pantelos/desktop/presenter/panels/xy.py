@@ -65,7 +65,7 @@ ACROSS_UP = PanelKind(
     help="One channel against another, with the phase by ellipse and by spectrum",
     subjects=waveforms,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.figures:draw_xy",
+    painter="pantelos.desktop.traces.panels.figure_painters:draw_xy",
     n_channels=2,
     narrowest=300,
 )

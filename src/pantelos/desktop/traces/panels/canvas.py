@@ -10,7 +10,7 @@ from pantelos.desktop.presenter.panels.panel import PanelKind
 from pantelos.desktop.presenter.panels.readout import ReadoutPicture
 from pantelos.desktop.presenter.panels.spectrum import SpectrumPicture
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.panels.spectral import spectrum_area
+from pantelos.desktop.traces.panels.spectral_painters import spectrum_area
 
 
 class PanelCanvas(QWidget):

@@ -8,7 +8,7 @@ from pantelos.study.model import Study
 from pantelos.study.operations.texts import time_from
 
 
-class Place(msgspec.Struct, frozen=True):
+class Destination(msgspec.Struct, frozen=True):
     """Where to go: to an interval, to an event, or to an instant of the record."""
 
     interval: str | None = None
@@ -17,7 +17,7 @@ class Place(msgspec.Struct, frozen=True):
     instant_s: float = 0.0
 
 
-def place_from(study: Study, text: str) -> Place:
+def place_from(study: Study, text: str) -> Destination:
     """Return the place that a text names; times are those of the time axis.
 
     Raises
@@ -27,14 +27,14 @@ def place_from(study: Study, text: str) -> Place:
     """
     text = text.strip()
     if any(interval.name == text for interval in study.intervals):
-        return Place(interval=text)
+        return Destination(interval=text)
     name, _, number = text.rpartition(" ")
     if any(search.name == name for search in study.searches) and number.isdigit() and int(number) > 0:
-        return Place(search=name, event=int(number) - 1)
+        return Destination(search=name, event=int(number) - 1)
     if any(search.name == text for search in study.searches):
-        return Place(search=text)
+        return Destination(search=text)
     try:
-        return Place(instant_s=time_from(text) + origin_s(study))
+        return Destination(instant_s=time_from(text) + origin_s(study))
     except StudyError as cause:
         raise StudyError(
             f'"{text}" is no place. Write a time like 1.5 s, the name of an interval, or events and a number.'

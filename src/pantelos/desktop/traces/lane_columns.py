@@ -3,7 +3,7 @@
 import msgspec
 from PyQt6.QtCore import QRectF
 
-from pantelos.desktop.presenter.columns import reading_columns
+from pantelos.desktop.presenter.reading_columns import reading_columns
 from pantelos.study.model import Study
 
 LABELS = 84  # names and unit
@@ -14,7 +14,7 @@ _WITH_ACCURACY = 116
 _LEAST_TRACE = 240
 
 
-class Columns(msgspec.Struct, frozen=True):
+class LaneColumns(msgspec.Struct, frozen=True):
     """The columns for a given width of the window."""
 
     width: int
@@ -22,7 +22,7 @@ class Columns(msgspec.Struct, frozen=True):
     reading_width: float = _READING
 
     @classmethod
-    def of(cls, study: Study, width: int) -> "Columns":
+    def of(cls, study: Study, width: int) -> "LaneColumns":
         """Return the columns that a study asks for; readings become narrower before the traces do. Asked for at every move."""
         if _kept and _kept[0][0] is study and _kept[0][1] == width:
             return _kept[0][2]
@@ -58,4 +58,4 @@ class Columns(msgspec.Struct, frozen=True):
         return min(int((x - self.readings_left) // self.reading_width), self.n_readings - 1)
 
 
-_kept: list[tuple[Study, int, Columns]] = []  # the columns made last
+_kept: list[tuple[Study, int, LaneColumns]] = []  # the columns made last

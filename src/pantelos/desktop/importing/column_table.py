@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QTableWidget, QTableWi
 
 from pantelos.desktop import painting
 from pantelos.desktop.presenter.hues import Weight
-from pantelos.desktop.presenter.importing import ImportDraft, sketch_of
+from pantelos.desktop.presenter.import_plan import ImportDraft, sketch_of
 from pantelos.formats.dialect import Role
 
 NAME, UNIT, ROLE, SCALE, SKETCH = range(5)
