@@ -16,7 +16,7 @@ from pantelos.errors import FileAccessError, StudyError
 from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
-from pantelos.report.sample_export import WRITTEN_SUFFIXES, output_of, write_samples
+from pantelos.report.sample_export import output_of, write_samples, written_suffixes
 from pantelos.signal.decimation import reduced
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
@@ -80,7 +80,7 @@ def by_library(path):
             return np.array(file.analog)
 
 
-@pytest.mark.parametrize("suffix", WRITTEN_SUFFIXES)
+@pytest.mark.parametrize("suffix", written_suffixes())
 def test_what_is_written_is_what_is_read(suffix, evaluation, tmp_path):
     path = tmp_path / f"out{suffix}"
     assert write_samples(evaluation, path, ["u", "i", "p"]) == END - FIRST

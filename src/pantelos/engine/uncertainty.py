@@ -189,7 +189,7 @@ def _known(
         case "offset" if recorded and kind.shift is not None:
             return kind.shift * one.standard
         case "delay" if recorded:
-            return one.standard if kind.name in ("time_of_max", "time_of_min") else 0.0
+            return one.standard if kind.delayed else 0.0
         case "time base" if recorded and not kind.timed:
             return 0.0
         case name if name in RANDOM and any(evaluation.names.kind(channel) is Kind.SERIES for channel in channels):

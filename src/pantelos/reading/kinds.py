@@ -7,7 +7,7 @@ import numpy as np
 from pantelos.reading import alternating as alt
 from pantelos.reading import amplitude as amp
 from pantelos.reading import shape
-from pantelos.reading.reading import Group, ReadingKind, averaged
+from pantelos.reading.reading import Group, ReadingKind, Suits, averaged
 from pantelos.registry import Registry
 from pantelos.units import Unit, unit
 
@@ -40,28 +40,28 @@ _IEEE181 = "IEEE 181, IEC 60469"
 
 _AMPLITUDE = (
     ReadingKind("mean", "mean", ("x",), "Mean value, the DC part.", _CYCLES, _same, amp.mean_of(1, float), "mean(p1)",
-                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_means(1, root=False), degree=1, shift=1.0, noise=averaged),
+                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_means(1, root=False), degree=1, shift=1.0, noise=averaged, usual=True),
     ReadingKind("rms", "rms", ("x",), "Root of the mean square, DC and all orders included.", "root of the mean square over {cycles}{rule}",
                 _same, amp.mean_of(2, math.sqrt), "rms(u1)", Group.AMPLITUDE, "IEC 60050-103, ISO 80000-6",
                 per_piece=amp.piece_means(2, root=True), degree=1,
-                noise=amp.alternating_noise, lift=amp.rms_lift),
+                noise=amp.alternating_noise, lift=amp.rms_lift, usual=True),
     ReadingKind("ac_rms", "ac rms", ("x",), "Rms of the part that alternates, the mean removed.",
                 "two passes over {cycles}: mean, then rms of the deviation{rule}", _same, amp.ac_rms, "ac_rms(u1)", Group.AMPLITUDE, _IEC103,
                 per_piece=amp.piece_ac_rms, degree=1, shift=0.0,
-                noise=amp.alternating_noise, lift=amp.rms_lift),
+                noise=amp.alternating_noise, lift=amp.rms_lift, usual=True),
     ReadingKind("rectified", "rectified mean", ("x",), "Mean of the magnitude.", "mean magnitude over {cycles}{rule}", _same,
                 amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, degree=1, noise=averaged),
     ReadingKind("min", "min", ("x",), "Smallest sample.", _ALL, _same, amp.extreme_of(lambda low, high: low), "min(u1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: low), degree=1, shift=1.0,
-                noise=amp.extreme_noise(np.negative), lift=amp.extreme_bias(-1.0, np.negative)),
+                noise=amp.extreme_noise(np.negative), lift=amp.extreme_bias(-1.0, np.negative), usual=True),
     ReadingKind("max", "max", ("x",), "Largest sample.", _ALL, _same, amp.extreme_of(lambda low, high: high), "max(i1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: high), degree=1, shift=1.0,
-                noise=amp.extreme_noise(np.positive), lift=amp.extreme_bias(1.0, np.positive)),
+                noise=amp.extreme_noise(np.positive), lift=amp.extreme_bias(1.0, np.positive), usual=True),
     ReadingKind("peak_to_peak", "peak-to-peak", ("x",), "Largest minus smallest sample.", _ALL, _same,
                 amp.extreme_of(lambda low, high: high - low), "peak_to_peak(u1)", Group.AMPLITUDE, _IEC103,
                 per_piece=amp.piece_extremes(lambda low, high: high - low), degree=1, shift=0.0,
                 noise=amp.extreme_noise(np.positive, np.negative),
-                lift=amp.extreme_bias(1.0, np.positive, np.negative)),
+                lift=amp.extreme_bias(1.0, np.positive, np.negative), usual=True),
     ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", "largest magnitude of all samples of the interval, over the rms of {cycles}{rule}", _plain,
                 amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0, noise=amp.crest_noise),
     ReadingKind("form", "form factor", ("x",), "Rms over rectified mean.", _CYCLES, _plain, amp.form_factor, "form(u1)",
@@ -76,7 +76,7 @@ _ALTERNATING = (
     ReadingKind("frequency", "frequency", ("x",), "Frequency of the fundamental.",
                 "whole cycles over their time, between filtered zero crossings", _hertz, alt.frequency, "frequency(u1)",
                 Group.ALTERNATING, "IEC 61000-4-30 clause 5.1", own_cycles=True, degree=0, shift=0.0,
-                timed=True, noise=alt.frequency_noise),
+                timed=True, noise=alt.frequency_noise, usual=True, suits=Suits.ELECTRICAL),
     ReadingKind("phase", "phase", ("x", "reference"),
                 "Angle of the fundamental of x against that of the reference; positive when x leads.",
                 "fundamental phasors over whole cycles", lambda of: unit("°"), alt.phase, "phase(i1, u1)", Group.ALTERNATING,
@@ -84,7 +84,7 @@ _ALTERNATING = (
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
                 Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.piece_thd, degree=0, shift=0.0, noise=alt.distortion_noise,
-                lift=alt.distortion_lift),
+                lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
 )  # fmt: skip
 
 _PULSE = (
@@ -116,9 +116,9 @@ _PULSE = (
                 shape.settling_time, "settling_time(f)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True,
                 noise=shape.settling_noise),
     ReadingKind("time_of_max", "time of max", ("x",), "Instant of the first largest sample.", _ALL, _seconds, shape.time_of(True),
-                "time_of_max(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True),
+                "time_of_max(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True, delayed=True),
     ReadingKind("time_of_min", "time of min", ("x",), "Instant of the first smallest sample.", _ALL, _seconds, shape.time_of(False),
-                "time_of_min(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True),
+                "time_of_min(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True, delayed=True),
 )  # fmt: skip
 
 _TREND = (
@@ -134,7 +134,7 @@ _SAMPLES = (
     ReadingKind("count", "samples", ("x",), "How many samples have a value.", _ALL, _plain, shape.sample_count, "count(u1)",
                 Group.SAMPLES, degree=0, shift=0.0),
     ReadingKind("missing", "missing", ("x",), "How many samples have no value.", _ALL, _plain, shape.missing_count, "missing(u1)",
-                Group.SAMPLES, degree=0, shift=0.0),
+                Group.SAMPLES, degree=0, shift=0.0, tabled=False),
     ReadingKind("clipped", "clipped", ("x",), "How many samples stand at the end of the range, three or more in a row.", _ALL, _plain,
                 shape.clipped_count, "clipped(u1)", Group.SAMPLES, degree=0, shift=0.0),
 )  # fmt: skip

@@ -76,6 +76,14 @@ class Group(StrEnum):
     SAMPLES = "samples and time"
 
 
+class Suits(StrEnum):
+    """Of which channels a reading says something."""
+
+    ANYTHING = "anything"
+    ELECTRICAL = "voltages and currents"
+    HARMONIC = "channels whose harmonics are tabulated"
+
+
 class Measured(msgspec.Struct, frozen=True):
     """What a measurement came to: value in SI, window used, share of it that is valid, and why there is no value."""
 
@@ -123,6 +131,10 @@ class ReadingKind(msgspec.Struct, frozen=True):
     timed: bool = False  # depends on the time base
     noise: NoiseRule = no_noise
     lift: NoiseRule | None = None  # what noise adds to it on the average, signed; None: nothing
+    delayed: bool = False  # moves with a delay of the channel
+    usual: bool = False  # stands in every table of readings
+    suits: Suits = Suits.ANYTHING
+    tabled: bool = True  # False: tables have a column of their own for it
 
     @property
     def cycle_bound(self) -> bool:

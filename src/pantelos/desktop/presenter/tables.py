@@ -5,8 +5,8 @@ from collections.abc import Iterable
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import number
 from pantelos.notice import Notice
-from pantelos.reading.kinds import reading_kind
-from pantelos.report.explaining import Explanation, explain_power, explain_reading, explain_value
+from pantelos.report import TABLES
+from pantelos.report.explaining import Explanation
 from pantelos.report.table import Table
 
 
@@ -14,24 +14,9 @@ def explained_cell(evaluation: Evaluation, table: Table, row: int, column: int, 
     """Return the explanation of a number: with accuracy where it has one, else with the method of its table."""
     key = table.columns[column].key
     heads = {of.key: str(cell) for of, cell in zip(table.columns, table.rows[row], strict=True) if isinstance(cell, str)}
-    return _with_accuracy(evaluation, table.id, heads, key, notices) or _by_table(table, row, column, heads)
-
-
-def _with_accuracy(
-    evaluation: Evaluation, table: str, heads: dict[str, str], key: str, notices: Iterable[Notice]
-) -> Explanation | None:
-    match table:
-        case "readings" if (kind := reading_kind(key)) is not None:
-            return explain_reading(evaluation, kind, [heads["channel"]], heads["interval"], notices)
-        case "comparison" if any(interval.name == key for interval in evaluation.study.intervals):
-            compared = reading_kind(heads["reading"])
-            return explain_reading(evaluation, compared, [heads["channel"]], key, notices) if compared is not None else None
-        case "readouts":
-            return explain_value(evaluation, heads["name"], notices)
-        case "power":
-            connection = evaluation.study.connection(heads["connection"])
-            return explain_power(evaluation, connection, heads["element"], key, heads["interval"], notices)
-    return None
+    kind = TABLES.get(table.id)
+    said = kind.explain(evaluation, heads, key, notices) if kind is not None and kind.explain is not None else None
+    return said or _by_table(table, row, column, heads)
 
 
 def _by_table(table: Table, row: int, column: int, heads: dict[str, str]) -> Explanation:

@@ -1,15 +1,17 @@
 """Readings side by side: one column per interval, differences and ratios against the first of them."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import general_method
-from pantelos.report.sheets.sheet import TableKind
+from pantelos.report.explaining import Explanation, explain_reading
+from pantelos.report.sheets.sheet import Heads, TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
 
 
@@ -59,4 +61,13 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
     return Table("comparison", "Comparison", f"{len(places)} intervals side by side", columns, tuple(rows), tuple(method))
 
 
-COMPARISON_TABLE = TableKind("comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table)
+def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:
+    kind = reading_kind(heads["reading"])
+    if kind is None or not any(interval.name == key for interval in evaluation.study.intervals):
+        return None
+    return explain_reading(evaluation, kind, [heads["channel"]], key, notices)
+
+
+COMPARISON_TABLE = TableKind(
+    "comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table, _explained
+)

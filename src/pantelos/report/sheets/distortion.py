@@ -30,7 +30,7 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         TableColumn("largest_percent", "largest", SHARE),
         TableColumn("reference", "cycles of", "", "whose cycles the windows hold"),
     )
-    rms_kind = next(kind for kind in READINGS if kind.name == "rms")
+    rms_kind = READINGS["rms"]
     rows: list[tuple[Cell, ...]] = []
     for part in found_parts:
         place, table = part.place, part.orders.rms

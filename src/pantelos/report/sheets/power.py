@@ -1,14 +1,16 @@
 """Power and energy per element and in total."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.notice import Notice
 from pantelos.power.measurement import ConnectionPower, Energy
 from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
-from pantelos.report.sheets.sheet import TableKind
+from pantelos.report.explaining import Explanation, explain_power
+from pantelos.report.sheets.sheet import Heads, TableKind
 from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
 
@@ -87,4 +89,9 @@ def _said(measured: ConnectionPower, energy: Energy) -> tuple[Cell, ...]:
     return cell(energy.unmeasured_s), cycles, "; ".join(measured.remarks) or None
 
 
-POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table)
+def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:
+    connection = evaluation.study.connection(heads["connection"])
+    return explain_power(evaluation, connection, heads["element"], key, heads["interval"], notices)
+
+
+POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table, _explained)

@@ -1,24 +1,24 @@
 """Readings per channel and interval."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
+from pantelos.notice import Notice
 from pantelos.progress import Progress
-from pantelos.reading.kinds import READINGS
-from pantelos.reading.reading import ReadingKind, general_method
-from pantelos.report.sheets.sheet import TableKind
+from pantelos.reading.kinds import READINGS, reading_kind
+from pantelos.reading.reading import ReadingKind, Suits, general_method
+from pantelos.report.explaining import Explanation, explain_reading
+from pantelos.report.sheets.sheet import Heads, TableKind
 from pantelos.report.subjects import harmonic_channels, windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
 from pantelos.units import unit
 
-_ALWAYS = ("mean", "rms", "ac_rms", "min", "max", "peak_to_peak", "frequency", "thd")
-
 
 def _shown(evaluation: Evaluation) -> tuple[ReadingKind, ...]:
     """Return the readings every table has, and those the user shows beside the lanes."""
-    wanted = {*_ALWAYS, *evaluation.study.columns.readings, evaluation.study.columns.compare}
-    return tuple(kind for kind in READINGS if kind.name in wanted and kind.name != "missing")
+    wanted = {*evaluation.study.columns.readings, evaluation.study.columns.compare}
+    return tuple(kind for kind in READINGS if (kind.usual or kind.name in wanted) and kind.tabled)
 
 
 def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
@@ -66,13 +66,18 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
 
 
 def _applies(evaluation: Evaluation, kind: ReadingKind, name: str) -> bool:
-    """Return whether a reading says something of a channel: frequency of voltages and currents, THD of alternating ones."""
-    if kind.name == "thd":
+    """Return whether a reading says something of a channel."""
+    if kind.suits is Suits.HARMONIC:
         return name in harmonic_channels(evaluation)
-    if kind.name == "frequency":
+    if kind.suits is Suits.ELECTRICAL:
         shown = evaluation.names.unit(name)
         return evaluation.names.kind(name) is Kind.SIGNAL and (shown.like(unit("V")) or shown.like(unit("A")))
     return True
 
 
-READINGS_TABLE = TableKind("readings", "Readings", "every channel in every interval", readings_table)
+def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:
+    kind = reading_kind(key)
+    return explain_reading(evaluation, kind, [heads["channel"]], heads["interval"], notices) if kind is not None else None
+
+
+READINGS_TABLE = TableKind("readings", "Readings", "every channel in every interval", readings_table, _explained)

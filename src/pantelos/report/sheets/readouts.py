@@ -1,13 +1,15 @@
 """Formulas that are single values."""
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
+from pantelos.notice import Notice
 from pantelos.progress import Progress
-from pantelos.report.sheets.sheet import TableKind
+from pantelos.report.explaining import Explanation, explain_value
+from pantelos.report.sheets.sheet import Heads, TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
 
 
@@ -35,4 +37,8 @@ def readouts_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
     return Table("readouts", "Readouts", f"{len(names)} formulas", columns, tuple(rows), tuple(method))
 
 
-READOUTS_TABLE = TableKind("readouts", "Readouts", "formulas with a single value", readouts_table)
+def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:
+    return explain_value(evaluation, heads["name"], notices)
+
+
+READOUTS_TABLE = TableKind("readouts", "Readouts", "formulas with a single value", readouts_table, _explained)
