@@ -15,20 +15,21 @@ from numpy.lib import format as npy
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import beside, remarks
+from pantelos.formats.array_source import array_source
 from pantelos.formats.bases import Timed, bases_of
 from pantelos.formats.beside import Beside, Rate, Scopes, is_said, number, said_of
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
-from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
-from pantelos.formats.header import stated_first, stated_rate, stated_start
+from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.header import stated_first, stated_rate
 from pantelos.formats.heading_names import known_unit, unique
-from pantelos.formats.storing import Source, blocks_of, stored
+from pantelos.formats.storing import Source, stored
 from pantelos.formats.vocabulary import NAMES, UNITS
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
-from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.arrays import AnyArray
 from pantelos.signal.integrals import blocks
 
 _LONGEST_LIST = 1 << 16  # bytes
@@ -332,25 +333,11 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     columns = tuple(_stored(column, found.arrays[k]) for k, column in dialect.channels)
     kept = [found.arrays[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
     timed = [found.arrays[at]] if at is not None else []
-
-    def seconds(times: AnyArray) -> FloatArray:
-        return np.asarray(times, dtype=np.float64) * time_factor(dialect)
-
-    served = blocks_of(_rows(path, [*timed, *kept], 1 << 16, n), seconds if timed else None, n, progress)
-    resolution = _step_of(path, found.arrays[at], n) * time_factor(dialect) if at is not None else 0.0
-    began = stated_start(found.metadata)
     arrays, said = _timed(found)
     told = (*said, *bases_of(arrays).told)
-    return Source(
-        columns,
-        served if kept or timed else iter(()),
-        tuple(found.metadata),
-        resolution,
-        n,
-        start_s=dialect.start_s,
-        began=lambda: began,
-        told=lambda: told,
-    )
+    spacing = _step_of(path, found.arrays[at], n) if at is not None else 0.0
+    rows = _rows(path, [*timed, *kept], 1 << 16, n)
+    return array_source(dialect, columns, rows, n, spacing, found.metadata, told, progress)
 
 
 def _stored(column: Column, array: _Array) -> StoredColumn:
