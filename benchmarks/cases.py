@@ -213,7 +213,7 @@ def formula(folder: Path, small: bool) -> Result:
     evaluation = _evaluation_of({"u": u, "i": i})
     study = op.scale_channel(evaluation.study, "u", "divider 100:1")
     study = op.scale_channel(op.change_channel(study, "i", recorder_unit="V"), "i", "clamp 100 mV/A")
-    wave = Evaluation(op.set_formula(study, "p = u * i"), evaluation.record).waveform("p")
+    wave = Evaluation(op.set_formula(study, "p = u * i"), evaluation.record).samples.waveform("p")
 
     def ours() -> None:
         for low in range(0, n, BLOCK):

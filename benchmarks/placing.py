@@ -40,7 +40,7 @@ def event_search(folder: Path, small: bool) -> Result:
     n = 1_000_000 if small else 100_000_000
     x = _mains(n)
     record = _record({"u": x}, 1e6)
-    channel = Evaluation(Study(channels=(ChannelSetup("u", "u", "V"),)), record).waveform("u")
+    channel = Evaluation(Study(channels=(ChannelSetup("u", "u", "V"),)), record).samples.waveform("u")
 
     def ours() -> int:
         return len(channel.crossings(100.0, 22.0, 0, n).rises)  # type: ignore[attr-defined]

@@ -10,7 +10,7 @@ from pantelos.cli.main import COMMANDS
 from pantelos.formula.functions import all_functions
 from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import WIRINGS
-from pantelos.report import TABLES
+from pantelos.report.registry import TABLES
 from pantelos.study.sentences import EXAMPLES
 from pantelos.study.storage import schema
 

@@ -26,7 +26,8 @@ from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS, single_readings
 from pantelos.reading.reading import Group, Measured, ReadingKind
 from pantelos.record.store import StoredColumn
-from pantelos.report import TABLES, TableKind
+from pantelos.report.registry import TABLES
+from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Table, TableColumn
 from pantelos.units import ONE
 

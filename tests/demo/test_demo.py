@@ -11,7 +11,7 @@ from pantelos.checks import run_checks
 from pantelos.cli.main import run
 from pantelos.demo import lift
 from pantelos.engine.evaluation import Evaluation
-from pantelos.report import TABLES
+from pantelos.report.registry import TABLES
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
 

@@ -11,8 +11,8 @@ from pantelos.engine.figures import repeats_of, values_of, xy
 from pantelos.engine.instants import accuracy_at, edge_values
 from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind
-from pantelos.report import build_tables
 from pantelos.report.explaining import explain_power, explain_reading, explain_value
+from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Interval, Level, Look, Panel
 from pantelos.units import unit

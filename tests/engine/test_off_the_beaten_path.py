@@ -15,8 +15,8 @@ from pantelos.errors import FormulaError, StudyError
 from pantelos.notice import Severity
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping, resolution_step
-from pantelos.report import build_tables
 from pantelos.report.explaining import explain_reading
+from pantelos.report.registry import build_tables
 from pantelos.report.writers import WRITERS
 from pantelos.study import operations as op
 from pantelos.study.model import Formula, Interval, RecordSource

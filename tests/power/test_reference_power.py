@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from pantelos.power.quantities import symmetrical_components
-from pantelos.report import build_tables
+from pantelos.report.registry import build_tables
 
 THETA = (0, -120, 120)
 

@@ -11,7 +11,7 @@ from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.report import build_tables
+from pantelos.report.registry import build_tables
 from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study

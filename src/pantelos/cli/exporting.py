@@ -6,7 +6,7 @@ from typing import Annotated
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened
 from pantelos.cli.reporting import say_table, shown_progress
-from pantelos.report import TABLES, build_tables
+from pantelos.report.registry import TABLES, build_tables
 from pantelos.report.sample_export import write_samples, written_suffixes
 from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study import operations as op

@@ -5,8 +5,8 @@ from collections.abc import Iterable
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import number
 from pantelos.notice import Notice
-from pantelos.report import TABLES
 from pantelos.report.explaining import Explanation
+from pantelos.report.registry import TABLES
 from pantelos.report.table import Table
 
 

@@ -26,7 +26,7 @@ from pantelos.desktop.tables.table_model import TableModel
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import WHOLE_RECORD
 from pantelos.progress import Progress
-from pantelos.report import TABLES, build_tables
+from pantelos.report.registry import TABLES, build_tables
 from pantelos.report.table import TableSet
 from pantelos.report.writers import WRITERS, write_tables
 
