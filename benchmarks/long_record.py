@@ -85,6 +85,7 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
     seconds = n / _RATE
     for _ in range(1 if small else _ATTEMPTS):
         found.clear()
+        window.document.forget_changes()  # nobody is there to be asked whether to save first
         window.show_page(0)
         step("open", lambda: window.imports.run(ImportPlan.of((with_rate(draft(path), "1 MHz"),), into_open=False)))
         step("first picture", lambda: window.show_page(1))
