@@ -60,6 +60,11 @@ def count(samples: float) -> str:
     return f"{samples / scale:.4g} {prefix.removesuffix('S')}".rstrip()
 
 
+def counted(n: int, what: str) -> str:
+    """Return how many there are of something, in words: `1 connection`, `2 connections`."""
+    return f"{n} {what}" + ("" if n == 1 else "s")
+
+
 def seconds(value: float, resolution_s: float = 1e-4) -> str:
     """Return an instant or a duration in seconds with the decimals that `resolution_s` deserves."""
     decimals = min(max(math.ceil(-math.log10(resolution_s)), 0), 9) if resolution_s > 0 else 6

@@ -28,7 +28,7 @@ def test_studies_tables_values_and_checks_read_well(asked, csv_file, invoke):
     assert "connection load: Single-phase, u=u1, i=i1" in shown
     assert "interval steady: 0.200000 s to 0.400000 s, 10.000 cycles (active)" in shown
     tables = asked("tables", "--table", "power", "--table", "readouts")
-    assert "Power and energy · 1 connections, 1 intervals" in tables
+    assert "Power and energy · 1 connection, 1 interval" in tables
     assert "575.00" in tables
     assert asked("value", "mean(p1)").split()[1] == "W"
     assert float(asked("value", "eta")) == pytest.approx(0.575, rel=1e-9)
@@ -76,3 +76,17 @@ def test_ways_in(monkeypatch, capsys, invoke):
 def test_every_option_of_edit_works_or_says_its_form(asked, args, said):
     found = asked(*args)
     assert said in found if said else found == ""
+
+
+def test_the_whole_record_is_a_place_and_one_table_that_cannot_be_filled_leaves_the_others(asked, invoke):
+    assert (
+        asked("value", 'rms(u1) in "whole record"').split()[0]
+        == asked("value", "rms(u1)", "--interval", "whole record").split()[0]
+    )
+    made = asked("tables", "--table", "events", "--table", "readouts")
+    assert "Readouts · 1 formula" in made
+    assert "not given: This study looks for no events yet" in asked(
+        "tables", "--table", "events", "--table", "readouts", "--json"
+    )
+    assert "from 0 s, fingerprint" in asked("show")
+    assert "stands for all there is" in asked("edit", "--interval", "whole record=0.1..0.2")

@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QImage, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QWidget
@@ -592,3 +593,71 @@ def test_a_record_of_many_lanes_scrolls_to_the_one_a_check_leads_to(window):
     window.document.take(op.hide_channel(window.document.study, "v29"), "hide")
     window.traces.show_lane("v29")
     assert window.document.study.lanes[-1].channels == ("v29",)
+
+
+def test_a_picture_of_panels_that_were_exchanged_meanwhile_is_not_drawn(window):
+    for panel in (Panel("xy", ("u1", "i1")), Panel("histogram", ("u1",)), Panel("readout", ("p1",), reading="mean")):
+        window.traces.panels.add(panel.kind, panel)
+    settle(window)
+    row = window.traces.panels
+    late = [(frame.panel, frame.canvas.picture) for frame in row.frames]
+    study = window.document.study
+    window.document.take(replace(study, panels=study.panels[::-1]), "exchange")
+    row._deliver(late)  # of the order before
+    assert [frame.canvas.picture is None for frame in row.frames] == [True, False, True]
+    row.grab()  # the one in the middle has its own
+    settle(window)
+    assert all(frame.canvas.picture is not None for frame in row.frames)
+
+
+def test_an_answer_names_the_interval_of_its_formula_and_follows_the_study(window):
+    line = window.traces.derive
+    line.put('mean(p1) in "late" + mean(p1)')
+    line.enter()
+    settle(window)
+    assert line.said.text() == "1.15000 kW   in late, steady"
+    line.put("rms(u1)")
+    line.enter()
+    settle(window)
+    assert line.said.text().endswith("in steady")
+    window.document.take(op.activate(window.document.study, "late"), "activate")
+    assert not line.said.isEnabled()  # grey until it is answered anew
+    settle(window)
+    assert line.said.text().endswith("in late")
+    assert line.said.isEnabled()
+    window.document.take(op.set_formula(op.rename_channel(window.document.study, "u1", "ua"), "x = ua"), "rename")
+    settle(window)
+    assert 'no channel or formula "u1"' in line.said.text()
+
+
+def test_a_formula_says_what_it_replaces_and_undo_takes_back_the_step(window, qtbot):
+    line = window.traces.derive
+    for text in ("e = integral(p1)", "r = u1 / i1"):
+        line.put(text)
+        line.enter()
+    line.put("p1 = u1 * 2")
+    assert "replaces p1 = u1 * i1; e becomes Wb" in line.said.text()
+    assert "r becomes" not in line.said.text()
+    line.enter()
+    settle(window)
+    assert window.document.study.formula("p1").expression == "u1 * 2"
+    window.traces.derive.edit.setFocus()
+    qtbot.keyClick(line.edit, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert (window.document.study.formula("p1").expression, line.edit.text()) == ("u1 * i1", "")
+
+
+def test_keys_act_only_where_their_effect_is_seen(window, qtbot):
+    window.show_page(2)
+    settle(window)
+    before = window.document.study
+    for key in (Qt.Key.Key_H, Qt.Key.Key_S, Qt.Key.Key_L, Qt.Key.Key_M):
+        qtbot.keyClick(window, key)
+        qtbot.keyClick(window.tables.kinds, key)
+    settle(window)
+    assert window.document.study == before
+    window._actions["lane.drawing"].trigger()  # from the menu it leads there
+    settle(window)
+    assert window._pages.currentWidget() is window.traces
+    assert window.document.study != before
+    qtbot.keyClick(window.traces.lanes, Qt.Key.Key_M)
+    assert window.document.study.look("u1").mean_removed or window.document.study.look("p1").mean_removed

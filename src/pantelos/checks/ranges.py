@@ -5,7 +5,7 @@ from collections.abc import Iterator
 
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
-from pantelos.notation import with_unit
+from pantelos.notation import counted, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.record.clipping import clipping, resolution_step, rests_on_levels
 from pantelos.record.record import Channel
@@ -69,7 +69,7 @@ def recorder(evaluation: Evaluation) -> Iterator[Notice]:
                 yield notice
         yield from _steps(evaluation, channel, high - low)
     if clean and n_checked:
-        yield Notice(Severity.FINE, "record.clipped", "no clipping", f"{n_checked} channels")
+        yield Notice(Severity.FINE, "record.clipped", "no clipping", counted(n_checked, "channel"))
 
 
 def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[Notice]:

@@ -33,6 +33,8 @@ def tables(
     evaluation = opened(study)
     with shown_progress("computing") as progress:
         made = build_tables(evaluation, table, interval, progress)
+    for title, why in made.provenance.not_given:
+        say(f"{title}: {why}", err=True)
     for path in to or []:
         write_tables(made, path)
         say(f"{path}: {', '.join(t.id for t in made.tables)}", err=as_json)

@@ -21,6 +21,7 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
             "samples": record.n_samples,
             "rate_hz": record.rate_hz,
             "duration_s": record.duration_s,
+            "start_s": record.start_s,
             "time_zero": record.began.text() if record.began is not None else None,
         },
         "channels": [
@@ -61,7 +62,7 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
         return
     say(
         f"{made.title}\nrecord: {record.source.name}, {record.n_samples} samples at {record.rate_hz:g} Hz, "
-        f"{record.duration_s:g} s, fingerprint {record.fingerprint[:12]}…"
+        f"{record.duration_s:g} s from {record.start_s:.9g} s, fingerprint {record.fingerprint[:12]}…"
     )
     if record.began is not None:
         say(f"time zero: {record.began.text(6)}")

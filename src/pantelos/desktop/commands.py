@@ -37,6 +37,9 @@ class Needs(StrEnum):
     INTERVAL = "interval"
 
 
+_ON_TRACES = ("view.", "scales.", "record.zero", "panel.")
+
+
 class Command(msgspec.Struct, frozen=True):
     """One action; the method names are looked up on the window when it is made."""
 
@@ -47,6 +50,12 @@ class Command(msgspec.Struct, frozen=True):
     run: Callable[[Stage], None]
     help: str
     needs: Needs = Needs.RECORD
+
+    @property
+    def on_traces(self) -> bool:
+        """Whether its effect is seen on the Traces page alone: its key acts there, from a menu it leads there."""
+        there = self.menu in (Menu.LANE, Menu.INTERVAL, Menu.EVENT)
+        return (there or self.id.startswith(_ON_TRACES)) and self.id != "view.go"
 
 
 def _adder(kind: str) -> Callable[[Stage], None]:

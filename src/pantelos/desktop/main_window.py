@@ -135,8 +135,6 @@ class MainWindow(QMainWindow):
             action = QAction(command.title, self)
             action.setToolTip(command.help)
             action.setStatusTip(command.help)
-            if command.shortcut:
-                action.setShortcut(QKeySequence(command.shortcut))
             action.triggered.connect(self._runner_of(command))
             menus[command.menu].addAction(action)
             self._actions[command.id] = action
@@ -144,13 +142,24 @@ class MainWindow(QMainWindow):
     def _runner_of(self, command: Command) -> Callable[[], None]:
         def run() -> None:
             try:
+                if command.on_traces and self.document.record is not None and self._pages.currentWidget() is not self.traces:
+                    self.show_page(1)
                 command.run(self)
             except PantelosError as error:
                 self.show_error(error)
 
         return run
 
+    def _give_keys(self) -> None:
+        """Let keys act where their effect can be seen."""
+        on_traces = self._pages.currentWidget() is self.traces
+        for command in self._commands:
+            keys = command.shortcut if on_traces or not command.on_traces else ""
+            self._actions[command.id].setShortcut(QKeySequence(keys))
+
     def _connect(self) -> None:
+        self._pages.currentChanged.connect(self._give_keys)
+        self._give_keys()
         self.document.changed.connect(self._refresh)
         self.runner.failed.connect(self.show_error)
         self.runner.progressed.connect(self._show_progress)

@@ -13,7 +13,7 @@ from pantelos.engine.places import Places
 from pantelos.engine.references import Reference, References
 from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
-from pantelos.engine.times import WHOLE_RECORD, Times
+from pantelos.engine.times import Times
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
@@ -31,8 +31,6 @@ from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
 from pantelos.signal.window import evaluation_window, samples_between
 from pantelos.study.model import Connection, Study
 from pantelos.units import unit
-
-__all__ = ["WHOLE_RECORD", "Evaluation", "series_points"]
 
 
 class _Scope:

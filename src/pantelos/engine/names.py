@@ -10,7 +10,7 @@ from pantelos.formula.compiled import Compiled, Kind, Types
 from pantelos.formula.uses import functions_called, names_used
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import Record
-from pantelos.study.model import Study
+from pantelos.study.model import WHOLE_RECORD, Study
 from pantelos.units import Unit, unit
 
 DEEPEST = 100  # formulas one upon the other
@@ -56,7 +56,7 @@ class Names:
     @property
     def intervals(self) -> tuple[str, ...]:
         """The intervals that a formula may name."""
-        return tuple(interval.name for interval in self._study.intervals)
+        return *(interval.name for interval in self._study.intervals), WHOLE_RECORD
 
     @property
     def types(self) -> Types:

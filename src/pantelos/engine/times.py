@@ -1,9 +1,7 @@
 """Where intervals lie on the grid of the record; nothing here asks for a sample."""
 
 from pantelos.record.record import Record
-from pantelos.study.model import Interval, Study
-
-WHOLE_RECORD = "whole record"
+from pantelos.study.model import WHOLE_RECORD, Interval, Study
 
 
 class Times:

@@ -5,14 +5,14 @@ from collections.abc import Iterable, Sequence
 
 import msgspec
 
-from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.reading.reading import ReadingKind
-from pantelos.study.model import Connection
+from pantelos.study.model import WHOLE_RECORD, Connection
 from pantelos.units import Unit, unit
 
 _LISTED = 1e-4  # share of the variance from which a contribution is listed

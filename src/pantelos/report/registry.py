@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 
 from pantelos import __version__
-from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
@@ -20,7 +20,7 @@ from pantelos.report.sheets.readouts import READOUTS_TABLE
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import chosen_intervals
 from pantelos.report.table import Provenance, TableSet
-from pantelos.study.model import sides_of
+from pantelos.study.model import WHOLE_RECORD, sides_of
 from pantelos.units import unit
 
 TABLES: Registry[TableKind] = Registry("table", lambda kind: kind.id, (
@@ -37,25 +37,29 @@ def build_tables(
 ) -> TableSet:
     """Return the tables asked for (all that the study can fill, when None), and their provenance.
 
+    Of tables asked for by name those that cannot be filled are said in the provenance.
+
     Raises
     ------
     StudyError
-        When a table asked for by name cannot be filled.
+        When none of the tables asked for by name can be filled.
     """
     progress = progress or Progress()
     places = chosen_intervals(evaluation.study, intervals)
-    tables = []
+    tables, refused = [], list[tuple[str, StudyError]]()
     for at, id_ in enumerate(ids or [kind.id for kind in TABLES]):
         kind = TABLES[id_]
         try:
             tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))
-        except StudyError:
-            if ids:
-                raise
-    return TableSet(tuple(tables), _provenance(evaluation, places))
+        except StudyError as error:
+            refused.append((kind.title, error))
+    if ids and not tables:
+        raise refused[0][1]
+    not_given = tuple((title, f"not given: {error}") for title, error in refused) if ids else ()
+    return TableSet(tuple(tables), _provenance(evaluation, places, not_given))
 
 
-def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
+def _provenance(evaluation: Evaluation, places: Sequence[str], not_given: tuple[tuple[str, str], ...]) -> Provenance:
     study, record = evaluation.study, evaluation.record
     facts = [
         *(fact for path, mark in record.sources for fact in (("source file", path.name), ("fingerprint (BLAKE2b-256)", mark))),
@@ -78,4 +82,4 @@ def _provenance(evaluation: Evaluation, places: Sequence[str]) -> Provenance:
         n = evaluation.places.n_cycles(name)
         cycles = f", {n:.4f} cycles" if math.isfinite(n) else ""
         facts.append((f"interval {name}", f"{place.start_s:.9g} s to {place.stop_s:.9g} s, {place.length_s:.9g} s{cycles}"))
-    return Provenance(study.title, f"Pantelos {__version__}", tuple(facts))
+    return Provenance(study.title, f"Pantelos {__version__}", (*facts, *not_given), not_given)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from pantelos import __version__
-from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError, access_error
 from pantelos.formats.format import Format
 from pantelos.formats.output import Output, OutputChannel
@@ -18,6 +18,7 @@ from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.decimation import PASSBAND, STOPBAND_DB, half_length, reduced
 from pantelos.signal.window import samples_between
+from pantelos.study.model import WHOLE_RECORD
 from pantelos.units import unit
 
 

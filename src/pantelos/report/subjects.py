@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
-from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.evaluation import Evaluation
 from pantelos.power.wirings import wiring
 from pantelos.signal.window import evaluation_window
-from pantelos.study.model import Study
+from pantelos.study.model import WHOLE_RECORD, Study
 
 
 def conductor_of(study: Study, channel: str) -> str:

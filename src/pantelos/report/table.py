@@ -54,6 +54,7 @@ class Provenance(msgspec.Struct, frozen=True):
     study: str
     program: str
     facts: tuple[tuple[str, str], ...]  # label and text: source file, fingerprint, channels, intervals
+    not_given: tuple[tuple[str, str], ...] = ()  # those of the facts that say which tables are not given, and why
 
 
 class TableSet(msgspec.Struct, frozen=True):

@@ -12,6 +12,8 @@ from pantelos.formats.dialect import Dialect
 from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
 
+WHOLE_RECORD = "whole record"  # the name of all there is, where a place is asked for
+
 
 class SourceFile(msgspec.Struct, frozen=True):
     """One file of the record: path, fingerprint, how it is read and where it lies."""

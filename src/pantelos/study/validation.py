@@ -8,7 +8,18 @@ from pantelos.formats.problems import problems_of
 from pantelos.formats.registry import FORMATS
 from pantelos.power.wirings import wiring
 from pantelos.record.scaling import Scaling
-from pantelos.study.model import ChannelSetup, Connection, EventSearch, Interval, Lane, Panel, RecordSource, SourceFile, Study
+from pantelos.study.model import (
+    WHOLE_RECORD,
+    ChannelSetup,
+    Connection,
+    EventSearch,
+    Interval,
+    Lane,
+    Panel,
+    RecordSource,
+    SourceFile,
+    Study,
+)
 from pantelos.units import unit
 
 HIGHEST_ORDERS = (2, 200)
@@ -101,6 +112,8 @@ def check_interval(interval: Interval) -> None:
     """
     if not interval.name.strip() or '"' in interval.name:
         raise StudyError("An interval needs a name, without quotation marks.")
+    if interval.name == WHOLE_RECORD:
+        raise StudyError(f'"{WHOLE_RECORD}" stands for all there is. Choose another name for this interval.')
     if not interval.start_s < interval.stop_s or not math.isfinite(interval.length_s):
         raise StudyError(
             f'Interval "{clipped(interval.name)}" ends at {interval.stop_s:g} s, not after its start at {interval.start_s:g} s.'

@@ -4,13 +4,14 @@ from pathlib import Path
 
 import msgspec
 
-from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import count, with_unit
 from pantelos.progress import Progress
 from pantelos.report.sample_export import output_of, write_samples, written_suffixes
 from pantelos.study import operations as op
+from pantelos.study.model import WHOLE_RECORD
 from pantelos.units import unit
 
 

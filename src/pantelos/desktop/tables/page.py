@@ -24,11 +24,11 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.share_bar import ShareBar
 from pantelos.desktop.tables.table_model import TableModel
 from pantelos.desktop.theme import Theme
-from pantelos.engine.evaluation import WHOLE_RECORD
 from pantelos.progress import Progress
 from pantelos.report.registry import TABLES, build_tables
 from pantelos.report.table import TableSet
 from pantelos.report.writers import WRITERS, write_tables
+from pantelos.study.model import WHOLE_RECORD
 
 
 class TablesPage(QWidget):

@@ -1,8 +1,8 @@
 """The derive line: type a formula, see its unit or what is wrong and where, and a preview of the curve."""
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, QStringListModel, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent
+from PyQt6.QtCore import QEvent, QObject, QRectF, QSize, QStringListModel, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
 
 from pantelos.desktop import painting
@@ -82,6 +82,9 @@ class DeriveLine(QWidget):
         row.addWidget(self.said, 2)
         self._later = QTimer(self, singleShot=True, interval=_WAIT_MS)
         self._later.timeout.connect(self._draw_preview)
+        self._asked: str | None = None  # what the answer beside the line belongs to
+        document.changed.connect(self._ask_again)
+        self.edit.installEventFilter(self)
         self.edit.textEdited.connect(self._typed)
         self.edit.returnPressed.connect(self.enter)
 
@@ -111,7 +114,17 @@ class DeriveLine(QWidget):
         self.edit.setFocus()
         self._typed(text)
 
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Leave undo to the study where nothing typed is left to take back."""
+        undo = isinstance(event, QKeyEvent) and event.matches(QKeySequence.StandardKey.Undo) and not self.edit.isUndoAvailable()
+        redo = isinstance(event, QKeyEvent) and event.matches(QKeySequence.StandardKey.Redo) and not self.edit.isRedoAvailable()
+        if event is not None and event.type() is QEvent.Type.ShortcutOverride and (undo or redo):
+            event.ignore()
+            return True
+        return False
+
     def _typed(self, text: str) -> None:
+        self._asked = None
         evaluation = self._document.evaluation
         if evaluation is None:
             return
@@ -152,6 +165,7 @@ class DeriveLine(QWidget):
 
     def _say(self, said: Judgement) -> None:
         """Show unit and kind, or the error with its place marked in the line."""
+        self._mark(stale=False)
         mark = "✓ " if said.good and said.text else ""
         self.said.setText(mark + said.text)
         self.said.setToolTip(said.text)
@@ -197,17 +211,46 @@ class DeriveLine(QWidget):
         if not said.good:
             return
         if not said.names:
-            self._runner.run("answer", lambda progress: answer(evaluation, text), self.said.setText, self._refuse)
+            self._ask(text)
             return
         name = text.partition("=")[0].strip()
         study = op.set_formula(self._document.study, text)
         if said.kind is not Kind.SCALAR and not any(name in lane.channels for lane in study.lanes):
             study = op.show_alone(study, name, len(study.lanes))
         self._document.take(study, f"derive {name}")
-        self.edit.clear()
+        self.edit.setText("")  # and nothing to take back in the line: undo takes back the step
         self.preview.values = None
         self.said.setText(f"{name} added")
         self.taken.emit(name)
+
+    def _ask(self, text: str) -> None:
+        """Have a text answered that defines nothing."""
+        evaluation = self._document.evaluation
+        if evaluation is not None:
+            self._asked = text
+            self._runner.run("answer", lambda progress: answer(evaluation, text), self._answer, self._refuse)
+
+    def _ask_again(self) -> None:
+        """The study has changed: what stands beside the line is no longer current, until it is answered anew."""
+        if self._asked is None:
+            return
+        asked, evaluation = self._asked, self._document.evaluation
+        self._asked = None
+        self._mark(stale=True)
+        if evaluation is None or self.edit.text() != asked:
+            self.said.clear()
+        elif (said := judge(evaluation, asked)).good:
+            self._ask(asked)
+        else:
+            self._say(said)
+
+    def _answer(self, text: str) -> None:
+        self._mark(stale=False)
+        self.said.setText(text)
+        self.said.setToolTip(text)
+
+    def _mark(self, stale: bool) -> None:
+        self.said.setEnabled(not stale)
 
     def _refuse(self, error: PantelosError) -> None:
         self._say(Judgement(False, str(error)))

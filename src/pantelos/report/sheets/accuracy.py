@@ -8,6 +8,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import Stated, power_accuracy, try_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.notation import counted
 from pantelos.power.quantity_rows import budgeted, parts_of
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
@@ -42,7 +43,9 @@ def accuracy_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         "inputs of one channel are the same in all its samples, but for resolution and noise; channels are independent",
         "clipped channels and channels that state no accuracy are not listed",
     )
-    return Table("accuracy", "Accuracy", f"{len(rows)} values, {len(places)} intervals", columns, tuple(rows), method)
+    return Table(
+        "accuracy", "Accuracy", f"{counted(len(rows), 'value')}, {counted(len(places), 'interval')}", columns, tuple(rows), method
+    )
 
 
 def _row(place: str, of: str, name: str, value: float, stated: Stated, shown: Unit) -> tuple[Cell, ...]:

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.notation import counted
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
@@ -58,7 +59,9 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
     )
     method = [f"Δ and ÷ are against {first}"]
     method += [f"{kind.title}: {general_method(kind)}" for name in readings if (kind := reading_kind(name)) is not None]
-    return Table("comparison", "Comparison", f"{len(places)} intervals side by side", columns, tuple(rows), tuple(method))
+    return Table(
+        "comparison", "Comparison", f"{counted(len(places), 'interval')} side by side", columns, tuple(rows), tuple(method)
+    )
 
 
 def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:

@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS
 from pantelos.report.sheets.orders import HARMONIC_METHOD, PERCENT, SHARE, parts
@@ -62,7 +63,14 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         *windows_used(evaluation, places),
         *not_given,
     )
-    return Table("distortion", "Distortion", f"{len(channels)} channels, {len(places)} intervals", columns, tuple(rows), method)
+    return Table(
+        "distortion",
+        "Distortion",
+        f"{counted(len(channels), 'channel')}, {counted(len(places), 'interval')}",
+        columns,
+        tuple(rows),
+        method,
+    )
 
 
 DISTORTION_TABLE = TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table)

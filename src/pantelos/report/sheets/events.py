@@ -2,12 +2,14 @@
 
 from collections.abc import Sequence
 
-from pantelos.engine.evaluation import WHOLE_RECORD, Evaluation
+from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError
+from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
+from pantelos.study.model import WHOLE_RECORD
 from pantelos.study.sentences import sentence
 
 
@@ -40,7 +42,14 @@ def events_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
             held = next((place for place, stretch in stretches if stretch.start_s <= instant < stretch.stop_s), None)
             if held is not None:
                 rows.append((search.name, number, instant, found.told, cell(value / found.unit.factor), found.unit.symbol, held))
-    return Table("events", "Events", f"{len(searches)} searches, {len(rows)} events", columns, tuple(rows), tuple(method))
+    return Table(
+        "events",
+        "Events",
+        f"{len(searches)} search{'' if len(searches) == 1 else 'es'}, {counted(len(rows), 'event')}",
+        columns,
+        tuple(rows),
+        tuple(method),
+    )
 
 
 EVENTS_TABLE = TableKind("events", "Events", "instants found, counted and listed", events_table)

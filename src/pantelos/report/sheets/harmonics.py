@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.report.sheets.orders import HARMONIC_METHOD, NO_FIGURES, SHARE, figures, parts
 from pantelos.report.sheets.sheet import TableKind
@@ -39,7 +40,7 @@ def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Pro
     return Table(
         "harmonics",
         "Harmonics",
-        f"{len(channels)} channels, to order {evaluation.study.highest_order}",
+        f"{counted(len(channels), 'channel')}, to order {evaluation.study.highest_order}",
         tuple(columns),
         tuple(rows),
         method,

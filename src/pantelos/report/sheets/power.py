@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.notation import counted
 from pantelos.notice import Notice
 from pantelos.power.measurement import ConnectionPower, Energy
 from pantelos.power.quantity_rows import POWER_QUANTITIES
@@ -53,7 +54,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
     return Table(
         "power",
         "Power and energy",
-        f"{len(study.connections)} connections, {len(places)} intervals",
+        f"{counted(len(study.connections), 'connection')}, {counted(len(places), 'interval')}",
         columns,
         tuple(rows),
         method,

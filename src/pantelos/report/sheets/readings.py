@@ -4,6 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
+from pantelos.notation import counted
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS, reading_kind
@@ -59,7 +60,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
             rows.append((*cells, evaluation.n_missing(name, place), cycles, said or None))
             progress.at(len(rows) / (len(places) * len(names)))
     method = [f"{kind.title}: {general_method(kind)}" for kind in shown_readings]
-    subtitle = f"{len(names)} channels, {len(places)} intervals"
+    subtitle = f"{counted(len(names), 'channel')}, {counted(len(places), 'interval')}"
     method.append("missing samples are left out; a reading with more than 5 % of them missing is not given")
     method += windows_used(evaluation, places)
     return Table("readings", "Readings", subtitle, tuple(columns), tuple(rows), tuple(method))

@@ -6,6 +6,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
+from pantelos.notation import counted
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.report.explaining import Explanation, explain_value
@@ -34,7 +35,7 @@ def readouts_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         TableColumn("unit", "unit"),
         TableColumn("formula", "formula"),
     )
-    return Table("readouts", "Readouts", f"{len(names)} formulas", columns, tuple(rows), tuple(method))
+    return Table("readouts", "Readouts", counted(len(names), "formula"), columns, tuple(rows), tuple(method))
 
 
 def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:

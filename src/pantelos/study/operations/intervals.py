@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from pantelos.errors import StudyError
 from pantelos.formula.syntax import with_place_changed
 from pantelos.record.pieces import Grid
-from pantelos.study.model import Interval, Study
+from pantelos.study.model import WHOLE_RECORD, Interval, Study
 from pantelos.study.validation import check_interval
 
 
@@ -93,8 +93,8 @@ def remove_interval(study: Study, name: str) -> Study:
 
 
 def activate(study: Study, name: str) -> Study:
-    """Return the study with another active interval."""
-    return replace(study, active=study.interval(name).name)
+    """Return the study with another active interval; none is where the whole record is meant."""
+    return replace(study, active=None if name == WHOLE_RECORD else study.interval(name).name)
 
 
 def new_interval_name(study: Study) -> str:

@@ -112,22 +112,27 @@ class PanelRow(QWidget):
         evaluation = self._evaluation()
         if evaluation is None:
             return
-        panels = [replace(frame.panel, interval=VISIBLE) if frame.panel.linked else frame.panel for frame in self.frames]
+        panels = [frame.panel for frame in self.frames]
 
-        def job(progress: Progress) -> list[Any]:
-            found: list[Any] = []
+        def job(progress: Progress) -> list[tuple[Panel, Any]]:
+            found: list[tuple[Panel, Any]] = []
             for at, panel in enumerate(panels):
+                shown = replace(panel, interval=VISIBLE) if panel.linked else panel
                 try:
-                    found.append(panel_picture(evaluation, panel, progress.part(at / len(panels), (at + 1) / len(panels))))
+                    picture = panel_picture(evaluation, shown, progress.part(at / len(panels), (at + 1) / len(panels)))
                 except PantelosError as error:
-                    found.append(str(error))
+                    picture = str(error)
+                found.append((panel, picture))
             return found
 
         if panels:
             self._runner.run("panels", job, self._deliver)
 
-    def _deliver(self, pictures: list[Any]) -> None:
-        for frame, picture in zip(self.frames, pictures, strict=False):
+    def _deliver(self, pictures: list[tuple[Panel, Any]]) -> None:
+        """Show what was computed; a frame that shows another panel by now waits for its own."""
+        for frame, (panel, picture) in zip(self.frames, pictures, strict=False):
+            if frame.panel != panel:
+                continue
             if isinstance(picture, str):
                 frame.show_message(picture)
             else:
