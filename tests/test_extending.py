@@ -26,6 +26,7 @@ from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS, single_readings
 from pantelos.reading.reading import Group, Measured, ReadingKind
 from pantelos.record.store import StoredColumn
+from pantelos.registry import defined_in
 from pantelos.report.registry import TABLES
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Table, TableColumn
@@ -155,3 +156,14 @@ def test_the_window_offers_them_all(qtbot, study):
         assert {"Ring main", "Peak", "Add Peak"} <= titles
         assert "Sizes" in {window.tables.kinds.item(row).text() for row in range(window.tables.kinds.count())}
         assert "it is loud" in {notice.text for notice in window.checking.notices}
+
+
+def test_a_file_in_its_folder_is_an_entry(tmp_path, monkeypatch):
+    (tmp_path / "more").mkdir()
+    for name, place in (("late", 9), ("early", 2)):
+        row = f"TableKind({name!r}, {name!r}, '', None, place={place})"
+        (tmp_path / "more" / f"{name}.py").write_text(f"from pantelos.report.sheets.sheet import TableKind\nROW = {row}\n")
+    (tmp_path / "more" / "__init__.py").write_text("")
+    monkeypatch.syspath_prepend(tmp_path)
+    assert [kind.id for kind in defined_in("more", TableKind, lambda kind: kind.place)] == ["early", "late"]
+    assert [known.id for known in FORMATS][-1] == "delimited"  # takes whatever is left

@@ -2,11 +2,29 @@
 
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
+from importlib import import_module
+from pkgutil import iter_modules
 from typing import Generic, TypeVar
 
 from pantelos.errors import StudyError, clipped
 
 T = TypeVar("T")
+
+
+def defined_in(package: str, kind: type[T], place: Callable[[T], int], module: str = "") -> list[T]:
+    """Return what the modules of a package define of a kind, by their place and then by name: a file there is an entry.
+
+    With `module` it is the module of that name in each folder of the package, and nothing else is loaded.
+    """
+    found: dict[int, T] = {}
+    inside = iter_modules(import_module(package).__path__)
+    names = sorted(info.name for info in inside if info.ispkg or not module)
+    for name in names:
+        known = import_module(f"{package}.{name}.{module}" if module else f"{package}.{name}")
+        for value in vars(known).values():
+            if isinstance(value, kind):
+                found[id(value)] = value
+    return sorted(found.values(), key=place)
 
 
 class Registry(Generic[T]):

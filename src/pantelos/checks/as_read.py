@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from pantelos.checks.check import Check
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formats import remarks
@@ -25,3 +26,6 @@ def as_read(evaluation: Evaluation) -> Iterator[Notice]:
             detail = f"{share} of the record; readings say how much of their interval was measured"
             what = "are missing" if apart or not beyond else "are missing or beyond the range"
             yield Notice(Severity.CAUTION, "record.missing", f"{count} samples of {channel.name} {what}", detail, channel.name)
+
+
+CHECK = Check("as-read", "The files were read whole", as_read, place=5)

@@ -14,3 +14,4 @@ class Check(msgspec.Struct, frozen=True):
     id: str
     title: str
     find: Callable[[Evaluation], Iterator[Notice]]
+    place: int = 100  # in the list of findings: small ones first

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.notation import with_unit
@@ -205,3 +206,6 @@ def _off(connection: Connection, socket: str, found: float, stated: float, symbo
     values = [with_unit(x, unit(symbol), 4) for x in (found, stated)]
     return Notice(Severity.CAUTION, "wiring.nominal", f"{channel} is at {values[0]}, stated are {values[1]}",
                   f"{found / stated:.3g} times: check its transducer, or what is stated", channel, connection.name)  # fmt: skip
+
+
+CHECK = Check("connected", "Channels sit in the right sockets, the right way round", wired, place=2)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
@@ -80,3 +81,6 @@ def _rms_between(evaluation: Evaluation, name: str, start_s: float, length_s: fl
     window = samples_between(low, min(high, low + 64 * _LOOKED_AT))
     x = evaluation.samples.waveform(name).read(window.first, window.end)
     return math.sqrt(float(np.nanmean(x * x))) if len(x) and not np.isnan(x).all() else math.nan
+
+
+CHECK = Check("drift", "Alternating channels have no mean and keep their size", offset_and_drift, place=7)

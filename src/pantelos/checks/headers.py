@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 
+from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notice import Notice, Severity
 from pantelos.units import unit
@@ -20,3 +21,6 @@ def against_headers(evaluation: Evaluation) -> Iterator[Notice]:
         yield Notice(Severity.CAUTION, "record.unit", f"{setup.name} is recorded in {header.symbol}, declared as {own.symbol}",
                      f"its values in {declared} rest on that: say what the recorder wrote, and state the shunt, clamp or factor",
                      setup.name)  # fmt: skip
+
+
+CHECK = Check("headers", "Units agree with the header of the file", against_headers, place=3)

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 
+from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import xy
 from pantelos.errors import PantelosError
@@ -103,3 +104,6 @@ def _phases(evaluation: Evaluation) -> Iterator[Notice]:
                 "another tone bends the figure, trust the spectrum"
             )
             yield Notice(Severity.CAUTION, "methods.phase", f"two phases of {y} against {x} disagree", detail, y)
+
+
+CHECK = Check("methods", "Two ways to the same number agree", methods, place=9)

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Iterator
 
+from pantelos.checks.check import Check
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import counted, with_unit
@@ -82,3 +83,6 @@ def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[N
     )
     if 0 < swing < _FEW_STEPS * step:
         yield few_steps(channel.name, round(swing / step), with_unit(step, channel.unit, 3))
+
+
+CHECK = Check("ranges", "The range of the recorder is used and kept", recorder, place=4)

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from pantelos.checks.check import Check
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
@@ -48,3 +49,6 @@ def _share_at_top(x: np.ndarray) -> float:
     lines = np.abs(np.fft.rfft((x - x.mean()) * np.hanning(len(x)))) ** 2
     total = float(lines[2:].sum())
     return float(lines[int(_TOP * len(lines)) :].sum()) / total if total > 0 else 0.0
+
+
+CHECK = Check("rate", "The sample rate is high enough", rate, place=8)

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
@@ -70,3 +71,6 @@ def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[
             times = [evaluation.times.instant(float(found.crossings[k])) for k in (start, stop)]
             words = [with_unit(t, unit("s"), 6) for t in times]
             yield Notice(Severity.CAUTION, "reference.interrupted", f"{name} {text.format(*words)}", detail, name, at_s=times[0])
+
+
+CHECK = Check("cycles", "Intervals hold whole cycles that were seen", cycles, place=6)

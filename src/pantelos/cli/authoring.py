@@ -11,7 +11,7 @@ from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
-from pantelos.desktop.presenter.panels.words import panel_from
+from pantelos.desktop.presenter.panel_words import panel_from
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError

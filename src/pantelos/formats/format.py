@@ -31,6 +31,7 @@ class Format(msgspec.Struct, frozen=True):
     name: str
     written: tuple[str, ...]  # suffixes it writes
     beside: Callable[[Path], tuple[Path, ...]] = lambda path: ()  # further files a recording is made of
+    place: int = 50  # which is asked first whether it knows a file: small ones
 
     def _function(self, module: str, verb: str) -> Any:
         known = import_module(f"pantelos.formats.{self.home}.{module}") if isinstance(self.home, str) else self.home

@@ -8,25 +8,14 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
-from pantelos.registry import Registry
-from pantelos.report.sheets.accuracy import ACCURACY_TABLE
-from pantelos.report.sheets.comparison import COMPARISON_TABLE
-from pantelos.report.sheets.distortion import DISTORTION_TABLE
-from pantelos.report.sheets.events import EVENTS_TABLE
-from pantelos.report.sheets.harmonics import HARMONICS_TABLE
-from pantelos.report.sheets.power import POWER_TABLE
-from pantelos.report.sheets.readings import READINGS_TABLE
-from pantelos.report.sheets.readouts import READOUTS_TABLE
+from pantelos.registry import Registry, defined_in
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import chosen_intervals
 from pantelos.report.table import Provenance, TableSet
 from pantelos.study.model import WHOLE_RECORD, sides_of
 from pantelos.units import unit
 
-TABLES: Registry[TableKind] = Registry("table", lambda kind: kind.id, (
-    READINGS_TABLE, POWER_TABLE, HARMONICS_TABLE, DISTORTION_TABLE,
-    COMPARISON_TABLE, ACCURACY_TABLE, EVENTS_TABLE, READOUTS_TABLE,
-))  # fmt: skip
+TABLES = Registry("table", lambda kind: kind.id, defined_in("pantelos.report.sheets", TableKind, lambda kind: kind.place))
 
 
 def build_tables(

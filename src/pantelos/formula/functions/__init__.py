@@ -1,13 +1,11 @@
 """The functions of the formula language: one registry, in which readings stand too."""
 
-from pantelos.formula.functions.elementary import ABS, SQRT
 from pantelos.formula.functions.function import Function
 from pantelos.formula.functions.readings import reading_function
-from pantelos.formula.functions.running import INTEGRAL
 from pantelos.reading.kinds import READINGS
-from pantelos.registry import Registry
+from pantelos.registry import Registry, defined_in
 
-FUNCTIONS = Registry("function", lambda function: function.name, (INTEGRAL, ABS, SQRT))
+FUNCTIONS = Registry("function", lambda function: function.name, defined_in(__name__, Function, lambda function: function.place))
 
 
 def all_functions() -> tuple[Function, ...]:

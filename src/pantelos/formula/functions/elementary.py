@@ -9,7 +9,9 @@ from pantelos.formula.functions.function import VALUES, Function, Parameter, ele
 _X = (Parameter("x", VALUES),)
 _CATEGORY = "sample by sample"
 
-ABS = Function("abs", _CATEGORY, _X, "Magnitude of every sample.", "abs(i1)", lambda units: units[0], elementwise(np.abs))
+ABS = Function(
+    "abs", _CATEGORY, _X, "Magnitude of every sample.", "abs(i1)", lambda units: units[0], elementwise(np.abs), place=2
+)
 SQRT = Function(
     "sqrt",
     _CATEGORY,
@@ -18,4 +20,5 @@ SQRT = Function(
     "sqrt(u1 * u1)",
     lambda units: units[0] ** Fraction(1, 2),
     elementwise(np.sqrt),
+    place=3,
 )

@@ -58,6 +58,7 @@ class Function(msgspec.Struct, frozen=True):
     make: Callable[[Given], Any] | None = None  # sample by sample
     reading: ReadingKind | None = None  # one value over an interval, or one per piece
     source: str = ""
+    place: int = 100  # in lists: small ones first
 
     @property
     def parameter_names(self) -> tuple[str, ...]:

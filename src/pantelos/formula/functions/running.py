@@ -12,4 +12,5 @@ INTEGRAL = Function(
     "integral(p1)",
     lambda units: units[0] * unit("s"),
     lambda given: RunningIntegral(given.values[0], given.unit),
+    place=1,
 )

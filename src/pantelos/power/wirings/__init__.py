@@ -1,13 +1,9 @@
-"""The kinds of connection: a file each."""
+"""The kinds of connection: a file each, found here."""
 
-from pantelos.power.wirings.dc import DC
-from pantelos.power.wirings.single_phase import SINGLE_PHASE
-from pantelos.power.wirings.three_phase_four_wire import FOUR_WIRE
-from pantelos.power.wirings.three_phase_three_wire import THREE_WIRE
 from pantelos.power.wirings.wiring import Element, Socket, Wiring
-from pantelos.registry import Registry
+from pantelos.registry import Registry, defined_in
 
-WIRINGS = Registry("kind of connection", lambda wiring: wiring.id, (DC, SINGLE_PHASE, FOUR_WIRE, THREE_WIRE))
+WIRINGS = Registry("kind of connection", lambda wiring: wiring.id, defined_in(__name__, Wiring, lambda wiring: wiring.place))
 
 
 def wiring(id_: str) -> Wiring:

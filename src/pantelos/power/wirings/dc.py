@@ -14,4 +14,5 @@ DC = Wiring(
     alternating=False,
     scheme=two_wire(("+", "DC"), ("−", "DC")),
     stem="DC",
+    place=1,
 )

@@ -11,4 +11,5 @@ SINGLE_PHASE = Wiring(
     alternating=True,
     scheme=two_wire(("L", "L1"), ("N", "N")),
     stem="single-phase",
+    place=2,
 )

@@ -36,4 +36,5 @@ FOUR_WIRE = Wiring(
     neutral={"i1": 1, "i2": 1, "i3": 1},
     wires=4,
     effective=effective_four_wire,
+    place=3,
 )

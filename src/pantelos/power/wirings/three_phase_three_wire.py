@@ -35,4 +35,5 @@ THREE_WIRE = Wiring(
     line_currents=({"i1": 1}, {"i2": 1}, {"i1": -1, "i2": -1}),
     wires=3,
     effective=lambda u, u_line, i, i_n: effective_three_wire(u_line, i),
+    place=4,
 )

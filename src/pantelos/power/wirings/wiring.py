@@ -56,6 +56,7 @@ class Wiring(msgspec.Struct, frozen=True):
     neutral: Row | None = None
     wires: int = 2
     effective: EffectiveRule | None = None  # of the total; None: the one element is the total
+    place: int = 100  # in lists: small ones first
 
     @property
     def three_phase(self) -> bool:

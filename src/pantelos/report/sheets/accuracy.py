@@ -96,4 +96,6 @@ def _powers(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
                     )
 
 
-ACCURACY_TABLE = TableKind("accuracy", "Accuracy", "values with U, k, range and the largest contribution", accuracy_table)
+ACCURACY_TABLE = TableKind(
+    "accuracy", "Accuracy", "values with U, k, range and the largest contribution", accuracy_table, place=6
+)

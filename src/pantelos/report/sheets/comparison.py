@@ -72,5 +72,5 @@ def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable
 
 
 COMPARISON_TABLE = TableKind(
-    "comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table, _explained
+    "comparison", "Comparison", "intervals side by side, differences and ratios", comparison_table, _explained, place=5
 )

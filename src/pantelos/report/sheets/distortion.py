@@ -73,4 +73,4 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
     )
 
 
-DISTORTION_TABLE = TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table)
+DISTORTION_TABLE = TableKind("distortion", "Distortion", "THD per channel and interval", distortion_table, place=4)

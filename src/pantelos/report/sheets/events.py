@@ -52,4 +52,4 @@ def events_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
     )
 
 
-EVENTS_TABLE = TableKind("events", "Events", "instants found, counted and listed", events_table)
+EVENTS_TABLE = TableKind("events", "Events", "instants found, counted and listed", events_table, place=7)

@@ -47,4 +47,4 @@ def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Pro
     )
 
 
-HARMONICS_TABLE = TableKind("harmonics", "Harmonics", "magnitude, share, angle per order", harmonics_table)
+HARMONICS_TABLE = TableKind("harmonics", "Harmonics", "magnitude, share, angle per order", harmonics_table, place=3)

@@ -95,4 +95,4 @@ def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable
     return explain_power(evaluation, connection, heads["element"], key, heads["interval"], notices)
 
 
-POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table, _explained)
+POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table, _explained, place=2)

@@ -81,4 +81,4 @@ def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable
     return explain_reading(evaluation, kind, [heads["channel"]], heads["interval"], notices) if kind is not None else None
 
 
-READINGS_TABLE = TableKind("readings", "Readings", "every channel in every interval", readings_table, _explained)
+READINGS_TABLE = TableKind("readings", "Readings", "every channel in every interval", readings_table, _explained, place=1)

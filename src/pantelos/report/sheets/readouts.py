@@ -42,4 +42,4 @@ def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable
     return explain_value(evaluation, heads["name"], notices)
 
 
-READOUTS_TABLE = TableKind("readouts", "Readouts", "formulas with a single value", readouts_table, _explained)
+READOUTS_TABLE = TableKind("readouts", "Readouts", "formulas with a single value", readouts_table, _explained, place=8)

@@ -3,25 +3,14 @@
 from collections.abc import Sequence
 from typing import Any
 
-from pantelos.desktop.presenter.panels.edges import EDGES
-from pantelos.desktop.presenter.panels.events import EVENTS
-from pantelos.desktop.presenter.panels.harmonics import HARMONICS
-from pantelos.desktop.presenter.panels.histogram import HISTOGRAM
 from pantelos.desktop.presenter.panels.panel import PanelKind, first_of
-from pantelos.desktop.presenter.panels.phasors import PHASORS
-from pantelos.desktop.presenter.panels.readout import READOUT
-from pantelos.desktop.presenter.panels.repeats import REPEATS
-from pantelos.desktop.presenter.panels.spectrum import SPECTRUM
-from pantelos.desktop.presenter.panels.xy import ACROSS_UP
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
-from pantelos.registry import Registry
+from pantelos.registry import Registry, defined_in
 from pantelos.study.model import Panel
 
-PANELS: Registry[PanelKind] = Registry("panel", lambda kind: kind.id, (
-    SPECTRUM, HARMONICS, PHASORS, ACROSS_UP, HISTOGRAM, REPEATS, EVENTS, EDGES, READOUT,
-))  # fmt: skip
+PANELS = Registry("panel", lambda kind: kind.id, defined_in(__name__, PanelKind, lambda kind: kind.place))
 
 
 def panel_kind(id_: str) -> PanelKind:

@@ -44,4 +44,5 @@ EDGES = PanelKind(
     takes=Takes.NOTHING,
     n_channels=0,
     narrowest=430,
+    place=8,
 )

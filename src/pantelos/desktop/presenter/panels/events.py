@@ -43,4 +43,5 @@ EVENTS = PanelKind(
     over_interval=False,
     at_events=True,
     narrowest=270,
+    place=7,
 )

@@ -47,4 +47,5 @@ HARMONICS = PanelKind(
     subjects=harmonic_channels,
     picture=picture_of,
     painter="pantelos.desktop.traces.panels.spectral_painters:draw_harmonics",
+    place=2,
 )

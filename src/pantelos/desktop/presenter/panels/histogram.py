@@ -51,4 +51,5 @@ HISTOGRAM = PanelKind(
     painter="pantelos.desktop.traces.panels.figure_painters:draw_histogram",
     narrowest=300,
     options=(Option("codes", (("values", False), ("codes as recorded", True))),),
+    place=5,
 )

@@ -49,6 +49,7 @@ class PanelKind(msgspec.Struct, frozen=True):
     at_events: bool = False
     options: tuple[Option, ...] = ()
     narrowest: int = 180
+    place: int = 100  # in menus: small ones first
 
     @property
     def paint(self) -> Callable[..., None]:

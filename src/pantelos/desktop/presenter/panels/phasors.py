@@ -69,4 +69,5 @@ PHASORS = PanelKind(
     painter="pantelos.desktop.traces.panels.spectral_painters:draw_phasors",
     takes=Takes.CONNECTION,
     narrowest=250,
+    place=3,
 )

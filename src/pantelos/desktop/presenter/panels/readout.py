@@ -71,4 +71,5 @@ READOUT = PanelKind(
     picture=picture_of,
     painter="pantelos.desktop.traces.panels.figure_painters:draw_readout",
     options=(Option("reading", _CHOICES, kinds=(Kind.SIGNAL, Kind.SERIES)),),
+    place=9,
 )

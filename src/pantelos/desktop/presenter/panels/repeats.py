@@ -52,4 +52,5 @@ REPEATS = PanelKind(
     over_interval=False,
     at_events=True,
     narrowest=320,
+    place=6,
 )

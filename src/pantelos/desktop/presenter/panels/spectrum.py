@@ -49,4 +49,5 @@ SPECTRUM = PanelKind(
     picture=picture_of,
     painter="pantelos.desktop.traces.panels.spectral_painters:draw_spectrum",
     options=(Option("window", tuple((f"{window} window", str(window)) for window in SpectralWindow)),),
+    place=1,
 )

@@ -68,4 +68,5 @@ ACROSS_UP = PanelKind(
     painter="pantelos.desktop.traces.panels.figure_painters:draw_xy",
     n_channels=2,
     narrowest=300,
+    place=4,
 )
