@@ -25,7 +25,7 @@ from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import RawChannel, Recording, Samples
 from pantelos.record.timing import Began, Instants, Segment, Timing
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramids_of
+from pantelos.signal.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramid_above, pyramids_of
 from pantelos.units import unit
 
 _LAYOUT = 5  # raised when the folder's content changes its form
@@ -124,7 +124,7 @@ class RecordWriter:
             self._times = (self._folder / _TIMES).open("wb") if timed else None
         except OSError as cause:
             raise access_error(self._root, "written", cause) from cause
-        self._builders = {k: PyramidBuilder() for k in self._kept}
+        self._builders = {name: PyramidBuilder() for name in self._shared}
         self.n_samples = 0
 
     def check_space(self, n_samples: int) -> None:
@@ -145,9 +145,12 @@ class RecordWriter:
             given = dict(zip(self._kept, columns, strict=True))
             for name, of in self._shared.items():
                 values = [np.ascontiguousarray(given[k], dtype=self._columns[k].dtype) for k in of]
-                (values[0] if len(of) == 1 else np.stack(values, axis=1)).tofile(self._files[name])
-                for k, numbers in zip(of, values, strict=True):
-                    self._builders[k].add(_without_missing(numbers, self._columns[k].missing))
+                rows = values[0][:, np.newaxis] if len(of) == 1 else np.stack(values, axis=1)
+                rows.tofile(self._files[name])
+                codes = [self._columns[k].missing for k in of]
+                if any(code is not None for code in codes):
+                    rows = np.stack([_without_missing(x, code) for x, code in zip(values, codes, strict=True)], axis=1)
+                self._builders[name].add(rows)
             if times_s is not None and self._times is not None:
                 np.ascontiguousarray(times_s, dtype=np.float64).tofile(self._times)
         except OSError as cause:
@@ -181,11 +184,11 @@ class RecordWriter:
                 (self._folder / _TIMES).unlink(missing_ok=True)
             elif self._times is None:  # told by the reader, not by the rows
                 np.ascontiguousarray(timing.times_s, dtype=np.float64).tofile(self._folder / _TIMES)
-            pyramids = {k: builder.finish() for k, builder in self._builders.items()}
+            pyramids = self._pyramids_of_kept()
             columns = self._with_pyramids_of_placed(pyramids, n_samples, progress)
             with (self._folder / _PYRAMIDS).open("wb") as out:
                 for k in range(len(columns)):
-                    flattened(pyramids[k]).tofile(out)
+                    out.write(flattened(pyramids[k]).data)
             segments, step_s = ((), timing.step_s) if isinstance(timing, Instants) else (timing, 0.0)
             index = _Index(_LAYOUT, n_samples, segments, step_s, fingerprint, columns, facts)
             (self._folder / "index.json").write_bytes(msgspec.json.encode(index))
@@ -200,12 +203,20 @@ class RecordWriter:
                 raise access_error(self._root, "written", cause) from cause
         _forget_oldest(final)
 
+    def _pyramids_of_kept(self) -> dict[int, Pyramid]:
+        """Return the pyramids of the columns that are kept here, empty ones where no row came."""
+        found: dict[int, Pyramid] = {}
+        for name, of in self._shared.items():
+            made = self._builders[name].finish() or [pyramid_above(np.zeros(0), np.zeros(0), 0)] * len(of)
+            found |= dict(zip(of, made, strict=True))
+        return found
+
     def _with_pyramids_of_placed(
         self, pyramids: dict[int, Pyramid], n_samples: int, progress: Progress
     ) -> tuple[StoredColumn, ...]:
         """Add the pyramids of columns that stay where they are; return all columns, without codes that do not occur."""
         columns = list(self._columns)
-        placed = [k for k in range(len(columns)) if k not in self._builders]
+        placed = [k for k, column in enumerate(columns) if column.place is not None]
         opened = [OpenFile(path) for path in self._sources] if placed else []
         samples = {k: _placed(columns[k], opened, n_samples) for k in placed}
         pyramids |= _pyramids([samples[k] for k in placed], placed, n_samples, progress)

@@ -91,16 +91,18 @@ def _parts(
     for low, high in blocks(0, len(wanted), _AT_ONCE):
         chosen = wanted[low:high]
         places = ((chosen + first) * BUCKET)[:, None] + np.arange(BUCKET)
-        yield _buckets(numbers, chosen + first).ravel(), places.ravel(), high / len(wanted)
+        yield _buckets(numbers, chosen + first), places.ravel(), high / len(wanted)
     yield numbers[end * BUCKET : stop], end * BUCKET, 1.0
 
 
 def _buckets(numbers: Numbers, chosen: AnyArray) -> AnyArray:
-    """Return the numbers of some buckets, which rise, shape (n_buckets, BUCKET): at once where they lie near each other."""
+    """Return the numbers of some buckets, which rise, one behind the other: at once where they lie near each other."""
     low, high = int(chosen[0]), int(chosen[-1]) + 1
     if high - low <= _APART * len(chosen):
-        return np.asarray(numbers[low * BUCKET : high * BUCKET].reshape(-1, BUCKET)[chosen - low])
-    return np.stack([numbers[k * BUCKET : (k + 1) * BUCKET] for k in chosen.tolist()])
+        return np.asarray(numbers[low * BUCKET : high * BUCKET].reshape(-1, BUCKET)[chosen - low].ravel())
+    gaps = np.flatnonzero(np.diff(chosen) > 1)
+    begins, ends = chosen[np.append(0, gaps + 1)], chosen[np.append(gaps, -1)] + 1  # of runs without a gap
+    return np.concatenate([numbers[a * BUCKET : b * BUCKET] for a, b in zip(begins.tolist(), ends.tolist(), strict=True)])
 
 
 def _buckets_to_read(pyramid: Pyramid, first: int, end: int, machine: "_Machine") -> AnyArray | None:

@@ -29,7 +29,7 @@ class Pyramid(msgspec.Struct, frozen=True, eq=False):
 
 
 class PyramidBuilder:
-    """Takes the samples of one channel in order, however many and of whatever type, and gives its pyramid."""
+    """Takes the samples of channels that share a type, in order and however many, and gives their pyramids."""
 
     def __init__(self) -> None:
         self._lows: list[FloatArray] = []
@@ -38,36 +38,42 @@ class PyramidBuilder:
         self._n_samples = 0
 
     def add(self, x: AnyArray) -> None:
-        """Take the next samples, shape (n,), of the same type every time; NaN where missing."""
+        """Take the next samples, shape (n, n_channels), of the same type every time; NaN where missing."""
         self._n_samples += len(x)
         if self._rest is not None:
             x = np.concatenate([self._rest, x])
         whole = len(x) // BUCKET
         self._put(*bucket_extremes(x[: whole * BUCKET]))
-        rest = x[whole * BUCKET :]
-        self._rest = np.array(rest) if len(rest) else None
+        self._rest = np.array(x[whole * BUCKET :])
 
     def _put(self, low: FloatArray, high: FloatArray) -> None:
         self._lows.append(low)
         self._highs.append(high)
 
-    def finish(self) -> Pyramid:
-        """Return the pyramid of all samples taken."""
-        if self._rest is not None:
-            self._put(*bucket_extremes(self._rest))
-            self._rest = None
-        empty = [np.zeros(0)]
-        return pyramid_above(np.concatenate(self._lows or empty), np.concatenate(self._highs or empty), self._n_samples)
+    def finish(self) -> list[Pyramid]:
+        """Return the pyramid of every channel; none where no block was taken."""
+        if self._rest is None:
+            return []
+        self._put(*bucket_extremes(self._rest))
+        together = pyramid_above(np.concatenate(self._lows), np.concatenate(self._highs), self._n_samples)
+        lows, highs = ([np.ascontiguousarray(level.T) for level in levels] for levels in (together.lows, together.highs))
+        return [
+            Pyramid(tuple(level[k] for level in lows), tuple(level[k] for level in highs), self._n_samples)
+            for k in range(len(lows[0]))
+        ]
 
 
 def bucket_extremes(x: AnyArray) -> tuple[FloatArray, FloatArray]:
-    """Return lows and highs per BUCKET samples, the last bucket perhaps shorter; missing only when all of it is."""
+    """Return lows and highs per BUCKET samples along the first axis, the last bucket perhaps shorter.
+
+    A bucket is missing (NaN) only when all of it is.
+    """
     if not len(x):
-        return np.zeros(0), np.zeros(0)
+        return np.zeros(x.shape), np.zeros(x.shape)
     starts = np.arange(0, len(x), BUCKET)
-    low, high = np.minimum.reduceat(x, starts).astype(np.float64), np.maximum.reduceat(x, starts).astype(np.float64)
+    low, high = (by.reduceat(x, starts, axis=0).astype(np.float64) for by in (np.minimum, np.maximum))
     if np.isnan(low).any():  # something is missing: slower, and only where it is
-        low, high = np.fmin.reduceat(x, starts).astype(np.float64), np.fmax.reduceat(x, starts).astype(np.float64)
+        low, high = (by.reduceat(x, starts, axis=0).astype(np.float64) for by in (np.fmin, np.fmax))
     return low, high
 
 
@@ -84,8 +90,8 @@ def pyramid_above(low: FloatArray, high: FloatArray, n_samples: int) -> Pyramid:
     lows, highs = [low], [high]
     while len(lows[-1]) > _COARSEST:
         starts = np.arange(0, len(lows[-1]), STEP)
-        lows.append(np.fmin.reduceat(lows[-1], starts))
-        highs.append(np.fmax.reduceat(highs[-1], starts))
+        lows.append(np.fmin.reduceat(lows[-1], starts, axis=0))
+        highs.append(np.fmax.reduceat(highs[-1], starts, axis=0))
     return Pyramid(tuple(lows), tuple(highs), n_samples)
 
 
@@ -140,10 +146,10 @@ def build_pyramid(read: Reader, n_samples: int, block: int = 1 << 16, progress: 
     """Return the pyramid of a channel served by `read`, one block after the other."""
     builder = PyramidBuilder()
     for low in range(0, n_samples, block):
-        builder.add(read(low, min(low + block, n_samples)))
+        builder.add(read(low, min(low + block, n_samples))[:, np.newaxis])
         if progress is not None:
             progress.at(low / n_samples)
-    return builder.finish()
+    return builder.finish()[0] if n_samples else pyramid_above(np.zeros(0), np.zeros(0), 0)
 
 
 def envelope(read: Reader, pyramid: Pyramid, start: float, stop: float, n_columns: int) -> tuple[FloatArray, FloatArray]:

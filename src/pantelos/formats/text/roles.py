@@ -130,12 +130,13 @@ def _form(heading: Heading, style: Style) -> TimeForm:
         return TimeForm.CLOCK
     if cells and all(ELAPSED.match(cell) for cell in cells):
         return TimeForm.ELAPSED
-    values = _values(cells, style)
+    dated, timed = names_a_date(heading.name), is_time(heading.name, heading.unit) or says_since_1970(heading.name)
+    values = _values(cells, style) if dated or timed else []
     if not values:
         return TimeForm.NUMBER
-    if names_a_date(heading.name) and heading.unit in (None, "d", "days") and _DAY_NUMBERS[0] < values[0] < _DAY_NUMBERS[1]:
+    if dated and heading.unit in (None, "d", "days") and _DAY_NUMBERS[0] < values[0] < _DAY_NUMBERS[1]:
         return TimeForm.DAYS
-    if (is_time(heading.name, heading.unit) or says_since_1970(heading.name)) and _unit_since_1970(heading, style):
+    if timed and _unit_since_1970(heading, style):
         return TimeForm.SINCE_1970
     return TimeForm.NUMBER
 
