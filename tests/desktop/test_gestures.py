@@ -171,11 +171,11 @@ def test_the_menu_of_a_socket_and_of_a_panel(window, chosen, qtbot):
         assert getattr(window.document.study.panels[0], field) == value
     settle(window)
     frame = window.traces.panels.frames[0]
-    assert "pinned: steady · flat-top" in frame.canvas.picture.caption
-    turn(frame.canvas, QPoint(150, 40), 480)
-    assert frame.canvas.span is not None
-    qtbot.mouseDClick(frame.canvas, LEFT_BUTTON)
-    assert frame.canvas.span is None
+    assert "pinned: steady · flat-top" in frame.body.picture.caption
+    turn(frame.body, QPoint(150, 40), 480)
+    assert frame.body.span is not None
+    qtbot.mouseDClick(frame.body, LEFT_BUTTON)
+    assert frame.body.span is None
     frame.fill_menu()
     next(action for action in frame.menu.actions() if action.text() == "Remove panel").trigger()
     assert window.document.study.panels == ()

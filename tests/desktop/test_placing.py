@@ -291,7 +291,7 @@ def test_events_are_made_from_the_menu_stepped_through_and_their_level_dragged(w
     assert (study.searches[0].channel, study.searches[0].level) == ("u1", Level(0.0))
     assert study.panels == (Panel("events", search="u1_crossing"),)
     settle(window)
-    body = page.panels.frames[0].canvas
+    body = page.panels.frames[0].body
     assert body.rows.rowCount() == 49
     window.document.show(TimeView(0.3, 0.34))
     window._actions["event.next"].trigger()
@@ -331,13 +331,13 @@ def test_events_are_made_from_the_menu_stepped_through_and_their_level_dragged(w
 def test_events_are_typed_as_a_sentence_and_repeats_laid_over_each_other(window, qtbot, undone):
     window.traces.panels.add("events")
     settle(window)
-    body = window.traces.panels.frames[0].canvas
+    body = window.traces.panels.frames[0].body
     assert "say above the list" in body._said.text()
     qtbot.keyClicks(body.edit, "ups = i1 rises through 0 A")
     qtbot.keyClick(body.edit, Qt.Key.Key_Return)
     settle(window)
     assert window.document.study.panels == (Panel("events", search="ups"),)
-    body = window.traces.panels.frames[0].canvas
+    body = window.traces.panels.frames[0].body
     assert body.rows.rowCount() == 50
     assert body.edit.text() == "i1 rises through 0 mA"  # in the unit the channel is shown in
     body.edit.setText("i1 rises thru")
@@ -348,10 +348,10 @@ def test_events_are_typed_as_a_sentence_and_repeats_laid_over_each_other(window,
     assert window.traces.selection.search == "ups"
     undone(lambda: window.traces.panels.add("repeats"))
     settle(window)
-    picture = window.traces.panels.frames[1].canvas.picture
+    picture = window.traces.panels.frames[1].body.picture
     assert picture.lines[0].endswith("repeats")
     assert np.nanmax(picture.found.mean) == pytest.approx(math.sqrt(2) * 5, rel=1e-3)
-    window.traces.panels.frames[1].canvas.grab()
+    window.traces.panels.frames[1].body.grab()
     odd = window.document.evaluation.times.instant(5000.0)
     window.traces.panels.instants_wanted.emit((odd,))
     assert window.document.view.start_s < odd < window.document.view.stop_s
@@ -438,7 +438,7 @@ def test_panels_show_one_against_the_other_values_by_size_and_one_number(window,
     ):
         undone(lambda panel=panel: window.traces.panels.add(panel.kind, panel))
     settle(window)
-    across, values, number, edges = (frame.canvas.picture for frame in window.traces.panels.frames)
+    across, values, number, edges = (frame.body.picture for frame in window.traces.panels.frames)
     assert across.found.phase_ellipse_deg == pytest.approx(-60, abs=0.01)
     assert across.found.phase_spectrum_deg == pytest.approx(-60, abs=1e-6)
     assert not across.warning
@@ -465,7 +465,7 @@ def test_linked_panels_follow_the_view_and_each_other(window, qtbot):
     for channel in ("u1", "i1"):
         window.traces.panels.add("spectrum", Panel("spectrum", (channel,), linked=True))
     settle(window)
-    one, other = (frame.canvas for frame in window.traces.panels.frames)
+    one, other = (frame.body for frame in window.traces.panels.frames)
     window.document.show(TimeView(0.3, 0.5))
     wait_until(lambda: "0.2 s" in one.picture.caption or one.picture.frequencies_hz[1] == pytest.approx(5.0, rel=0.01))
     drag(qtbot, one, (80, 20), (140, 60))
@@ -546,7 +546,7 @@ def test_readouts_and_table_cells_explain_themselves(window, qtbot):
     settle(window)
     for frame, title in zip(window.traces.panels.frames, ("share", 'crest(i1) in "steady"'), strict=True):
         window.explaining.popup = None
-        qtbot.mouseClick(frame.canvas, LEFT_BUTTON, NONE, QPoint(60, 60))
+        qtbot.mouseClick(frame.body, LEFT_BUTTON, NONE, QPoint(60, 60))
         wait_until(lambda: window.explaining.popup is not None)
         assert window.explaining.popup.said.title == title
         window.explaining.popup.close()
@@ -600,14 +600,14 @@ def test_a_picture_of_panels_that_were_exchanged_meanwhile_is_not_drawn(window):
         window.traces.panels.add(panel.kind, panel)
     settle(window)
     row = window.traces.panels
-    late = [(frame.panel, frame.canvas.picture) for frame in row.frames]
+    late = [(frame.panel, frame.body.picture) for frame in row.frames]
     study = window.document.study
     window.document.take(replace(study, panels=study.panels[::-1]), "exchange")
     row._deliver(late)  # of the order before
-    assert [frame.canvas.picture is None for frame in row.frames] == [True, False, True]
+    assert [frame.body.picture is None for frame in row.frames] == [True, False, True]
     row.grab()  # the one in the middle has its own
     settle(window)
-    assert all(frame.canvas.picture is not None for frame in row.frames)
+    assert all(frame.body.picture is not None for frame in row.frames)
 
 
 def test_an_answer_names_the_interval_of_its_formula_and_follows_the_study(window):

@@ -160,8 +160,8 @@ def test_panels_tables_theme_and_scaling_table_follow_the_study(opened, qtbot):
     for kind in ("spectrum", "harmonics", "phasors"):
         window._actions[f"panel.{kind}"].trigger()
     settle(window)
-    assert [frame.canvas.message for frame in window.traces.panels.frames] == ["", "", ""]
-    spectrum = window.traces.panels.frames[0].canvas
+    assert [frame.body.message for frame in window.traces.panels.frames] == ["", "", ""]
+    spectrum = window.traces.panels.frames[0].body
     drag(qtbot, spectrum, (90, 20), (150, 60))
     assert spectrum.span is not None
     spectrum.grab()

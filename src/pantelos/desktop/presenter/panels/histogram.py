@@ -1,10 +1,12 @@
 """Values or recorded codes by size."""
 
 import msgspec
+import numpy as np
 
 from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import Option, PanelKind
+from pantelos.desktop.presenter.panels.panel import Option, PanelKind, Span
 from pantelos.desktop.presenter.panels.subjects import place_text, waveforms
+from pantelos.desktop.presenter.paper import Box, Dash, Paper, Role, beside_words, draw_axes, write_lines
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import Values, values_of
 from pantelos.notation import number, with_unit
@@ -42,13 +44,35 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Hist
     )
 
 
+def paint(paper: Paper, box: Box, picture: HistogramPicture, span: Span) -> None:
+    """Draw bars per class, the mean and one standard deviation either side."""
+    found, shown = picture.found.found, picture.found
+    if not found.n:
+        return
+    area, beside = beside_words(box)
+    across, up = (float(found.edges[0]), float(found.edges[-1])), (0.0, float(found.counts.max()) * 1.08)
+    draw_axes(paper, area, across, up, (picture.unit, ONE))
+    starts = np.arange(0, len(found.counts), max(int(len(found.counts) / max(area.width, 1)), 1))
+    tallest = np.maximum.reduceat(found.counts, starts)
+    width = area.width / len(starts)
+    tops = area.y(tallest.astype(np.float64), up)
+    for at in np.flatnonzero(tallest).tolist():
+        wide = max(width - (1 if width > 3 else 0), 1.0)
+        paper.bar(Box(area.left + at * width, tops[at], wide, area.bottom - tops[at]), picture.conductor)
+    with paper.clipped(area):
+        for by, dash in ((0.0, Dash.SOLID), (-shown.sigma, Dash.DASHED), (shown.sigma, Dash.DASHED)):
+            x = float(area.x(np.array(shown.mean + by), across))
+            paper.rule(x, area.top, x, area.bottom, Role.EDGE, dash)
+    write_lines(paper, beside, picture.lines)
+
+
 HISTOGRAM = PanelKind(
     id="histogram",
     title="Histogram",
     help="Values or recorded codes by size",
     subjects=waveforms,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.figure_painters:draw_histogram",
+    paint=paint,
     narrowest=300,
     options=(Option("codes", (("values", False), ("codes as recorded", True))),),
     place=5,

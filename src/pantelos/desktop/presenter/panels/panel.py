@@ -7,10 +7,13 @@ from typing import Any
 
 import msgspec
 
+from pantelos.desktop.presenter.paper import Box, Paper
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
+
+Span = tuple[float, float] | None  # the stretch shown across; None: what is shown at first
 
 
 class Takes(Enum):
@@ -33,16 +36,28 @@ class Option(msgspec.Struct, frozen=True):
     kinds: tuple[Kind, ...] = ()  # offered only for channels of these kinds; of all, where there are none
 
 
+class Reach(msgspec.Struct, frozen=True):
+    """How far a figure can be zoomed across: what it shows at first, all there is, the least, and where it lies in its panel."""
+
+    first: tuple[float, float]
+    whole: tuple[float, float]
+    least: float
+    area: Callable[[Box], Box]
+
+
 class PanelKind(msgspec.Struct, frozen=True):
-    """One entry of the registry. Painter and body are given by name, so that nothing of the interface is loaded for them."""
+    """One entry of the registry: what it takes, what it computes, and how that is drawn, without knowing what on."""
 
     id: str
     title: str
     help: str
     subjects: Callable[[Evaluation], list[str]]
     picture: Callable[[Evaluation, Panel, Progress], Any]
-    painter: str | Callable[..., None] = ""  # (QPainter, QRectF, picture, theme, span in Hz or None)
-    body: str = ""  # the widget of a panel that is not painted
+    paint: Callable[[Paper, Box, Any, Span], None] | None = None
+    body: str = ""  # the widget of a panel that is not painted, by name: nothing of the interface is loaded for it
+    reach: Callable[[Any], Reach] | None = None  # of one that is zoomed like the traces
+    explains: bool = False  # whether a click asks what stands behind
+    leads_to: Callable[[Any], tuple[str, Sequence[float]]] | None = None  # instants to step through, and what the menu calls it
     takes: Takes = Takes.CHANNELS
     n_channels: int = 1
     over_interval: bool = True
@@ -50,12 +65,6 @@ class PanelKind(msgspec.Struct, frozen=True):
     options: tuple[Option, ...] = ()
     narrowest: int = 180
     place: int = 100  # in menus: small ones first
-
-    @property
-    def paint(self) -> Callable[..., None]:
-        """What draws its picture."""
-        found: Callable[..., None] = _named(self.painter) if isinstance(self.painter, str) else self.painter
-        return found
 
     @property
     def widget(self) -> Any:

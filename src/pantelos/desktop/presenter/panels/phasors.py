@@ -3,9 +3,11 @@
 import math
 
 import msgspec
+import numpy as np
 
-from pantelos.desktop.presenter.panels.panel import PanelKind, Takes
+from pantelos.desktop.presenter.panels.panel import PanelKind, Span, Takes
 from pantelos.desktop.presenter.panels.subjects import alternating_connections, place_text
+from pantelos.desktop.presenter.paper import Box, Paper, Role
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
 from pantelos.progress import Progress
@@ -60,13 +62,33 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
     return PhasorPicture(f"{connection.name} · {place_text(evaluation, panel)}", tuple(arrows), tuple(lines))
 
 
+def paint(paper: Paper, box: Box, picture: PhasorPicture, span: Span) -> None:
+    """Draw fundamental phasors, and figures beside them."""
+    radius = min(box.height / 2 - 12, box.width / 4)
+    x, y = box.left + radius + 24, box.top + box.height / 2
+    paper.ring(x, y, radius, Role.RULE)
+    paper.rule(x - radius, y, x + radius, y, Role.RULE)
+    paper.rule(x, y - radius, x, y + radius, Role.RULE)
+    for arrow in picture.arrows:
+        turn = arrow.angle_rad + math.pi / 2  # the reference points upwards; angles turn against the clock
+        tip = x + math.cos(turn) * radius * arrow.length, y - math.sin(turn) * radius * arrow.length
+        paper.line(np.array([x, tip[0]]), np.array([y, tip[1]]), arrow.conductor, 2.6 if arrow.heavy else 1.3)
+        size = 9 if arrow.heavy else 7
+        back = np.array([turn - 0.35, turn + 0.35])
+        corners = np.append(tip[0], tip[0] - size * np.cos(back)), np.append(tip[1], tip[1] + size * np.sin(back))
+        paper.shape(*corners, arrow.conductor)
+    left, top = x + radius + 26, y - len(picture.lines) * 11
+    for at, (text, conductor) in enumerate(picture.lines):
+        paper.words(Box(left, top + at * 22, box.right - left, 20), text, conductor or Role.INK, 10, bold=True)
+
+
 PHASORS = PanelKind(
     id="phasors",
     title="Phasors",
     help="Fundamental phasors of a connection",
     subjects=alternating_connections,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.spectral_painters:draw_phasors",
+    paint=paint,
     takes=Takes.CONNECTION,
     narrowest=250,
     place=3,

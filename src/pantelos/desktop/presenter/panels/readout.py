@@ -5,8 +5,9 @@ import math
 import msgspec
 
 from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import Option, PanelKind
+from pantelos.desktop.presenter.panels.panel import Option, PanelKind, Span
 from pantelos.desktop.presenter.panels.subjects import everything
+from pantelos.desktop.presenter.paper import Align, Box, Paper, Role
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import try_accuracy, value_accuracy
 from pantelos.errors import StudyError
@@ -16,6 +17,8 @@ from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind, single_readings
 from pantelos.report.explaining import call_text
 from pantelos.study.model import Panel
+
+_SMALLEST, _LARGEST = 12.0, 96.0  # points
 
 
 class ReadoutPicture(msgspec.Struct, frozen=True):
@@ -62,6 +65,24 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Read
     )
 
 
+def paint(paper: Paper, box: Box, picture: ReadoutPicture, span: Span) -> None:
+    """Write one number as large as there is room, its unit beside it, its accuracy below."""
+    room = box.within(16, 8, 16, 40)
+    symbol, size = f" {picture.unit}", _SMALLEST
+    while size < _LARGEST:
+        wide, high = paper.extent(picture.value, size + 2, bold=True)
+        if wide + paper.extent(symbol, 0.5 * size + 1)[0] > room.width or high > room.height:
+            break
+        size += 2
+    (wide, high), (beside, low) = paper.extent(picture.value, size, bold=True), paper.extent(symbol, 0.5 * size)
+    left, top = room.left + (room.width - wide - beside) / 2, room.top + (room.height - high) / 2
+    ink = picture.conductor or Role.INK
+    paper.words(Box(left, top, wide + 1, high), picture.value, ink, size, bold=True)
+    paper.words(Box(left + wide, top + 0.79 * high - 0.79 * low, beside + 1, low), symbol, ink, 0.5 * size)  # on one base line
+    for at, line in enumerate((picture.accuracy, picture.range)):
+        paper.words(Box(box.left + 8, box.bottom - 38 + 17 * at, box.width - 16, 16), line, Role.SOFT, 9.5, align=Align.CENTRE)
+
+
 _CHOICES = tuple((f"{kind.group}/{kind.title}", kind.name) for kind in single_readings())
 READOUT = PanelKind(
     id="readout",
@@ -69,7 +90,8 @@ READOUT = PanelKind(
     help="One number, large",
     subjects=everything,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.figure_painters:draw_readout",
+    paint=paint,
+    explains=True,
     options=(Option("reading", _CHOICES, kinds=(Kind.SIGNAL, Kind.SERIES)),),
     place=9,
 )

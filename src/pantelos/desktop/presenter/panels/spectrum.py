@@ -3,11 +3,15 @@
 import math
 
 import msgspec
+import numpy as np
 
 from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import Option, PanelKind
+from pantelos.desktop.presenter.axis import decade_ticks, ticks
+from pantelos.desktop.presenter.panels.panel import Option, PanelKind, Reach, Span
 from pantelos.desktop.presenter.panels.subjects import place_text, signals
+from pantelos.desktop.presenter.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import with_unit
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.spectrum import SpectralWindow
@@ -41,13 +45,48 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Spec
     )
 
 
+def area_of(box: Box) -> Box:
+    """Return where the lines of a spectrum lie within a panel."""
+    return box.within(62, 8, 12, 30)
+
+
+def paint(paper: Paper, box: Box, picture: SpectrumPicture, span: Span) -> None:
+    """Draw rms lines over frequency; `span` is the stretch of frequencies shown, Hz, None the one shown at first."""
+    span = span or (0.0, picture.top_hz)
+    area = area_of(box)
+    spacing = float(picture.frequencies_hz[1])
+    first, last = max(int(span[0] / spacing), 0), min(math.ceil(span[1] / spacing) + 1, len(picture.rms))
+    shown = np.log10(np.maximum(picture.rms[first:last], 1e-300))
+    if len(shown) < 2:
+        return
+    top = float(shown.max()) + 0.3
+    scale = (max(float(np.median(shown)) - 0.8, top - 9), top)
+    decades = decade_ticks(10 ** scale[0], 10 ** scale[1])[::-1][:: max(1, round((scale[1] - scale[0]) * 22 / area.height))]
+    marks = ((math.log10(value), with_unit(value, picture.unit, 1)) for value in decades)
+    draw_value_axis(paper, area, marks, scale, room=62)
+    factor, symbol = (1000.0, "kHz") if span[1] >= 5000 else (1.0, "Hz")
+    for mark in ticks(*span, area.width / 70, factor):
+        x = float(area.x(np.array(mark.value), span))
+        paper.words(Box(x - 40, area.bottom + 4, 80, 14), mark.text, Role.SOFT, align=Align.CENTRE)
+    paper.words(Box(area.right - 30, area.bottom - 15, 30, 14), symbol, Role.SOFT, align=Align.RIGHT)
+    columns = area.x(np.arange(first, last, dtype=np.float64) * spacing, span).astype(int)
+    starts = np.flatnonzero(np.diff(columns, prepend=columns[0] - 1))
+    with paper.clipped(area):
+        paper.line(columns[starts] + 0.5, area.y(np.maximum.reduceat(shown, starts), scale), picture.conductor, 1.2)
+
+
+def _reach(picture: SpectrumPicture) -> Reach:
+    return Reach((0.0, picture.top_hz), (0.0, float(picture.frequencies_hz[-1])), 4 * float(picture.frequencies_hz[1]), area_of)
+
+
 SPECTRUM = PanelKind(
     id="spectrum",
     title="Spectrum",
     help="Rms lines over frequency",
     subjects=signals,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.spectral_painters:draw_spectrum",
+    paint=paint,
+    reach=_reach,
     options=(Option("window", tuple((f"{window} window", str(window)) for window in SpectralWindow)),),
     place=1,
 )

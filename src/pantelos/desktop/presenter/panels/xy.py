@@ -5,8 +5,9 @@ import math
 import msgspec
 
 from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import PanelKind
+from pantelos.desktop.presenter.panels.panel import PanelKind, Span
 from pantelos.desktop.presenter.panels.subjects import place_text, waveforms
+from pantelos.desktop.presenter.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import XY, xy
 from pantelos.errors import StudyError
@@ -59,13 +60,26 @@ def _degrees(value: float) -> str:
     return f"{number(value, 4)}°" if math.isfinite(value) else MISSING
 
 
+def paint(paper: Paper, box: Box, picture: XYPicture, span: Span) -> None:
+    """Draw a figure of samples with its ellipse, and the phases beside it."""
+    found = picture.found
+    area, beside = beside_words(box)
+    draw_axes(paper, area, found.span_x, found.span_y, picture.units)
+    with paper.clipped(area):
+        paper.shades(area, by_root(found.density), picture.conductors[1])
+        if found.ellipse is not None:
+            x, y = found.ellipse.points()
+            paper.line(area.x(x, found.span_x), area.y(y, found.span_y), Role.EDGE, 1.2, Dash.DASHED)
+    write_lines(paper, beside, picture.lines, picture.warning)
+
+
 ACROSS_UP = PanelKind(
     id="xy",
     title="X–Y",
     help="One channel against another, with the phase by ellipse and by spectrum",
     subjects=waveforms,
     picture=picture_of,
-    painter="pantelos.desktop.traces.panels.figure_painters:draw_xy",
+    paint=paint,
     n_channels=2,
     narrowest=300,
     place=4,

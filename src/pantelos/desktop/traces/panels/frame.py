@@ -11,14 +11,11 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.menus import offer, submenu
 from pantelos.desktop.presenter.panels import panel_kind
 from pantelos.desktop.presenter.panels.panel import Option
-from pantelos.desktop.presenter.panels.repeats import RepeatsPicture
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.desktop.traces.panels.canvas import PanelCanvas
-from pantelos.desktop.traces.panels.lists import EdgesBody, EventsBody
 from pantelos.engine.evaluation import Evaluation
 from pantelos.study.model import Panel
-
-Body = PanelCanvas | EventsBody | EdgesBody
 
 
 class PanelFrame(QWidget):
@@ -50,21 +47,18 @@ class PanelFrame(QWidget):
         row.addWidget(self._title)
         row.addWidget(self._caption, 1)
         row.addWidget(choose)
-        self.canvas = self._make_body(theme)
+        self.body = self._make_body(theme)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(head)
-        column.addWidget(self.canvas, 1)
+        column.addWidget(self.body, 1)
         self.setMinimumWidth(panel_kind(panel.kind).narrowest)
 
-    def _make_body(self, theme: Theme) -> Body:
-        widget = panel_kind(self.panel.kind).widget
-        if widget is None:
-            return PanelCanvas(panel_kind(self.panel.kind), theme)
-        body: Body = widget(self._document, self.panel, theme)
-        if isinstance(body, EventsBody):
-            body.named.connect(lambda name: self.changed.emit(self._index, replace(self.panel, search=name)))
+    def _make_body(self, theme: Theme) -> PanelBody:
+        kind = panel_kind(self.panel.kind)
+        body: PanelBody = kind.widget(self._document, self.panel, theme) if kind.widget else PanelCanvas(kind, theme)
+        body.search_named.connect(lambda name: self.changed.emit(self._index, replace(self.panel, search=name)))
         return body
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
@@ -77,18 +71,18 @@ class PanelFrame(QWidget):
 
     def show_picture(self, picture: Any) -> None:
         """Show what was computed."""
-        self.canvas.show_picture(picture)
+        self.body.show_picture(picture)
         self._caption.setText(picture.caption)
         self._caption.setToolTip(picture.caption)
 
     def show_message(self, text: str) -> None:
         """Say why there is nothing to show."""
-        self.canvas.show_message(text)
+        self.body.show_message(text)
         self._caption.setText(", ".join(self.panel.channels))
 
     def grey(self) -> None:
         """Mark what is shown as no longer current."""
-        self.canvas.grey()
+        self.body.grey()
 
     # menu
 
@@ -158,10 +152,11 @@ class PanelFrame(QWidget):
 
     def _offer_own(self) -> None:
         """Offer what the picture that is shown leads to."""
-        picture = self.canvas.picture if isinstance(self.canvas, PanelCanvas) else None
-        if isinstance(picture, RepeatsPicture) and picture.outliers_s:
+        leads_to, picture = panel_kind(self.panel.kind).leads_to, self.body.picture
+        text, instants = leads_to(picture) if leads_to is not None and picture is not None else ("", ())
+        if instants:
             self.menu.addSeparator()
-            offer(self.menu, "Go to the odd ones", lambda: self.odd_wanted.emit(picture.outliers_s))
+            offer(self.menu, text, lambda: self.odd_wanted.emit(instants))
 
     def _offer(self, menu: QMenu, text: str, chosen: bool | None, panel: Panel | None) -> None:
         offer(menu, text, lambda: self.changed.emit(self._index, panel), chosen)

@@ -2,8 +2,8 @@
 
 from typing import Any
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QColor
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -21,6 +21,7 @@ from pantelos.desktop.presenter.panels.edges import EdgeTable
 from pantelos.desktop.presenter.panels.events import EventList
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.engine.instants import EdgeValues
 from pantelos.errors import StudyError
 from pantelos.notation import with_accuracy_once, with_unit
@@ -108,17 +109,31 @@ class EventRows(_Rows):
         return with_unit(float(self.found.events.values[row]), self.found.events.unit, 5)
 
 
-class EventsBody(QWidget):
+class _ListBody(PanelBody):
+    """The body of a panel that is a table; rows of what is not current are grey."""
+
+    table: QTableView
+
+    def grey(self) -> None:
+        """Mark what is shown as no longer current."""
+        self.stale = True
+        self.table.setEnabled(False)
+
+    def drawn_size(self) -> QSize:
+        """Return the size of the table."""
+        return self.table.size()
+
+    def draw(self, painter: QPainter, rect: QRectF, theme: Theme) -> None:
+        """Draw the table as it stands."""
+        painter.drawPixmap(rect.topLeft(), self.table.grab())
+
+
+class EventsBody(_ListBody):
     """The sentence that says what to look for, how many there are, and a list to step through."""
 
-    chosen = pyqtSignal(str, int)  # events, which of them
-    named = pyqtSignal(str)  # the events this panel is to show
-    failed = pyqtSignal(StudyError)
-
     def __init__(self, document: Document, panel: Panel, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__(theme, parent)
         self._document, self._search = document, panel.search
-        self.message, self.stale = "", True
         self.edit = QLineEdit(placeholderText=EXAMPLES[0], accessibleName="What to look for")
         self.edit.setToolTip("Say what to look for: " + "; ".join(EXAMPLES))
         self.edit.returnPressed.connect(self.enter)
@@ -127,7 +142,7 @@ class EventsBody(QWidget):
         self._said.setWordWrap(True)
         self.rows = EventRows(document)
         self.table = _table(self.rows, "Events", fill=True)
-        self.table.clicked.connect(lambda index: self.chosen.emit(self._search or "", index.row()))
+        self.table.clicked.connect(lambda index: self.event_chosen.emit(self._search or "", index.row()))
         line = QHBoxLayout()
         line.setContentsMargins(8, 4, 6, 2)
         line.addWidget(self.edit, 1)
@@ -143,11 +158,6 @@ class EventsBody(QWidget):
         column.addWidget(self.table, 1)
         self._said.hide()
 
-    @property
-    def picture(self) -> EventList | None:
-        """What is shown."""
-        return self.rows.found
-
     def enter(self) -> None:
         """Look for what the sentence says."""
         evaluation = self._document.evaluation
@@ -162,25 +172,25 @@ class EventsBody(QWidget):
         name = search.name or study.searches[-1].name
         self._document.take(study, f"events {name}")
         if name != self._search:
-            self.named.emit(name)
+            self.search_named.emit(name)
 
     def step(self, by: int) -> None:
         """Go to the event before or after."""
         n = self.rows.rowCount()
         if n:
             at = self.table.currentIndex().row()
-            self.stand_at(min(max(at + by, 0), n - 1) if at >= 0 else (0 if by > 0 else n - 1))
-            self.chosen.emit(self._search or "", self.table.currentIndex().row())
+            self.stand_at(self._search, min(max(at + by, 0), n - 1) if at >= 0 else (0 if by > 0 else n - 1))
+            self.event_chosen.emit(self._search or "", self.table.currentIndex().row())
 
-    def stand_at(self, row: int | None) -> None:
+    def stand_at(self, search: str | None, event: int | None) -> None:
         """Mark an event in the list."""
-        if row is not None and row < self.rows.rowCount():
-            self.table.setCurrentIndex(self.rows.index(row, 0))
+        if search == self._search and event is not None and event < self.rows.rowCount():
+            self.table.setCurrentIndex(self.rows.index(event, 0))
 
     def show_picture(self, picture: Any) -> None:
         """Show the events found."""
         if isinstance(picture, EventList):
-            self.message, self.stale = "", False
+            self.picture, self.message, self.stale = picture, "", False
             self._said.hide()
             if not self.edit.hasFocus() or not self.edit.isModified():
                 self.edit.setText(picture.sentence)
@@ -193,14 +203,6 @@ class EventsBody(QWidget):
         self._said.setText(text)
         self._said.setContentsMargins(10, 2, 10, 4)
         self._said.show()
-
-    def grey(self) -> None:
-        """Mark what is shown as no longer current."""
-        self.stale = True
-        self.table.setEnabled(False)
-
-    def set_theme(self, theme: Theme) -> None:
-        """Nothing of its own to colour."""
 
 
 class EdgeRows(_Rows):
@@ -239,27 +241,21 @@ class EdgeRows(_Rows):
         return self.theme.conductor(self.found.conductors[row]) if column < 4 else None
 
 
-class EdgesBody(QWidget):
+class EdgesBody(_ListBody):
     """Values of all shown channels at the edges of the interval."""
 
     def __init__(self, document: Document, panel: Panel, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.message, self.stale = "", True
+        super().__init__(theme, parent)
         self.rows = EdgeRows(theme)
         self.table = _table(self.rows, "Values at the edges", fill=False)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.table)
 
-    @property
-    def picture(self) -> EdgeTable | None:
-        """What is shown."""
-        return self.rows.found
-
     def show_picture(self, picture: Any) -> None:
         """Show other values."""
         if isinstance(picture, EdgeTable):
-            self.message, self.stale = "", False
+            self.picture, self.message, self.stale = picture, "", False
             self.rows.show(picture)
             self.table.setEnabled(True)
 
@@ -267,11 +263,6 @@ class EdgesBody(QWidget):
         """There is always something to show; the reason stands in the title."""
         self.message = text
 
-    def grey(self) -> None:
-        """Mark what is shown as no longer current."""
-        self.stale = True
-        self.table.setEnabled(False)
-
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
-        self.rows.theme = theme
+        self.theme = self.rows.theme = theme

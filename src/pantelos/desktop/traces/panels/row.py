@@ -4,8 +4,7 @@ from collections.abc import Callable
 from typing import Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter
+from PyQt6.QtCore import QPoint, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
@@ -14,9 +13,7 @@ from pantelos.desktop.presenter.panels import PANELS, first_panel, panel_kind, p
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme
-from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.desktop.traces.panels.frame import PanelFrame
-from pantelos.desktop.traces.panels.lists import EventsBody
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.progress import Progress
@@ -79,7 +76,7 @@ class PanelRow(QWidget):
         """Use other colours."""
         self._theme = theme
         for frame in self.frames:
-            frame.canvas.set_theme(theme)
+            frame.body.set_theme(theme)
 
     # computing
 
@@ -143,7 +140,7 @@ class PanelRow(QWidget):
 
     def _rebuild(self, wanted: tuple[Panel, ...]) -> None:
         sizes = self._splitter.sizes()
-        spans = {frame.panel: frame.canvas.span for frame in self.frames if isinstance(frame.canvas, PanelCanvas)}
+        spans = {frame.panel: frame.body.span for frame in self.frames}
         for frame in self.frames:
             frame.setParent(None)
             frame.deleteLater()
@@ -151,8 +148,7 @@ class PanelRow(QWidget):
         for index, panel in enumerate(wanted):
             frame = PanelFrame(index, panel, self._document, self._theme)
             self._listen(frame)
-            if isinstance(frame.canvas, PanelCanvas):
-                frame.canvas.span = spans.get(panel)
+            frame.body.span = spans.get(panel)
             self._splitter.addWidget(frame)
             self.frames.append(frame)
         if len(sizes) == len(self.frames):
@@ -166,23 +162,20 @@ class PanelRow(QWidget):
         frame.fill_wanted.connect(self._fill)
         frame.picture_wanted.connect(self._take_picture)
         frame.odd_wanted.connect(self.instants_wanted)
-        if isinstance(frame.canvas, EventsBody):
-            frame.canvas.chosen.connect(self.event_chosen)
-        elif isinstance(frame.canvas, PanelCanvas):
-            frame.canvas.span_changed.connect(lambda span, frame=frame: self._share_span(frame, span))
-            frame.canvas.clicked.connect(lambda place, frame=frame: self.explain_wanted.emit(frame.panel, place))
+        frame.body.event_chosen.connect(self.event_chosen)
+        frame.body.span_changed.connect(lambda span, frame=frame: self._share_span(frame, span))
+        frame.body.clicked.connect(lambda place, frame=frame: self.explain_wanted.emit(frame.panel, place))
 
     def _share_span(self, source: PanelFrame, span: tuple[float, float] | None) -> None:
         """Linked spectra show the same frequencies."""
         if source.panel.linked:
             for frame in self.frames:
-                if frame is not source and frame.panel.linked and isinstance(frame.canvas, PanelCanvas):
-                    frame.canvas.show_span(span)
+                if frame is not source and frame.panel.linked and frame.panel.kind == source.panel.kind:
+                    frame.body.show_span(span)
 
     def _mark_event(self) -> None:
         for frame in self.frames:
-            if isinstance(frame.canvas, EventsBody) and frame.panel.search == self._selection.search:
-                frame.canvas.stand_at(self._selection.at_event)
+            frame.body.stand_at(self._selection.search, self._selection.at_event)
 
     def _change(self, index: int, panel: Panel | None) -> None:
         self._document.take(op.change_panel(self._document.study, index, panel), "change panel")
@@ -202,21 +195,9 @@ class PanelRow(QWidget):
 
     def _take_picture(self, index: int, how: str) -> None:
         frame = self.frames[index]
-        picture = frame.canvas.picture
+        body, picture = frame.body, frame.body.picture
         if picture is None:
             return
-        if isinstance(frame.canvas, PanelCanvas):
-            span, size, paint = frame.canvas.span, frame.canvas.size(), frame.canvas.kind.paint
-
-            def draw(painter: QPainter, rect: QRectF) -> None:
-                paint(painter, rect, picture, LIGHT, span)
-
-        else:
-            table = frame.canvas.table
-            size = table.size()
-
-            def draw(painter: QPainter, rect: QRectF) -> None:
-                painter.drawPixmap(rect.topLeft(), table.grab())
-
         caption = f"{self._document.study.title} · {panel_kind(frame.panel.kind).title} · {picture.caption}"
-        self.figure_wanted.emit(Figure(caption, QSize(max(size.width(), 480), max(size.height(), 300)), draw), how)
+        size = body.drawn_size().expandedTo(QSize(480, 300))
+        self.figure_wanted.emit(Figure(caption, size, lambda painter, rect: body.draw(painter, rect, LIGHT)), how)
