@@ -200,7 +200,7 @@ def _study(n: int, names: tuple[str, ...]) -> Evaluation:
     raws = []
     for name in names:
         x = rng.normal(0, 100, n)
-        raws.append(RawChannel(name, x, unit("A" if name[0] == "i" else "V"), build_pyramid(lambda a, b, x=x: x[a:b], n)))
+        raws.append(RawChannel(name, x, unit("A" if name[0] == "i" else "V"), build_pyramid(lambda a, b, x=x: x[a:b], n)))  # type: ignore[misc]
     setups = tuple(ChannelSetup(name, name, "A" if name[0] == "i" else "V") for name in names)
     study = Study(channels=setups, lanes=tuple(Lane((name,)) for name in names))
     return Evaluation(study, record_of_arrays(tuple(raws), 20_000.0, Path("made.csv"), "0" * 64))

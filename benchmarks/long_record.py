@@ -53,7 +53,8 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
         now = time.perf_counter()
         longest, last = max(longest, 1e3 * (now - last)), now
 
-    timer = QTimer(interval=2)
+    timer = QTimer()
+    timer.setInterval(2)
     timer.timeout.connect(tick)
     timer.start()
 
@@ -71,6 +72,20 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
                 place, lanes.mapToGlobal(place), QPoint(), QPoint(0, 120 if steps > 0 else -120), Qt.MouseButton.NoButton,
                 Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False))  # fmt: skip
             QApplication.processEvents()
+
+    def step_through() -> None:
+        for _ in range(5):
+            window.traces.events.step(1)
+            settle(window)
+
+    def scroll() -> None:
+        for _ in range(20):
+            pan(window, 0.25)
+            QApplication.processEvents()
+
+    def move_all(places: list[tuple[float, QEvent.Type]], button: Qt.MouseButton) -> None:
+        for x, kind in places:
+            move(x, kind, button)
 
     def move(x: float, kind: QEvent.Type, button: Qt.MouseButton) -> None:
         place = QPointF(x, 60.0)
@@ -91,17 +106,17 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
         step("first picture", lambda: window.show_page(1))
         step("whole record", lambda: show_whole(window))
         step("zoom in", lambda: turn(40))
-        step("scroll", lambda: [(pan(window, 0.25), QApplication.processEvents()) for _ in range(20)])
+        step("scroll", scroll)
         step("zoom out", lambda: turn(-40))
         study, grid = window.document.study, window.document.grid
         made = Interval(op.new_interval_name(study), 0.1 * seconds, 0.6 * seconds)
         step("measure", lambda s=study, g=grid, i=made: window.document.take(op.add_interval(s, i, g), "new"))  # type: ignore[misc]
-        step("point", lambda: [move(200 + 6 * k, moved, none) for k in range(60)])
+        step("point", lambda: move_all([(200.0 + 6 * k, moved) for k in range(60)], none))
         edge = lanes.places.x_of(0.6 * seconds)
-        step("drag edge", lambda e=edge: [move(e + 2 * k, kind, left)  # type: ignore[misc]
-                                          for k, kind in enumerate((press, *[moved] * 40, release))])  # fmt: skip
+        dragged = [(edge + 2 * k, kind) for k, kind in enumerate((press, *[moved] * 40, release))]
+        step("drag edge", lambda d=dragged: move_all(d, left))  # type: ignore[misc]
         step("find events", lambda: window.traces.events.look_for(window.traces.events.crossing_of("ch2", Slope.RISING)))
-        step("step to events", lambda: [(window.traces.events.step(1), settle(window)) for _ in range(5)])
+        step("step to events", step_through)
         step("compare", window.traces.toggle_compare)
         best = {name: min(best.get(name, longest), longest) for name, longest in found.items()}
         if max(best.values()) <= _LONGEST_PAUSE_MS:

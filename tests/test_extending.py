@@ -3,6 +3,7 @@
 from pathlib import Path
 from types import SimpleNamespace
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -10,8 +11,6 @@ from pantelos.checks import CHECKS
 from pantelos.checks.check import Check
 from pantelos.desktop.commands import commands
 from pantelos.desktop.presenter.derive import completions
-from pantelos.desktop.presenter.panels import PANELS, PanelKind, first_panel, panel_picture
-from pantelos.desktop.presenter.panels.subjects import waveforms
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.format import Format
 from pantelos.formats.registry import FORMATS
@@ -20,6 +19,9 @@ from pantelos.formula.derived import Scalar
 from pantelos.formula.functions import FUNCTIONS, Function
 from pantelos.formula.functions.function import VALUES, Parameter, elementwise
 from pantelos.notice import Notice, Severity
+from pantelos.panels import PANELS, PanelKind, first_panel, panel_picture
+from pantelos.panels.subjects import waveforms
+from pantelos.paper.paper import Role
 from pantelos.power.wirings import WIRINGS, Element, Socket, Wiring
 from pantelos.power.wirings.scheme import two_wire
 from pantelos.progress import Progress
@@ -45,8 +47,19 @@ BLEND = Function(
     "blend", "sample by sample", (Parameter("x", VALUES), Parameter("y", VALUES), Parameter("share", VALUES, ONE, Scalar(0.5, ONE))),
     "x and y mixed.", "blend(u1, u2, 0.3)", lambda units: units[0], elementwise(lambda x, y, share: x * (1 - share) + y * share),
 )  # fmt: skip
+
+
+class Seen(msgspec.Struct):
+    """What the panel shows."""
+
+    value: float
+    caption: str = "the peak"
+
+
 PEAK = PanelKind("peak", "Peak", "The largest value", waveforms,
-                 lambda evaluation, panel, progress: evaluation.drawing.extent(panel.channels[0])[1])  # fmt: skip
+                 lambda evaluation, panel, progress: Seen(evaluation.drawing.extent(panel.channels[0])[1]),
+                 lambda paper, box, seen, span: paper.words(box, seen.caption, Role.INK),
+                 concerns=lambda evaluation, panel: iter([Notice(Severity.CAUTION, "peak", "a peak is shown")]))  # fmt: skip
 SIZES = TableKind("sizes", "Sizes", "samples per interval", lambda evaluation, places, progress: Table(
     "sizes", "Sizes", "", (TableColumn("interval", "interval"),), tuple((place,) for place in places), ()))  # fmt: skip
 LOUD = Check("loud", "Nothing is loud", lambda evaluation: iter(
@@ -121,7 +134,8 @@ def test_a_panel(invoke, study, evaluation_of):
         assert "panel.peak" in {command.id for command in commands()}  # what the menu and Find action offer
         assert invoke("edit", study, "--panel", "peak u1").exit_code == 0
         evaluation = evaluation_of(10.0, u=np.arange(9.0))
-        assert panel_picture(evaluation, first_panel(evaluation, "peak"), Progress()) == 8.0
+        assert panel_picture(evaluation, first_panel(evaluation, "peak"), Progress()).value == 8.0
+        assert "a peak is shown" in invoke("checks", study).stdout
     assert "is not a panel. Write one of spectrum" in str(invoke("edit", study, "--panel", "peak u1").exception)
 
 
@@ -152,6 +166,11 @@ def test_the_window_offers_them_all(qtbot, study):
         qtbot.addWidget(window)
         window.files.open_study(study)
         settle(window)
+        window.traces.panels.add("peak")
+        settle(window)
+        assert window.traces.panels.frames[-1].body.picture.value > 300
+        assert not window.traces.panels.grab().isNull()
+        window.document.forget_changes()
         titles = {action.text() for menu in window.findChildren(QMenu) for action in menu.actions()}
         assert {"Ring main", "Peak", "Add Peak"} <= titles
         assert "Sizes" in {window.tables.kinds.item(row).text() for row in range(window.tables.kinds.count())}

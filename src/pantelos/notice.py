@@ -14,7 +14,7 @@ class Severity(StrEnum):
 
 
 class Notice(msgspec.Struct, frozen=True):
-    """One finding: a stable code, a sentence, a second line with figures or the remedy, and what it concerns."""
+    """One finding: a stable code, a sentence, a second line with figures or advice, and what it concerns."""
 
     severity: Severity
     code: str
@@ -22,11 +22,8 @@ class Notice(msgspec.Struct, frozen=True):
     detail: str = ""
     channel: str | None = None
     connection: str | None = None
-    remedy: str = ""  # what can be done about it at once, as a button says it; "" where only the user can
     at_s: float | None = None  # the instant it concerns
     interval: str | None = None  # the interval it concerns
-    rewiring: tuple[tuple[str, str], ...] = ()  # the remedy: which channel belongs into which socket of the connection
-    turned: tuple[str, ...] = ()  # the remedy: the channels to turn over
 
     @property
     def sentence(self) -> str:

@@ -10,16 +10,16 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.painting import joined
 from pantelos.desktop.presenter.import_plan import draft
-from pantelos.desktop.presenter.panels import PANELS, panel_picture
-from pantelos.desktop.presenter.panels.harmonics import HarmonicsPicture
-from pantelos.desktop.presenter.panels.phasors import PhasorPicture
-from pantelos.desktop.presenter.panels.spectrum import SpectrumPicture
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lane_picture import line_envelope
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import Cancelled, StudyError
 from pantelos.formats.dialect import Role
+from pantelos.panels import PANELS, panel_picture
+from pantelos.panels.harmonics import HarmonicsPicture
+from pantelos.panels.phasors import PhasorPicture
+from pantelos.panels.spectrum import SpectrumPicture
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op

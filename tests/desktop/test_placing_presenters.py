@@ -10,7 +10,6 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 from msgspec.structs import replace as changed
 
-from pantelos.desktop.presenter.axis import ticks
 from pantelos.desktop.presenter.ledger import COLLAPSED_HEIGHT, lane_extent, lanes_alike, look_text, rows, shown
 from pantelos.desktop.presenter.reading_columns import CellValue, ReadingColumn, cell_text, cells_job, compared, reading_columns
 from pantelos.desktop.presenter.snapping import Snap, snapped
@@ -18,6 +17,7 @@ from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.event_search import find_events
+from pantelos.paper.axis import ticks
 from pantelos.progress import Progress
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel

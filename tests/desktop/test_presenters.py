@@ -4,8 +4,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import decade_ticks, fitted, ticks, value_ticks
 from pantelos.desktop.presenter.chain import chain_rows, edited, editing_text
 from pantelos.desktop.presenter.derive import completions, judge
 from pantelos.desktop.presenter.headline import edge_text, headline
@@ -16,6 +14,8 @@ from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formats.dialect import Role
 from pantelos.notation import number, seconds, with_unit
+from pantelos.paper import hues
+from pantelos.paper.axis import decade_ticks, fitted, ticks, value_ticks
 from pantelos.power.wirings import WIRINGS
 from pantelos.power.wirings.scheme import HEIGHT, WIDTH
 from pantelos.record.pieces import Grid

@@ -285,14 +285,19 @@ def test_wiring_mistakes_are_named_with_a_remedy_that_mends_them(evaluation_of, 
     assert concerns(run_checks(right)) == ()
     exchanged = evaluation_of(RATE, "three-phase-4w", **u, i1=i["i1"], i2=i["i3"], i3=i["i2"])
     notice = next(n for n in concerns(run_checks(exchanged)) if n.code == "wiring.mistaken")
-    assert (notice.text, notice.remedy) == ("i2 and i3 are exchanged", "Exchange i2 and i3")
+    assert (notice.text, notice.remedy.title) == ("i2 and i3 are exchanged", "Exchange i2 and i3")
     assert "becomes L1 996 W, L2 996 W, L3 996 W" in notice.detail
-    mended = op.rewire(exchanged.study, "c", dict(notice.rewiring), notice.turned)
+    mended = notice.remedy.change(exchanged.study)
     assert concerns(run_checks(Evaluation(mended, exchanged.record))) == ()
     rotated = evaluation_of(RATE, "three-phase-4w", **u, i1=i["i3"], i2=i["i1"], i3=i["i2"])
     stated = Evaluation(op.expect(rotated.study, "c", op.expected_from("230 V, 5 A, load")), rotated.record)
     assert any("one phase off" in n.text for n in concerns(run_checks(stated)) if n.code == "wiring.mistaken") or any(
         "stated a load" in n.text for n in concerns(run_checks(stated)))  # fmt: skip
+    back = evaluation_of(RATE, "three-phase-4w", **u, **{name: -x for name, x in i.items()})
+    stated = op.expect(back.study, "c", op.expected_from("230 V, 5 A, load"))
+    turn = next(n for n in concerns(run_checks(Evaluation(stated, back.record))) if "stated a load" in n.text).remedy
+    assert turn.title == "Turn all currents over"
+    assert concerns(run_checks(Evaluation(turn.change(stated), back.record))) == ()
     small = evaluation_of(RATE, "three-phase-4w", **{**u, "u2": u["u2"] / 100}, **{**i, "i3": i["i3"] * 10})
     found = {(n.code, n.channel) for n in concerns(run_checks(small))}
     assert found == {("wiring.scale", "u2"), ("wiring.scale", "i3")}

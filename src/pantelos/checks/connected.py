@@ -14,9 +14,11 @@ from pantelos.notice import Notice, Severity
 from pantelos.power.measurement import ConnectionPower
 from pantelos.power.proof import Proof, Suspect, prove
 from pantelos.power.quantities import symmetrical_components
-from pantelos.power.wirings import Wiring
+from pantelos.power.wirings import Wiring, wiring
 from pantelos.signal.arrays import ComplexArray
 from pantelos.signal.harmonics import Orders
+from pantelos.study import operations as op
+from pantelos.study.finding import Finding, Remedy
 from pantelos.study.model import Connection
 from pantelos.units import unit
 
@@ -34,8 +36,13 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
             kind = evaluation.wiring_of(connection)
             power = evaluation.power(connection, None)
         except PantelosError as error:
-            yield Notice(Severity.CAUTION, "wiring.incomplete", f"{connection.name} is not complete", str(error),
-                         connection=connection.name)  # fmt: skip
+            yield Notice(
+                Severity.CAUTION,
+                "wiring.incomplete",
+                f"{connection.name} is not complete",
+                str(error),
+                connection=connection.name,
+            )
             continue
         yield from _nominal(connection, kind, power)
         orders = _orders(evaluation, connection, kind) if kind.three_phase else None
@@ -87,21 +94,34 @@ def _proven(
     usual, worst = unbalance(kind, orders)
     suspect = proof.suspects[0] if proof.suspects else None
     if proof.rotates is False and (proof.plausible or (suspect is not None and suspect.backwards)):
-        yield Notice(Severity.FAULT, "wiring.phase-order", f"{connection.name}: phase order is L1 L3 L2",
-                     "two phases are exchanged, voltages and currents, or the supply turns the other way",
-                     connection=connection.name, remedy="Exchange phases 2 and 3")  # fmt: skip
+        said = "two phases are exchanged, voltages and currents, or the supply turns the other way"
+        mend = Remedy("Exchange phases 2 and 3", lambda study: op.swap_phases(study, connection.name))
+        text = f"{connection.name}: phase order is L1 L3 L2"
+        yield Finding(Severity.FAULT, "wiring.phase-order", text, said, connection=connection.name, remedy=mend)
     elif proof.plausible:
-        yield Notice(Severity.FINE, "wiring.phase-order", f"{connection.name}: phase order L1 L2 L3",
-                     f"unbalance {100 * usual:.2f} %, worst window {100 * worst:.2f} %", connection=connection.name)  # fmt: skip
+        yield Notice(
+            Severity.FINE,
+            "wiring.phase-order",
+            f"{connection.name}: phase order L1 L2 L3",
+            f"unbalance {100 * usual:.2f} %, worst window {100 * worst:.2f} %",
+            connection=connection.name,
+        )
     if proof.plausible:
         yield from _direction(connection, power)
     elif proof.suspects:
         for k, one in enumerate(proof.suspects):
             yield _mistaken(connection, kind, proof, one, k)
+        if connection.expected.load and max(p.real for p in proof.powers) < 0:  # all of them turned over explain it as well
+            yield from _direction(connection, power)
     else:
-        yield Notice(Severity.CAUTION, "wiring.unclear", f"{connection.name}: this wiring is not plausible",
-                     "voltages do not rotate, or phases disagree about the load, and exchanging or turning up to three channels "
-                     "does not mend it: check every channel", connection=connection.name)  # fmt: skip
+        yield Notice(
+            Severity.CAUTION,
+            "wiring.unclear",
+            f"{connection.name}: this wiring is not plausible",
+            "voltages do not rotate, or phases disagree about the load, and exchanging or turning up to three channels "
+            "does not mend it: check every channel",
+            connection=connection.name,
+        )
 
 
 def _mistaken(connection: Connection, kind: Wiring, proof: Proof, suspect: Suspect, rank: int) -> Notice:
@@ -127,14 +147,17 @@ def _mistaken(connection: Connection, kind: Wiring, proof: Proof, suspect: Suspe
     text = " and ".join(said)
     assumed = "" if connection.expected.load else ". Load or source, |cos φ1| above 0.04"
     virtual = "" if kind.wires == 4 else " of the virtual star"
-    return Notice(
+    moved = {socket: channel for socket, channel in placed.items() if now[socket] != channel}
+    mend = Remedy(_sentence(" and ".join(remedy)), lambda study: op.rewire(study, connection.name, moved, turned))
+    return Finding(
         Severity.CAUTION if rank else Severity.FAULT if not alone else Severity.CAUTION,
         "wiring.sign-of-power" if alone else "wiring.mistaken",
         f"or {text}" if rank else text,
         f"P1{virtual} of the phases becomes {becomes}; now it is {was}{assumed}",
-        turned[0] if alone else None, connection.name, remedy=_sentence(" and ".join(remedy)),
-        rewiring=tuple((socket, channel) for socket, channel in placed.items() if now[socket] != channel), turned=turned,
-    )  # fmt: skip
+        turned[0] if alone else None,
+        connection.name,
+        remedy=mend,
+    )
 
 
 def _sentence(text: str) -> str:
@@ -147,8 +170,17 @@ def _direction(connection: Connection, power: ConnectionPower) -> Iterator[Notic
         return
     said = with_unit(total.P, unit("W"), 4)
     if total.P < 0 and connection.expected.load:
-        yield Notice(Severity.FAULT, "wiring.sign-of-power", f"{connection.name}: power flows back, but this is stated a load",
-                     f"{said}: all currents are reversed, or one phase off", connection=connection.name)  # fmt: skip
+        sockets = connection.sockets
+        currents = [sockets[s.name] for s in wiring(connection.wiring).sockets if s.quantity == "current" and s.name in sockets]
+        turn = Remedy("Turn all currents over", lambda study: op.rewire(study, connection.name, {}, currents))
+        yield Finding(
+            Severity.FAULT,
+            "wiring.sign-of-power",
+            f"{connection.name}: power flows back, but this is stated a load",
+            f"{said}: all currents are reversed, or one phase off",
+            connection=connection.name,
+            remedy=turn,
+        )
         return
     way = "from supply to load" if total.P > 0 else "back to the supply"
     also = (
@@ -187,8 +219,14 @@ def _sizes(connection: Connection, kind: Wiring, phasors: dict[str, complex]) ->
 def _scaled(connection: Connection, socket: str, ratio: float, what: str, question: str) -> Notice:
     channel = connection.sockets[socket]
     said = f"{ratio:.3g} times" if ratio > 1 else f"1/{1 / ratio:.3g} of"
-    return Notice(Severity.CAUTION, "wiring.scale", f"{channel} is {said} the other {what} of {connection.name}", question,
-                  channel, connection.name)  # fmt: skip
+    return Notice(
+        Severity.CAUTION,
+        "wiring.scale",
+        f"{channel} is {said} the other {what} of {connection.name}",
+        question,
+        channel,
+        connection.name,
+    )
 
 
 def _nominal(connection: Connection, kind: Wiring, power: ConnectionPower) -> Iterator[Notice]:
@@ -204,8 +242,14 @@ def _nominal(connection: Connection, kind: Wiring, power: ConnectionPower) -> It
 def _off(connection: Connection, socket: str, found: float, stated: float, symbol: str) -> Notice:
     channel = connection.sockets[socket]
     values = [with_unit(x, unit(symbol), 4) for x in (found, stated)]
-    return Notice(Severity.CAUTION, "wiring.nominal", f"{channel} is at {values[0]}, stated are {values[1]}",
-                  f"{found / stated:.3g} times: check its transducer, or what is stated", channel, connection.name)  # fmt: skip
+    return Notice(
+        Severity.CAUTION,
+        "wiring.nominal",
+        f"{channel} is at {values[0]}, stated are {values[1]}",
+        f"{found / stated:.3g} times: check its transducer, or what is stated",
+        channel,
+        connection.name,
+    )
 
 
 CHECK = Check("connected", "Channels sit in the right sockets, the right way round", wired, place=2)

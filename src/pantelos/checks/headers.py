@@ -18,9 +18,13 @@ def against_headers(evaluation: Evaluation) -> Iterator[Notice]:
         if header is None or header.symbol == "1" or (header.like(own) and math.isclose(header.factor, own.factor)):
             continue
         declared = evaluation.names.unit(setup.name).symbol if setup.name in evaluation.names.types else own.symbol
-        yield Notice(Severity.CAUTION, "record.unit", f"{setup.name} is recorded in {header.symbol}, declared as {own.symbol}",
-                     f"its values in {declared} rest on that: say what the recorder wrote, and state the shunt, clamp or factor",
-                     setup.name)  # fmt: skip
+        yield Notice(
+            Severity.CAUTION,
+            "record.unit",
+            f"{setup.name} is recorded in {header.symbol}, declared as {own.symbol}",
+            f"its values in {declared} rest on that: say what the recorder wrote, and state the shunt, clamp or factor",
+            setup.name,
+        )
 
 
 CHECK = Check("headers", "Units agree with the header of the file", against_headers, place=3)

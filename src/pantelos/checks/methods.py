@@ -5,13 +5,10 @@ from collections.abc import Iterator
 
 from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.figures import xy
 from pantelos.errors import PantelosError
-from pantelos.notation import number, with_unit
+from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.reading.kinds import reading_kind
-from pantelos.signal.spectrum import SpectralWindow
-from pantelos.signal.window import is_whole
 from pantelos.units import unit
 
 _FREQUENCIES_AGREE = 0.005
@@ -20,11 +17,9 @@ _LONGEST = 1 << 23  # samples: beyond, finding edges takes longer than a check i
 
 
 def methods(evaluation: Evaluation) -> Iterator[Notice]:
-    """Check that two ways to the same number agree: frequency by fundamental, edges and cursors, phase by X–Y and spectrum."""
+    """Check that two ways to the same number agree: frequency by fundamental, edges and cursors."""
     yield from _frequency_of_reference(evaluation)
     yield from _cursors(evaluation)
-    yield from _phases(evaluation)
-    yield from _spectra(evaluation)
 
 
 def _frequency(evaluation: Evaluation, reading: str, name: str) -> float:
@@ -65,45 +60,6 @@ def _cursors(evaluation: Evaluation) -> Iterator[Notice]:
         said = f"edges {with_unit(by_edges, unit('Hz'), 4)}, automatic {with_unit(frequency, unit('Hz'), 5)}"
         detail = f"{said}: move the edges onto crossings"
         yield Notice(Severity.CAUTION, "methods.cursors", f"the edges on {name} tell another frequency", detail, name)
-
-
-def _spectra(evaluation: Evaluation) -> Iterator[Notice]:
-    """A rectangular window leaks where the stretch does not hold whole cycles of what it shows."""
-    for panel in evaluation.study.panels:
-        if (
-            panel.kind != "spectrum"
-            or panel.window != SpectralWindow.RECTANGULAR
-            or panel.channels[0] not in evaluation.names.types
-        ):
-            continue
-        name = panel.channels[0]
-        n_cycles = evaluation.places.n_cycles(panel.interval, [name])
-        if math.isfinite(n_cycles) and not is_whole(n_cycles):
-            place = evaluation.times.name(panel.interval)
-            yield Notice(
-                Severity.CAUTION,
-                "spectrum.broken-cycles",
-                f"the spectrum of {name} is over {n_cycles:.2f} cycles",
-                f"with a rectangular window its lines leak: snap {place}, or use a Hann window",
-                name,
-            )
-
-
-def _phases(evaluation: Evaluation) -> Iterator[Notice]:
-    for panel in evaluation.study.panels:
-        if panel.kind != "xy" or len(panel.channels) < 2 or panel.linked:
-            continue
-        x, y = panel.channels[:2]
-        try:
-            found = xy(evaluation, x, y, panel.interval)
-        except PantelosError:
-            continue
-        if found.disagree:
-            detail = (
-                f"ellipse {number(found.phase_ellipse_deg, 4)}°, spectrum {number(found.phase_spectrum_deg, 4)}°: "
-                "another tone bends the figure, trust the spectrum"
-            )
-            yield Notice(Severity.CAUTION, "methods.phase", f"two phases of {y} against {x} disagree", detail, y)
 
 
 CHECK = Check("methods", "Two ways to the same number agree", methods, place=9)

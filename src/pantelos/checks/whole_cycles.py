@@ -11,7 +11,9 @@ from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.window import CHANGING, cycles_in, evaluation_window, is_whole
-from pantelos.study.model import Interval
+from pantelos.study import operations as op
+from pantelos.study.finding import Finding, Remedy
+from pantelos.study.model import Interval, Study
 from pantelos.units import unit
 
 _MOST_PLACES = 5  # where cycles are interrupted, that are said one by one
@@ -32,13 +34,13 @@ def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: C
     n_cycles, window = cycles_in(found, *span), evaluation_window(found, *span)
     if math.isfinite(n_cycles) and not is_whole(n_cycles):
         used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
-        yield Notice(
+        yield Finding(
             Severity.CAUTION,
             "interval.broken-cycles",
             f"{interval.name} holds {n_cycles:.2f} cycles of {name}",
             f"{used}; snap it to make it whole",
             name,
-            remedy=f"Snap {interval.name} to whole cycles",
+            remedy=Remedy(f"Snap {interval.name} to whole cycles", lambda study: _snapped(evaluation.on(study), interval.name)),
             at_s=interval.start_s,
             interval=interval.name,
         )
@@ -53,6 +55,13 @@ def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: C
             at_s=interval.start_s,
             interval=interval.name,
         )
+
+
+def _snapped(evaluation: Evaluation, name: str) -> Study:
+    """Return the study with an interval moved to whole cycles of the reference, and active."""
+    interval = evaluation.places.snapped(evaluation.study.interval(name))
+    study = op.activate(evaluation.study, name)
+    return op.move_interval(study, name, interval.start_s, interval.stop_s, evaluation.record.grid)
 
 
 def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[Notice]:

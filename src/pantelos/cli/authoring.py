@@ -9,9 +9,9 @@ import msgspec
 from pantelos.checks.as_read import as_read
 from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
+from pantelos.cli.panel_words import panel_from
 from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
-from pantelos.desktop.presenter.panel_words import panel_from
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
@@ -26,25 +26,53 @@ from pantelos.study.recordings import Recordings
 from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study, save_study
 
-Channels = Annotated[list[str] | None, Option("--channel", help="Channel from a column (number or name), recorder unit and "
-                     "scaling: 'i1=5: clamp 100 mV/A, reversed' or 'u1=2 [mV]: divider 100:1'. Repeatable.")]  # fmt: skip
-Connections = Annotated[list[str] | None, Option("--connection", help=lambda: "Connection with its channels: "
-                        "'mains=three-phase-4w: u1=u1, u2=u2, u3=u3, i1=i1, i2=i2, i3=i3'. "
-                        f"Kinds: {', '.join(WIRINGS.names)}. Repeatable.")]  # fmt: skip
+Channels = Annotated[
+    list[str] | None,
+    Option(
+        "--channel",
+        help="Channel from a column (number or name), recorder unit and "
+        "scaling: 'i1=5: clamp 100 mV/A, reversed' or 'u1=2 [mV]: divider 100:1'. Repeatable.",
+    ),
+]
+Connections = Annotated[
+    list[str] | None,
+    Option(
+        "--connection",
+        help=lambda: (
+            "Connection with its channels: "
+            "'mains=three-phase-4w: u1=u1, u2=u2, u3=u3, i1=i1, i2=i2, i3=i3'. "
+            f"Kinds: {', '.join(WIRINGS.names)}. Repeatable."
+        ),
+    ),
+]
 Connects = Annotated[list[str] | None, Option("--connect", help="One channel into one socket: mains.u1=ch3. Repeatable.")]
 Formulas = Annotated[list[str] | None, Option("--formula", help="Formula: 'p1 = u1 * i1'. Repeatable.")]
-Intervals = Annotated[list[str] | None, Option("--interval", help="Interval in seconds: 'steady=6.4..8.4'; end it with "
-                      "'snap' to move its edges to whole cycles. Repeatable; an existing name is moved.")]  # fmt: skip
+Intervals = Annotated[
+    list[str] | None,
+    Option(
+        "--interval",
+        help="Interval in seconds: 'steady=6.4..8.4'; end it with "
+        "'snap' to move its edges to whole cycles. Repeatable; an existing name is moved.",
+    ),
+]
 Reference = Annotated[str | None, Option(help="Channel whose cycles count.")]
-Expects = Annotated[list[str] | None, Option("--expect", help="What a connection should read, for the checks: "
-                    "'mains: 230 V, 16 A, load'. Repeatable.")]  # fmt: skip
+Expects = Annotated[
+    list[str] | None,
+    Option("--expect", help="What a connection should read, for the checks: 'mains: 230 V, 16 A, load'. Repeatable."),
+]
 Active = Annotated[str | None, Option(help="Interval to make the active one.")]
 Title = Annotated[str | None, Option(help="Title of the study.")]
 Orders = Annotated[int | None, Option("--orders", help="Highest harmonic order (50).")]
 
 Lanes = Annotated[str | None, Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
-Panels = Annotated[list[str] | None, Option("--panel", help="A panel: 'spectrum i1', 'harmonics i1 in steady', "
-                   "'phasors mains', 'spectrum u1 flat-top'. Repeatable; the first one replaces those there are.")]  # fmt: skip
+Panels = Annotated[
+    list[str] | None,
+    Option(
+        "--panel",
+        help="A panel: 'spectrum i1', 'harmonics i1 in steady', "
+        "'phasors mains', 'spectrum u1 flat-top'. Repeatable; the first one replaces those there are.",
+    ),
+]
 
 
 def new(
@@ -106,20 +134,32 @@ def edit(
     zero: Annotated[float | None, Option(help="Instant, s, that is to read as zero; intervals move along.")] = None,
     trim: Annotated[str | None, Option(help="Keep only this stretch, s: 1.5..2.5. The recording is not touched.")] = None,
     untrim: Annotated[bool, Option("--untrim", help="Show the whole record again.")] = False,
-    read_at: Annotated[str | None, Option(help="Read the record at this rate, such as 20 kHz, where its own time is "
-                       "not even; 'own' for the highest rate there is.")] = None,
-    events: Annotated[list[str] | None, Option(help="Look for events: 'dips = u1 falls through 200 V, hold-off 20 ms'. "
-                      "Repeatable.")] = None,
+    read_at: Annotated[
+        str | None,
+        Option(
+            help="Read the record at this rate, such as 20 kHz, where its own time is "
+            "not even; 'own' for the highest rate there is."
+        ),
+    ] = None,
+    events: Annotated[
+        list[str] | None, Option(help="Look for events: 'dips = u1 falls through 200 V, hold-off 20 ms'. Repeatable.")
+    ] = None,
     remove_events: Annotated[list[str] | None, Option(help="Look for these no longer. Repeatable.")] = None,
-    fill: Annotated[str | None, Option(help="Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', "
-                    "'between NAME'.")] = None,
+    fill: Annotated[
+        str | None, Option(help="Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', 'between NAME'.")
+    ] = None,
     note: Annotated[list[str] | None, Option(help="Note on an interval: name=text. Repeatable.")] = None,
     columns: Annotated[str | None, Option(help="Readings beside the lanes: 'rms mean crest'.")] = None,
-    values: Annotated[Side | None, Option(help="Read values recorded beside an instrument transformer as primary or secondary "
-                      "ones, where the record states their side.")] = None,
+    values: Annotated[
+        Side | None,
+        Option(
+            help="Read values recorded beside an instrument transformer as primary or secondary "
+            "ones, where the record states their side."
+        ),
+    ] = None,
     time_base: Annotated[float | None, Option(help="Limit of error of the recorder's clock, ppm.")] = None,
     output: Annotated[Path | None, Option(help="Write the changed study to another file.")] = None,
-) -> None:  # fmt: skip
+) -> None:
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""
     made = load_study(study)
     recordings = recordings_of(made)
@@ -131,8 +171,11 @@ def edit(
     for texts, change in ((rename, op.rename_channel), (rename_interval, op.rename_interval)):
         for text in texts or []:
             made = change(made, *_pair(text, "old=new"))
-    for names, remove in ((remove_formula, op.remove_formula), (remove_interval, op.remove_interval),
-                          (remove_connection, op.remove_connection)):  # fmt: skip
+    for names, remove in (
+        (remove_formula, op.remove_formula),
+        (remove_interval, op.remove_interval),
+        (remove_connection, op.remove_connection),
+    ):
         for name in names or []:
             made = remove(made, name)
     for text in disconnect or []:

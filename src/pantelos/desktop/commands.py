@@ -9,10 +9,10 @@ from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop import help_actions, record_actions
 from pantelos.desktop import interval_actions as on_interval
 from pantelos.desktop import view_actions as on_view
-from pantelos.desktop.presenter.panels import PANELS
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.desktop.stage import Stage
 from pantelos.formats.dialect import Side
+from pantelos.panels import PANELS
 
 
 class Menu(StrEnum):

@@ -5,9 +5,9 @@ from PyQt6.QtCore import QObject, QPoint
 from pantelos.checks import concerns, run_checks
 from pantelos.desktop.popups import ChecksPopup
 from pantelos.desktop.stage import Stage
-from pantelos.errors import PantelosError
 from pantelos.notice import Notice
-from pantelos.study import operations as op
+from pantelos.study.finding import remedy_of
+from pantelos.study.model import Study
 
 
 class Checking(QObject):
@@ -67,22 +67,19 @@ class Checking(QObject):
             window.traces.intervals.zoom_to(window.document.study.active)
 
     def mend(self, notice: Notice) -> None:
-        """Take the remedy of a finding."""
-        window, study = self._window, self._window.document.study
-        try:
-            match notice.code:
-                case "interval.broken-cycles":
-                    if notice.interval is not None and notice.interval != study.active:
-                        window.document.take(op.activate(study, notice.interval), f"activate {notice.interval}")
-                    window.traces.intervals.snap()
-                case "wiring.sign-of-power" | "wiring.mistaken" if notice.connection is not None:
-                    changed = op.rewire(study, notice.connection, dict(notice.rewiring), notice.turned)
-                    window.document.take(changed, notice.remedy[:1].lower() + notice.remedy[1:])
-                case "wiring.phase-order" if notice.connection is not None:
-                    window.document.take(op.swap_phases(study, notice.connection), "swap phases")
-                case "formula.broken" if notice.channel is not None:
-                    window.focus_derive()
-                    formula = study.formula(notice.channel)
-                    window.traces.derive.put(formula.text if formula is not None else "")
-        except PantelosError as error:
-            window.show_error(error)
+        """Take the remedy of a finding, off the interface thread: it may have to look at the record."""
+        window, study, remedy = self._window, self._window.document.study, remedy_of(notice)
+        if remedy is None:
+            return
+        if remedy.change is None:
+            window.focus_derive()
+            formula = study.formula(remedy.formula)
+            window.traces.derive.put(formula.text if formula is not None else "")
+            return
+        change = remedy.change
+
+        def take(changed: Study) -> None:
+            if window.document.study is study:  # else it was changed meanwhile, and the checks are made anew
+                window.document.take(changed, remedy.action)
+
+        window.runner.run("mend", lambda progress: change(study), take, window.show_error)

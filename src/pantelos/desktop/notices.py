@@ -5,6 +5,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollAre
 
 from pantelos.desktop.theme import Theme
 from pantelos.notice import Notice, Severity
+from pantelos.study.finding import remedy_of
 
 _MARKS = {Severity.FINE: "✓", Severity.CAUTION: "!", Severity.FAULT: "!!"}
 
@@ -59,8 +60,9 @@ class NoticeCard(QFrame):
             grid.addWidget(mark, line, 0, Qt.AlignmentFlag.AlignTop)
             grid.addWidget(text, line, 1)
             grid.addWidget(detail, line + 1, 1)
-            if notice.remedy:
-                mend = QPushButton(notice.remedy)
+            remedy = remedy_of(notice)
+            if remedy is not None:
+                mend = QPushButton(remedy.title)
                 mend.clicked.connect(lambda _, n=notice: self.remedy_wanted.emit(n))
                 grid.addWidget(mend, line + 2, 1, Qt.AlignmentFlag.AlignLeft)
             grid.setRowMinimumHeight(line + 3, 8)

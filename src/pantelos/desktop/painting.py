@@ -6,8 +6,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFont, QImage, QPaintEngine, QPainter, QPen, QPolygonF
 
-from pantelos.desktop.presenter.axis import Tick, fitted
-from pantelos.desktop.presenter.hues import Weight
+from pantelos.paper.axis import Tick, fitted
+from pantelos.paper.hues import Weight
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 _HALF_WIDTH = {Weight.THIN: 0.5, Weight.HEAVY: 1.0, Weight.AREA: 0.5, Weight.PLAIN: 0.7}

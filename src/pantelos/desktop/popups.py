@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidge
 from pantelos.desktop.theme import Theme
 from pantelos.notice import Notice, Severity
 from pantelos.report.explaining import Explanation
+from pantelos.study.finding import remedy_of
 
 _WIDTH = 470
 _CHECKS_WIDTH = 560
@@ -145,8 +146,9 @@ class ChecksPopup(_Popup):
     def _choose(self, row: int) -> None:
         notice = self.notices[row] if 0 <= row < len(self.notices) else None
         self.go.setEnabled(notice is not None)
-        self.mend.setVisible(notice is not None and bool(notice.remedy))
-        self.mend.setText(notice.remedy if notice is not None else "")
+        remedy = remedy_of(notice) if notice is not None else None
+        self.mend.setVisible(remedy is not None)
+        self.mend.setText(remedy.title if remedy is not None else "")
 
     def _send(self, signal: object) -> None:
         row = self.list.currentRow()

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPen, QPolygonF
 
 from pantelos.desktop import painting
-from pantelos.desktop.presenter.paper import Align, Box, Dash, Ink, Role
 from pantelos.desktop.theme import Theme
+from pantelos.paper.paper import Align, Box, Dash, Ink, Role
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 _DASHES = {Dash.SOLID: Qt.PenStyle.SolidLine, Dash.DASHED: Qt.PenStyle.DashLine, Dash.DOTTED: Qt.PenStyle.DotLine}

@@ -137,6 +137,13 @@ class References:
         found = [self.overall, *(self.of_connection(c) for c in self._study.connections if wiring(c.wiring).alternating)]
         return list({reference.channel: reference for reference in found if reference.cycles is not None}.values()) or found[:1]
 
+    def harmonic_channels(self) -> list[str]:
+        """Return the channels whose harmonics are looked at: those of alternating connections, else the overall reference."""
+        placed = [name for c in self._study.connections if wiring(c.wiring).alternating for name in c.sockets.values()]
+        if not placed and self.overall.cycles is not None and self.overall.channel:
+            placed = [self.overall.channel]
+        return [name for name in dict.fromkeys(placed) if name in self._names.types]
+
     def _known(self, choose: Callable[[CyclesOf], Reference]) -> bool:
         try:
             choose(self._at_hand)

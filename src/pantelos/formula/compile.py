@@ -247,8 +247,10 @@ class _Compiler:
                     raise self._fail(child, f"{function.name} is taken of {parameter.wanted}, not of {argument.kind}.")
                 raise self._fail(child, f"{function.name} needs {parameter.wanted}, not {argument.kind}.")
             if parameter.unit is not None and not argument.unit.like(parameter.unit):
-                raise self._fail(child, f"{parameter.name} of {function.name} is in {parameter.unit.symbol}, "
-                                 f"this is in {argument.unit.symbol}.")  # fmt: skip
+                raise self._fail(
+                    child,
+                    f"{parameter.name} of {function.name} is in {parameter.unit.symbol}, this is in {argument.unit.symbol}.",
+                )
         for parameter in function.parameters[given:]:
             left_out = parameter.default
             assert left_out is not None

@@ -141,6 +141,11 @@ class ReadingKind(msgspec.Struct, frozen=True):
         """Whether it is taken over whole cycles, and so says little of a stretch whose frequency changes."""
         return "{cycles}" in self.method or self.group is Group.ALTERNATING
 
+    def typed(self, channels: Sequence[str], interval: str | None) -> str:
+        """Return the call as it is typed, over an interval or, for None, over the whole record."""
+        place = "" if interval is None else f' in "{interval}"'
+        return f"{self.name}({', '.join(channels)}){place}"
+
     def over(self, waves: list[Waveform], partition: Partition, origin_s: float = 0.0) -> FloatArray:
         """Return one value per piece, (n_pieces,), SI; NaN where it is not defined. Pieces that lack samples have no value."""
         if self.per_piece is not None:

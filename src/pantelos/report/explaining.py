@@ -46,12 +46,6 @@ class Explanation(msgspec.Struct, frozen=True):
         return "\n".join(line for line in (*lines, *(f"! {remark}" for remark in self.remarks)) if line)
 
 
-def call_text(kind: ReadingKind, channels: Sequence[str], interval: str) -> str:
-    """Return a reading as it is typed."""
-    place = "" if interval == WHOLE_RECORD else f' in "{interval}"'
-    return f"{kind.name}({', '.join(channels)}){place}"
-
-
 def explain_reading(
     evaluation: Evaluation,
     kind: ReadingKind,
@@ -78,13 +72,13 @@ def explain_reading(
         added, without = (with_unit(x, reading.unit, 6) for x in (lift, reading.value - lift))
         facts.append(("noise", f"adds about {added} on the average; without it {without}"))
     return Explanation(
-        call_text(kind, channels, place),
+        kind.typed(channels, None if place == WHOLE_RECORD else place),
         _value(reading.value, stated, reading.unit),
         f"not given: {reading.why_not}" if reading.why_not else _range(reading.value, stated, reading.unit),
         tuple(facts),
         _budget(stated, reading.unit),
         _remarks(evaluation, channels, notices),
-        call_text(kind, channels, place),
+        kind.typed(channels, None if place == WHOLE_RECORD else place),
     )
 
 

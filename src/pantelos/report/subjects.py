@@ -3,18 +3,8 @@
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.power.wirings import wiring
 from pantelos.signal.window import evaluation_window
 from pantelos.study.model import WHOLE_RECORD, Study
-
-
-def conductor_of(study: Study, channel: str) -> str:
-    """Return the conductor a channel is wired to, or an empty text."""
-    for connection in study.connections:
-        for socket, name in connection.sockets.items():
-            if name == channel:
-                return wiring(connection.wiring).socket(socket).conductor
-    return ""
 
 
 def chosen_intervals(study: Study, names: Sequence[str] | None = None) -> list[str]:
@@ -34,16 +24,3 @@ def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
             start, stop = evaluation.times.instant(window.start), evaluation.times.instant(window.stop)
             lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
     return lines
-
-
-def harmonic_channels(evaluation: Evaluation) -> list[str]:
-    """Return the channels whose harmonics are tabulated: voltages and currents in alternating connections."""
-    placed = [
-        channel
-        for connection in evaluation.study.connections
-        if wiring(connection.wiring).alternating
-        for channel in connection.sockets.values()
-    ]
-    if not placed and evaluation.references.overall.cycles is not None and evaluation.references.overall.channel:
-        placed = [evaluation.references.overall.channel]
-    return [name for name in dict.fromkeys(placed) if name in evaluation.names.types]

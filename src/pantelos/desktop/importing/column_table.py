@@ -5,9 +5,9 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QTableWidget, QTableWidgetItem, QWidget
 
 from pantelos.desktop import painting
-from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.import_plan import ImportDraft, sketch_of
 from pantelos.formats.dialect import Role
+from pantelos.paper.hues import Weight
 
 NAME, UNIT, ROLE, SCALE, SKETCH = range(5)
 _HEAD = ("name", "unit", "role", "scale", "begins")

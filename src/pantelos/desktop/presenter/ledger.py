@@ -5,10 +5,10 @@ from typing import TypeVar
 
 import msgspec
 
-from pantelos.desktop.presenter.axis import fitted
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
+from pantelos.paper.axis import fitted
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Lane, Look, Study
 from pantelos.units import Unit

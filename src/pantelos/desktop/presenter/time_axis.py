@@ -5,9 +5,9 @@ from datetime import UTC, datetime, timedelta
 
 import msgspec
 
-from pantelos.desktop.presenter.axis import Tick, ticks
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.notation import seconds
+from pantelos.paper.axis import Tick, ticks
 from pantelos.record.record import Record
 from pantelos.study.model import Study
 

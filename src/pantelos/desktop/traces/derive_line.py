@@ -7,14 +7,14 @@ from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLabel, QLineEdit, QMenu, Q
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.axis import fitted
 from pantelos.desktop.presenter.derive import Judgement, answer, completions, judge
-from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.functions import all_functions
+from pantelos.paper.axis import fitted
+from pantelos.paper.hues import Weight
 from pantelos.progress import Progress
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray

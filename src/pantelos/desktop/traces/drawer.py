@@ -16,10 +16,10 @@ from PyQt6.QtWidgets import (
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter import hues
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.paper import hues
 from pantelos.study import operations as op
 from pantelos.study.model import Study
 

@@ -9,6 +9,8 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.event_search import Events, find_events, has_events
 from pantelos.errors import PantelosError
+from pantelos.panels import PANELS, panel_kind
+from pantelos.panels.panel import Takes
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope
 
@@ -53,8 +55,9 @@ class EventSteps(QObject):
             self._page.failed.emit(error)
             return
         name = search.name or study.searches[-1].name
-        if not any(panel.kind == "events" and panel.search == name for panel in study.panels):
-            study = op.add_panel(study, Panel("events", search=name))
+        listing = next(kind for kind in PANELS if kind.takes is Takes.EVENTS)
+        if not any(panel_kind(panel.kind).takes is Takes.EVENTS and panel.search == name for panel in study.panels):
+            study = op.add_panel(study, Panel(listing.id, search=name))
         self._page.selection.follow(name)
         self._document.take(study, f"events {name}")
 

@@ -7,7 +7,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from pantelos.desktop import painting
-from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.ledger import Row, shown
 from pantelos.desktop.traces.lane_places import heights
 from pantelos.desktop.traces.lane_stage import LaneStage
@@ -16,6 +15,7 @@ from pantelos.engine.event_search import band, band_is_known, find_events, has_e
 from pantelos.engine.instants import value_at
 from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
+from pantelos.paper import hues
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import EventKind, EventSearch
 

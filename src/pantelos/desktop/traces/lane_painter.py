@@ -6,8 +6,6 @@ from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, Q
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import value_ticks
 from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, look_text
 from pantelos.desktop.presenter.reading_columns import Cells, cell_text, reading_columns
 from pantelos.desktop.selection import Selection
@@ -16,6 +14,8 @@ from pantelos.desktop.traces.lane_columns import LABELS, LEFT, LaneColumns
 from pantelos.desktop.traces.lane_picture import draw_traces
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import MISSING, prefix_for
+from pantelos.paper import hues
+from pantelos.paper.axis import value_ticks
 from pantelos.units import ONE
 
 READING_LINE = 17  # height of one reading

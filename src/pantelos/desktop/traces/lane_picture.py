@@ -7,14 +7,14 @@ from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
 
 from pantelos.desktop import painting
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.hues import Weight
 from pantelos.desktop.presenter.ledger import shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
+from pantelos.paper import hues
+from pantelos.paper.hues import Weight
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray

@@ -9,8 +9,6 @@ from PyQt6.QtWidgets import QInputDialog
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.picture_out import Figure
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import fitted
 from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, lanes_alike, row_at, shown
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.theme import LIGHT
@@ -20,6 +18,8 @@ from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import prefix_for
+from pantelos.paper import hues
+from pantelos.paper.axis import fitted
 from pantelos.study import operations as op
 from pantelos.study.model import Drawing, Lane, Look
 from pantelos.study.operations.texts import look_from

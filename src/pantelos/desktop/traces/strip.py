@@ -7,14 +7,14 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import fitted, ticks
 from pantelos.desktop.presenter.strip_channel import bar_rows, strip_channel
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_overlay import occupied
 from pantelos.engine.event_search import find_events, has_events
+from pantelos.paper import hues
+from pantelos.paper.axis import fitted, ticks
 
 _MARGIN = 14
 _WAVE = 38

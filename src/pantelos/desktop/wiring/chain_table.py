@@ -7,10 +7,10 @@ from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewIt
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter import hues
 from pantelos.desktop.presenter.chain import COLUMNS, DIRECTION, EDITABLE, NOW, ChainRow, chain_rows, edited, editing_text
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
+from pantelos.paper import hues
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op

@@ -79,8 +79,13 @@ def elementwise(kernel: Callable[..., Any]) -> Callable[[Given], Any]:
         if not waves:
             return _of_scalars(kernel, given)
         readers = [reader(value) for value in given.values]
-        return Derived(lambda a, b: kernel(*(read(a, b) for read in readers)), given.unit, waves[0].n_samples,
-                       waves[0].rate_hz, any(wave.masked for wave in waves))  # fmt: skip
+        return Derived(
+            lambda a, b: kernel(*(read(a, b) for read in readers)),
+            given.unit,
+            waves[0].n_samples,
+            waves[0].rate_hz,
+            any(wave.masked for wave in waves),
+        )
 
     return make
 

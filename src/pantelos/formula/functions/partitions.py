@@ -25,6 +25,4 @@ def _cycles(scope: Scope, channel: str) -> Partition:
     return found.partition
 
 
-PARTITIONS = Registry("partition", lambda kind: kind.name, (
-    PartitionKind("cycles", "The cycles of a channel.", _cycles),
-))  # fmt: skip
+PARTITIONS = Registry("partition", lambda kind: kind.name, (PartitionKind("cycles", "The cycles of a channel.", _cycles),))

@@ -7,8 +7,9 @@ from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.report.sheets.orders import HARMONIC_METHOD, NO_FIGURES, SHARE, figures, parts
 from pantelos.report.sheets.sheet import TableKind
-from pantelos.report.subjects import conductor_of, windows_used
+from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
+from pantelos.study.wired import conductor_of
 
 
 def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:

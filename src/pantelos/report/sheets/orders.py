@@ -9,7 +9,6 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import Reference
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
-from pantelos.report.subjects import harmonic_channels
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics import Orders
 
@@ -40,7 +39,7 @@ def parts(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> 
     StudyError
         When there is nothing to tabulate at all.
     """
-    channels = harmonic_channels(evaluation)
+    channels = evaluation.references.harmonic_channels()
     if not channels:
         raise StudyError("There is no reference channel and no alternating connection, so there are no harmonics to tabulate.")
     shared: dict[str, tuple[Reference, list[str]]] = {}

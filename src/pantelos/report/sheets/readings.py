@@ -11,7 +11,7 @@ from pantelos.reading.kinds import READINGS, reading_kind
 from pantelos.reading.reading import ReadingKind, Suits, general_method
 from pantelos.report.explaining import Explanation, explain_reading
 from pantelos.report.sheets.sheet import Heads, TableKind
-from pantelos.report.subjects import harmonic_channels, windows_used
+from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
 from pantelos.units import unit
 
@@ -69,7 +69,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
 def _applies(evaluation: Evaluation, kind: ReadingKind, name: str) -> bool:
     """Return whether a reading says something of a channel."""
     if kind.suits is Suits.HARMONIC:
-        return name in harmonic_channels(evaluation)
+        return name in evaluation.references.harmonic_channels()
     if kind.suits is Suits.ELECTRICAL:
         shown = evaluation.names.unit(name)
         return evaluation.names.kind(name) is Kind.SIGNAL and (shown.like(unit("V")) or shown.like(unit("A")))

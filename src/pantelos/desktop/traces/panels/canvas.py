@@ -4,10 +4,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop.presenter.panels.panel import PanelKind, Reach
 from pantelos.desktop.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
+from pantelos.panels.panel import PanelKind, Reach
 
 
 class PanelCanvas(PanelBody):

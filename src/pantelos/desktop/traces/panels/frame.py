@@ -9,12 +9,12 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.menus import offer, submenu
-from pantelos.desktop.presenter.panels import panel_kind
-from pantelos.desktop.presenter.panels.panel import Option
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.engine.evaluation import Evaluation
+from pantelos.panels import panel_kind
+from pantelos.panels.panel import Option
 from pantelos.study.model import Panel
 
 

@@ -17,14 +17,14 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.panels.edges import EdgeTable
-from pantelos.desktop.presenter.panels.events import EventList
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.engine.instants import EdgeValues
 from pantelos.errors import StudyError
 from pantelos.notation import with_accuracy_once, with_unit
+from pantelos.panels.edges import EdgeTable
+from pantelos.panels.events import EventList
 from pantelos.study import operations as op
 from pantelos.study.model import Panel
 from pantelos.study.sentences import EXAMPLES, search_from

@@ -9,13 +9,13 @@ from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.picture_out import Figure
-from pantelos.desktop.presenter.panels import PANELS, first_panel, panel_kind, panel_picture
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme
 from pantelos.desktop.traces.panels.frame import PanelFrame
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
+from pantelos.panels import PANELS, first_panel, panel_kind, panel_picture
 from pantelos.progress import Progress
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Panel

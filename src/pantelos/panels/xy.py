@@ -1,17 +1,19 @@
 """One channel against another."""
 
 import math
+from collections.abc import Iterator
 
 import msgspec
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import PanelKind, Span
-from pantelos.desktop.presenter.panels.subjects import place_text, waveforms
-from pantelos.desktop.presenter.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import XY, xy
 from pantelos.errors import StudyError
 from pantelos.notation import MISSING, number
+from pantelos.notice import Notice, Severity
+from pantelos.panels.panel import PanelKind, Span
+from pantelos.panels.subjects import place_text, waveforms
+from pantelos.paper import hues
+from pantelos.paper.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 from pantelos.units import Unit
@@ -56,6 +58,18 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> XYPi
     )
 
 
+def _disagreement(evaluation: Evaluation, panel: Panel) -> Iterator[Notice]:
+    """Two ways to the same phase agree; of one that follows the view only what is seen is said."""
+    if len(panel.channels) < 2 or panel.linked:
+        return
+    x, y = panel.channels[:2]
+    found = xy(evaluation, x, y, panel.interval)
+    if found.disagree:
+        phases = f"ellipse {_degrees(found.phase_ellipse_deg)}, spectrum {_degrees(found.phase_spectrum_deg)}"
+        said = f"two phases of {y} against {x} disagree"
+        yield Notice(Severity.CAUTION, "methods.phase", said, f"{phases}: another tone bends the figure, trust the spectrum", y)
+
+
 def _degrees(value: float) -> str:
     return f"{number(value, 4)}°" if math.isfinite(value) else MISSING
 
@@ -80,6 +94,7 @@ ACROSS_UP = PanelKind(
     subjects=waveforms,
     picture=picture_of,
     paint=paint,
+    concerns=_disagreement,
     n_channels=2,
     narrowest=300,
     place=4,

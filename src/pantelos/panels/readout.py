@@ -4,19 +4,18 @@ import math
 
 import msgspec
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import Option, PanelKind, Span
-from pantelos.desktop.presenter.panels.subjects import everything
-from pantelos.desktop.presenter.paper import Align, Box, Paper, Role
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import try_accuracy, value_accuracy
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import MISSING, between, with_accuracy
+from pantelos.panels.panel import Option, PanelKind, Span
+from pantelos.panels.subjects import everything
+from pantelos.paper import hues
+from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind, single_readings
-from pantelos.report.explaining import call_text
-from pantelos.study.model import Panel
+from pantelos.study.model import WHOLE_RECORD, Panel
 
 _SMALLEST, _LARGEST = 12.0, 96.0  # points
 
@@ -50,7 +49,8 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Read
         reading = evaluation.reading(kind, channels, panel.interval)
         value, shown = reading.value, reading.unit
         stated = try_accuracy(evaluation, kind, channels, panel.interval)
-        caption = call_text(kind, channels, evaluation.times.name(panel.interval))
+        place = evaluation.times.name(panel.interval)
+        caption = kind.typed(channels, None if place == WHOLE_RECORD else place)
     text = with_accuracy(value, stated.expanded, shown)
     figure, _, accuracy = text.partition(" ± ")
     digits, _, symbol = figure.partition(" ")

@@ -2,12 +2,12 @@
 
 import msgspec
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import PanelKind, Takes
-from pantelos.desktop.presenter.panels.subjects import nothing, place_text
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import EdgeValues, edge_values
 from pantelos.formula.compiled import Kind
+from pantelos.panels.panel import PanelKind, Takes
+from pantelos.panels.subjects import nothing, place_text
+from pantelos.paper import hues
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 

@@ -1,15 +1,16 @@
 """What a kind of panel is: what it takes, its options, what it shows, and what draws that."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from enum import Enum
 from importlib import import_module
 from typing import Any
 
 import msgspec
 
-from pantelos.desktop.presenter.paper import Box, Paper
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
+from pantelos.notice import Notice
+from pantelos.paper.paper import Box, Paper
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 
@@ -57,6 +58,7 @@ class PanelKind(msgspec.Struct, frozen=True):
     body: str = ""  # the widget of a panel that is not painted, by name: nothing of the interface is loaded for it
     reach: Callable[[Any], Reach] | None = None  # of one that is zoomed like the traces
     explains: bool = False  # whether a click asks what stands behind
+    concerns: Callable[[Evaluation, Panel], Iterator[Notice]] | None = None  # what a check says about a panel of it
     leads_to: Callable[[Any], tuple[str, Sequence[float]]] | None = None  # instants to step through, and what the menu calls it
     takes: Takes = Takes.CHANNELS
     n_channels: int = 1

@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from typing import Any
 
-from pantelos.desktop.presenter.panels.panel import PanelKind, first_of
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.panels.panel import PanelKind, first_of
 from pantelos.progress import Progress
 from pantelos.registry import Registry, defined_in
 from pantelos.study.model import Panel

@@ -2,9 +2,9 @@
 
 from typing import Any
 
-from pantelos.desktop.presenter.panels import PANELS
-from pantelos.desktop.presenter.panels.panel import PanelKind, Takes
 from pantelos.errors import StudyError
+from pantelos.panels import PANELS
+from pantelos.panels.panel import PanelKind, Takes
 from pantelos.study.model import Panel, Study
 
 

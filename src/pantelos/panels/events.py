@@ -2,10 +2,10 @@
 
 import msgspec
 
-from pantelos.desktop.presenter.panels.panel import PanelKind, Takes
-from pantelos.desktop.presenter.panels.subjects import nothing, search_of
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.event_search import Events, find_events
+from pantelos.panels.panel import PanelKind, Takes
+from pantelos.panels.subjects import nothing, search_of
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Panel

@@ -3,13 +3,13 @@
 import msgspec
 import numpy as np
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import Option, PanelKind, Span
-from pantelos.desktop.presenter.panels.subjects import place_text, waveforms
-from pantelos.desktop.presenter.paper import Box, Dash, Paper, Role, beside_words, draw_axes, write_lines
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import Values, values_of
 from pantelos.notation import number, with_unit
+from pantelos.panels.panel import Option, PanelKind, Span
+from pantelos.panels.subjects import place_text, waveforms
+from pantelos.paper import hues
+from pantelos.paper.paper import Box, Dash, Paper, Role, beside_words, draw_axes, write_lines
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 from pantelos.units import ONE, Unit

@@ -3,12 +3,12 @@
 import msgspec
 import numpy as np
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.panels.panel import PanelKind, Span
-from pantelos.desktop.presenter.panels.subjects import search_of, waveforms
-from pantelos.desktop.presenter.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import OUTLIER, repeats_of
+from pantelos.panels.panel import PanelKind, Span
+from pantelos.panels.subjects import search_of, waveforms
+from pantelos.paper import hues
+from pantelos.paper.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.progress import Progress
 from pantelos.signal.repeats import Repeats
 from pantelos.study.model import Panel

@@ -5,8 +5,8 @@ from enum import StrEnum
 
 from pantelos.errors import FormulaError
 from pantelos.formula.uses import names_used
-from pantelos.report.subjects import conductor_of
 from pantelos.study.model import Study
+from pantelos.study.wired import conductor_of
 from pantelos.units import Unit, unit
 
 _ENDINGS = {"1": "L1", "2": "L2", "3": "L3", "U": "L1", "V": "L2", "W": "L3", "a": "L1", "b": "L2", "c": "L3", "N": "N", "n": "N"}

@@ -3,15 +3,14 @@
 import msgspec
 import numpy as np
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import ticks
-from pantelos.desktop.presenter.panels.panel import PanelKind, Span
-from pantelos.desktop.presenter.panels.subjects import place_text
-from pantelos.desktop.presenter.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
+from pantelos.panels.panel import PanelKind, Span
+from pantelos.panels.subjects import place_text
+from pantelos.paper import hues
+from pantelos.paper.axis import ticks
+from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
-from pantelos.report.subjects import harmonic_channels
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics import total_harmonic_distortion
 from pantelos.study.model import Panel
@@ -73,7 +72,7 @@ HARMONICS = PanelKind(
     id="harmonics",
     title="Harmonics",
     help="Share of the fundamental per order",
-    subjects=harmonic_channels,
+    subjects=lambda evaluation: evaluation.references.harmonic_channels(),
     picture=picture_of,
     paint=paint,
     place=2,

@@ -8,7 +8,7 @@ from typing import Protocol
 import msgspec
 import numpy as np
 
-from pantelos.desktop.presenter.axis import value_ticks
+from pantelos.paper.axis import value_ticks
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.units import Unit
 

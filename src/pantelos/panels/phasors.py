@@ -5,11 +5,11 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.desktop.presenter.panels.panel import PanelKind, Span, Takes
-from pantelos.desktop.presenter.panels.subjects import alternating_connections, place_text
-from pantelos.desktop.presenter.paper import Box, Paper, Role
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
+from pantelos.panels.panel import PanelKind, Span, Takes
+from pantelos.panels.subjects import alternating_connections, place_text
+from pantelos.paper.paper import Box, Paper, Role
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 from pantelos.units import unit

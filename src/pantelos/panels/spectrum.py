@@ -1,20 +1,23 @@
 """Rms lines over frequency."""
 
 import math
+from collections.abc import Iterator
 
 import msgspec
 import numpy as np
 
-from pantelos.desktop.presenter import hues
-from pantelos.desktop.presenter.axis import decade_ticks, ticks
-from pantelos.desktop.presenter.panels.panel import Option, PanelKind, Reach, Span
-from pantelos.desktop.presenter.panels.subjects import place_text, signals
-from pantelos.desktop.presenter.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
+from pantelos.notice import Notice, Severity
+from pantelos.panels.panel import Option, PanelKind, Reach, Span
+from pantelos.panels.subjects import place_text, signals
+from pantelos.paper import hues
+from pantelos.paper.axis import decade_ticks, ticks
+from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.spectrum import SpectralWindow
+from pantelos.signal.window import is_whole
 from pantelos.study.model import Panel
 from pantelos.units import Unit
 
@@ -75,6 +78,16 @@ def paint(paper: Paper, box: Box, picture: SpectrumPicture, span: Span) -> None:
         paper.line(columns[starts] + 0.5, area.y(np.maximum.reduceat(shown, starts), scale), picture.conductor, 1.2)
 
 
+def _leaks(evaluation: Evaluation, panel: Panel) -> Iterator[Notice]:
+    """A rectangular window leaks where the stretch does not hold whole cycles of what it shows."""
+    name = panel.channels[0]
+    n_cycles = evaluation.places.n_cycles(panel.interval, [name])
+    if panel.window == SpectralWindow.RECTANGULAR and math.isfinite(n_cycles) and not is_whole(n_cycles):
+        said = f"the spectrum of {name} is over {n_cycles:.2f} cycles"
+        remedy = f"with a rectangular window its lines leak: snap {evaluation.times.name(panel.interval)}, or use a Hann window"
+        yield Notice(Severity.CAUTION, "spectrum.broken-cycles", said, remedy, name)
+
+
 def _reach(picture: SpectrumPicture) -> Reach:
     return Reach((0.0, picture.top_hz), (0.0, float(picture.frequencies_hz[-1])), 4 * float(picture.frequencies_hz[1]), area_of)
 
@@ -87,6 +100,7 @@ SPECTRUM = PanelKind(
     picture=picture_of,
     paint=paint,
     reach=_reach,
+    concerns=_leaks,
     options=(Option("window", tuple((f"{window} window", str(window)) for window in SpectralWindow)),),
     place=1,
 )
