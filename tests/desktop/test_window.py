@@ -70,7 +70,6 @@ def test_from_a_recording_to_a_spreadsheet_whose_power_equals_the_command_lines(
     for name, socket in (("u1", "u"), ("iL", "i")):
         rect = next(r for placed, r in scheme.sockets() if placed.socket == socket)
         scheme.drop_channel(name, rect.center())
-    assert scheme.free_channels() == []
     window.show_page(1)
     settle(window)
     drag(qtbot, window.traces.ruler, (x_of(window, 0.21), 20), (x_of(window, 0.68), 20))

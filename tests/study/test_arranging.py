@@ -43,6 +43,11 @@ def test_channels_move_between_lanes_and_none_is_shown_twice():
         (("U1", "U2", "U3", "I1", "I2", "I3", "IN"), "Three-phase, four-wire: U1 U2 U3 I1 I2 I3 IN"),
         (("u13", "i1", "u23", "i2"), "Three-phase, three-wire, two wattmeters: u13 i1 u23 i2"), (("u", "i"), "Single-phase: u i"),
         (("udc", "idc"), "DC: udc idc"),
+        (("U_L1", "U_L2", "U_L3", "I_L1", "I_L2", "I_L3"), "Three-phase, four-wire: U_L1 U_L2 U_L3 I_L1 I_L2 I_L3"),
+        (("Van", "Vbn", "Vcn", "Ia", "Ib", "Ic", "In"), "Three-phase, four-wire: Van Vbn Vcn Ia Ib Ic In"),
+        (("Spannung_R", "Spannung_S", "Spannung_T", "Strom_R", "Strom_S", "Strom_T"),
+         "Three-phase, four-wire: Spannung_R Spannung_S Spannung_T Strom_R Strom_S Strom_T"),
+        (("iU", "iV", "iW", "U_L1_L3", "u23"), "Three-phase, three-wire, two wattmeters: U_L1_L3 iU u23 iV"),
     ],
 )  # fmt: skip
 def test_names_suggest_a_connection(names, first):

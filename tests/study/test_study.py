@@ -13,7 +13,8 @@ from pantelos.checks import run_checks
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FileAccessError, FormatError, PantelosError, ScalingError, StudyError
 from pantelos.record.pieces import Grid
-from pantelos.record.scaling import Accuracy, Scaling, Transducer, TransducerKind, parse_scaling
+from pantelos.record.scaling import Accuracy, Scaling, parse_scaling
+from pantelos.record.transducer import Transducer, TransducerKind
 from pantelos.study import operations as op
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording

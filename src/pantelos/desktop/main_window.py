@@ -64,7 +64,7 @@ class MainWindow(QMainWindow):
         self.header = Header(theme)
         self.notice_bar = NoticeBar()
         self.start = StartPage()
-        self.wiring = WiringPage(self.document, theme)
+        self.wiring = WiringPage(self.document, self.runner, theme)
         self.traces = TracesPage(self.document, self.runner, theme)
         self.tables = TablesPage(self.document, self.runner, theme)
         self.checking = Checking(self)
@@ -192,8 +192,14 @@ class MainWindow(QMainWindow):
         if button is not None:
             button.setChecked(True)
         self._pages.setCurrentIndex(at)
-        if self._pages.currentWidget() is self.tables:
+        page = self._pages.currentWidget()
+        if page is self.tables:
             self.tables.compute()
+            self.tables.kinds.setFocus()
+        elif page is self.wiring:
+            self.wiring.take_focus()
+        else:
+            self.traces.lanes.setFocus()
 
     def _refresh(self) -> None:
         there = self.document.record is not None

@@ -7,81 +7,13 @@ noise 1 mV, delay 1 us`.
 
 import math
 import re
-from enum import StrEnum
 
 import msgspec
 
 from pantelos.accuracy.budget import Input, Shape
 from pantelos.errors import ScalingError
-from pantelos.units import Unit, ampere, unit
-
-
-class TransducerKind(StrEnum):
-    """What stands between the conductor and the recorder."""
-
-    DIRECT = "direct"
-    DIVIDER = "divider"  # ratio : 1
-    SHUNT = "shunt"  # ohms
-    CLAMP = "clamp"  # volts (or amperes) per ampere
-    FACTOR = "factor"  # any unit per recorder unit
-
-
-class Transducer(msgspec.Struct, frozen=True):
-    """One transducer and its figure: `divider 100`, `shunt 0.5 mohm`, `clamp 100 mV/A`, `factor 10 A/V`."""
-
-    kind: TransducerKind = TransducerKind.DIRECT
-    value: float = 1.0
-    unit: str = "1"
-
-    def factor(self, recorded: Unit) -> tuple[float, Unit]:
-        """Return (SI value per SI unit recorded, unit of the quantity) behind this transducer."""
-        own = unit(self.unit)
-        match self.kind:
-            case TransducerKind.DIRECT:
-                return 1.0, recorded
-            case TransducerKind.DIVIDER:
-                return self.value, unit("V") if recorded.like(unit("V")) else recorded
-            case TransducerKind.SHUNT:
-                if not own.like(unit("ohm")):
-                    raise ScalingError(
-                        f"shunt {self.value:g} {self.unit}: the figure must be a resistance, as in shunt 0.5 mohm."
-                    )
-                self._check_recorded(recorded)
-                return 1.0 / (self.value * own.factor), ampere()
-            case TransducerKind.CLAMP:
-                if not own.like(recorded / ampere()):
-                    raise ScalingError(
-                        f"clamp {self.value:g} {self.unit}: the figure must be in {recorded.symbol} per "
-                        "ampere, as in clamp 100 mV/A."
-                    )
-                return 1.0 / (self.value * own.factor), ampere()
-            case TransducerKind.FACTOR:
-                return self.value * own.factor, _named(self.unit, recorded * own)
-
-    def _check_recorded(self, recorded: Unit) -> None:
-        if not recorded.like(unit("V")):
-            raise ScalingError(
-                f"A shunt gives volts, but the recorder states {recorded.symbol}. Set the recorder unit, or use a factor."
-            )
-
-    def __str__(self) -> str:
-        match self.kind:
-            case TransducerKind.DIRECT:
-                return "direct"
-            case TransducerKind.DIVIDER:
-                return f"divider {self.value:g}:1"
-            case _:
-                return f"{self.kind} {self.value:g} {'' if self.unit == '1' else unit(self.unit).symbol}".rstrip()
-
-
-def _named(text: str, result: Unit) -> Unit:
-    """Return the unit that a factor such as `10 rpm/V` leads to, under the name the user gave it."""
-    above = text.split("/", maxsplit=1)[0].strip()
-    if "/" in text and above not in ("", "1"):
-        named = unit(above)
-        if named.like(result):
-            return named
-    return result
+from pantelos.record.transducer import NUMBER, Transducer, TransducerKind, bare_transducer
+from pantelos.units import Unit, unit
 
 
 class Accuracy(msgspec.Struct, frozen=True):
@@ -153,9 +85,18 @@ class Scaling(msgspec.Struct, frozen=True):
         return ", ".join(parts) or "direct"
 
 
-_NUMBER = r"([-+\N{MINUS SIGN}]?\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)"
-_PART = re.compile(rf"(?P<word>[a-z]+)\s*{_NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$")
-_ACCURACY = re.compile(rf"accuracy\s*{_NUMBER}\s*%(?:\s*\+\s*{_NUMBER}\s*(?P<unit>\S+))?$")
+_BY_RATIO = (TransducerKind.DIVIDER, TransducerKind.TRANSFORMER)
+# Words that may stand before two figures: transformer 100 A/5 A, clamp 60 mV/240 A, divider 1000:10.
+_RATIOS = {
+    "transformer": (TransducerKind.TRANSFORMER,),
+    "divider": (TransducerKind.DIVIDER,),
+    "clamp": (TransducerKind.CLAMP,),
+    "shunt": (TransducerKind.CLAMP,),
+    "sensor": (TransducerKind.FACTOR,),
+}
+_FIGURED = ("sensor",)  # a word that stands before two figures only
+_PART = re.compile(rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$")
+_ACCURACY = re.compile(rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$")
 
 
 def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
@@ -175,10 +116,14 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
         elif match := _ACCURACY.match(part):
             offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
             scaling = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset)
-        elif match := _PART.match(part):
+        elif (match := _PART.match(part)) and match["word"] not in _FIGURED:
             scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
         else:
-            raise _not_understood(part)
+            word, _, figure = part.partition(" ")
+            found = bare_transducer(figure if word in _RATIOS else part, recorder_unit)
+            if found is None or (word in _RATIOS and found.kind not in _RATIOS[word]):
+                raise _not_understood(part)
+            scaling = msgspec.structs.replace(scaling, transducer=found)
     scaling.resolve(recorder_unit)
     return scaling
 
@@ -211,19 +156,17 @@ def _with_part(scaling: Scaling, word: str, value: float, symbol: str, recorder_
         if word in ("resolution", "noise"):
             return _with_accuracy(scaling, **{word: amount})
         return msgspec.structs.replace(scaling, **{"recorder_range" if word == "range" else "offset": amount})
-    if word not in ("divider", "shunt", "clamp", "factor"):
+    if word not in ("divider", "transformer", "shunt", "clamp", "factor"):
         raise _not_understood(part)
     if not value:
         raise ScalingError(f'"{part}": the figure must not be zero.')
     kind = TransducerKind(word)
-    return msgspec.structs.replace(
-        scaling, transducer=Transducer(kind, value, "1" if kind is TransducerKind.DIVIDER else symbol or "1")
-    )
+    return msgspec.structs.replace(scaling, transducer=Transducer(kind, value, "1" if kind in _BY_RATIO else symbol or "1"))
 
 
 def _not_understood(part: str) -> ScalingError:
     return ScalingError(
         f'"{part}" is not a part of a scaling chain. Write for example: clamp 100 mV/A, reversed, '
         "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV, noise 1 mV, delay 1 us; or divider 100:1, "
-        "shunt 0.5 mohm, factor 10 A/V."
+        "transformer 100 A/5 A, shunt 0.5 mohm or 60 mV/240 A, factor 10 A/V."
     )

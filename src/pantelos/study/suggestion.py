@@ -1,17 +1,57 @@
-"""Connections that the names of the channels suggest: u1 u2 u3 i1 i2 i3 look like three phases."""
+"""Connections that the names of channels suggest: U_L1 U_L2 U_L3 I_L1 I_L2 I_L3 look like three phases."""
+
+import re
 
 import msgspec
 
-from pantelos.power.wirings import WIRINGS, Wiring
+from pantelos.power.wirings import WIRINGS, Socket, Wiring
 from pantelos.study import operations as op
-from pantelos.study.model import Study
+from pantelos.study.model import Connection, Study
+from pantelos.units import unit
+
+_QUANTITIES = {
+    "voltage": ("u", "v", "volt", "volts", "voltage", "spannung", "tension", "tensión"),
+    "current": ("i", "amp", "amps", "current", "strom", "courant", "corriente", "intensidad"),
+}
+_QUANTITY_OF = {word: quantity for quantity, words in _QUANTITIES.items() for word in words}
+_WORDS = {"1": "l1 a r u 1", "2": "l2 b s v 2", "3": "l3 c t w 3", "N": "n", "DC": "dc zk zwk link bus"}
+_PLACES = {word: place for place, words in _WORDS.items() for word in words.split()}
+_FILLING = ("phase", "ph", "leg", "line", "_", " ", "-", ".")
+_ONE_PLACE = "|".join(sorted(_PLACES, key=len, reverse=True))
+_SPOT = re.compile(rf"({'|'.join(sorted(_QUANTITY_OF, key=len, reverse=True))})({_ONE_PLACE})?({_ONE_PLACE})?")
+
+
+class Spot(msgspec.Struct, frozen=True):
+    """What a name says a channel is: voltage or current, and where: "1", "2", "3", "N", "12", "DC", or nowhere said."""
+
+    quantity: str
+    place: str
+
+
+def spot_of(name: str) -> Spot | None:
+    """Return what a name says; None where it says neither voltage nor current."""
+    text = name.lower()
+    for filling in _FILLING:
+        text = text.replace(filling, "")
+    match = _SPOT.fullmatch(text)
+    if match is None:
+        return None
+    first, second = (_PLACES.get(part or "", "") for part in (match[2], match[3]))
+    phase_to_neutral = second == "N" and first in ("1", "2", "3")
+    return Spot(_QUANTITY_OF[match[1]], first if phase_to_neutral else first + second)
+
+
+def spot_of_socket(socket: Socket) -> Spot:
+    """Return what the name of a channel says that belongs into a socket."""
+    return Spot(socket.quantity, "DC" if socket.conductor == "DC" else socket.name[1:])
 
 
 class Suggestion(msgspec.Struct, frozen=True):
-    """A connection and the channels that would sit in its sockets."""
+    """A connection, the channels that would sit in its sockets, and what suggests it."""
 
     wiring: Wiring
     sockets: dict[str, str]
+    why: str = "by their names"
 
     @property
     def text(self) -> str:
@@ -19,20 +59,53 @@ class Suggestion(msgspec.Struct, frozen=True):
         return f"{self.wiring.title}: {' '.join(self.sockets.values())}"
 
 
+def free_channels(study: Study) -> list[str]:
+    """Return the recorded channels that sit in no socket of any connection."""
+    used = {channel for connection in study.connections for channel in connection.sockets.values()}
+    return [channel.name for channel in study.channels if channel.name not in used]
+
+
 def suggestions(study: Study) -> list[Suggestion]:
-    """Return the connections whose required sockets all find a channel of their name, the largest first."""
-    names = {name.lower(): name for name in study.names}
+    """Return the connections whose required sockets all find a channel without a place by its name, the largest first."""
+    spots = {name: spot for name in free_channels(study) if (spot := spot_of(name)) is not None}
     found = []
     for wiring in sorted(WIRINGS, key=lambda w: -len(w.sockets)):
         sockets = {}
         for socket in wiring.sockets:
-            known = socket.also or (socket.name.lower(),)
-            name = next((names[each] for each in known if each in names), None)
+            wanted = spot_of_socket(socket)
+            name = next((name for name, spot in spots.items() if spot == wanted), None)
             if name is not None:
                 sockets[socket.name] = name
         if all(socket.name in sockets for socket in wiring.sockets if socket.required):
             found.append(Suggestion(wiring, sockets))
     return found
+
+
+def socket_for(study: Study, connection: Connection, wiring: Wiring, channel: str) -> str | None:
+    """Return the empty socket a channel belongs into: that of its name, else the first of its unit, else the first."""
+    empty = [socket for socket in wiring.sockets if socket.name not in connection.sockets]
+    spot = spot_of(channel)
+    ranked = sorted(empty, key=lambda socket: (spot_of_socket(socket) != spot, not _may_sit(study, channel, socket)))
+    return ranked[0].name if ranked else None
+
+
+def _may_sit(study: Study, channel: str, socket: Socket) -> bool:
+    return misplaced(study, channel, socket) is None
+
+
+def misplaced(study: Study, channel: str, socket: Socket) -> str | None:
+    """Return what is wrong with a recorded channel in a socket as far as its unit tells, in a sentence; None where it fits."""
+    if study.formula(channel) is not None or channel not in study.names:
+        return None
+    setup = study.channel(channel)
+    _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
+    wanted = "V" if socket.quantity == "voltage" else "A"
+    if shown.like(unit(wanted)):
+        return None
+    if shown.like(unit("V")) and (spot := spot_of(channel)) is not None and spot.quantity == "current":
+        return f"{channel} still reads in {shown.symbol}: state its clamp, shunt or transformer in the table"
+    reads = "has no unit" if not shown.symbol or shown.symbol == "1" else f"reads in {shown.symbol}"
+    return f"{channel} {reads}, but {socket.name} takes a {socket.quantity} in {wanted}"
 
 
 def follow(study: Study, name: str, suggestion: Suggestion) -> Study:

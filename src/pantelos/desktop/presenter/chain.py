@@ -1,17 +1,22 @@
 """The table of scaling chains: what each cell says, and what typing into it means."""
 
+from collections.abc import Sequence
+
 import msgspec
+import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import StudyError
 from pantelos.notation import with_unit
-from pantelos.record.scaling import TransducerKind
+from pantelos.record.transducer import TransducerKind
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Study, sides_of
 from pantelos.units import unit
 
 COLUMNS = ("channel", "column", "recorder", "transducer", "direction", "full scale", "accuracy", "now")
 EDITABLE = (0, 2, 3)
-DIRECTION, NOW = 4, 7
+RECORDER, TRANSDUCER, DIRECTION, NOW = 2, 3, 4, 7
+_LOOKED_AT = 8000  # samples, to say what a channel reads about now
 
 
 class ChainRow(msgspec.Struct, frozen=True):
@@ -47,11 +52,40 @@ def _row(setup: ChannelSetup, side: str) -> ChainRow:
         reach,
         transducer + offset_note,
         "reversed" if scaling.reversed else "as wired",
-        f"±{with_unit(full, shown, 4)}" if full is not None else f"in {shown.symbol}",
+        f"±{with_unit(full, shown, 4)}" if full is not None else f"{shown.symbol}, no range",
         accuracy,
         "",
     )
     return ChainRow(setup.name, cells, scaling.reversed)
+
+
+def edited_all(study: Study, names: Sequence[str], column: int, text: str) -> Study:
+    """Return the study after the same was typed into a cell of several rows; a name is given to one row only.
+
+    Raises
+    ------
+    PantelosError
+        What the operation raises when the text does not fit one of them.
+    """
+    if column == 0 and len(names) > 1:
+        raise StudyError("A name belongs to one channel. Choose one row to rename it.")
+    for name in names:
+        study = edited(study, name, column, text)
+    return study
+
+
+def effect(evaluation: Evaluation, study: Study, name: str) -> str:
+    """Return what a chain makes of a channel: its full scale, and what it reads about now."""
+    changed = evaluation.on(study)
+    setup = study.channel(name)
+    full, shown = setup.scaling.full_scale(unit(setup.recorder_unit)), changed.names.unit(name)
+    parts = [f"full scale ±{with_unit(full, shown, 4)}"] if full is not None else [f"in {shown.symbol}"]
+    wave, (start, stop) = changed.samples.waveform(name), evaluation.times.span(None)
+    first = int((start + stop) / 2)
+    x = wave.read(first, min(first + _LOOKED_AT, int(stop), wave.n_samples))
+    if np.isfinite(x).any():
+        parts.append(f"rms about {with_unit(float(np.sqrt(np.nanmean(x * x))), shown, 3)} now")
+    return f"{name}: {', '.join(parts)}"
 
 
 def edited(study: Study, name: str, column: int, text: str) -> Study:

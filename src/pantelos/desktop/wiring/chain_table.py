@@ -1,101 +1,24 @@
 """The table of scaling chains, one channel a row, edited in place; a live waveform at the end of each."""
 
 import numpy as np
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QPainter
+from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QObject, QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.chain import COLUMNS, DIRECTION, EDITABLE, NOW, ChainRow, chain_rows, edited, editing_text
+from pantelos.desktop.presenter.chain import DIRECTION, EDITABLE, NOW, TRANSDUCER
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.wiring.chain_editor import ChainEditor
+from pantelos.desktop.wiring.chain_model import ChainModel
 from pantelos.errors import PantelosError
 from pantelos.paper import hues
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.study import operations as op
 
+_Trigger = QTableView.EditTrigger
 _POINTS, _READ_AT_ONCE = 300, 8000
 _SHOWN_S = 0.06
-
-
-class ChainModel(QAbstractTableModel):
-    """Serves the rows of the presenter and hands edits to its operations."""
-
-    failed = pyqtSignal(PantelosError)
-
-    def __init__(self, document: Document, theme: Theme, parent: QObject | None = None) -> None:
-        super().__init__(parent)
-        self._document, self.theme = document, theme
-        self.rows: list[ChainRow] = []
-
-    def refresh(self) -> None:
-        """Show the present study."""
-        self.beginResetModel()
-        evaluation = self._document.evaluation
-        self.rows = chain_rows(evaluation) if evaluation is not None else []
-        self.endResetModel()
-
-    def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        """Return the number of channels."""
-        return 0 if parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: QModelIndex = QModelIndex()) -> int:
-        """Return the number of columns."""
-        return len(COLUMNS)
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        """Return a heading."""
-        if orientation is Qt.Orientation.Horizontal and role == Qt.ItemDataRole.DisplayRole:
-            return COLUMNS[section]
-        return None
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        """Return text, look and help of a cell."""
-        row = self.rows[index.row()]
-        if role == Qt.ItemDataRole.DisplayRole:
-            return row.cells[index.column()]
-        if role == Qt.ItemDataRole.EditRole:
-            return editing_text(self._document.study, row.name, index.column())
-        if role == Qt.ItemDataRole.ForegroundRole:
-            if index.column() == 0:
-                return self.theme.conductor(hues.conductor(self._document.study, row.name))
-            if index.column() == DIRECTION and row.reversed:
-                return QColor(self.theme.caution)
-        if role == Qt.ItemDataRole.FontRole and index.column() == 0:
-            font = QFont()
-            font.setBold(True)
-            return font
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return {
-                0: "Double-click to rename",
-                2: "Double-click: unit and range, as in ±10 V",
-                3: "Double-click: clamp 100 mV/A, divider 100:1, shunt 0.5 mohm, factor 10 A/V, offset 2 mV",
-                DIRECTION: "Double-click to turn the direction over",
-            }.get(index.column())
-        return None
-
-    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        """Return what can be done with a cell."""
-        usual = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return usual | Qt.ItemFlag.ItemIsEditable if index.column() in EDITABLE else usual
-
-    def setData(self, index: QModelIndex, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
-        """Take what was typed."""
-        name = self.rows[index.row()].name
-        if str(value) == editing_text(self._document.study, name, index.column()):
-            return False
-        try:
-            self._document.take(edited(self._document.study, name, index.column(), str(value)), f"scale {name}")
-        except PantelosError as error:
-            self.failed.emit(error)
-            return False
-        return True
-
-    def turn_over(self, row: int) -> None:
-        """Reverse the direction of a channel."""
-        name = self.rows[row].name
-        self._document.take(op.reverse_channel(self._document.study, name), f"reverse {name}")
 
 
 class _Sparkline(QStyledItemDelegate):
@@ -144,7 +67,7 @@ class ChainTable(QTableView):
         self.setItemDelegateForColumn(NOW, _Sparkline(document, self.chain, self))
         self.setShowGrid(False)
         self.setAccessibleName("Scaling chains")
-        self.setEditTriggers(QTableView.EditTrigger.DoubleClicked | QTableView.EditTrigger.EditKeyPressed)
+        self.setEditTriggers(_Trigger.DoubleClicked | _Trigger.EditKeyPressed | _Trigger.AnyKeyPressed)
         self.setSelectionBehavior(QTableView.SelectionBehavior.SelectRows)
         vertical, horizontal = self.verticalHeader(), self.horizontalHeader()
         assert vertical is not None and horizontal is not None
@@ -155,6 +78,46 @@ class ChainTable(QTableView):
             self.setColumnWidth(at, width)
         horizontal.setSectionResizeMode(NOW, QHeaderView.ResizeMode.Stretch)
         self.doubleClicked.connect(self._double_clicked)
+        for column in EDITABLE:
+            self.setItemDelegateForColumn(column, ChainEditor(self.chain, self.rows_meant, theme, self))
+
+    def rows_meant(self, index: QModelIndex) -> list[int]:
+        """Return the rows an edit of a cell goes to: all that are selected, the edited one first."""
+        model = self.selectionModel()
+        chosen = [other.row() for other in model.selectedRows()] if model is not None else []
+        return [index.row(), *(row for row in chosen if row != index.row())] if index.row() in chosen else [index.row()]
+
+    def take_focus(self) -> None:
+        """Stand at the first row where nothing is chosen yet."""
+        self.setFocus()
+        if not self.currentIndex().isValid():
+            self.selectRow(0)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Keep several selected rows selected when one of them is pressed: a double click edits them all."""
+        model, plain = self.selectionModel(), Qt.KeyboardModifier.NoModifier
+        if event is not None and model is not None and event.modifiers() == plain:
+            index = self.indexAt(event.position().toPoint())
+            if len(model.selectedRows()) > 1 and index.isValid() and model.isRowSelected(index.row(), QModelIndex()):
+                model.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
+                return
+        super().mousePressEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Typing with rows chosen means their transducers, wherever they were clicked; Enter edits too."""
+        index = self.currentIndex()
+        if event is not None and index.isValid() and self.state() is not QTableView.State.EditingState:
+            starts = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2) or event.text().strip().isprintable()
+            model = self.selectionModel()
+            if starts and event.text() and model is not None and (index.column() not in EDITABLE or index.column() == 0):
+                typed = event.key() not in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_F2)
+                if typed or index.column() != 0:
+                    index = index.siblingAtColumn(TRANSDUCER)
+                    model.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                self.edit(index)
+                return
+        super().keyPressEvent(event)
 
     def _double_clicked(self, index: QModelIndex) -> None:
         if index.column() == DIRECTION:

@@ -1,53 +1,79 @@
-"""What stands in place of the drawing while there is no connection: what the names suggest, and the kinds to choose from."""
+"""What stands in place of the drawing while there is no connection: what the channels look like, and the kinds to choose from."""
+
+from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from pantelos.power.wirings import WIRINGS
-from pantelos.study.model import Study
-from pantelos.study.suggestion import suggestions
+from pantelos.study.suggestion import Suggestion
 
 
 class FirstConnection(QWidget):
-    """A column of buttons."""
+    """Proposals with a button each, and a column of kinds."""
 
     kind_chosen = pyqtSignal(str)
     suggestion_chosen = pyqtSignal(object)
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._column = QVBoxLayout(self)
-        self._column.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.uses: list[QPushButton] = []
+        self._whole = QVBoxLayout(self)
+        self._whole.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._offered = QWidget()
+        self._column = QVBoxLayout(self._offered)
+        self.offer(())
 
-    def offer(self, study: Study) -> None:
-        """Offer what fits the channels of a study."""
-        while self._column.count():
-            item = self._column.takeAt(0)
-            widget = item.widget() if item is not None else None
-            if widget is not None:
-                widget.deleteLater()
+    def offer(self, proposals: Sequence[Suggestion]) -> None:
+        """Offer what the channels look like; the first proposal takes Enter."""
+        self._offered.hide()
+        self._offered.deleteLater()
+        self._offered, self.uses = QWidget(), []
+        self._column = QVBoxLayout(self._offered)
+        self._whole.addWidget(self._offered)
         heading = QLabel("How was it connected?")
         heading.setProperty("heading", True)
         self._column.addWidget(heading, 0, Qt.AlignmentFlag.AlignHCenter)
-        found = suggestions(study)
-        if found:
-            self._say("The names of the channels suggest")
-        for suggestion in found:
-            self._button(suggestion.text).clicked.connect(lambda _=False, s=suggestion: self.suggestion_chosen.emit(s))
+        for proposal in proposals[:3]:
+            self._column.addSpacing(8)
+            self._column.addWidget(self._card(proposal), 0, Qt.AlignmentFlag.AlignHCenter)
         self._say(
-            "Or choose a kind, then drop channels on its sockets" if found else "Choose a kind, then drop channels on its sockets"
+            "Or choose a kind, then place channels by a click" if proposals else "Choose a kind, then place channels by a click"
         )
+        kinds = QHBoxLayout()
         for kind in WIRINGS:
-            self._button(kind.title).clicked.connect(lambda _=False, id_=kind.id: self.kind_chosen.emit(id_))
+            if kinds.count() == 2:
+                self._column.addLayout(kinds)
+                kinds = QHBoxLayout()
+            button = QPushButton(kind.title)
+            button.setMinimumWidth(250)
+            button.clicked.connect(lambda _=False, id_=kind.id: self.kind_chosen.emit(id_))
+            kinds.addWidget(button)
+        self._column.addLayout(kinds)
+
+    def _card(self, proposal: Suggestion) -> QFrame:
+        card = QFrame(objectName="card")
+        card.setFixedWidth(508)
+        look = "looks" if len(proposal.sockets) == 1 else "look"
+        title = QLabel(f"{', '.join(proposal.sockets.values())} {look} like {proposal.wiring.title.lower().replace('dc', 'DC')}")
+        title.setWordWrap(True)
+        why = QLabel(proposal.why)
+        why.setProperty("soft", True)
+        use = QPushButton("Use this", accessibleName=f"Use {proposal.text}")
+        use.setAutoDefault(True)
+        use.clicked.connect(lambda: self.suggestion_chosen.emit(proposal))
+        self.uses.append(use)
+        row = QHBoxLayout(card)
+        row.setContentsMargins(16, 10, 12, 10)
+        said = QVBoxLayout()
+        said.addWidget(title)
+        said.addWidget(why)
+        row.addLayout(said, 1)
+        row.addWidget(use)
+        return card
 
     def _say(self, text: str) -> None:
         label = QLabel(text)
         label.setProperty("soft", True)
         self._column.addSpacing(10)
         self._column.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
-
-    def _button(self, text: str) -> QPushButton:
-        button = QPushButton(text)
-        button.setMinimumWidth(320)
-        self._column.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
-        return button

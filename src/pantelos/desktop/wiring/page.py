@@ -1,19 +1,23 @@
 """The Wiring page put together."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSplitter, QStackedWidget, QTabBar, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.notices import NoticeCard
+from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.wiring.chain_table import ChainTable
 from pantelos.desktop.wiring.first_connection import FirstConnection
 from pantelos.desktop.wiring.scheme_view import SchemeView
+from pantelos.engine.proposal import proposals
 from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.power.wirings import WIRINGS, wiring
 from pantelos.study import operations as op
-from pantelos.study.suggestion import Suggestion, follow
+from pantelos.study.suggestion import Suggestion, follow, misplaced
 
 
 class WiringPage(QWidget):
@@ -22,9 +26,10 @@ class WiringPage(QWidget):
     failed = pyqtSignal(PantelosError)
     remedy_wanted = pyqtSignal(object)
 
-    def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
+    def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self._document = document
+        self._document, self._runner = document, runner
+        self._proposals: tuple[Suggestion, ...] = ()
         self.tabs = QTabBar()
         self.tabs.setDrawBase(False)
         self.tabs.setExpanding(False)
@@ -42,6 +47,17 @@ class WiringPage(QWidget):
         self.notices = NoticeCard("Does the wiring make sense?", theme)
         self.notices.remedy_wanted.connect(self.remedy_wanted)
         self.table = ChainTable(document, theme)
+        self._said = QLabel()
+        self._said.setProperty("caution", True)
+        self._said.setWordWrap(True)
+        self._said.setFixedHeight(34)  # always there, so that nothing moves when it speaks
+        self._lay_out()
+        document.changed.connect(self.refresh)
+        self.tabs.currentChanged.connect(self._choose)
+        self.scheme.socket_chosen.connect(self.ask_channel)
+        self.table.chain.failed.connect(self.failed)
+
+    def _lay_out(self) -> None:
         head = QHBoxLayout()
         head.setContentsMargins(18, 8, 12, 4)
         head.addWidget(self.tabs)
@@ -56,7 +72,10 @@ class WiringPage(QWidget):
         self.drawing = QStackedWidget()
         self.drawing.addWidget(self.scheme)
         self.drawing.addWidget(self.first)
-        row.addWidget(self.drawing, 1)
+        drawn = QVBoxLayout()
+        drawn.addWidget(self.drawing, 1)
+        drawn.addWidget(self._said)
+        row.addLayout(drawn, 1)
         side = QVBoxLayout()
         side.addWidget(self.notices)
         row.addLayout(side)
@@ -71,10 +90,6 @@ class WiringPage(QWidget):
         column.setSpacing(0)
         column.addLayout(head)
         column.addWidget(split, 1)
-        document.changed.connect(self.refresh)
-        self.tabs.currentChanged.connect(self._choose)
-        self.scheme.socket_chosen.connect(self.ask_channel)
-        self.table.chain.failed.connect(self.failed)
 
     def _menu_button(self, text: str, help_text: str) -> QToolButton:
         button = QToolButton(text=text, toolTip=help_text)
@@ -82,10 +97,7 @@ class WiringPage(QWidget):
         button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(button)
         adding = text.startswith("Add")
-        for kind in WIRINGS:
-            action = menu.addAction(kind.title)
-            assert action is not None
-            action.triggered.connect(lambda _=False, kind=kind.id: self.add(kind) if adding else self.change(kind))
+        self._fill_kinds(menu, self.add if adding else self.change)
         if not adding:
             menu.addSeparator()
             action = menu.addAction("Remove this connection")
@@ -93,6 +105,12 @@ class WiringPage(QWidget):
             action.triggered.connect(self.remove)
         button.setMenu(menu)
         return button
+
+    def _fill_kinds(self, menu: QMenu, chosen: Callable[[str], None]) -> None:
+        for kind in WIRINGS:
+            action = menu.addAction(kind.title)
+            assert action is not None
+            action.triggered.connect(lambda _=False, kind=kind.id: chosen(kind))
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
@@ -121,11 +139,56 @@ class WiringPage(QWidget):
         else:
             self._kind.setText("")
         self.drawing.setCurrentWidget(self.scheme if names else self.first)
-        if not names:
-            self.first.offer(self._document.study)
+        self._propose()
+        self._say_misplaced()
         self._change.setEnabled(self.scheme.connection is not None)
         self.scheme.update()
         self.table.chain.refresh()
+
+    def _propose(self) -> None:
+        """Have looked at what the channels without a place look like."""
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            self._take_proposals([])
+        else:
+            self._runner.run("proposals", lambda progress: proposals(evaluation), self._take_proposals)
+
+    def _take_proposals(self, found: list[Suggestion]) -> None:
+        if tuple(found) == self._proposals and self.first.uses:
+            return
+        self._proposals = tuple(found)
+        self.first.offer(found)
+        if self.drawing.currentWidget() is self.first and self.isVisible():
+            self.take_focus()
+        menu = self._add.menu()
+        assert menu is not None
+        menu.clear()
+        for proposal in found[:3]:
+            action = menu.addAction(f"Use {proposal.text}")
+            assert action is not None
+            action.triggered.connect(lambda _=False, s=proposal: self.follow(s))
+        if found:
+            menu.addSeparator()
+        self._fill_kinds(menu, self.add)
+
+    def _say_misplaced(self) -> None:
+        """Say at once what does not belong into the socket it sits in, as far as units tell."""
+        study, name = self._document.study, self.scheme.connection
+        said = []
+        if name is not None:
+            connection = study.connection(name)
+            kind = wiring(connection.wiring)
+            said = [text for s, ch in connection.sockets.items() if (text := misplaced(study, ch, kind.socket(s))) is not None]
+        more = f" ({len(said) - 1} more like this)" if len(said) > 1 else ""
+        self._said.setText(said[0] + more if said else "")
+        self._said.setToolTip("\n".join(said))
+
+    def take_focus(self) -> None:
+        """Let the keyboard begin where the next thing to do is: the proposal, else the chains."""
+        if self.drawing.currentWidget() is self.first and self.first.uses:
+            self.first.uses[0].setFocus()
+        else:
+            self.table.take_focus()
 
     def show_notices(self, notices: tuple[Notice, ...]) -> None:
         """Show the findings of the checks."""
@@ -146,6 +209,7 @@ class WiringPage(QWidget):
         name = self._free_name(suggestion.wiring.id)
         self.scheme.connection = name
         self._document.take(follow(self._document.study, name, suggestion), "add connection")
+        self.take_focus()
 
     def _free_name(self, kind: str) -> str:
         taken = {connection.name for connection in self._document.study.connections}

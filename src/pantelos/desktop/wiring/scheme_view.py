@@ -23,6 +23,7 @@ from pantelos.desktop.traces.lane_changes import CHANNEL_MIME
 from pantelos.power.wirings import Socket, wiring
 from pantelos.power.wirings.scheme import HEIGHT, WIDTH, PlacedSocket
 from pantelos.study import operations as op
+from pantelos.study.suggestion import free_channels, misplaced, socket_for
 
 _CAPSULE = (58.0, 26.0)
 
@@ -71,17 +72,11 @@ class SchemeView(QWidget):
             found.append((placed, QRectF(centre.x() - width / 2, centre.y() - height / 2, width, height)))
         return found
 
-    def free_channels(self) -> list[str]:
-        """Return the channels that sit in no socket of any connection."""
-        study = self._document.study
-        used = {channel for connection in study.connections for channel in connection.sockets.values()}
-        return [channel.name for channel in study.channels if channel.name not in used]
-
     def chips(self) -> list[tuple[str, QRectF]]:
         """Return the free channels with their boxes along the foot."""
         painterless = self.fontMetrics()
         x, y, found = 18.0, self.height() - 34.0, []
-        for name in self.free_channels():
+        for name in free_channels(self._document.study):
             width = max(painterless.horizontalAdvance(name) + 26.0, 54.0)
             if x + width > self.width() - 10:
                 break
@@ -135,6 +130,8 @@ class SchemeView(QWidget):
         theme = self._theme
         colour = theme.conductor(socket.conductor)
         heavy = socket.quantity == "current"
+        if channel is not None and misplaced(self._document.study, channel, socket) is not None:
+            colour = QColor(theme.caution)
         over = self._over == socket.name
         focused = self.hasFocus() and at == self._focused
         painter.setPen(
@@ -156,7 +153,7 @@ class SchemeView(QWidget):
         painter.setFont(painting.tabular(9))
         painter.setPen(QColor(self._theme.soft))
         if chips:
-            painter.drawText(QPointF(18, self.height() - 42), "Not placed yet: drag onto a socket")
+            painter.drawText(QPointF(18, self.height() - 42), "Not placed yet: click to place, or drag onto a socket")
         for name, rect in chips:
             painter.setPen(QPen(QColor(self._theme.rule), 1))
             painter.setBrush(QColor(self._theme.panel))
@@ -199,12 +196,24 @@ class SchemeView(QWidget):
             drag.exec(Qt.DropAction.MoveAction)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        """A click on a socket asks what to put there."""
+        """A click on a socket asks what to put there; a click on a channel without a place puts it where it belongs."""
         held, self._held = self._held, None
         if event is not None and held is not None:
             socket = self.socket_at(event.position())
+            if socket is None and held[0]:
+                self.place_by_itself(held[0])
             if socket is not None:
                 self.socket_chosen.emit(socket, event.globalPosition().toPoint())
+
+    def place_by_itself(self, channel: str) -> None:
+        """Put a channel into the empty socket that its name or unit tells."""
+        if self.connection is None:
+            return
+        study = self._document.study
+        connection = study.connection(self.connection)
+        socket = socket_for(study, connection, wiring(connection.wiring), channel)
+        if socket is not None:
+            self._document.take(op.place_channel(study, self.connection, socket, channel), f"place {channel}")
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrow keys walk the sockets; Enter asks what to put there; Delete empties one."""

@@ -6,10 +6,7 @@ from pantelos.power.wirings.wiring import Element, Socket, Wiring
 DC = Wiring(
     id="dc",
     title="DC",
-    sockets=(
-        Socket("u", "voltage", "DC", "voltage", also=("u_dc", "udc", "u_zk")),
-        Socket("i", "current", "DC", "current", also=("i_dc", "idc", "i_zk")),
-    ),
+    sockets=(Socket("u", "voltage", "DC", "voltage"), Socket("i", "current", "DC", "current")),
     elements=(Element("DC", "DC", "u", "i", "DC"),),
     alternating=False,
     scheme=two_wire(("+", "DC"), ("−", "DC")),

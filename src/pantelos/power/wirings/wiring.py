@@ -24,7 +24,6 @@ class Socket(msgspec.Struct, frozen=True):
     conductor: str  # "L1", "L2", "L3", "N", "DC": carries the hue
     title: str
     required: bool = True
-    also: tuple[str, ...] = ()  # names of channels that suggest this socket, instead of its own
 
 
 class Element(msgspec.Struct, frozen=True):
