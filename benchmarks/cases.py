@@ -311,6 +311,7 @@ def _draw(image: "QImage", evaluation: Evaluation, names: tuple[str, ...], lengt
     from PyQt6.QtCore import QRectF
     from PyQt6.QtGui import QPainter
 
+    from pantelos.desktop.presenter.ledger import LaneAxis
     from pantelos.desktop.presenter.view import TimeView
     from pantelos.desktop.theme import LIGHT
     from pantelos.desktop.traces.lane_picture import draw_traces
@@ -319,7 +320,8 @@ def _draw(image: "QImage", evaluation: Evaluation, names: tuple[str, ...], lengt
     painter = QPainter(image)
     for at, name in enumerate(names):
         view = TimeView(start, start + length_s)
-        draw_traces(painter, QRectF(0, 60 * at, 1000, 56), evaluation, (name,), view, (-25_000.0, 25_000.0), LIGHT)
+        axis = LaneAxis(evaluation.names.unit(name), (name,), (-25_000.0, 25_000.0))
+        draw_traces(painter, QRectF(0, 60 * at, 1000, 56), evaluation, (axis,), view, LIGHT)
     painter.end()
 
 

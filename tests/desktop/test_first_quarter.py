@@ -86,7 +86,7 @@ def row_of(window, row):
 
 def check(window, tmp_path):
     settle(window)
-    wait_until(lambda: (tmp_path / "power.json").exists())
+    wait_until((tmp_path / "power.json").exists)
     table = next(t for t in json.loads((tmp_path / "power.json").read_text())["tables"] if t["id"] == "power")
     row = table["rows"][3]  # behind the phases, all of them
     assert row["P"] == pytest.approx(3 * 230 * 5 * 0.5, rel=1e-5)

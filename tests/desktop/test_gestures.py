@@ -191,7 +191,7 @@ def test_channels_are_dropped_with_the_mouse(window):
     lanes.dragMoveEvent(QDragMoveEvent(middle, action, mime, buttons, NONE))
     assert enter.isAccepted()
     lanes.dropEvent(QDropEvent(QPointF(middle), action, mime, buttons, NONE))
-    assert window.document.study.lanes[0].channels == ("p1",)  # watts do not go on volts
+    assert window.document.study.lanes[0].channels == ("u1", "p1")  # watts get an axis at the right
     window.show_page(0)
     scheme = window.wiring.scheme
     box = next(rect for placed, rect in scheme.sockets() if placed.socket == "u")

@@ -13,11 +13,13 @@ from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
+from pantelos.desktop.presenter.ledger import lane_axes
 from pantelos.desktop.presenter.reading_columns import ReadingColumn
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.desktop.traces.lane_changes import drop_channel
+from pantelos.desktop.traces.lane_places import heights
 from pantelos.study.recovery import Recovery
 from pantelos.study.storage import load_study
 
@@ -133,9 +135,24 @@ def test_lanes_are_overlaid_split_resized_zoomed_and_fitted(opened, qtbot):
     top = lanes.places.rows()
     drop_channel(window.document, lanes.places, "u_half", top[0].top + top[0].height / 2)
     assert document.study.lanes[0].channels == ("u1", "u_half")
-    drop_channel(window.document, lanes.places, "i1", top[0].top + top[0].height / 2)  # amperes do not go on volts
-    assert [lane.channels for lane in document.study.lanes] == [("i1",), ("u1", "u_half")]
-    document.undo()
+    drop_channel(window.document, lanes.places, "i1", top[0].top + top[0].height / 2)
+    assert document.study.lanes[0].channels == ("u1", "u_half", "i1")
+    volts, amperes = lane_axes(document.evaluation, document.study.lanes[0])  # a second unit, a second axis
+    assert (volts.channels, amperes.channels) == (("u1", "u_half"), ("i1",))
+    assert amperes.scale == pytest.approx((-8.2, 8.2), rel=0.01)
+    settle(window)
+    row = lanes.places.rows()[0]
+    assert heights(row, document.evaluation, "i1", [amperes.scale[1]]) == heights(
+        row, document.evaluation, "u1", [volts.scale[1]]
+    )
+    assert not lanes.grab().isNull()
+    window.traces.derive.put("p_new = u1 * i1")
+    window.traces.derive.enter()
+    settle(window)
+    drop_channel(window.document, lanes.places, "p_new", top[0].top + top[0].height / 2)  # a third unit has no axis left
+    assert ("p_new",) in [lane.channels for lane in document.study.lanes]
+    for _ in range(3):
+        document.undo()
     drop_channel(window.document, lanes.places, "u_half", lanes.places.rows()[-1].bottom - 2)
     assert document.study.lanes[-1].channels == ("u_half",)
     height = lanes.places.rows()[0].height

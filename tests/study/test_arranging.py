@@ -13,8 +13,8 @@ from pantelos.study.suggestion import follow, suggestions
 SECOND = Grid(0.0, 10_000.0, 10_000)
 
 
-def study_of(*names):
-    return Study(channels=tuple(ChannelSetup(name, name) for name in names), lanes=tuple(Lane((name,)) for name in names))
+def study_of(*names, symbol="V"):
+    return Study(channels=tuple(ChannelSetup(name, name, symbol) for name in names), lanes=tuple(Lane((name,)) for name in names))
 
 
 def lanes(study):
@@ -57,6 +57,17 @@ def test_names_suggest_a_connection(names, first):
     wired = follow(study, "x", found)
     assert dict(wired.connections[0].sockets) == found.sockets
     assert wired.reference is None  # the surest of those connected gives the cycles; nobody chose one
+
+
+def test_a_channel_with_another_unit_leaves_the_lane_of_the_former_one():
+    study = op.show_channels(study_of("i1", "i2", "i3", symbol="mV"), ("i1", "i2", "i3"), together=True)
+    assert lanes(study) == ["i1 i2 i3"]
+    study = op.scale_channel(op.fix_scale(study, 0, (-1.0, 1.0)), "i1", "10 mV/A")
+    assert lanes(study) == ["i1", "i2 i3"]
+    for name in ("i3", "i2"):
+        study = op.scale_channel(study, name, "10 mV/A")
+    assert lanes(study) == ["i1 i3 i2"]
+    assert study.lanes[0].scale is None  # it was fixed in volts
 
 
 def test_names_that_say_nothing_suggest_nothing():

@@ -142,8 +142,10 @@ def write_lines(paper: Paper, box: Box, lines: Iterable[str], caution: str = "")
     for line in lines:
         paper.words(Box(box.left, y, box.width, 16), line, Role.INK, 9, bold=True)
         y += _LINE
-    if caution:
-        paper.words(Box(box.left, y + 4, box.width, max(box.bottom - y - 4, 10)), caution, Role.CAUTION, wrap=True)
+    room, (wide, high) = box.bottom - y - 4, paper.extent(caution, 8.0)
+    if caution and room >= high:  # where it does not fit in full, its beginning: the figures come first
+        fits = room >= high * (1 + 1.1 * wide / box.width)
+        paper.words(Box(box.left, y + 4, box.width, room if fits else high), caution, Role.CAUTION, wrap=fits)
 
 
 def beside_words(box: Box) -> tuple[Box, Box]:

@@ -52,20 +52,54 @@ def row_at(found: list[Row], y: float) -> Row | None:
     return next((row for row in found if row.top <= y < row.bottom), None)
 
 
-def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
-    """Return the scale of a lane: fixed by the user, else fitted to the whole record, so that it stays when moving."""
-    if lane.scale is not None:
-        return lane.scale
-    low, high = math.inf, -math.inf
+class LaneAxis(msgspec.Struct, frozen=True):
+    """One value axis of a lane: its unit, the channels that belong to it, and its scale, SI."""
+
+    unit: Unit
+    channels: tuple[str, ...]
+    scale: tuple[float, float]
+
+
+def lane_axes(evaluation: Evaluation, lane: Lane) -> list[LaneAxis]:
+    """Return the axes of a lane: that of its first unit at the left, fixed by the user or fitted; that of a second at the right.
+
+    Fitted scales show the whole record, so that they stay when moving. Nothing where nothing of the lane can be computed.
+    """
+    groups: list[tuple[Unit, list[str]]] = []
     for name in lane.channels:
-        if (
-            name in evaluation.names.types
-            and evaluation.names.kind(name) is not Kind.SCALAR
-            and evaluation.drawing.can_draw(name)
-        ):
+        if name in evaluation.names.types:
+            own = evaluation.names.unit(name)
+            group = next((names for shared, names in groups if shared.like(own)), None)
+            if group is None:
+                groups.append((own, [name]))
+            else:
+                group.append(name)
+    return [
+        LaneAxis(own, tuple(names), lane.scale if at == 0 and lane.scale is not None else _fitted(evaluation, names))
+        for at, (own, names) in enumerate(groups)
+    ]
+
+
+def axis_of(evaluation: Evaluation, lane: Lane, name: str) -> LaneAxis | None:
+    """Return the axis that a channel of a lane is drawn on."""
+    return next((axis for axis in lane_axes(evaluation, lane) if name in axis.channels), None)
+
+
+def _fitted(evaluation: Evaluation, names: list[str]) -> tuple[float, float]:
+    low, high = math.inf, -math.inf
+    for name in names:
+        if evaluation.names.kind(name) is not Kind.SCALAR and evaluation.drawing.can_draw(name):
             ends = [shown(evaluation, name, end) for end in evaluation.drawing.extent(name)]
             low, high = min(low, *ends), max(high, *ends)
     return fitted(low, high)
+
+
+def lane_extent(evaluation: Evaluation, lane: Lane) -> tuple[float, float]:
+    """Return the scale at the left of a lane."""
+    if lane.scale is not None:
+        return lane.scale
+    axes = lane_axes(evaluation, lane)
+    return axes[0].scale if axes else fitted(math.inf, -math.inf)
 
 
 def shown(evaluation: Evaluation, name: str, value: T) -> T:

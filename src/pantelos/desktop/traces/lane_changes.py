@@ -5,11 +5,12 @@ from PyQt6.QtGui import QDrag
 from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.ledger import Row, lane_extent, row_at
+from pantelos.desktop.presenter.ledger import Row, lane_axes, lane_extent, row_at
 from pantelos.desktop.traces.lane_places import LanePlaces
 from pantelos.engine.evaluation import Evaluation
 from pantelos.study import operations as op
 
+_MOST_AXES = 2
 CHANNEL_MIME = "application/x-pantelos-channel"
 
 
@@ -23,24 +24,28 @@ def carry_label(source: QWidget, channel: str) -> None:
 
 
 def drop_channel(document: Document, places: LanePlaces, name: str, y: float) -> None:
-    """Place a channel at a height: near a border in a lane of its own, else overlaid on the lane there."""
+    """Place a channel at a height: near a border in a lane of its own, else overlaid on the lane there.
+
+    Another unit gets an axis at the right; a third one a lane of its own.
+    """
     found, study = places.rows(), document.study
     row, evaluation = row_at(found, y), document.evaluation
     if row is None or evaluation is None:
         document.take(op.show_alone(study, name, len(study.lanes)), f"show {name}")
         return
     near_top, near_bottom = y - row.top < 0.2 * row.height, row.bottom - y < 0.2 * row.height
-    if near_top or near_bottom or _unlike(evaluation, name, row):
+    if near_top or near_bottom or not _has_room(evaluation, name, row):
         document.take(op.show_alone(study, name, row.index + (1 if near_bottom else 0)), f"move {name}")
     else:
         document.take(op.show_with(study, name, row.lane.channels), f"overlay {name}")
 
 
-def _unlike(evaluation: Evaluation, name: str, row: Row) -> bool:
-    """Return whether a channel measures something else than a lane shows."""
-    first = row.lane.channels[0]
-    known = name in evaluation.names.types and first in evaluation.names.types
-    return known and not evaluation.names.unit(name).like(evaluation.names.unit(first))
+def _has_room(evaluation: Evaluation, name: str, row: Row) -> bool:
+    """Return whether a lane has an axis for a channel, or room for one more: two are the most that can be read."""
+    axes = lane_axes(evaluation, row.lane)
+    if name not in evaluation.names.types or len(axes) < _MOST_AXES:
+        return True
+    return any(axis.unit.like(evaluation.names.unit(name)) for axis in axes)
 
 
 def collapse(document: Document, row: Row) -> None:

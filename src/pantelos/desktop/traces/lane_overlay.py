@@ -38,7 +38,7 @@ def paint_levels(
             values = [
                 shown(evaluation, search.channel, v) for v in (at.level + at.half_width, at.level, at.level - at.half_width)
             ]
-            top, middle, bottom = heights(row, evaluation, values)
+            top, middle, bottom = heights(row, evaluation, search.channel, values)
             veil = QColor(colour)
             veil.setAlpha(38)
             painter.fillRect(QRectF(area.left(), top, area.width(), max(bottom - top, 1.0)), veil)
@@ -76,7 +76,7 @@ def level_near(lanes: LaneStage, row: Row, evaluation: Evaluation, search: Event
             continue
         at = band(evaluation, search, upper)
         values = [shown(evaluation, search.channel, v) for v in (at.level, at.level + at.half_width, at.level - at.half_width)]
-        middle, *sides = heights(row, evaluation, values)
+        middle, *sides = heights(row, evaluation, search.channel, values)
         if abs(y - middle) <= _REACH:
             return name
         if any(abs(y - side) <= _REACH for side in sides):
@@ -99,7 +99,7 @@ def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[Row], evaluation
         if rider is not None and row is not None and _readable(evaluation, rider):
             value = value_at(evaluation, rider, t)
             if math.isfinite(value):
-                (y,) = heights(row, evaluation, [shown(evaluation, rider, value)])
+                (y,) = heights(row, evaluation, rider, [shown(evaluation, rider, value)])
                 y = min(max(y, row.top + 4), row.bottom - 4)
                 _mark(painter, lanes, evaluation, rider, QPointF(x, y))
                 text = f"{'ab'[at]}  {with_unit(value, evaluation.names.unit(rider), 5)}"

@@ -1,12 +1,13 @@
 """Paints one lane of the ledger: its kept picture of traces, the names, the readings."""
 
+import numpy as np
 from msgspec.structs import replace as with_changes
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, QPen
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, look_text
+from pantelos.desktop.presenter.ledger import LaneAxis, Row, lane_axes, look_text
 from pantelos.desktop.presenter.reading_columns import Cells, cell_text, reading_columns
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
@@ -65,14 +66,14 @@ class LanePainter:
     ) -> tuple[QImage, tuple[str, ...]]:
         """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
         known = [name for name in row.lane.channels if name in evaluation.names.types]
-        scale = lane_extent(evaluation, row.lane)
+        axes = tuple(lane_axes(evaluation, row.lane))
         hue = tuple(hues.conductor(evaluation.study, name) for name in known)
         looks = tuple(evaluation.study.look(name) for name in known)
         state = (
             tuple(evaluation.names.identity(name) for name in known),
             tuple(evaluation.drawing.can_draw(name) for name in known),
             looks,
-            scale,
+            axes,
             self._document.view,
             columns,
             row.height,
@@ -97,14 +98,36 @@ class LanePainter:
 
     def draw_lane(self, painter: QPainter, row: Row, evaluation: Evaluation, rect: QRectF) -> tuple[str, ...]:
         """Draw axis and traces of a lane into a rectangle; return the channels that cannot be drawn yet."""
-        known = [name for name in row.lane.channels if name in evaluation.names.types]
-        scale = lane_extent(evaluation, row.lane)
-        if not row.lane.collapsed:
-            marks, _ = value_ticks(*scale, evaluation.names.unit(known[0]) if known else ONE, max(row.height / 26, 2.4))
-            painting.draw_value_axis(painter, rect, marks, scale, QColor(self._theme.soft), QColor(self._theme.rule), LABELS)
-        return tuple(
-            draw_traces(painter, rect, evaluation, tuple(known), self._document.view, scale, self._theme, row.lane.drawing)
-        )
+        axes = lane_axes(evaluation, row.lane)
+        if axes and not row.lane.collapsed:
+            marks, _ = value_ticks(*axes[0].scale, axes[0].unit, max(row.height / 26, 2.4))
+            ink, rule = QColor(self._theme.soft), QColor(self._theme.rule)
+            painting.draw_value_axis(painter, rect, marks, axes[0].scale, ink, rule, LABELS)
+        waiting = draw_traces(painter, rect, evaluation, axes, self._document.view, self._theme, row.lane.drawing)
+        if len(axes) > 1 and not row.lane.collapsed:
+            self._draw_right_axis(painter, rect, axes[1])
+        return tuple(waiting)
+
+    def _draw_right_axis(self, painter: QPainter, rect: QRectF, axis: LaneAxis) -> None:
+        """Write the numbers of a second axis inside the right edge, on a ground of their own: time stays where it is."""
+        marks, symbol = value_ticks(*axis.scale, axis.unit, max(rect.height() / 26, 2.4))
+        painter.setFont(painting.tabular(8))
+        metrics = QFontMetricsF(painter.font())
+        high = metrics.height()
+        ground = QColor(self._theme.ground)
+        ground.setAlpha(215)
+        said = [(rect.top(), symbol)]
+        for mark in marks:
+            y = float(painting.to_y(np.array([mark.value]), rect, axis.scale)[0])
+            if rect.top() + 1.5 * high <= y <= rect.bottom() - high / 2:
+                said.append((y - high / 2, mark.text))
+        for top, text in said:
+            box = QRectF(rect.right() - metrics.horizontalAdvance(text) - 9, top, metrics.horizontalAdvance(text) + 8, high)
+            painter.fillRect(box, ground)
+            painter.setPen(QColor(self._theme.soft))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+            if text != symbol:
+                painter.drawLine(QPointF(rect.right(), top + high / 2), QPointF(rect.right() - 4, top + high / 2))
 
     def _paint_label(self, painter: QPainter, row: Row, evaluation: Evaluation) -> None:
         for rect, name in self.labels(row):
@@ -118,12 +141,11 @@ class LanePainter:
             broken = name not in evaluation.names.types
             painter.setPen(QColor(self._theme.fault) if broken else colour)
             painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name + (" !" if broken else ""))
-        unit = lane_unit(evaluation, row.lane)
-        if unit is None or row.lane.collapsed:
+        axes = lane_axes(evaluation, row.lane)
+        if not axes or row.lane.collapsed:
             return
-        scale = lane_extent(evaluation, row.lane)
-        _, symbol = prefix_for(max(abs(scale[0]), abs(scale[1])), unit)
-        lines = [symbol + ("  fixed" if row.lane.scale is not None else "")]
+        left, *right = [prefix_for(max(map(abs, axis.scale)), axis.unit)[1] for axis in axes]
+        lines = [left + ("  fixed" if row.lane.scale is not None else "") + "".join(f"  right: {symbol}" for symbol in right)]
         lines += [text for name in row.lane.channels if name in evaluation.names.types and (text := look_text(evaluation, name))]
         painter.setFont(painting.tabular(8.5))
         painter.setPen(QColor(self._theme.soft))
@@ -147,17 +169,16 @@ class LanePainter:
         return found
 
     def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: LaneColumns) -> None:
-        unit = lane_unit(evaluation, row.lane) or ONE
-        scale = lane_extent(evaluation, row.lane)
-        full = max(abs(scale[0]), abs(scale[1]))
+        axes = {name: axis for axis in lane_axes(evaluation, row.lane) for name in axis.channels}
         wanted, accuracy = reading_columns(evaluation.study), evaluation.study.columns.accuracy
         room = max((row.height - 8) // READING_LINE, 1)
         top = row.top + (2 if row.lane.collapsed else 5)
         for name in row.lane.channels[:room]:
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
             for at, column in enumerate(wanted):
-                cell = self.cells.get((name, column)) if name in evaluation.names.types else None
-                text, behind = cell_text(cell, full, unit, accuracy)
+                cell, axis = (self.cells.get((name, column)), axes[name]) if name in axes else (None, None)
+                full, shared = (max(map(abs, axis.scale)), axis.unit) if axis is not None else (1.0, ONE)
+                text, behind = cell_text(cell, full, shared, accuracy)
                 box = columns.reading(at, top, READING_LINE)
                 self._paint_number(painter, box, text, behind, QColor(self._theme.soft) if self.cells_stale else colour)
             top += READING_LINE

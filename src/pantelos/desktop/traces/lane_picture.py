@@ -1,13 +1,13 @@
 """The picture of one lane: its traces in the visible stretch, without the active interval and its edges."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
 
 from pantelos.desktop import painting
-from pantelos.desktop.presenter.ledger import shown
+from pantelos.desktop.presenter.ledger import LaneAxis, shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
@@ -30,24 +30,24 @@ def draw_traces(
     painter: QPainter,
     rect: QRectF,
     evaluation: Evaluation,
-    channels: tuple[str, ...],
+    axes: Sequence[LaneAxis],
     view: TimeView,
-    scale: tuple[float, float],
     theme: Theme,
     drawing: Drawing = "line",
 ) -> list[str]:
-    """Draw the channels of a lane; return those that cannot be drawn yet."""
+    """Draw the channels of a lane, each on its axis; return those that cannot be drawn yet."""
+    drawn = [(name, axis.scale) for axis in axes for name in axis.channels]
     waiting = []
     painter.save()
     painter.setClipRect(rect)
-    for name in channels:
-        if name not in evaluation.names.types or evaluation.names.kind(name) is Kind.SCALAR:
+    for name, scale in drawn:
+        if evaluation.names.kind(name) is Kind.SCALAR:
             continue
         if not evaluation.drawing.can_draw(name):
             waiting.append(name)
             continue
         try:
-            _Trace(painter, rect, evaluation, name, view, scale, theme).draw(drawing, through=len(channels) > 1)
+            _Trace(painter, rect, evaluation, name, view, scale, theme).draw(drawing, through=len(drawn) > 1)
         except PantelosError as error:  # a file that was cut while it is open, say: told where the trace would be
             painter.setPen(QColor(theme.fault))
             painter.drawText(rect.adjusted(8, 4, -8, -4), Qt.AlignmentFlag.AlignLeft | Qt.TextFlag.TextWordWrap, str(error))

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.ledger import Row, lane_extent, row_at, rows, shown
+from pantelos.desktop.presenter.ledger import Row, axis_of, lane_extent, row_at, rows, shown
 from pantelos.desktop.presenter.snapping import snapped
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.traces.lane_columns import LEFT, LaneColumns
@@ -21,10 +21,12 @@ _EDGE_REACH = 5  # pixels beside an edge that still take hold of it
 _SNAP_REACH = 14  # pixels around the pointer in which an edge finds something to snap to
 
 
-def heights(row: Row, evaluation: Evaluation, values: list[float]) -> list[float]:
-    """Return where values of a lane's scale stand on the screen."""
+def heights(row: Row, evaluation: Evaluation, name: str, values: list[float]) -> list[float]:
+    """Return where values of a channel of a lane stand on the screen."""
     rect = QRectF(0, row.top + 3, 10, row.height - 6)
-    return [float(y) for y in painting.to_y(np.array(values), rect, lane_extent(evaluation, row.lane))]
+    axis = axis_of(evaluation, row.lane, name)
+    scale = axis.scale if axis is not None else lane_extent(evaluation, row.lane)
+    return [float(y) for y in painting.to_y(np.array(values), rect, scale)]
 
 
 class LanePlaces:
@@ -72,10 +74,8 @@ class LanePlaces:
         if len(known) < 2:
             return known[0] if known else None
         values = [shown(evaluation, name, value_at(evaluation, name, self.time_at(x))) for name in known]
-        away = [
-            abs(place - y) if math.isfinite(value) else math.inf
-            for value, place in zip(values, heights(row, evaluation, values), strict=True)
-        ]
+        places = [heights(row, evaluation, name, [value])[0] for name, value in zip(known, values, strict=True)]
+        away = [abs(place - y) if math.isfinite(value) else math.inf for value, place in zip(values, places, strict=True)]
         return known[away.index(min(away))]
 
     def snapped(self, t_s: float, y: float) -> float:

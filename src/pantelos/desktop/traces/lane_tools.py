@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QInputDialog
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.picture_out import Figure
-from pantelos.desktop.presenter.ledger import Row, lane_extent, lane_unit, lanes_alike, row_at, shown
+from pantelos.desktop.presenter.ledger import Row, lane_axes, lane_extent, lane_unit, lanes_alike, row_at, shown
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.theme import LIGHT
 from pantelos.desktop.traces.lane_changes import collapse
@@ -77,8 +77,9 @@ class LaneTools(QObject):
     def _visible_extent(self, evaluation: Evaluation, lane: Lane) -> tuple[float, float] | None:
         view = self._document.view
         lows, highs = [], []
-        for name in lane.channels:
-            if name in evaluation.names.types and evaluation.drawing.can_draw(name):
+        axes = lane_axes(evaluation, lane)
+        for name in axes[0].channels if axes else ():
+            if evaluation.drawing.can_draw(name):
                 ends = [shown(evaluation, name, end) for end in evaluation.drawing.envelope(name, view.start_s, view.stop_s, 400)]
                 low, high = np.minimum(*ends), np.maximum(*ends)
                 lows += low[np.isfinite(low)].tolist()

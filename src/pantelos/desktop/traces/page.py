@@ -112,6 +112,7 @@ class TracesPage(QWidget):
         self.strip.moved.connect(self.intervals.move)
         self.panels.event_chosen.connect(self.events.go_to)
         self.panels.fill_wanted.connect(self._fill)
+        self.panels.height_wanted.connect(lambda height: self._split.setSizes([self._split.height() - height, height]))
         self.panels.figure_wanted.connect(self.figure_wanted)
         self.panels.explain_wanted.connect(self._explain_panel)
         self.panels.instants_wanted.connect(self.events.step_through)
@@ -148,7 +149,6 @@ class TracesPage(QWidget):
         assert viewport is not None
         self.lanes.fit_height(viewport.height())
         self.strip.fit()
-        self.panels.setVisible(bool(self._document.study.panels))
         self.drawer.refresh()
         self._compute()
         self.events.refresh()

@@ -12,7 +12,9 @@ from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
 from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.validation import HIGHEST_ORDERS
-from pantelos.units import unit
+from pantelos.units import Unit, unit
+
+_MOST_IN_A_LANE = 3
 
 
 def open_record(study: Study, source: RecordSource, record: Record) -> Study:
@@ -44,7 +46,7 @@ def _lanes_for(channels: list[ChannelSetup]) -> tuple[Lane, ...]:
     lanes: list[Lane] = []
     units: list[str] = []
     for channel in channels:
-        if units and units[-1] == channel.recorder_unit and len(lanes[-1].channels) < 3:
+        if units and units[-1] == channel.recorder_unit and len(lanes[-1].channels) < _MOST_IN_A_LANE:
             lanes[-1] = Lane((*lanes[-1].channels, channel.name))
         else:
             lanes.append(Lane((channel.name,)))
@@ -84,9 +86,49 @@ def rename_channel(study: Study, old: str, new: str) -> Study:
 
 def change_channel(study: Study, name: str, **changes: object) -> Study:
     """Return the study with other properties of a recorded channel: `recorder_unit`, `scaling`."""
-    changed = replace(study.channel(name), **changes)
-    changed.scaling.resolve(unit(changed.recorder_unit))
-    return replace(study, channels=tuple(changed if c.name == name else c for c in study.channels))
+    before = study.channel(name)
+    changed = replace(before, **changes)
+    changed_unit = _unit_of(changed)
+    study = replace(study, channels=tuple(changed if c.name == name else c for c in study.channels))
+    return study if changed_unit.like(_unit_of(before)) else _with_lane_of_its_unit(study, changed)
+
+
+def _unit_of(setup: ChannelSetup) -> Unit:
+    _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
+    return shown
+
+
+def _with_lane_of_its_unit(study: Study, changed: ChannelSetup) -> Study:
+    """Return the study with a channel that has another unit by now out of a lane of the former one, beside others like it."""
+    at = next((k for k, lane in enumerate(study.lanes) if changed.name in lane.channels), None)
+    if at is None:
+        return study
+    lanes, own = list(study.lanes), study.lanes[at]
+    others = tuple(name for name in own.channels if name != changed.name)
+    setups = {setup.name: setup for setup in study.channels}
+
+    def alike(names: tuple[str, ...]) -> bool:
+        return all(n in setups and _unit_of(setups[n]).like(_unit_of(changed)) for n in names)
+
+    if not others or alike(others):
+        lanes[at] = replace(own, scale=None)  # it was fixed in the former unit
+        before = lanes[at - 1] if at else None
+        if before is not None and not others and _were_together(before, changed, setups) and alike(before.channels):
+            lanes[at - 1 : at + 1] = [replace(before, channels=(*before.channels, changed.name))]
+        return replace(study, lanes=tuple(lanes))
+    lanes[at] = replace(own, channels=others)
+    before = lanes[at - 1] if at else None
+    if before is not None and _were_together(before, changed, setups) and alike(before.channels):
+        lanes[at - 1] = replace(before, channels=(*before.channels, changed.name))
+    else:
+        lanes.insert(at, Lane((changed.name,)))
+    return replace(study, lanes=tuple(lanes))
+
+
+def _were_together(lane: Lane, changed: ChannelSetup, setups: dict[str, ChannelSetup]) -> bool:
+    """Return whether a lane holds channels recorded like another, and has room for it."""
+    recorded = [setups[name].recorder_unit for name in lane.channels if name in setups]
+    return len(lane.channels) < _MOST_IN_A_LANE and recorded == [changed.recorder_unit] * len(lane.channels)
 
 
 def scale_channel(study: Study, name: str, text: str) -> Study:

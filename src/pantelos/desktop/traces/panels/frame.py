@@ -46,6 +46,10 @@ class PanelFrame(QWidget):
         row.setContentsMargins(10, 1, 4, 1)
         row.addWidget(self._title)
         row.addWidget(self._caption, 1)
+        self._back = QToolButton(text="Back to the traces", toolTip="Bring all panels and the traces back (double click, Esc)")
+        self._back.clicked.connect(lambda: self.fill_wanted.emit(self._index))
+        self._back.hide()
+        row.addWidget(self._back)
         row.addWidget(choose)
         self.body = self._make_body(theme)
         column = QVBoxLayout(self)
@@ -66,6 +70,10 @@ class PanelFrame(QWidget):
         if event is not None and event.type() is QEvent.Type.MouseButtonDblClick:
             self.fill_wanted.emit(self._index)
         return False
+
+    def show_filling(self, filling: bool) -> None:
+        """Show the way back while this panel fills the window."""
+        self._back.setVisible(filling)
 
     # showing
 

@@ -5,7 +5,7 @@ from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QSplitter, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.picture_out import Figure
@@ -13,6 +13,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme
 from pantelos.desktop.traces.panels.frame import PanelFrame
+from pantelos.desktop.traces.panels.shelf import PanelShelf
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, first_panel, panel_kind, panel_picture
@@ -31,6 +32,7 @@ class PanelRow(QWidget):
     fill_wanted = pyqtSignal(bool)  # whether a panel fills the window
     figure_wanted = pyqtSignal(object, str)  # a figure; "png", "svg" or "copy"
     instants_wanted = pyqtSignal(object)
+    height_wanted = pyqtSignal(int)
     explain_wanted = pyqtSignal(object, QPoint)  # a readout panel, where
 
     def __init__(
@@ -38,8 +40,8 @@ class PanelRow(QWidget):
     ) -> None:
         super().__init__(parent)
         self._document, self._selection, self._runner, self._theme = document, selection, runner, theme
-        self._splitter = QSplitter(Qt.Orientation.Horizontal)
-        self._splitter.setChildrenCollapsible(False)
+        self.shelf = PanelShelf()
+        self._empty = self._make_empty()
         self.frames: list[PanelFrame] = []
         self._filling: int | None = None
         self._follow = QTimer(self, singleShot=True, interval=_FOLLOW_MS)
@@ -57,10 +59,37 @@ class PanelRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self._splitter, 1)
+        row.addWidget(self.shelf, 1)
+        row.addWidget(self._empty, 1)
         row.addWidget(add, 0, Qt.AlignmentFlag.AlignTop)
+        self._show_empty()
         selection.changed.connect(self._mark_event)
         document.view_changed.connect(self._view_changed)
+
+    def _make_empty(self) -> QWidget:
+        """Say what can be put here while there is nothing, a button for each kind."""
+        empty = QWidget(objectName="side")
+        row = QHBoxLayout(empty)
+        row.setContentsMargins(12, 2, 4, 2)
+        row.setSpacing(2)
+        said = QLabel("Panels:")
+        said.setProperty("soft", True)
+        row.addWidget(said)
+        for of in PANELS:
+            button = QToolButton(text=of.title, toolTip=of.help)
+            button.clicked.connect(self._adder(of.id))
+            row.addWidget(button)
+        row.addStretch(1)
+        return empty
+
+    def _show_empty(self) -> None:
+        there = bool(self.frames)
+        changed = there is not self.shelf.isVisibleTo(self)
+        self.shelf.setVisible(there)
+        self._empty.setVisible(not there)
+        self.setMaximumHeight(16_777_215 if there else self._empty.sizeHint().height())
+        if changed:
+            self.height_wanted.emit(self.shelf.sizeHint().height() if there else self._empty.sizeHint().height())
 
     def _adder(self, kind: str) -> Callable[[], None]:
         return lambda: self.add(kind)
@@ -139,7 +168,6 @@ class PanelRow(QWidget):
     # frames
 
     def _rebuild(self, wanted: tuple[Panel, ...]) -> None:
-        sizes = self._splitter.sizes()
         spans = {frame.panel: frame.body.span for frame in self.frames}
         for frame in self.frames:
             frame.setParent(None)
@@ -149,10 +177,9 @@ class PanelRow(QWidget):
             frame = PanelFrame(index, panel, self._document, self._theme)
             self._listen(frame)
             frame.body.span = spans.get(panel)
-            self._splitter.addWidget(frame)
             self.frames.append(frame)
-        if len(sizes) == len(self.frames):
-            self._splitter.setSizes(sizes)
+        self.shelf.show_frames(self.frames)
+        self._show_empty()
         if self._filling is not None:
             self._fill(None)
 
@@ -190,7 +217,8 @@ class PanelRow(QWidget):
         """Let one panel fill the window, or bring all back."""
         self._filling = None if self._filling is not None else index
         for at, frame in enumerate(self.frames):
-            frame.setVisible(self._filling is None or at == self._filling)
+            frame.show_filling(at == self._filling)
+        self.shelf.show_alone(self.frames[self._filling] if self._filling is not None else None)
         self.fill_wanted.emit(self._filling is not None)
 
     def _take_picture(self, index: int, how: str) -> None:
