@@ -2,6 +2,7 @@
 
 import pytest
 from PyQt6.QtWidgets import QApplication, QMessageBox
+from unknown import write_unknown
 
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
@@ -27,3 +28,9 @@ def imported_window(empty_window, csv_file):
     empty_window.imports.run(ImportPlan.of((draft(csv_file),), into_open=False))
     settle(empty_window)
     return empty_window
+
+
+@pytest.fixture
+def unknown_file(tmp_path):
+    """A file of three phases that nobody has said anything about."""
+    return write_unknown(tmp_path / "versuch 7.csv")

@@ -2,7 +2,6 @@
 
 import json
 
-import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
@@ -14,19 +13,6 @@ from pantelos.desktop.screenshots import settle, wait_until
 MOST_GESTURES = 20
 PLAIN, SHIFT, CTRL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 TRANSDUCER = 3
-
-
-@pytest.fixture
-def unknown_file(tmp_path):
-    """Semicolons, decimal commas, volts behind dividers and clamps still in mV."""
-    t = np.arange(5000) / 5000
-    lines = ["Zeit [s];U L1 [V];U L2 [V];U L3 [V];I L1 [mV];I L2 [mV];I L3 [mV]"]
-    turns = [2 * np.pi * (50 * t - k / 3) for k in range(3)]
-    columns = [t, *(230 / 200 * np.sqrt(2) * np.sin(x) for x in turns), *(50 * np.sqrt(2) * np.sin(x - np.pi / 3) for x in turns)]
-    lines += [";".join(f"{value:.6f}" for value in row).replace(".", ",") for row in zip(*columns, strict=True)]
-    path = tmp_path / "versuch 7.csv"
-    path.write_text("\n".join(lines) + "\n")
-    return path
 
 
 class Hands:

@@ -3,6 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from pantelos.desktop.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.notice import Notice, Severity
 from pantelos.study.finding import remedy_of
@@ -50,8 +51,7 @@ class NoticeCard(QFrame):
         line = 0
         for notice in sorted(notices, key=lambda n: order.index(n.severity)):
             mark = QLabel(f'<span style="color:{colours[notice.severity]}; font-weight:600">{_MARKS[notice.severity]}</span>')
-            text = QLabel(notice.text)
-            detail = QLabel(notice.detail)
+            text, detail = QLabel(breakable(notice.text)), QLabel(breakable(notice.detail))
             detail.setProperty("soft", True)
             for label in (text, detail):
                 label.setWordWrap(True)

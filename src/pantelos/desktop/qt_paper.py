@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPen, QPolygonF
 
 from pantelos.desktop import painting
+from pantelos.desktop.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.paper.paper import Align, Box, Dash, Ink, Role
 from pantelos.signal.arrays import AnyArray, FloatArray
@@ -88,7 +89,7 @@ class QtPaper:
         self._painter.setFont(font)
         self._painter.setPen(self._colour(ink))
         if wrap:
-            self._painter.drawText(_rect(box), _ALIGN[align] | Qt.TextFlag.TextWordWrap, text)
+            self._painter.drawText(_rect(box), _ALIGN[align] | Qt.TextFlag.TextWordWrap, breakable(text))
         else:
             shown = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, box.width + 0.5)
             self._painter.drawText(_rect(box), _ALIGN[align] | Qt.AlignmentFlag.AlignVCenter, shown)

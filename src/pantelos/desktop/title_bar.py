@@ -3,6 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QToolButton, QWidget
 
+from pantelos.desktop.labels import ShortLabel
 from pantelos.desktop.presenter.headline import Headline
 from pantelos.desktop.theme import Theme
 
@@ -16,8 +17,12 @@ class Header(QFrame):
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent, objectName="header")
         self._theme = theme
-        self.title, self.interval, self.times = QLabel(), QLabel(), QLabel()
-        self.length, self.cycles, self.whole = QLabel(), QLabel(), QLabel()
+        self.title, self.interval, self.times = ShortLabel(), ShortLabel(), ShortLabel()
+        self.length, self.cycles, self.whole = ShortLabel(), ShortLabel(middle=True), QLabel()
+        for bold in (self.title, self.interval):
+            font = bold.font()
+            font.setBold(True)
+            bold.setFont(font)
         self.progress = QProgressBar(maximum=1000)
         self.progress.setFixedWidth(170)
         self.pace = QLabel()
@@ -43,11 +48,10 @@ class Header(QFrame):
 
     def show_headline(self, said: Headline, modified: bool) -> None:
         """Show title, interval and cycles."""
-        self.title.setText(f"<b>{said.title}</b>{' •' if modified else ''}")
-        self.title.setToolTip("Not saved yet" if modified else "")
-        self.interval.setText(
-            f'<span style="color:{self._theme.edge}">●&nbsp;<b>{said.interval}</b></span>' if said.interval else ""
-        )
+        self.title.setText(f"{said.title}{' •' if modified else ''}")
+        self.title.setToolTip(f"{said.title}: not saved yet" if modified else "")
+        self.interval.setText(f"●\N{NO-BREAK SPACE}{said.interval}" if said.interval else "")
+        self.interval.setStyleSheet(f"color: {self._theme.edge}; font-weight: 600;")
         self.times.setText(said.times)
         self.length.setText(said.length)
         self.cycles.setText(said.cycles)

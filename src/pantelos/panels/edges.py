@@ -43,6 +43,6 @@ EDGES = PanelKind(
     body="pantelos.desktop.traces.panels.lists:EdgesBody",
     takes=Takes.NOTHING,
     n_channels=0,
-    narrowest=430,
+    narrowest=300,
     place=8,
 )

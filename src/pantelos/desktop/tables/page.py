@@ -20,7 +20,9 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.labels import ShortLabel, breakable
 from pantelos.desktop.runner import Runner
+from pantelos.desktop.tables.header import WrappedHeader
 from pantelos.desktop.tables.share_bar import ShareBar
 from pantelos.desktop.tables.table_model import TableModel
 from pantelos.desktop.theme import Theme
@@ -46,11 +48,12 @@ class TablesPage(QWidget):
         self.kinds.setAccessibleName("Tables")
         self.intervals = QListWidget()
         self.intervals.setAccessibleName("Intervals in the tables")
-        self._title, self._subtitle = QLabel(), QLabel()
+        self._title, self._subtitle = ShortLabel(), ShortLabel()
         self._title.setProperty("heading", True)
         self._subtitle.setProperty("soft", True)
         self.model = TableModel(theme, self)
         self.view = QTableView()
+        self.view.setHorizontalHeader(WrappedHeader(self.view))
         self.view.setModel(self.model)
         self.view.clicked.connect(self._clicked)
         self.view.setItemDelegate(ShareBar(self.model, self.view))
@@ -93,8 +96,10 @@ class TablesPage(QWidget):
             item = QListWidgetItem(kind.title)
             item.setToolTip(kind.help)
             self.kinds.addItem(item)
-        self.kinds.setFixedHeight(34 * len(TABLES) + 8)
-        column.addWidget(self.kinds)
+        self.kinds.setMaximumHeight(34 * len(TABLES) + 8)
+        self.kinds.setMinimumHeight(70)
+        self.intervals.setMinimumHeight(50)
+        column.addWidget(self.kinds, 2)
         column.addWidget(self._soft("Intervals"))
         column.addWidget(self.intervals, 1)
         column.addWidget(self._soft("Hand over"))
@@ -219,10 +224,11 @@ class TablesPage(QWidget):
         self.model.show_table(table)
         self._title.setText(TABLES[TABLES.names[at]].title)
         self._subtitle.setText(table.subtitle if table is not None else "nothing to show yet")
-        self._method.setText("\n\n".join(table.method) if table is not None else "")
+        self._method.setText(breakable("\n\n".join(table.method)) if table is not None else "")
         self.view.resizeColumnsToContents()
         for column in range(self.model.columnCount()):
             self.view.setColumnWidth(column, min(max(self.view.columnWidth(column), 52), 150))
+        self.view.updateGeometries()
 
     def select(self, id_: str) -> None:
         """Show the table of that id."""

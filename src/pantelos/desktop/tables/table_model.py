@@ -3,6 +3,7 @@
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 from PyQt6.QtGui import QColor
 
+from pantelos.desktop.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.notation import MISSING, digits_after_point, minus
 from pantelos.report.table import Cell, Table
@@ -68,11 +69,11 @@ class TableModel(QAbstractTableModel):
             return None
         column = self.table.columns[section]
         if role == Qt.ItemDataRole.DisplayRole:
-            return f"{column.title}\n{column.unit}" if column.unit else column.title
+            return breakable(f"{column.title}\n{column.unit}" if column.unit else column.title)
         if role == Qt.ItemDataRole.ToolTipRole:
             return column.help or column.title
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return self._alignments[section]
+            return self._alignments[section].value | Qt.TextFlag.TextWordWrap.value
         return None
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:

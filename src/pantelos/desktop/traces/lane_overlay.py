@@ -22,7 +22,8 @@ from pantelos.study.model import EventKind, EventSearch
 _WITH_LEVEL = (EventKind.CROSSING, EventKind.PULSE, EventKind.WINDOW)
 _REACH = 4  # pixels from a level that still take hold of it
 _TAG = 15
-TAG_WIDTH = 108
+TAG_WIDTH = 196
+_NAME_WIDTH = 96  # of a name at the hairline: the value is what is looked for
 
 
 def paint_levels(
@@ -158,6 +159,7 @@ def paint_pointer(painter: QPainter, lanes: LaneStage, rows: list[Row], evaluati
         for name in row.lane.channels:
             if y > row.bottom - 6 or not _readable(evaluation, name):
                 break
-            text = f"{name}  {with_unit(value_at(evaluation, name, lanes.pointer_s), evaluation.names.unit(name), 5)}"
+            said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, _NAME_WIDTH)
+            text = f"{said}  {with_unit(value_at(evaluation, name, lanes.pointer_s), evaluation.names.unit(name), 5)}"
             _tag(painter, lanes, evaluation, name, text, x, y, area, left=False)
             y += _TAG

@@ -140,7 +140,8 @@ class LanePainter:
                 painter.drawRoundedRect(rect.adjusted(-4, 0, -2, 1), 3, 3)
             broken = name not in evaluation.names.types
             painter.setPen(QColor(self._theme.fault) if broken else colour)
-            painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, name + (" !" if broken else ""))
+            said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, int(rect.width()))
+            painter.drawText(rect, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, said + (" !" if broken else ""))
         axes = lane_axes(evaluation, row.lane)
         if not axes or row.lane.collapsed:
             return
@@ -164,7 +165,7 @@ class LanePainter:
             width = metrics.horizontalAdvance(name) + 8
             if x > 10 and x + width > LABELS and not row.lane.collapsed:
                 x, y = 10.0, y + 16
-            found.append((QRectF(x, y, min(width, LABELS + 20), 16), name))
+            found.append((QRectF(x, y, min(width, LABELS - 10), 16), name))
             x += width
         return found
 

@@ -80,16 +80,14 @@ class Strip(QWidget):
             painter.drawImage(QPointF(_MARGIN, 3), image)
         self._paint_events(painter)
         painter.setFont(painting.tabular(8))
-        for rect, name, active in self._bars():
+        bars = self._bars()
+        for rect, name, active in bars:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing, True)
             painter.setPen(QPen(QColor(theme.edge if active else theme.rule), 1.4 if active else 1))
             painter.setBrush(QColor(theme.wash if active else theme.ground))
             painter.drawRoundedRect(rect, 2, 2)
             painter.setPen(QColor(theme.edge if active else theme.ink))
-            wanted = painter.fontMetrics().horizontalAdvance(name) + 8
-            beside = rect.width() < wanted
-            box = QRectF(rect.right() + 3, rect.top(), wanted, rect.height()) if beside else rect.adjusted(5, 0, 0, 0)
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, name)
+            self._write_name(painter, rect, name, [other for other, _, _ in bars])
         painter.setPen(QColor(theme.soft))
         for mark in ticks(self._document.grid.start_s, self._document.grid.stop_s, self._width() / 120):
             painter.drawText(
@@ -99,6 +97,17 @@ class Strip(QWidget):
         painter.setPen(QPen(QColor(theme.ink), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(self._frame())
+
+    def _write_name(self, painter: QPainter, rect: QRectF, name: str, bars: list[QRectF]) -> None:
+        """Write the name of an interval into its bar, else beside it, as far as no other bar of that row stands there."""
+        wanted = painter.fontMetrics().horizontalAdvance(name) + 8
+        following = [other.left() for other in bars if other.top() == rect.top() and other.left() > rect.left()]
+        free = min([*following, float(self.width())]) - rect.right() - 6
+        beside = rect.width() < wanted and free > rect.width()
+        box = QRectF(rect.right() + 3, rect.top(), free, rect.height()) if beside else rect.adjusted(5, 0, -2, 0)
+        said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, int(min(wanted, box.width())))
+        if len(said) > 1 or said == name:  # a lone ellipsis says nothing
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, said)
 
     def _paint_events(self, painter: QPainter) -> None:
         """Draw a tick at every event that is followed, one per pixel at the most."""

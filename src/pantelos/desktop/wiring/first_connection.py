@@ -46,14 +46,15 @@ class FirstConnection(QWidget):
                 self._column.addLayout(kinds)
                 kinds = QHBoxLayout()
             button = QPushButton(kind.title)
-            button.setMinimumWidth(250)
+            button.setMinimumWidth(190)
             button.clicked.connect(lambda _=False, id_=kind.id: self.kind_chosen.emit(id_))
             kinds.addWidget(button)
         self._column.addLayout(kinds)
 
     def _card(self, proposal: Suggestion) -> QFrame:
         card = QFrame(objectName="card")
-        card.setFixedWidth(508)
+        card.setMinimumWidth(420)
+        card.setMaximumWidth(560)
         look = "looks" if len(proposal.sockets) == 1 else "look"
         title = QLabel(f"{', '.join(proposal.sockets.values())} {look} like {proposal.wiring.title.lower().replace('dc', 'DC')}")
         title.setWordWrap(True)

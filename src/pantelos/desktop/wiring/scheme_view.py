@@ -25,7 +25,8 @@ from pantelos.power.wirings.scheme import HEIGHT, WIDTH, PlacedSocket
 from pantelos.study import operations as op
 from pantelos.study.suggestion import free_channels, misplaced, socket_for
 
-_CAPSULE = (58.0, 26.0)
+_CAPSULE = (62.0, 26.0)
+_WIDEST_CHIP = 170.0
 
 
 class SchemeView(QWidget):
@@ -42,7 +43,7 @@ class SchemeView(QWidget):
         self._focused = 0
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setMinimumSize(QSize(560, 330))
+        self.setMinimumSize(QSize(480, 250))
         self.setAccessibleName("Drawn connection with sockets")
         self.setToolTip("Drop a channel on a socket, or click a socket to choose one; arrow keys and Enter work too")
 
@@ -77,7 +78,7 @@ class SchemeView(QWidget):
         painterless = self.fontMetrics()
         x, y, found = 18.0, self.height() - 34.0, []
         for name in free_channels(self._document.study):
-            width = max(painterless.horizontalAdvance(name) + 26.0, 54.0)
+            width = min(max(painterless.horizontalAdvance(name) + 26.0, 54.0), _WIDEST_CHIP)
             if x + width > self.width() - 10:
                 break
             found.append((name, QRectF(x, y, width, 26.0)))
@@ -146,20 +147,24 @@ class SchemeView(QWidget):
         painter.setFont(painting.tabular(10 if channel else 9, bold=bool(channel)))
         painter.setPen(colour if channel else QColor(theme.soft))
         text = channel or f"{socket.name} ?"
-        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
+        said = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, int(rect.width()) - 10)
+        painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, said)
 
     def _paint_chips(self, painter: QPainter) -> None:
         chips = self.chips()
         painter.setFont(painting.tabular(9))
         painter.setPen(QColor(self._theme.soft))
         if chips:
-            painter.drawText(QPointF(18, self.height() - 42), "Not placed yet: click to place, or drag onto a socket")
+            hidden = len(free_channels(self._document.study)) - len(chips)
+            more = f" ({hidden} more in the sockets' menus)" if hidden else ""
+            painter.drawText(QPointF(18, self.height() - 42), f"Not placed yet: click to place, or drag onto a socket{more}")
         for name, rect in chips:
             painter.setPen(QPen(QColor(self._theme.rule), 1))
             painter.setBrush(QColor(self._theme.panel))
             painter.drawRoundedRect(rect, 13, 13)
             painter.setPen(QColor(self._theme.ink))
-            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, name)
+            said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, int(rect.width()) - 14)
+            painter.drawText(rect, Qt.AlignmentFlag.AlignCenter, said)
 
     def socket_at(self, place: QPointF) -> str | None:
         """Return the socket at a place, or None."""

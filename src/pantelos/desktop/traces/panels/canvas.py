@@ -4,6 +4,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from pantelos.desktop.labels import breakable
 from pantelos.desktop.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
@@ -26,7 +27,8 @@ class PanelCanvas(PanelBody):
         area = QRectF(self.rect())
         if self.message:
             painter.setPen(QColor(self.theme.soft))
-            painter.drawText(area.adjusted(16, 8, -16, -8), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, self.message)
+            said = breakable(self.message)
+            painter.drawText(area.adjusted(16, 8, -16, -8), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, said)
             return
         if self.picture is not None:
             painter.setOpacity(0.45 if self.stale else 1.0)

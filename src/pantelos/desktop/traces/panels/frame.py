@@ -8,6 +8,7 @@ from PyQt6.QtCore import QEvent, QObject, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.labels import ShortLabel
 from pantelos.desktop.menus import offer, submenu
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
@@ -31,9 +32,8 @@ class PanelFrame(QWidget):
         super().__init__(parent)
         self.panel, self._index, self._document = panel, index, document
         self._title = QLabel(f"<b>{panel_kind(panel.kind).title}</b>")
-        self._caption = QLabel()
+        self._caption = ShortLabel()
         self._caption.setProperty("soft", True)
-        self._caption.setMinimumWidth(20)
         choose = QToolButton(text="▾", toolTip="Choose what this panel shows", accessibleName="Panel settings")
         choose.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(choose)
@@ -81,7 +81,6 @@ class PanelFrame(QWidget):
         """Show what was computed."""
         self.body.show_picture(picture)
         self._caption.setText(picture.caption)
-        self._caption.setToolTip(picture.caption)
 
     def show_message(self, text: str) -> None:
         """Say why there is nothing to show."""

@@ -3,7 +3,7 @@
 from typing import Any
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtGui import QColor, QPainter, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.labels import breakable
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
@@ -30,6 +31,7 @@ from pantelos.study.model import Panel
 from pantelos.study.sentences import EXAMPLES, search_from
 
 _ROW = 20
+_WIDEST_NAME = 110
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
@@ -74,7 +76,7 @@ def _table(model: _Rows, name: str, fill: bool) -> QTableView:
     upright.setVisible(False)
     upright.setDefaultSectionSize(_ROW)
     across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch if fill else QHeaderView.ResizeMode.ResizeToContents)
-    across.setStretchLastSection(True)
+    across.setStretchLastSection(not fill)
     if fill:
         table.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     return table
@@ -194,13 +196,14 @@ class EventsBody(_ListBody):
             self._said.hide()
             if not self.edit.hasFocus() or not self.edit.isModified():
                 self.edit.setText(picture.sentence)
+                self.edit.setCursorPosition(0)  # its beginning is what is read
             self.rows.show(picture)
             self.table.setEnabled(True)
 
     def show_message(self, text: str) -> None:
         """Say why there are none."""
         self.message = text
-        self._said.setText(text)
+        self._said.setText(breakable(text))
         self._said.setContentsMargins(10, 2, 10, 4)
         self._said.show()
 
@@ -248,9 +251,29 @@ class EdgesBody(_ListBody):
         super().__init__(theme, parent)
         self.rows = EdgeRows(theme)
         self.table = _table(self.rows, "Values at the edges", fill=False)
+        across = self.table.horizontalHeader()
+        assert across is not None
+        across.setSectionResizeMode(0, QHeaderView.ResizeMode.Interactive)
+        self.table.setTextElideMode(Qt.TextElideMode.ElideMiddle)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.table)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Leave out the last columns where there is no room for all: never half a number."""
+        super().resizeEvent(event)
+        self._leave_out()
+
+    def _leave_out(self) -> None:
+        across, upright = self.table.horizontalHeader(), self.table.verticalScrollBar()
+        assert across is not None and upright is not None
+        room = self.width() - upright.sizeHint().width()  # the table is laid out later than its frame
+        self.table.setColumnWidth(0, min(max(self.table.sizeHintForColumn(0), 60), _WIDEST_NAME))
+        for column in range(len(EdgeRows.headings)):
+            self.table.setColumnHidden(column, False)
+            asked = max(self.table.sizeHintForColumn(column), across.sectionSizeHint(column)) + 2
+            room -= self.table.columnWidth(0) if column == 0 else asked
+            self.table.setColumnHidden(column, column > 1 and room < 0)
 
     def show_picture(self, picture: Any) -> None:
         """Show other values."""
@@ -258,6 +281,7 @@ class EdgesBody(_ListBody):
             self.picture, self.message, self.stale = picture, "", False
             self.rows.show(picture)
             self.table.setEnabled(True)
+            self._leave_out()
 
     def show_message(self, text: str) -> None:
         """There is always something to show; the reason stands in the title."""

@@ -1,0 +1,159 @@
+"""Nothing is cut and nothing lies over anything else, whatever the window measures and however long names are."""
+
+import os
+import subprocess
+import sys
+
+import pytest
+from hypothesis import HealthCheck, example, given, settings
+from hypothesis import strategies as st
+from layout import faults, words_of
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication, QMessageBox
+from unknown import write_unknown
+
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.presenter.import_plan import ImportPlan, draft
+from pantelos.desktop.screenshots import settle
+from pantelos.desktop.theme import LIGHT, apply_theme
+from pantelos.desktop.traces.lane_columns import LEFT
+from pantelos.panels import PANELS, first_panel
+from pantelos.study import operations as op
+from pantelos.study.model import Interval
+from pantelos.study.sentences import search_from
+
+SIZES = [(1100, 700), (1280, 800), (1920, 1080)]
+SMALLEST = (960, 540)  # of a common screen with a scale factor of 2
+
+
+@pytest.fixture(scope="module")
+def full_window(tmp_path_factory):
+    """Three phases with a panel of every kind."""
+    patch = pytest.MonkeyPatch()
+    patch.setenv("PANTELOS_SETTINGS", str(tmp_path_factory.mktemp("settings")))
+    patch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
+    application = QApplication.instance() or QApplication(sys.argv)
+    apply_theme(application, LIGHT)
+    window = MainWindow(LIGHT)
+    window.show()
+    path = write_unknown(tmp_path_factory.mktemp("layout") / "versuch 7.csv")
+    window.imports.run(ImportPlan.of((draft(path),), into_open=False))
+    settle(window)
+    window.wiring.first.uses[0].click()
+    study = op.set_formula(window.document.study, "p1 = U_L1 * I_L1")
+    study = op.add_interval(study, Interval("steady lift", 0.2, 0.6), window.document.grid)
+    study = op.set_search(study, search_from("U_L1 rises through 0 V", window.document.evaluation.names.types, "rises"))
+    window.document.take(study, "set up")
+    for kind in PANELS:
+        study = op.add_panel(study, first_panel(window.document.evaluation, kind.id, ("I_L1",)))
+    window.document.take(study, "panels")
+    window.show_page(1)
+    settle(window)
+    yield window
+    window.document.forget_changes()
+    window.close()
+    window.deleteLater()
+    patch.undo()
+
+
+def named(study, length):
+    """Return the study with names of that many letters, as different as they can be."""
+    for at, name in enumerate(list(study.names)):
+        new = (chr(ord("a") + at) * length)[:length] if length > 1 else chr(ord("A") + at)
+        study = op.rename_channel(study, name, new)
+    return study
+
+
+def parts_of(window, page):
+    wiring, traces, tables = window.wiring, window.traces, window.tables
+    return [window.header, *{
+        0: [wiring.scheme, wiring.notices, wiring.first],
+        1: [traces.ruler, traces.lanes, traces.strip, traces.derive, *traces.panels.frames],
+        2: [tables.kinds, tables._title, tables._subtitle],
+    }[page]]  # fmt: skip
+
+
+@given(length=st.integers(1, 60), size=st.sampled_from(SIZES))
+@example(length=60, size=SIZES[0])
+@example(length=9, size=SMALLEST)
+@settings(max_examples=5, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+def test_every_page_and_panel_keeps_its_words_apart(full_window, length, size):
+    window = full_window
+    before = window.document.study
+    window.document.take(named(before, length), "rename")
+    window.resize(*size)
+    for page in range(3):
+        window.show_page(page)
+        if page == 1:
+            window.traces.lanes.pointer_s = 0.3
+        settle(window)
+        assert (window.width(), window.height()) == size  # it never grows beyond what it is given
+        for part in parts_of(window, page):
+            assert faults(part) == []
+    window.show_page(1)
+    settle(window)
+    names = [word for word in words_of(window.traces.lanes) if word.left < LEFT and word.top > 0]
+    assert names and all(word.right <= LEFT for word in names)  # names stay off the traces and the numbers of the axis
+    window.document.undo()
+
+
+def test_headings_of_tables_are_read_in_full(full_window):
+    window = full_window
+    window.resize(1280, 800)
+    window.show_page(2)
+    window.tables.choose_intervals(["steady lift"])
+    settle(window)
+    tables, cut = window.tables, []
+    header = tables.view.horizontalHeader()
+    for row in range(tables.kinds.count()):
+        tables.kinds.setCurrentRow(row)
+        settle(window)
+        for column in range(tables.model.columnCount()):
+            text = str(tables.model.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole))
+            words = text.replace("\u200b", " ").split()  # where long words may be broken
+            longest = max((header.fontMetrics().horizontalAdvance(word) for word in words), default=0)
+            room = header.sectionSize(column) - 10
+            lines = header.fontMetrics().boundingRect(0, 0, room, 1000, Qt.TextFlag.TextWordWrap, text).height()
+            if longest > room or lines > header.height():
+                cut.append((tables.kinds.item(row).text(), text))
+    assert cut == []
+
+
+def test_a_filled_panel_shows_its_way_back(full_window):
+    window = full_window
+    window.show_page(1)
+    settle(window)
+    frame = window.traces.panels.frames[0]
+    frame.fill_wanted.emit(0)
+    settle(window)
+    assert frame._back.isVisible() and not window.traces.lanes.isVisible()
+    assert faults(frame) == []
+    frame._back.click()
+    settle(window)
+    assert window.traces.lanes.isVisible() and not frame._back.isVisible()
+
+
+@pytest.mark.parametrize("factor", ["2"])
+def test_with_a_scale_factor_the_window_fits_the_screen(factor):
+    asked = """
+import sys
+from PyQt6.QtWidgets import QApplication
+from pantelos.demo.small import SMALL_DEMOS
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.presenter.import_plan import ImportPlan, draft
+from pantelos.desktop.screenshots import settle
+from pantelos.desktop.theme import LIGHT
+app = QApplication(sys.argv)
+window = MainWindow(LIGHT)
+window.show()
+window.files.open_demo(SMALL_DEMOS[0])
+settle(window)
+window.resize(960, 540)
+for page in range(3):
+    window.show_page(page)
+    app.processEvents()
+    print(window.width(), window.height(), window.devicePixelRatioF())
+"""
+    environment = {**os.environ, "QT_SCALE_FACTOR": factor, "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True, env=environment)
+    assert done.stdout.split("\n")[:3] == ["960 540 2.0"] * 3
