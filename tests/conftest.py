@@ -63,6 +63,7 @@ def own_cache(tmp_path_factory, monkeypatch):
     """Keep every test away from the user's cache; one cache for the whole run saves imports."""
     monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "cache"))
     monkeypatch.setenv("PANTELOS_SETTINGS", str(tmp_path_factory.mktemp("settings")))
+    monkeypatch.setenv("PANTELOS_STATE", str(tmp_path_factory.mktemp("state")))
 
 
 @pytest.fixture

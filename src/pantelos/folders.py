@@ -17,6 +17,12 @@ def settings_directory() -> Path:
     return Path(chosen) if chosen else Path(_platform().user_config_dir("pantelos"))
 
 
+def state_directory() -> Path:
+    """Return the user's folder for what the program writes down of its own running; `PANTELOS_STATE` overrides it."""
+    chosen = os.environ.get("PANTELOS_STATE")
+    return Path(chosen) if chosen else Path(_platform().user_state_dir("pantelos"))
+
+
 def _platform() -> ModuleType:
     import platformdirs  # here, for the sake of a quick start
 

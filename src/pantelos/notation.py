@@ -54,6 +54,15 @@ def with_unit(value: float | None, unit: Unit, digits: int = 5) -> str:
     return f"{number(value / scale, digits)} {symbol}".rstrip()
 
 
+def beside(value: float, size: float, unit: Unit, digits: int = 5) -> str:
+    """Return an SI value with the prefix and the decimals of one of that size: what is nothing beside it reads as nothing."""
+    if not (math.isfinite(value) and math.isfinite(size)) or not max(abs(value), abs(size)):
+        return with_unit(value, unit, digits)
+    largest = max(abs(value), abs(size))
+    scale, symbol = prefix_for(largest, unit)
+    return f"{minus(f'{value / scale:.{digits_after_point(largest / scale, digits)}f}')} {symbol}".rstrip()
+
+
 def count(samples: float) -> str:
     """Return a count in words that fit a line: `480 k`, `2.5 M`."""
     scale, prefix = prefix_for(samples, Unit("S"))

@@ -44,6 +44,11 @@ def change_settings(**changes: object) -> Settings:
     return settings
 
 
+def recent_files() -> list[Path]:
+    """Return the files opened last that are still there."""
+    return [path for path in map(Path, load_settings().recent) if path.exists()]
+
+
 def remember_file(path: Path) -> None:
     """Put a study or recording first in the list of recent ones."""
     known = load_settings().recent

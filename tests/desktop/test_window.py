@@ -1,6 +1,7 @@
 """The real window, driven by mouse and keys without a display."""
 
 import json
+from datetime import datetime
 
 import msgspec
 import openpyxl
@@ -257,8 +258,9 @@ def test_after_a_crash_the_first_page_offers_what_was_kept(opened, qtbot, monkey
     opened.document.recovery.release()  # as the end of its process does
     after = MainWindow(LIGHT)
     after.show()
-    assert after.start._recovery.isVisible()
-    after.start.recovery_wanted.emit()
+    offered = [after.start._recovery.itemAt(at).widget() for at in range(after.start._recovery.count())]
+    assert f'Open "{crashed.title}"' in offered[0].text() and f"{datetime.now():%Y-%m-%d}" in offered[0].text()
+    offered[0].click()
     settle(after)
     assert (after.document.study, after.document.record.fingerprint) == (crashed, record.fingerprint)
     assert after.document.modified

@@ -34,7 +34,7 @@ def clipped(channel: str, n_clipped: int, level_text: str) -> Notice:
     return Notice(
         Severity.FAULT,
         "record.clipped",
-        f"{channel} is clipped in {n_clipped} samples",
+        f"{channel} is clipped in {counted(n_clipped, 'sample')}",
         f"flat at {level_text}: peak, rms and harmonics are only bounds",
         channel,
     )

@@ -16,6 +16,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Side
+from pantelos.notation import counted
 from pantelos.power.wirings import WIRINGS
 from pantelos.record.record import Record
 from pantelos.study import operations as op
@@ -107,7 +108,7 @@ def new(
     made = _changed(made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders)
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
-    say(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
+    say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
     say_told(as_read(Evaluation(made, record)))
 
 
@@ -244,6 +245,8 @@ def _changed(
         study = op.set_highest_order(study, orders)
     for text in channels or []:
         study = _with_channel(study, text)
+    for text in formulas or []:
+        study = op.set_formula(study, text)
     for text in connections or []:
         study = _with_connection(study, text)
     for text in connects or []:
@@ -252,13 +255,11 @@ def _changed(
     for text in expects or []:
         name, _, stated = text.partition(":")
         study = op.expect(study, name.strip(), op.expected_from(stated))
-    for text in formulas or []:
-        study = op.set_formula(study, text)
-    _check_formulas(study, record, formulas or [])
     if reference is not None:
         study = op.set_reference(study, reference)
     for text in intervals or []:
         study = _with_interval(study, record, text)
+    _check_formulas(study, record, formulas or [])  # by now everything they may speak of is there
     return op.activate(study, active) if active is not None else study
 
 

@@ -42,7 +42,7 @@ def _without_window(study: Path, pictures: bool) -> None:
         tables = build_tables(Evaluation(opened, record_of(opened)), progress=progress)
     for writer in WRITERS:
         path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name(f"{study.stem}-tables.csv")
-        write_tables(tables, path, writer)
+        write_tables(tables, path)
         say(f"tables:   {path}")
     if not pictures:
         return

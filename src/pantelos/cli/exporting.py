@@ -6,6 +6,7 @@ from typing import Annotated
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened
 from pantelos.cli.reporting import say_table, shown_progress
+from pantelos.notation import counted
 from pantelos.report.registry import TABLES, build_tables
 from pantelos.report.sample_export import write_samples, written_suffixes
 from pantelos.report.writers import WRITERS, write_tables
@@ -28,6 +29,7 @@ def tables(
     ] = None,
     interval: SomeIntervals = None,
     as_json: AsJson = False,
+    comma: Annotated[bool, Option("--decimal-comma", help="CSV with decimal commas and semicolons between cells.")] = False,
 ) -> None:
     """Compute tables; print them, or write them to files."""
     evaluation = opened(study)
@@ -36,7 +38,7 @@ def tables(
     for title, why in made.provenance.not_given:
         say(f"{title}: {why}", err=True)
     for path in to or []:
-        write_tables(made, path)
+        write_tables(made, path, comma)
         say(f"{path}: {', '.join(t.id for t in made.tables)}", err=as_json)
     if as_json:
         say(next(w for w in WRITERS if w.id == "json").write(made).decode("utf-8"), end="")
@@ -65,4 +67,4 @@ def convert(
     evaluation = opened(study)
     with shown_progress("writing") as progress:
         n = write_samples(evaluation, to, channel, interval, whole, op.rate_from(rate) if rate else None, progress)
-    say(f"{to}: {n} samples")
+    say(f"{to}: {counted(n, 'sample')}")

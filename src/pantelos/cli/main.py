@@ -34,6 +34,7 @@ COMMANDS = {
     "demo": "demo",
     "open": "display",
     "screenshots": "display",
+    "desktop-entry": "citizenship",
 }
 _INTERRUPTED = 130
 _USAGE = """usage: pantelos [--version] [--help] [COMMAND ...]
@@ -44,7 +45,8 @@ Power, energy and harmonics from recorded voltages and currents. Without a comma
 def command(name: str) -> Callable[..., Any]:
     """Return the function behind a command."""
     module = import_module(f"pantelos.cli.{COMMANDS[name]}")
-    found: Callable[..., Any] = getattr(module, f"{name}_" if hasattr(module, f"{name}_") else name)
+    own = name.replace("-", "_")
+    found: Callable[..., Any] = getattr(module, f"{own}_" if hasattr(module, f"{own}_") else own)
     return found
 
 
@@ -72,7 +74,7 @@ def run(arguments: Sequence[str]) -> int:
 
 def _help() -> str:
     """Return what all commands do, a line each."""
-    lines = [f"  {name:12} {(command(name).__doc__ or '').partition(chr(10))[0]}" for name in COMMANDS]
+    lines = [f"  {name:13} {(command(name).__doc__ or '').partition(chr(10))[0]}" for name in COMMANDS]
     return f"{_USAGE}\n\n{chr(10).join(lines)}\n\npantelos COMMAND --help says what a command takes."
 
 

@@ -8,7 +8,7 @@ from pantelos.cli.reporting import say_json, shown_progress
 from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError
 from pantelos.formula.syntax import parse, single_reading
-from pantelos.notation import with_unit
+from pantelos.notation import counted, with_unit
 from pantelos.reading.kinds import reading_kind
 from pantelos.report.explaining import explain_reading, explain_value
 from pantelos.study.sentences import search_from, sentence
@@ -39,7 +39,7 @@ def events(
         return
     for number, (instant, value) in enumerate(zip(instants, found.values.tolist(), strict=True), start=1):
         say(f"{number}\t{instant:.9g} s\t{with_unit(value, found.unit)}")
-    say(f"{len(found)} events", err=True)
+    say(counted(len(found), "event"), err=True)
 
 
 def explain(

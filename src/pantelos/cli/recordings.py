@@ -13,6 +13,7 @@ from pantelos.errors import StudyError
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
+from pantelos.notation import counted
 from pantelos.record.alignment import alignment_from
 from pantelos.study import operations as op
 from pantelos.study.importing import join_recording
@@ -118,7 +119,7 @@ def join(
         made, recordings = join_recording(made, recordings, recording, dialect, alignment, progress.part(0.3, 1.0), seen)
     record = recordings.record(made.record)
     save_study(made, study)
-    say(f"{study}: {len(made.channels)} channels, {record.n_samples} samples at {record.rate_hz:g} Hz")
+    say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
     say_told(record.told)
 
 

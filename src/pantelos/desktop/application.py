@@ -7,10 +7,12 @@ from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from pantelos.desktop.logbook import begin_log
 from pantelos.desktop.main_window import MainWindow
-from pantelos.desktop.theme import apply_theme, desktop_theme
+from pantelos.desktop.theme import apply_theme, chosen_theme
 from pantelos.errors import PantelosError
 
 
@@ -58,9 +60,11 @@ class _Mishap:
 def run(path: Path | None) -> int:
     """Open the window, on a study or recording when one is given; return the exit code when it closes."""
     app = make_application()
-    logging.basicConfig(level=logging.WARNING, format="%(name)s: %(message)s")
+    begin_log()
     signal.signal(signal.SIGINT, signal.SIG_DFL)
-    theme = desktop_theme()
+    app.setDesktopFileName("pantelos")
+    app.setWindowIcon(QIcon(str(Path(__file__).parent / "icon.svg")))
+    theme = chosen_theme()
     apply_theme(app, theme)
     window = MainWindow(theme)
     sys.excepthook = _Mishap(window)

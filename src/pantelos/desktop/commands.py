@@ -9,6 +9,7 @@ from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop import help_actions, record_actions
 from pantelos.desktop import interval_actions as on_interval
 from pantelos.desktop import view_actions as on_view
+from pantelos.desktop.help_window import KEYS
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.desktop.stage import Stage
 from pantelos.formats.dialect import Side
@@ -154,11 +155,14 @@ def commands() -> tuple[Command, ...]:
         *(Command(f"panel.{of.id}", f"Add {of.title}", Menu.STUDY, "", _adder(of.id), of.help) for of in PANELS),
         Command("study.title", "&Title of the study…", Menu.STUDY, "", lambda w: w.ask_title(), "Give the study another title"),
         Command("checks.show", "Show &checks", Menu.STUDY, "F8", lambda w: w.checking.show(), "What may be wrong with data or wiring"),
-        Command("help.keys", "&Keys and gestures", Menu.HELP, "F1", lambda w: help_actions.show_keys(w.widget, _shortcuts()), "What the mouse and the keys do", Needs.NOTHING),
+        Command("settings.show", "Se&ttings…", Menu.EDIT, "Ctrl+,", help_actions.show_settings, "Colours, how tables are written, usual limits, what is remembered", Needs.NOTHING),
+        Command("help.show", "&Help on this", Menu.HELP, "F1", lambda w: w.show_help(), "Open the documentation at what is under the pointer", Needs.NOTHING),
+        Command("help.keys", "&Keys and gestures", Menu.HELP, "", lambda w: w.show_help(KEYS), "What the mouse and the keys do", Needs.NOTHING),
+        Command("help.facts", "Report &facts", Menu.HELP, "", help_actions.copy_facts, "Copy versions, sizes and the last errors, without data, for a report of a fault", Needs.NOTHING),
         Command("help.about", "&About Pantelos", Menu.HELP, "", lambda w: help_actions.show_about(w.widget), "Version and licence", Needs.NOTHING),
     )  # fmt: skip
 
 
-def _shortcuts() -> list[tuple[str, str]]:
+def shortcuts() -> list[tuple[str, str]]:
     """Return titles of actions and their keys."""
     return [(c.title.replace("&", "").replace("…", ""), c.shortcut) for c in commands() if c.shortcut]

@@ -170,7 +170,7 @@ class Document(QObject):
     def keep_now(self) -> None:
         """Keep the unsaved study aside, in case of a crash."""
         if self.modified:
-            self.recovery.keep(self.study)
+            self.recovery.keep(self.study, self.path)
 
     def forget_recovery(self) -> None:
         """The study was saved or given up on purpose: nothing is left to recover."""

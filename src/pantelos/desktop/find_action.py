@@ -5,6 +5,22 @@ from PyQt6.QtGui import QAction, QKeyEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 
+def rank(words: list[str], title: str, explained: str) -> int | None:
+    """Return how near an action is to the words typed, small is nearer; None where it is not meant."""
+    title, own = title.lower(), title.lower().replace("…", "").split()
+    if all(word in own for word in words):
+        return 0
+    if all(any(other.startswith(word) for other in own) for word in words):
+        return 1
+    if all(word in title for word in words):
+        return 2
+    return 3 if all(word in f"{title} {explained.lower()}" for word in words) else None
+
+
+def _title(action: QAction) -> str:
+    return action.text().replace("&", "")
+
+
 class FindAction(QDialog):
     """Lists the actions whose title or help holds every word typed."""
 
@@ -27,9 +43,10 @@ class FindAction(QDialog):
     def _filter(self, text: str) -> None:
         self.list.clear()
         words = text.lower().split()
-        for action in self._actions:
-            title = action.text().replace("&", "")
-            if all(word in f"{title} {action.toolTip()}".lower() for word in words):
+        ranked = [(rank(words, _title(action), action.toolTip()), action) for action in self._actions]
+        for _, action in sorted(((at, action) for at, action in ranked if at is not None), key=lambda pair: pair[0]):
+            title = _title(action)
+            if action.isVisible():
                 key = action.shortcut().toString()
                 item = QListWidgetItem(f"{title}{'      ' + key if key else ''}\n{action.toolTip()}")
                 item.setData(Qt.ItemDataRole.UserRole, self._actions.index(action))

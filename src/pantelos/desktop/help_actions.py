@@ -1,19 +1,40 @@
-"""What the help menu shows."""
+"""What the help menu shows, and the settings."""
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QMessageBox, QWidget
+from PyQt6.QtCore import QPoint
+from PyQt6.QtGui import QCursor
+from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from pantelos import __version__
-from pantelos.desktop.presenter.keys import keys_text
+from pantelos.desktop.logbook import report_facts
+from pantelos.desktop.settings_dialog import SettingsDialog
+from pantelos.desktop.stage import Stage
+
+HELP = "help"  # the property of a widget that names its place in the documentation: page#heading
 
 
-def show_keys(parent: QWidget, shortcuts: list[tuple[str, str]]) -> None:
-    """Show what the mouse and the keys do; `shortcuts` are titles of actions and their keys."""
-    box = QMessageBox(parent)
-    box.setWindowTitle("Keys and gestures")
-    box.setTextFormat(Qt.TextFormat.RichText)
-    box.setText(keys_text(shortcuts))
-    box.open()
+def help_place(window: QWidget, at: QPoint | None = None) -> str:
+    """Return the place in the documentation about what is under the pointer (or a place of the window); empty where none is."""
+    child = window.childAt(at if at is not None else window.mapFromGlobal(QCursor.pos()))
+    while child is not None and child is not window:
+        place = child.property(HELP)
+        if place:
+            return str(place)
+        child = child.parentWidget()
+    return ""
+
+
+def show_settings(stage: Stage) -> None:
+    """Open the settings."""
+    dialog = SettingsDialog(stage.settings_changed, stage.widget)
+    dialog.open()
+
+
+def copy_facts(stage: Stage) -> None:
+    """Put the facts of a report on the clipboard."""
+    clipboard = QApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText(report_facts(stage.document))
+        stage.notice_bar.say("Versions, sizes and the last errors are on the clipboard. They hold no data of your recording.")
 
 
 def show_about(parent: QWidget) -> None:
@@ -22,4 +43,7 @@ def show_about(parent: QWidget) -> None:
         f"Pantelos {__version__}\n\nPower, energy and harmonics from recorded voltages and currents.\n"
         "Free software under the GNU General Public License, version 3 or later."
     )
-    QMessageBox.about(parent, "Pantelos", about)
+    box = QMessageBox(parent)
+    box.setWindowTitle("Pantelos")
+    box.setText(about)
+    box.open()

@@ -19,24 +19,30 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.commands import Command, Menu, Needs, commands
+from pantelos.desktop.commands import Command, Menu, Needs, commands, shortcuts
 from pantelos.desktop.document import Document
 from pantelos.desktop.explanations import Explaining
 from pantelos.desktop.find_action import FindAction
 from pantelos.desktop.findings import Checking
+from pantelos.desktop.help_actions import HELP, help_place
+from pantelos.desktop.help_window import HelpWindow
 from pantelos.desktop.importing.work import Imports
+from pantelos.desktop.menus import offer
 from pantelos.desktop.notice_bar import NoticeBar
+from pantelos.desktop.page_hint import PageHint
 from pantelos.desktop.presenter.headline import headline
+from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.study_files import Files
 from pantelos.desktop.tables.page import TablesPage
-from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme
+from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme, chosen_theme
 from pantelos.desktop.title_bar import Header
 from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
 from pantelos.errors import PantelosError
+from pantelos.settings import recent_files
 
 _SHOWN_WORK = {
     "open": "opening",
@@ -63,6 +69,7 @@ class MainWindow(QMainWindow):
         self.imports = Imports(self)
         self.header = Header(theme)
         self.notice_bar = NoticeBar()
+        self.hint = PageHint()
         self.start = StartPage()
         self.wiring = WiringPage(self.document, self.runner, theme)
         self.traces = TracesPage(self.document, self.runner, theme)
@@ -70,6 +77,16 @@ class MainWindow(QMainWindow):
         self.checking = Checking(self)
         self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
+        self._help: HelpWindow | None = None
+        for widget, place in (
+            (self.traces.panels, "user-guide#Panels"),
+            (self.traces.derive, "formula-language"),
+            (self.traces.lanes, "user-guide#Ledger"),
+            (self.traces.ruler, "user-guide#Edges"),
+            (self.wiring.table, "command-line#Scaling chains"),
+            (self.header.checks, "user-guide#When something goes wrong"),
+        ):
+            widget.setProperty(HELP, place)
         self._pages = QStackedWidget()
         for page in (self.wiring, self.traces, self.tables, self.start):
             self._pages.addWidget(page)
@@ -118,6 +135,7 @@ class MainWindow(QMainWindow):
         column.setSpacing(0)
         column.addWidget(self.header)
         column.addWidget(self.notice_bar)
+        column.addWidget(self.hint)
         column.addWidget(body, 1)
         self.setCentralWidget(whole)
 
@@ -138,6 +156,17 @@ class MainWindow(QMainWindow):
             action.triggered.connect(self._runner_of(command))
             menus[command.menu].addAction(action)
             self._actions[command.id] = action
+        self._recent = QMenu("Open re&cent", self)
+        self._recent.aboutToShow.connect(self._fill_recent)
+        menus[Menu.FILE].insertMenu(self._actions["demo.open"], self._recent)
+
+    def _fill_recent(self) -> None:
+        """Offer what was opened last."""
+        self._recent.clear()
+        for path in recent_files():
+            offer(self._recent, str(path), lambda path=path: self.files.open_paths([path]))  # type: ignore[misc]
+        if self._recent.isEmpty():
+            offer(self._recent, "nothing yet", lambda: None)
 
     def _runner_of(self, command: Command) -> Callable[[], None]:
         def run() -> None:
@@ -179,6 +208,8 @@ class MainWindow(QMainWindow):
         self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
         self.start.demo_wanted.connect(self.files.open_demo)
+        self.start.small_demo_wanted.connect(self.files.open_demo)
+        self.start.recent_wanted.connect(lambda path: self.files.open_paths([path]))
         self.start.recovery_wanted.connect(self.files.recover)
 
     # showing
@@ -192,6 +223,7 @@ class MainWindow(QMainWindow):
         if button is not None:
             button.setChecked(True)
         self._pages.setCurrentIndex(at)
+        self.hint.show_for(("wiring", "traces", "tables")[at])
         page = self._pages.currentWidget()
         if page is self.tables:
             self.tables.compute()
@@ -208,7 +240,9 @@ class MainWindow(QMainWindow):
         self.header.setVisible(there or self.runner.busy())
         if not there:
             self._pages.setCurrentWidget(self.start)
-            self.start.offer_recovery(bool(self.document.recovery.found()))
+            self.hint.hide()
+            self.start.offer_recovery(self.document.recovery.found())
+            self.start.offer_recent(recent_files())
         for command in self._commands:
             enabled = (
                 there if command.needs is Needs.RECORD else study.active is not None if command.needs is Needs.INTERVAL else True
@@ -266,6 +300,23 @@ class MainWindow(QMainWindow):
             part.set_theme(theme)
         self.checking.show_count()
         self.show_headline()
+
+    def show_help(self, place: str = "") -> None:
+        """Open the documentation, at what is under the pointer or at a named place."""
+        if self._help is None:
+            self._help = HelpWindow(keys_text(shortcuts()), self)
+        page, _, heading = (place or help_place(self) or self._page_help()).partition("#")
+        self._help.open_at(page, heading)
+
+    def _page_help(self) -> str:
+        """Return the place in the documentation about the page that is shown."""
+        headings = ("Wiring (F2)", "Traces (F3)", "Tables (F4)", "Import")
+        return f"user-guide#{headings[self._pages.currentIndex()]}"
+
+    def settings_changed(self) -> None:
+        """Take what the settings say."""
+        self.set_theme(chosen_theme())
+        self.start.offer_recent(recent_files())
 
     # leaving and dropping
 

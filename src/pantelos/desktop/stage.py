@@ -31,7 +31,7 @@ class StudyFileActions(Protocol):
     def open_demo(self, small: SmallDemo | None = None) -> None:
         """Open a demo."""
 
-    def opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
+    def opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False, stay: bool = False) -> None:
         """Show a study that has been read."""
 
     def save(self) -> None:
@@ -115,6 +115,12 @@ class Stage(Protocol):
 
     def focus_derive(self) -> None:
         """Go to the derive line."""
+
+    def settings_changed(self) -> None:
+        """Take what the settings say."""
+
+    def show_help(self, place: str = "") -> None:
+        """Open the documentation, at what is under the pointer or at a named place."""
 
     def turn_theme(self) -> None:
         """Change between light and dark."""

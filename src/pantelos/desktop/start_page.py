@@ -1,7 +1,13 @@
 """What is shown before anything is open: three cards."""
 
+from collections.abc import Sequence
+from pathlib import Path
+
 from PyQt6.QtCore import Qt, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+
+from pantelos.demo.small import SMALL_DEMOS
+from pantelos.study.recovery import Kept
 
 
 class StartPage(QWidget):
@@ -10,7 +16,9 @@ class StartPage(QWidget):
     record_wanted = pyqtSignal()
     study_wanted = pyqtSignal()
     demo_wanted = pyqtSignal()
-    recovery_wanted = pyqtSignal()
+    small_demo_wanted = pyqtSignal(object)
+    recent_wanted = pyqtSignal(object)
+    recovery_wanted = pyqtSignal(object)  # which of those that were kept
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -42,8 +50,17 @@ class StartPage(QWidget):
             ),
         ):
             cards.addWidget(self._card(heading, text, button, signal))
-        self._recovery = QPushButton("Open the study that was not saved")
-        self._recovery.clicked.connect(self.recovery_wanted)
+        self._recovery, self._recent = QVBoxLayout(), QVBoxLayout()
+        for column in (self._recovery, self._recent):
+            column.setSpacing(2)
+        demos = QHBoxLayout()
+        demos.addStretch(1)
+        demos.addWidget(self._soft("Small demos:"))
+        for demo in SMALL_DEMOS:
+            opens = QToolButton(text=demo.title, toolTip=demo.help)
+            opens.clicked.connect(lambda _=False, demo=demo: self.small_demo_wanted.emit(demo))
+            demos.addWidget(opens)
+        demos.addStretch(1)
         hint = QLabel("Or drop a file on the window.")
         hint.setProperty("soft", True)
         column = QVBoxLayout(self)
@@ -55,9 +72,16 @@ class StartPage(QWidget):
         column.addLayout(cards)
         column.addSpacing(16)
         column.addWidget(hint, 0, Qt.AlignmentFlag.AlignHCenter)
-        column.addWidget(self._recovery, 0, Qt.AlignmentFlag.AlignHCenter)
+        column.addLayout(demos)
+        column.addSpacing(10)
+        column.addLayout(self._recovery)
+        column.addLayout(self._recent)
         column.addStretch(3)
-        self.offer_recovery(False)
+
+    def _soft(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setProperty("soft", True)
+        return label
 
     def _card(self, heading: str, text: str, button: str, signal: pyqtBoundSignal) -> QFrame:
         card = QFrame(objectName="card")
@@ -76,6 +100,34 @@ class StartPage(QWidget):
         card.setMinimumHeight(190)
         return card
 
-    def offer_recovery(self, there: bool) -> None:
-        """Offer what was kept from a crash, or not."""
-        self._recovery.setVisible(there)
+    def offer_recovery(self, kept: Sequence[Kept]) -> None:
+        """Offer what was kept from a crash: which study, and when."""
+        _clear(self._recovery)
+        for one in kept[:3]:
+            button = QPushButton(f"Open {one.text}")
+            button.clicked.connect(lambda _=False, one=one: self.recovery_wanted.emit(one))
+            self._recovery.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
+
+    def offer_recent(self, paths: Sequence[Path]) -> None:
+        """Offer what was opened last."""
+        _clear(self._recent)
+        if paths:
+            self._recent.addWidget(self._soft("Opened last"), 0, Qt.AlignmentFlag.AlignHCenter)
+        for path in paths[:5]:
+            button = QToolButton(text=short_path(path), toolTip=str(path))
+            button.clicked.connect(lambda _=False, path=path: self.recent_wanted.emit(path))
+            self._recent.addWidget(button, 0, Qt.AlignmentFlag.AlignHCenter)
+
+
+def short_path(path: Path) -> str:
+    """Return the name of a file and the folder it is in."""
+    return f"{path.name}  ·  {path.parent.name}" if path.parent.name else path.name
+
+
+def _clear(column: QVBoxLayout) -> None:
+    while column.count():
+        item = column.takeAt(0)
+        widget = item.widget() if item is not None else None
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()

@@ -13,11 +13,14 @@ from pantelos.desktop.presenter.sample_choice import SamplesChoice
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
+from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.report.writers import WRITERS
+from pantelos.settings import remember_file
 from pantelos.study.model import Study
 from pantelos.study.opening import missing_file, recordings_of
 from pantelos.study.recordings import Recordings
+from pantelos.study.recovery import Kept
 from pantelos.study.storage import SUFFIX, load_study
 
 
@@ -36,18 +39,24 @@ class Files(QObject):
         elif paths:
             self._window.imports.show(paths)
 
-    def open_study(self, path: Path, saved: bool = True) -> None:
+    def open_study(self, path: Path, saved: bool = True, home: Path | None = None) -> None:
         """Open a study and its record off the interface thread."""
+        try:
+            study = load_study(path)
+        except PantelosError as error:  # nothing is asked, and nothing left, for a file that cannot be opened
+            self._window.show_error(error)
+            return
         if not self.may_leave():
             return
 
         def job(progress: Progress) -> tuple[Study, Recordings]:
-            study = load_study(path)
             return study, recordings_of(study, progress)
 
         def done(found: tuple[Study, Recordings]) -> None:
-            self.opened(*found, path if saved else None, to_save=not saved)
-            if not saved:
+            self.opened(*found, path if saved else home, to_save=not saved)
+            if saved:
+                remember_file(path)
+            else:
                 self._window.document.recovery.adopt(path)
 
         self._window.runner.run("open", job, done, lambda error: self._opening_failed(error, path))
@@ -62,13 +71,14 @@ class Files(QObject):
         if study.record is not None:
             self._window.notice_bar.offer("Find the record…", lambda: self._window.imports.relink_from(study, path, missing))
 
-    def opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False) -> None:
-        """Show a study that was read or made."""
+    def opened(self, study: Study, recordings: Recordings, path: Path | None, to_save: bool = False, stay: bool = False) -> None:
+        """Show a study that was read or made, on the page that suits it or, with `stay`, on the one that is shown."""
         self._window.notice_bar.hide()
         self._window.header.show_checks(None)
         self._window.traces.selection.forget()
         self._window.document.open(study, recordings, path, to_save)
-        self._window.show_page(1 if study.connections or path is not None else 0)
+        if not stay:
+            self._window.show_page(1 if study.connections or path is not None else 0)
 
     def open_demo(self, small: SmallDemo | None = None) -> None:
         """Write a demo where it is not there yet, and open it without a name: saving asks for one."""
@@ -88,11 +98,9 @@ class Files(QObject):
         if name:
             self.open_study(Path(name))
 
-    def recover(self) -> None:
-        """Open what a crash left unsaved."""
-        kept = self._window.document.recovery.found()
-        if kept:
-            self.open_study(kept[0], saved=False)
+    def recover(self, kept: Kept) -> None:
+        """Open what a crash left unsaved; it is saved where it was before."""
+        self.open_study(kept.path, saved=False, home=kept.home)
 
     def save(self) -> None:
         """Save; ask for a name the first time."""
@@ -119,6 +127,7 @@ class Files(QObject):
         name, _ = QFileDialog.getSaveFileName(self._window.widget, "Save the study", suggested, f"Studies (*{SUFFIX})")
         if name:
             self._window.document.save(Path(name).with_suffix(SUFFIX))
+            remember_file(Path(name).with_suffix(SUFFIX))
 
     def ask_export(self, suffix: str) -> None:
         """Ask for a file and write all tables to it."""
@@ -152,7 +161,7 @@ class Files(QObject):
             return
 
         def done(n: int) -> None:
-            self._window.notice_bar.say(f"{n} samples of each channel written to {path}")
+            self._window.notice_bar.say(f"{counted(n, 'sample')} of each channel written to {path}")
 
         self._window.runner.run("export", lambda progress: choice.write(evaluation, path, progress), done)
 

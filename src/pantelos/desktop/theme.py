@@ -6,6 +6,8 @@ import msgspec
 from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
+from pantelos.settings import load_settings
+
 
 class Theme(msgspec.Struct, frozen=True):
     """The colours of the window."""
@@ -32,12 +34,14 @@ class Theme(msgspec.Struct, frozen=True):
 LIGHT = Theme(
     "light", ground="#FBFAF7", panel="#F2EFE8", ink="#22262B", soft="#6E7378", rule="#DDD8CD", wash="#FAEFD9", edge="#946300",
     good="#356B35", caution="#91480A", fault="#B3261E", field="#FFFFFF",
-    conductors={"L1": "#B4540A", "L2": "#0F7173", "L3": "#6B3FA0", "N": "#5F6B73", "DC": "#8C2F39", "shaft": "#4B6B2A", "": "#4A5560"},
+    conductors={"L1": "#B4540A", "L2": "#0F7173", "L3": "#6B3FA0", "N": "#5F6B73", "DC": "#8C2F39", "shaft": "#4B6B2A", "": "#4A5560",
+                "apart 1": "#4A5560", "apart 2": "#A0522D", "apart 3": "#2F6F9F", "apart 4": "#7A6A1E", "apart 5": "#93447A", "apart 6": "#3C7D5A"},
 )  # fmt: skip
 DARK = Theme(
     "dark", ground="#1F2226", panel="#282C31", ink="#E4E2DC", soft="#9BA0A5", rule="#3B4047", wash="#3A3323", edge="#E0B04A",
     good="#8DBF7E", caution="#E09A56", fault="#F08A80", field="#17191C",
-    conductors={"L1": "#E58E4A", "L2": "#4DB6B3", "L3": "#B392E0", "N": "#A3ADB5", "DC": "#DE7F89", "shaft": "#9CBF6E", "": "#AEB7BF"},
+    conductors={"L1": "#E58E4A", "L2": "#4DB6B3", "L3": "#B392E0", "N": "#A3ADB5", "DC": "#DE7F89", "shaft": "#9CBF6E", "": "#AEB7BF",
+                "apart 1": "#AEB7BF", "apart 2": "#D99A78", "apart 3": "#7DB4DE", "apart 4": "#CDBB62", "apart 5": "#D893C2", "apart 6": "#86C7A3"},
 )  # fmt: skip
 
 
@@ -45,6 +49,11 @@ def desktop_theme() -> Theme:
     """Return the theme the desktop asks for."""
     hints = QGuiApplication.styleHints()
     return DARK if hints is not None and hints.colorScheme().name == "Dark" else LIGHT
+
+
+def chosen_theme() -> Theme:
+    """Return the theme that the settings fix, else the one the desktop asks for."""
+    return {LIGHT.name: LIGHT, DARK.name: DARK}.get(load_settings().theme) or desktop_theme()
 
 
 def apply_theme(app: QApplication, theme: Theme) -> None:
@@ -70,7 +79,7 @@ def apply_theme(app: QApplication, theme: Theme) -> None:
 
 
 def _sheet(t: Theme) -> str:
-    arrow = (Path(__file__).parent / f"arrow-{t.name}.svg").as_posix()
+    arrow, tick = ((Path(__file__).parent / f"{what}-{t.name}.svg").as_posix() for what in ("arrow", "tick"))
     return f"""
     QMainWindow, QDialog {{ background: {t.ground}; }}
     QMenuBar {{ background: {t.panel}; border-bottom: 1px solid {t.rule}; }}
@@ -110,8 +119,11 @@ def _sheet(t: Theme) -> str:
     QTableView::item {{ padding: 0 8px; }}
     QTableCornerButton::section {{ background: {t.panel}; border: none; border-bottom: 1px solid {t.rule}; }}
     QListView::item {{ padding: 6px 10px; }}
-    QListView::indicator {{ width: 11px; height: 11px; border: 1px solid {t.soft}; border-radius: 2px; background: {t.field}; }}
-    QListView::indicator:checked {{ background: {t.edge}; border-color: {t.edge}; }}
+    QListView::indicator, QCheckBox::indicator, QMenu::indicator:non-exclusive, QTableView::indicator {{
+        width: 11px; height: 11px; border: 1px solid {t.soft}; border-radius: 2px; background: {t.field}; }}
+    QListView::indicator:checked, QCheckBox::indicator:checked, QMenu::indicator:non-exclusive:checked, QTableView::indicator:checked {{
+        background: {t.edge}; border-color: {t.edge}; image: url({tick}); }}
+    QMenu::indicator:non-exclusive {{ margin-left: 6px; }}
     QTabBar::tab {{ background: transparent; color: {t.soft}; padding: 5px 12px; border: none; border-bottom: 2px solid transparent; }}
     QTabBar::tab:selected {{ color: {t.ink}; font-weight: 600; border-bottom: 2px solid {t.ink}; }}
     QTabBar::tab:focus {{ color: {t.edge}; }}

@@ -30,7 +30,7 @@ from pantelos.signal.integrals import n_missing
 from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
 from pantelos.signal.window import evaluation_window, samples_between
 from pantelos.study.model import Connection, Study
-from pantelos.units import unit
+from pantelos.units import ONE, unit
 
 
 class _Scope:
@@ -149,11 +149,15 @@ class Evaluation:
                 raise self.names.broken[name]
             wanted = unit("V" if socket.quantity == "voltage" else "A")
             if not self.names.unit(name).like(wanted):
-                found = self.names.unit(name).symbol
-                raise StudyError(
-                    f'Connection "{connection.name}": {name} in socket {socket.name} is in {found}, '
-                    f"not in {wanted.symbol}. State its transducer, such as a clamp or a shunt."
-                )
+                found = self.names.unit(name)
+                if found == ONE:
+                    said, todo = "has no unit", f"State what the recorder read, such as {wanted.symbol} or mV"
+                else:
+                    said = f"is in {found.symbol}, not in {wanted.symbol}"
+                    todo = "State its transducer, such as a clamp or a shunt"
+                    if socket.quantity == "voltage":
+                        todo = "Put a voltage there, or state what turns it into one"
+                raise StudyError(f'Connection "{connection.name}": {name} in socket {socket.name} {said}. {todo}.')
         return kind
 
     def power(self, connection: Connection, interval: str | None, progress: Progress | None = None) -> ConnectionPower:

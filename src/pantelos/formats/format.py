@@ -42,6 +42,10 @@ class Format(msgspec.Struct, frozen=True):
         found: Preview = self._function("reader", "preview")(path, delimiter, decimal)
         return found
 
+    def claimed_by(self, path: Path) -> bool:
+        """Return whether a file is called like one of this format."""
+        return path.suffix.lower() in self.suffixes
+
     def read(self, path: Path, dialect: "Dialect", progress: Progress) -> "Recording":
         """Return the recording in a file, read with a dialect of one time base: from the store where it was before."""
         known = stored_before(path, dialect, self.beside(path))

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from pantelos.errors import access_error
+from pantelos.errors import FormatError, access_error
 from pantelos.formats.comtrade.about import COMTRADE
 from pantelos.formats.format import Format
 from pantelos.formats.text.about import TEXT
@@ -21,6 +21,8 @@ def format_of(path: Path) -> Format:
     ------
     FileAccessError
         When it cannot be read.
+    FormatError
+        When it is called like another format than its first bytes are of.
     """
     try:
         with path.open("rb") as file:
@@ -30,8 +32,13 @@ def format_of(path: Path) -> Format:
     for candidate in FORMATS:
         if head and candidate is not TEXT and candidate.recognise(head):
             return candidate
-    named = next((known for known in FORMATS if path.suffix.lower() in known.suffixes), TEXT)
-    return TEXT if named is not COMTRADE and head and TEXT.recognise(head) else named
+    named = next((known for known in FORMATS if known.claimed_by(path)), TEXT)
+    if named not in (TEXT, COMTRADE) and head:  # it claims to be what its first bytes are not
+        kind = "text" if head.isascii() and b"\0" not in head else "something else"
+        raise FormatError(
+            path, f"it is called like {named.title}, but begins like {kind}", named.title, "Rename it, or export it again."
+        )
+    return named
 
 
 def format_named(id_: str) -> Format:

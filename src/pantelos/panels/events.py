@@ -4,6 +4,7 @@ import msgspec
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.event_search import Events, find_events
+from pantelos.notation import counted
 from pantelos.panels.panel import PanelKind, Takes
 from pantelos.panels.subjects import nothing, search_of
 from pantelos.progress import Progress
@@ -26,7 +27,7 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Even
     search = search_of(evaluation, panel)
     events = find_events(evaluation, search, progress)
     held = f" · {events.n_held_off} passed over by the hold-off" if events.n_held_off else ""
-    count = f"{len(events)} event{'' if len(events) == 1 else 's'}{held}"
+    count = f"{counted(len(events), 'event')}{held}"
     instants = evaluation.record.start_s + events.positions / evaluation.record.rate_hz
     return EventList(f"{search.name} · {count}", sentence(search, evaluation.names.unit(search.channel)), events, instants)
 

@@ -5,7 +5,7 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import Values, values_of
-from pantelos.notation import number, with_unit
+from pantelos.notation import beside, counted, number, with_unit
 from pantelos.panels.panel import Option, PanelKind, Span
 from pantelos.panels.subjects import place_text, waveforms
 from pantelos.paper import hues
@@ -37,7 +37,11 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Hist
         ]
         shown = ONE
     else:
-        lines = [f"mean  {with_unit(found.mean, shown, 6)}", f"σ  {with_unit(found.sigma, shown, 4)}", f"{found.found.n} samples"]
+        lines = [
+            f"mean  {beside(found.mean, found.sigma, shown)}",
+            f"σ  {with_unit(found.sigma, shown, 4)}",
+            counted(found.found.n, "sample"),
+        ]
     what = "codes" if panel.codes else "values"
     return HistogramPicture(
         f"{name} · {what} · {place_text(evaluation, panel)}", found, shown, hues.conductor(evaluation.study, name), tuple(lines)

@@ -5,6 +5,7 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import OUTLIER, repeats_of
+from pantelos.notation import counted
 from pantelos.panels.panel import PanelKind, Span
 from pantelos.panels.subjects import search_of, waveforms
 from pantelos.paper import hues
@@ -39,7 +40,7 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Repe
         evaluation.names.unit(name),
         hues.conductor(evaluation.study, name),
         evaluation.record.rate_hz,
-        (f"{len(found.events)} repeats", odd),
+        (counted(len(found.events), "repeat"), odd),
         outliers,
     )
 

@@ -21,15 +21,32 @@ class Weight(StrEnum):
     PLAIN = "plain"
 
 
+APART = ("apart 1", "apart 2", "apart 3", "apart 4", "apart 5", "apart 6")  # hues of channels without a conductor
+
+
 def conductor(study: Study, name: str) -> str:
-    """Return the conductor whose hue a channel carries: by its wiring, else by what it is made of, else by its name."""
+    """Return the conductor whose hue a channel carries: by its wiring, else by what it is made of, else by its name.
+
+    Several without one in a lane get hues that tell them apart; one alone has none.
+    """
+    own = _of_conductor(study, name)
+    if own:
+        return own
+    lane = next((lane.channels for lane in study.lanes if name in lane.channels), ())
+    nameless = [other for other in lane if other == name or not _of_conductor(study, other)] if len(lane) > 1 else []
+    return APART[nameless.index(name) % len(APART)] if len(nameless) > 1 else ""
+
+
+def _of_conductor(study: Study, name: str) -> str:
     wired = conductor_of(study, name)
     if wired:
         return wired
     formula = study.formula(name)
     if formula is not None:
         try:
-            used = {conductor(study, other) for other in names_used(formula.expression) if other != name and other in study.names}
+            used = {
+                _of_conductor(study, other) for other in names_used(formula.expression) if other != name and other in study.names
+            }
         except FormulaError:
             return ""
         return used.pop() if len(used) == 1 else ""

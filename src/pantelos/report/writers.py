@@ -25,8 +25,8 @@ class TableWriter(msgspec.Struct, frozen=True):
     write: Callable[[TableSet], bytes]
 
 
-def write_tables(tables: TableSet, path: Path, writer: TableWriter | None = None) -> None:
-    """Write tables to a file, of the kind its suffix says unless one is given.
+def write_tables(tables: TableSet, path: Path, comma: bool = False) -> None:
+    """Write tables to a file, of the kind its suffix says; CSV with decimal commas and semicolons when asked for.
 
     Raises
     ------
@@ -35,7 +35,8 @@ def write_tables(tables: TableSet, path: Path, writer: TableWriter | None = None
     FileAccessError
         When it cannot be written; what was there before is untouched.
     """
-    write_whole(path, (writer or writer_for(path)).write(tables))
+    writer = writer_for(path)
+    write_whole(path, _csv(tables, comma=True) if comma and writer.id == "csv" else writer.write(tables))
 
 
 def writer_for(path: Path) -> TableWriter:
@@ -47,10 +48,10 @@ def writer_for(path: Path) -> TableWriter:
     raise StudyError(f'{path.name}: tables are not written as "{path.suffix}"; choose one of {suffixes}.')
 
 
-def _csv(tables: TableSet) -> bytes:
+def _csv(tables: TableSet, comma: bool = False) -> bytes:
     """Tables one below the other; lines beginning with # say what they are. Texts are harmless in a spreadsheet."""
     out = io.StringIO()
-    rows = _HarmlessRows(csv.writer(out, lineterminator="\r\n"))
+    rows = _HarmlessRows(csv.writer(out, delimiter=";" if comma else ",", lineterminator="\r\n"), comma)
     rows.writerow([f"# {tables.provenance.study}", tables.provenance.program])
     for label, text in tables.provenance.facts:
         rows.writerow([f"# {label}", text])
@@ -68,12 +69,18 @@ def _csv(tables: TableSet) -> bytes:
 class _HarmlessRows:
     """Writes rows whose texts no spreadsheet takes for a formula: those that begin like one get an apostrophe before them."""
 
-    def __init__(self, rows: Any) -> None:
-        self._rows = rows
+    def __init__(self, rows: Any, comma: bool) -> None:
+        self._rows, self._comma = rows, comma
 
     def writerow(self, cells: Sequence[Cell]) -> None:
         """Write one row."""
-        self._rows.writerow([harmless(cell) if isinstance(cell, str) else "" if cell is None else repr(cell) for cell in cells])
+        self._rows.writerow([self._text(cell) for cell in cells])
+
+    def _text(self, cell: Cell) -> str:
+        if isinstance(cell, str):
+            return harmless(cell)
+        number = "" if cell is None else repr(cell)
+        return number.replace(".", ",") if self._comma else number
 
 
 def harmless(text: str) -> str:

@@ -104,8 +104,9 @@ def misplaced(study: Study, channel: str, socket: Socket) -> str | None:
         return None
     if shown.like(unit("V")) and (spot := spot_of(channel)) is not None and spot.quantity == "current":
         return f"{channel} still reads in {shown.symbol}: state its clamp, shunt or transformer in the table"
-    reads = "has no unit" if not shown.symbol or shown.symbol == "1" else f"reads in {shown.symbol}"
-    return f"{channel} {reads}, but {socket.name} takes a {socket.quantity} in {wanted}"
+    if shown.symbol in ("", "1"):
+        return f"{channel} has no unit: state in the table what the recorder read, such as {wanted} or mV"
+    return f"{channel} reads in {shown.symbol}, but {socket.name} takes a {socket.quantity} in {wanted}"
 
 
 def follow(study: Study, name: str, suggestion: Suggestion) -> Study:

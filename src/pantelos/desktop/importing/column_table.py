@@ -20,14 +20,15 @@ _NARROWEST, _WIDEST = 100, 220
 class ColumnGrid(QTableWidget):
     """Shows a draft; emits what was typed or chosen."""
 
-    typed = pyqtSignal(int, int, str)  # row of the head, column, text
-    role_chosen = pyqtSignal(int, object)
+    typed = pyqtSignal(int, list, str)  # row of the head, columns, text
+    role_chosen = pyqtSignal(list, object)  # columns, role
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName("Columns and first rows")
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.cellChanged.connect(self._cell_changed)
+        self.setToolTip("A unit or scale typed with several columns selected goes into all of them; so does a role")
 
     def show_draft(self, given: ImportDraft) -> None:
         """Show the columns of a draft."""
@@ -69,13 +70,18 @@ class ColumnGrid(QTableWidget):
         for each in Role:
             box.addItem(str(each), each)
         box.setCurrentIndex(list(Role).index(role))
-        box.activated.connect(lambda index: self.role_chosen.emit(at, list(Role)[index]))
+        box.activated.connect(lambda index: self.role_chosen.emit(self._columns_meant(at), list(Role)[index]))
         return box
 
     def _cell_changed(self, row: int, at: int) -> None:
         item = self.item(row, at)
         if item is not None and row in (NAME, UNIT, SCALE):
-            self.typed.emit(row, at, item.text().strip())
+            self.typed.emit(row, [at] if row == NAME else self._columns_meant(at), item.text().strip())
+
+    def _columns_meant(self, at: int) -> list[int]:
+        """Return the columns an edit goes to: all that are selected, where the edited one is among them."""
+        chosen = sorted({index.column() for index in self.selectedIndexes()})
+        return chosen if at in chosen else [at]
 
 
 class Sketch(QWidget):

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
@@ -30,6 +31,7 @@ from pantelos.desktop.presenter.import_plan import (
     with_what_was_agreed,
 )
 from pantelos.errors import PantelosError
+from pantelos.formats.dialect import Role
 from pantelos.formats.text.layout import DELIMITERS
 
 _DECIMALS = (("point", "."), ("comma", ","))
@@ -68,6 +70,9 @@ class ImportDialog(QDialog):
         button = self.buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         assert button is not None
         self.import_button = button
+        for keys in ("Ctrl+Return", "Ctrl+Enter"):
+            QShortcut(QKeySequence(keys), self, button.click)
+        button.setToolTip("Read the file as shown (Enter, or Ctrl+Enter from within a cell)")
         self.before = QPushButton("Use the names, roles and units agreed on for such a file before")
         self._lay_out()
         self._connect()
@@ -113,7 +118,7 @@ class ImportDialog(QDialog):
         self.rate.textEdited.connect(lambda text: self._take(with_rate(self.draft, text)))
         self.before.clicked.connect(lambda: self._take(with_what_was_agreed(self.draft), refill=True))
         self.grid.typed.connect(self._cell_typed)
-        self.grid.role_chosen.connect(lambda at, role: self._take(with_column(self.draft, at, role=role), refill=True))
+        self.grid.role_chosen.connect(self._role_chosen)
         self.setting.changed.connect(self._set)
 
     @staticmethod
@@ -146,6 +151,15 @@ class ImportDialog(QDialog):
         self.before.setVisible(self.draft.agreed_before is not None)
         self.grid.show_draft(self.draft)
         self._judge()
+        self._stand_at_what_is_missing()
+
+    def _stand_at_what_is_missing(self) -> None:
+        """Let the keyboard begin at the rate where there is none, else at the button: Enter imports."""
+        dialect = self.draft.dialect
+        if dialect.time_column is None and not dialect.rate_hz:
+            self.rate.setFocus()
+        elif not self.plan.problems:
+            self.import_button.setFocus()
 
     def _take(self, changed: ImportDraft, refill: bool = False) -> None:
         self.plan = self.plan.with_draft(self._at, changed)
@@ -190,8 +204,17 @@ class ImportDialog(QDialog):
             return
         self._take(with_rate(changed, self.rate.text()) if self.rate.text() else changed, refill=True)
 
-    def _cell_typed(self, row: int, at: int, text: str) -> None:
-        if row == SCALE:
-            self._take(with_scale(self.draft, at, text))
-        else:
-            self._take(with_column(self.draft, at, name=text) if row == NAME else with_column(self.draft, at, symbol=text))
+    def _cell_typed(self, row: int, columns: list[int], text: str) -> None:
+        changed = self.draft
+        for at in columns:
+            if row == SCALE:
+                changed = with_scale(changed, at, text)
+            else:
+                changed = with_column(changed, at, name=text) if row == NAME else with_column(changed, at, symbol=text)
+        self._take(changed, refill=len(columns) > 1)
+
+    def _role_chosen(self, columns: list[int], role: Role) -> None:
+        changed = self.draft
+        for at in columns:
+            changed = with_column(changed, at, role=role)
+        self._take(changed, refill=True)

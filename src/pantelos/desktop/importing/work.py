@@ -1,5 +1,6 @@
 """Importing, joining and relinking recordings: asks, runs the work off the interface thread, hands over the result."""
 
+import contextlib
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -10,14 +11,18 @@ from pantelos.checks.as_read import as_read
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.presenter.import_plan import ImportDraft, ImportPlan, draft
 from pantelos.desktop.stage import Stage
+from pantelos.errors import PantelosError
 from pantelos.formats.registry import FORMATS
 from pantelos.progress import Progress
 from pantelos.record.alignment import Alignment
 from pantelos.record.fingerprint import remembered_fingerprint
+from pantelos.settings import load_settings, remember_file
+from pantelos.study import operations as op
 from pantelos.study.importing import import_recording, join_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import relinked
 from pantelos.study.recordings import Recordings
+from pantelos.units import unit
 
 _TOLD = 4  # sentences on the notice bar
 _SETTLED_MS = 600  # a file that is being written changes many times
@@ -73,13 +78,15 @@ class Imports(QObject):
         alignments = [plan.alignment(at) for at in range(len(plan.drafts))]
 
         def job(progress: Progress) -> tuple[Study, Recordings]:
-            return _imported(study, recordings, plan.drafts, alignments, progress)
+            made, opened = _imported(study, recordings, plan.drafts, alignments, progress)
+            return _with_usual_accuracy(made, {channel.name for channel in study.channels}), opened
 
         def done(found: tuple[Study, Recordings]) -> None:
             if plan.into_open:
                 document.take(found[0], f"join {plan.drafts[-1].path.name}")
             else:
                 self._window.files.opened(found[0], found[1], None, to_save=True)
+                remember_file(plan.drafts[0].path)
             self._tell()
 
         size = sum(given.preview.size_bytes for given in plan.drafts)
@@ -106,12 +113,12 @@ class Imports(QObject):
         if name:
             self.relink(study, Path(name), path, missing)
 
-    def relink(self, study: Study, to: Path, path: Path | None, missing: Path | None = None) -> None:
+    def relink(self, study: Study, to: Path, path: Path | None, missing: Path | None = None, stay: bool = False) -> None:
         """Take one file of a study's record from another place, or as it is now."""
         self._window.runner.run(
             "open",
             lambda progress: relinked(study, to, missing, progress),
-            lambda found: self._window.files.opened(found[0], found[1], path, to_save=True),
+            lambda found: self._window.files.opened(found[0], found[1], path, to_save=True, stay=stay),
         )
 
     def _watch(self) -> None:
@@ -142,7 +149,18 @@ class Imports(QObject):
         self._watch()
 
     def _reread(self, path: Path) -> None:
-        self.relink(self._window.document.study, path, self._window.document.path, path)
+        self.relink(self._window.document.study, path, self._window.document.path, path, stay=True)
+
+
+def _with_usual_accuracy(study: Study, before: set[str]) -> Study:
+    """Return the study with the limits that the settings give to new channels; they stand in the table of chains."""
+    usual = load_settings().accuracy
+    for channel in study.channels if usual else ():
+        if channel.name not in before and channel.scaling.accuracy is None:
+            chain = channel.scaling.text(unit(channel.recorder_unit))
+            with contextlib.suppress(PantelosError):  # a limit in A says nothing of volts
+                study = op.scale_channel(study, channel.name, f"{chain}, accuracy {usual}")
+    return study
 
 
 def _imported(

@@ -11,7 +11,7 @@ _GESTURES = (
     ("Alt and drag, Alt and wheel in a lane", "shift or scale the nearest trace alone"),
     ("drag or wheel on a value axis; double click", "zero line, scale; whole record again"),
     ("drag a channel name", "overlay it on another lane, or give it one of its own"),
-    ("click a name, Ctrl and click more; double click", "choose channels; collapse the lane"),
+    ("click a name, Ctrl and click more; double click", "choose channels; edit a formula, collapse the lane"),
     ("drag the head or the lower border of a lane", "its place, its height"),
     ("drag the dashed level or its band", "level and hysteresis of the events"),
     ("right click in a lane", "what can be done with the channel"),

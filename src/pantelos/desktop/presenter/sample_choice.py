@@ -7,7 +7,7 @@ import msgspec
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.notation import count, with_unit
+from pantelos.notation import count, counted, with_unit
 from pantelos.progress import Progress
 from pantelos.report.sample_export import output_of, write_samples, written_suffixes
 from pantelos.study import operations as op
@@ -60,7 +60,7 @@ def judged(choice: SamplesChoice, evaluation: Evaluation) -> tuple[bool, str]:
         return False, str(error)
     rate = with_unit(made.rate_hz, unit("Hz"), 5)
     filtered = ", low-pass filtered first" if choice.rate_text.strip() else ""
-    return True, f"{count(made.n_samples)} samples of {len(made.channels)} channels at {rate}{filtered}"
+    return True, f"{count(made.n_samples)} samples of {counted(len(made.channels), 'channel')} at {rate}{filtered}"
 
 
 def with_channel(choice: SamplesChoice, evaluation: Evaluation, name: str, wanted: bool) -> SamplesChoice:

@@ -5,6 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QApplication,
+    QCheckBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -30,6 +31,7 @@ from pantelos.progress import Progress
 from pantelos.report.registry import TABLES, build_tables
 from pantelos.report.table import TableSet
 from pantelos.report.writers import WRITERS, write_tables
+from pantelos.settings import load_settings
 from pantelos.study.model import WHOLE_RECORD
 
 
@@ -108,6 +110,8 @@ class TablesPage(QWidget):
             button = QPushButton(writer.title, toolTip=f"Write all tables to a {writer.title} file")
             button.clicked.connect(lambda _=False, suffix=writer.suffix: self.export_wanted.emit(suffix))
             grid.addWidget(button, 0, at)
+        self.alone = QCheckBox("shown table only", toolTip="Write the table that is shown, without the others")
+        column.addWidget(self.alone)
         copy = QPushButton("Copy", toolTip="Copy the shown table with units, for a spreadsheet")
         copy.clicked.connect(self.copy)
         grid.addWidget(copy, 1, 0)
@@ -256,9 +260,11 @@ class TablesPage(QWidget):
         evaluation, intervals = self._document.evaluation, self.chosen_intervals()
         if evaluation is None:
             return
+        wanted = [TABLES.names[self.kinds.currentRow()]] if self.alone.isChecked() and self.kinds.currentRow() >= 0 else None
+        comma = load_settings().tables == "comma"
 
         def job(progress: Progress) -> Path:
-            write_tables(build_tables(evaluation, None, intervals, progress), path)
+            write_tables(build_tables(evaluation, wanted, intervals, progress), path, comma)
             return path
 
         self._runner.run("export", job, self._exported)

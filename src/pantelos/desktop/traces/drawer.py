@@ -19,6 +19,7 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.notation import counted
 from pantelos.paper import hues
 from pantelos.study import operations as op
 from pantelos.study.model import Study
@@ -134,13 +135,13 @@ class ChannelDrawer(QWidget):
                 StudyError("A lane shows one unit, and the chosen channels have several. Choose channels of one unit.")
             )
             return
-        self._take(op.show_channels(self._document.study, names, together), f"show {len(names)} channels")
+        self._take(op.show_channels(self._document.study, names, together), f"show {counted(len(names), 'channel')}")
 
     def hide_chosen(self) -> None:
         """Hide the chosen channels."""
         names = self.chosen()
         if names:
-            self._take(op.hide_channels(self._document.study, names), f"hide {len(names)} channels")
+            self._take(op.hide_channels(self._document.study, names), f"hide {counted(len(names), 'channel')}")
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Escape closes the drawer."""

@@ -40,6 +40,7 @@ class Lanes(QWidget):
     pointed = pyqtSignal(float)
     menu_wanted = pyqtSignal(str, QPoint)
     reading_clicked = pyqtSignal(str, int, QPoint)
+    formula_wanted = pyqtSignal(str)  # the formula that is to be changed
 
     def __init__(self, document: Document, selection: Selection, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -202,7 +203,7 @@ class Lanes(QWidget):
         self.update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        """In the traces show the whole record; on a name collapse or open the lane; on an axis fit it to what is visible."""
+        """In the traces show the whole record; on a formula edit it; on another name collapse the lane; on an axis fit it."""
         if event is None:
             return
         place, row = event.position(), row_at(self.places.rows(), event.position().y())
@@ -213,7 +214,10 @@ class Lanes(QWidget):
             name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
             if name is not None:
                 self.selection.choose(name)  # takes back what the first of the two clicks chose
-            collapse(self.document, row)
+            if name is not None and self.document.study.formula(name) is not None:
+                self.formula_wanted.emit(name)
+            else:
+                collapse(self.document, row)
         elif row is not None and place.x() < LEFT:
             self.document.take(op.fix_scale(self.document.study, row.index, None), "fit lane")
 

@@ -106,6 +106,7 @@ class TracesPage(QWidget):
         self.lanes.pointed.connect(self._point)
         self.lanes.menu_wanted.connect(self.channel_menu.show)
         self.lanes.reading_clicked.connect(self._explain)
+        self.lanes.formula_wanted.connect(self.edit_formula)
         self.ruler.heading_clicked.connect(self.column_menu.show)
         self.strip.activated.connect(self.intervals.activate)
         self.strip.zoom_to.connect(self.intervals.zoom_to)
@@ -128,6 +129,12 @@ class TracesPage(QWidget):
             self.lanes.fit_height(viewport.height())
             self.ruler.beside = self._scroll.width() - viewport.width()
         return False
+
+    def edit_formula(self, name: str) -> None:
+        """Put a formula into the derive line, ready to be changed."""
+        formula = self._document.study.formula(name)
+        if formula is not None:
+            self.derive.put(formula.text)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours everywhere on the page."""
