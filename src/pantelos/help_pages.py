@@ -1,5 +1,6 @@
 """The documentation as it ships with the program: pages, what they say, and where a word stands in them."""
 
+import re
 from pathlib import Path
 
 import msgspec
@@ -38,6 +39,11 @@ def help_pages() -> list[HelpPage]:
     return found
 
 
+def _plain(line: str) -> str:
+    """Return a line without the marks of Markdown."""
+    return " ".join(re.sub(r"\[([^\]]*)\]\([^)]*\)", r"\1", re.sub(r"[*`#|]|^\s*-", " ", line)).split())
+
+
 def search_pages(pages: list[HelpPage], text: str) -> list[Found]:
     """Return the lines that hold every word of a text, headings first."""
     words = text.lower().split()
@@ -50,5 +56,5 @@ def search_pages(pages: list[HelpPage], text: str) -> list[Found]:
             is_heading = line.startswith("#")
             heading = line.lstrip("# ").strip() if is_heading else heading
             if all(word in line.lower() for word in words):
-                (in_headings if is_heading else in_lines).append(Found(page, heading, line.strip("#-| ").strip()))
+                (in_headings if is_heading else in_lines).append(Found(page, heading, _plain(line)))
     return in_headings + in_lines

@@ -32,7 +32,7 @@ def test_the_documentation_is_read_and_searched_in_the_window(imported_window):
     panels = window.traces.panels
     assert help_place(window, panels.mapTo(window, QPoint(20, 10))) == "user-guide#Panels"
     window.show_help()
-    help_window = window._help
+    help_window = window.help
     assert help_window.isVisible() and "Traces (F3)" in help_window.text.toPlainText()
     help_window.search.setText("hysteresis")
     found = [help_window.list.item(row).text() for row in range(help_window.list.count())]

@@ -217,7 +217,7 @@ def test_the_derive_line_completes_previews_answers_and_refuses(window, qtbot):
     qtbot.keyClicks(line.edit, "p1)")
     qtbot.keyClick(line.edit, Qt.Key.Key_Return)
     wait_until(lambda: "in steady" in line.said.text())
-    assert line.said.text().startswith("575.000 W")
+    assert line.said.text().startswith("575.00 W")
     line.put("2 * u1")
     line._draw_preview()
     wait_until(lambda: line.preview.values is not None)

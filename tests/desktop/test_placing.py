@@ -615,7 +615,7 @@ def test_an_answer_names_the_interval_of_its_formula_and_follows_the_study(windo
     line.put('mean(p1) in "late" + mean(p1)')
     line.enter()
     settle(window)
-    assert line.said.text() == "1.15000 kW   in late, steady"
+    assert line.said.text() == "1.1500 kW ± 0.0030 kW   in late, steady"  # as many digits as the accuracy deserves
     line.put("rms(u1)")
     line.enter()
     settle(window)

@@ -67,7 +67,7 @@ class HelpWindow(QDialog):
             return
         self.text.setMarkdown(page.text)
         words = sorted(self.search.text().split(), key=len)
-        if line and words and not self.text.find(line.replace("`", "").replace("**", "")[:40]):
+        if line and words and not self.text.find(line[:40]):
             self.text.find(words[-1])
 
     def _page(self, name: str) -> HelpPage | None:

@@ -77,7 +77,7 @@ class MainWindow(QMainWindow):
         self.checking = Checking(self)
         self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
-        self._help: HelpWindow | None = None
+        self.help: HelpWindow | None = None
         for widget, place in (
             (self.traces.panels, "user-guide#Panels"),
             (self.traces.derive, "formula-language"),
@@ -303,10 +303,10 @@ class MainWindow(QMainWindow):
 
     def show_help(self, place: str = "") -> None:
         """Open the documentation, at what is under the pointer or at a named place."""
-        if self._help is None:
-            self._help = HelpWindow(keys_text(shortcuts()), self)
+        if self.help is None:
+            self.help = HelpWindow(keys_text(shortcuts()), self)
         page, _, heading = (place or help_place(self) or self._page_help()).partition("#")
-        self._help.open_at(page, heading)
+        self.help.open_at(page, heading)
 
     def _page_help(self) -> str:
         """Return the place in the documentation about the page that is shown."""

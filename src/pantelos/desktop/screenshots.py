@@ -1,23 +1,25 @@
 """Pictures of every main view, made from the demo data."""
 
+import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEventLoop, QPoint, QTimer
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtCore import QEventLoop, QItemSelectionModel, QPoint, QTimer
+from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from pantelos.demo.awkward import write_awkward
-from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop.application import make_application
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.presenter.chain import TRANSDUCER
 from pantelos.desktop.presenter.import_plan import draft
 from pantelos.desktop.presenter.view import TimeView
-from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
 from pantelos.errors import access_error
+from pantelos.panels import PANELS, first_panel
+from pantelos.settings import change_settings
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Level, Panel
 
@@ -37,6 +39,18 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as cause:
         raise access_error(folder, "written", cause) from cause
+    before = os.environ.get("PANTELOS_SETTINGS")
+    with tempfile.TemporaryDirectory() as settings:  # pictures show the program, not what somebody did with it
+        os.environ["PANTELOS_SETTINGS"] = settings
+        try:
+            return _taken(study, folder)
+        finally:
+            os.environ.pop("PANTELOS_SETTINGS")
+            if before is not None:
+                os.environ["PANTELOS_SETTINGS"] = before
+
+
+def _taken(study: Path, folder: Path) -> list[Path]:
     app = make_application()
     apply_theme(app, LIGHT)
     window = MainWindow(LIGHT)
@@ -52,6 +66,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         taken.append(path)
 
     shoot("start")
+    change_settings(hints_seen=("traces", "tables"))  # that of the first page is seen once
     window.files.open_study(study)
     settle(window)
     window.document.show(window.document.whole)
@@ -74,8 +89,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     window.set_theme(DARK)
     shoot("traces-dark")
     window.set_theme(LIGHT)
-    for demo in SMALL_DEMOS:
-        _shoot_small(window, demo, shoot)
+    window.document.forget_changes()
     window.close()
     return taken
 
@@ -112,45 +126,80 @@ def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     assert window.explaining.popup is not None
     shoot("explanation", window.explaining.popup)
     window.explaining.popup.close()
-    page.explain.emit("n", "frequency", None, window.mapToGlobal(QPoint(900, 300)))
-    settle(window)
-    shoot("not-given", window.explaining.popup)
-    window.explaining.popup.close()
     document.take(op.rewire(before, "mains", {"i2": "i3", "i3": "i2"}), "exchanged")
     window.show_page(0)
     shoot("wiring-mistake")
+    _shoot_wiring(window, shoot)
+    document.take(before, "back")
     window.show_page(1)
+    _shoot_arranged(window, shoot)
     document.take(before, "back")
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 
 
-def _shoot_small(window: MainWindow, demo: SmallDemo, shoot: Callable[..., None]) -> None:
-    """Take a picture of a small demo, the kiln with the pointer in its traces."""
-    window.document.forget_changes()
-    window.files.open_demo(demo)
+def _shoot_wiring(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take pictures of a proposal, and of several chains edited together."""
+    document, table = window.document, window.wiring.table
+    bare = document.study
+    for connection in bare.connections:
+        bare = op.remove_connection(bare, connection.name)
+    document.take(bare, "nothing wired")
+    shoot("wiring-proposal")
+    window.hint.put_away()
+    window.wiring.first.uses[0].click()
     settle(window)
-    window.show_page(1)
-    lanes = window.traces.lanes
-    if demo.id == "inrush":
-        window.document.show(TimeView(-0.03, 0.15))
-        settle(window)
-        lanes.pointer_s, lanes.pointer_y = 0.0512, 20.0
-    shoot(f"demo-{demo.id}")
-    lanes.pointer_s = None
+    model = table.selectionModel()
+    rows = [at for at, row in enumerate(table.chain.rows) if row.name in ("i1", "i2", "i3")]
+    assert model is not None
+    for at in rows:
+        flag = QItemSelectionModel.SelectionFlag.Select | QItemSelectionModel.SelectionFlag.Rows
+        model.select(table.chain.index(at, TRANSDUCER), flag)
+    index = table.chain.index(rows[0], TRANSDUCER)
+    model.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
+    table.edit(index)
+    line = table.viewport().findChild(QLineEdit)  # type: ignore[union-attr]
+    assert line is not None
+    line.setText("60 mV/240 A")
+    line.setModified(True)
+    line.textEdited.emit(line.text())
+    shoot("wiring-chains")
+    line.setText("")
+    line.setModified(False)
+    table.setFocus()
+
+
+def _shoot_arranged(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take pictures of twelve panels, of two axes in a lane, and of the documentation."""
+    document = window.document
+    before, evaluation = document.study, document.evaluation
+    assert evaluation is not None
+    study = replace(before, panels=())
+    kinds = [kind.id for kind in PANELS]
+    for at in range(12):
+        study = op.add_panel(study, first_panel(evaluation, kinds[at % len(kinds)], ("i1",) if at < len(kinds) else ("u2",)))
+    document.take(study, "panels")
+    settle(window)
+    window.traces.panels.height_wanted.emit(400)
+    shoot("panels-twelve")
+    document.take(op.show_with(replace(before, panels=before.panels[:2]), "i1", before.lanes[0].channels), "overlay")
+    document.show(TimeView(6.0, 6.1))
+    window.traces.panels.height_wanted.emit(190)
+    shoot("lane-two-axes")
+    window.show_help("user-guide#Panels")
+    assert window.help is not None
+    window.help.search.setText("transducer")
+    settle(window)
+    shoot("help", window.help)
+    window.help.close()
 
 
 def _shoot_dialogs(window: MainWindow, shoot: Callable[[str, QWidget], None]) -> None:
-    record, evaluation = window.document.record, window.document.evaluation
+    record = window.document.record
     assert record is not None
-    assert evaluation is not None
     with tempfile.TemporaryDirectory() as folder:
         easy, awkward = draft(record.source), draft(write_awkward(Path(folder) / "brake export.csv"))
     several = ImportDialog([awkward, easy], window, may_join=True)
-    for name, dialog in (
-        ("import", ImportDialog(easy, window)),
-        ("import-difficult", several),
-        ("export-samples", SamplesDialog(evaluation, window)),
-    ):
+    for name, dialog in (("import", ImportDialog(easy, window)), ("import-difficult", several)):
         dialog.show()
         shoot(name, dialog)
         dialog.close()

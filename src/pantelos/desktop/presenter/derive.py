@@ -1,8 +1,11 @@
 """The derive line: what a formula would result in while it is typed, or what is wrong and where."""
 
+import math
+
 import msgspec
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.uncertainty import value_accuracy
 from pantelos.errors import FormulaError, PantelosError
 from pantelos.formula.compile import compile_formula
 from pantelos.formula.compiled import Kind
@@ -11,7 +14,7 @@ from pantelos.formula.functions import all_functions
 from pantelos.formula.functions.partitions import PARTITIONS
 from pantelos.formula.nodes import Call
 from pantelos.formula.syntax import nodes_of, plain
-from pantelos.notation import count, with_unit
+from pantelos.notation import count, with_accuracy
 from pantelos.reading.kinds import READINGS
 from pantelos.study import operations as op
 from pantelos.study.model import Study
@@ -68,7 +71,16 @@ def answer(evaluation: Evaluation, text: str) -> str:
     if not isinstance(found, Scalar):
         return "Give it a name to see it, as in p1 = …"
     places = ", ".join(places_of(evaluation, text))
-    return with_unit(found.value, found.unit, 6) + (f"   in {places}" if places else "")
+    return with_accuracy(found.value, _expanded(evaluation, text), found.unit) + (f"   in {places}" if places else "")
+
+
+def _expanded(evaluation: Evaluation, text: str) -> float:
+    """Return the expanded uncertainty of what a text without a name results in; NaN where it is not stated."""
+    name = next(free for k in range(1, 99) if (free := f"asked_{k}") not in evaluation.study.names)
+    try:
+        return value_accuracy(evaluation.on(op.set_formula(evaluation.study, f"{name} = {text}")), name).expanded
+    except PantelosError:
+        return math.nan
 
 
 def places_of(evaluation: Evaluation, text: str) -> tuple[str, ...]:

@@ -32,6 +32,7 @@ from pantelos.study.sentences import EXAMPLES, search_from
 
 _ROW = 20
 _WIDEST_NAME = 110
+_LEFT = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
 _RIGHT = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
 
 
@@ -39,6 +40,7 @@ class _Rows(QAbstractTableModel):
     """Rows of text made when they are looked at, however many there are."""
 
     headings: tuple[str, ...] = ()
+    words: tuple[int, ...] = ()  # columns of words, not of numbers
 
     def columnCount(self, parent: QModelIndex | None = None) -> int:
         return len(self.headings)
@@ -46,14 +48,17 @@ class _Rows(QAbstractTableModel):
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = 0) -> object:
         if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
             return self.headings[section]
-        return _RIGHT if role == Qt.ItemDataRole.TextAlignmentRole else None
+        return self._alignment(section) if role == Qt.ItemDataRole.TextAlignmentRole else None
+
+    def _alignment(self, column: int) -> Qt.AlignmentFlag:
+        return _LEFT if column in self.words else _RIGHT
 
     def data(self, index: QModelIndex, role: int = 0) -> object:
         if role == Qt.ItemDataRole.DisplayRole:
             return self.text(index.row(), index.column())
         if role == Qt.ItemDataRole.ForegroundRole:
             return self.colour(index.row(), index.column())
-        return _RIGHT if role == Qt.ItemDataRole.TextAlignmentRole else None
+        return self._alignment(index.column()) if role == Qt.ItemDataRole.TextAlignmentRole else None
 
     def text(self, row: int, column: int) -> str:
         """Return what a cell says."""
@@ -212,6 +217,7 @@ class EdgeRows(_Rows):
     """What each channel reads at a and b, what lies between, and its slope."""
 
     headings = ("channel", "at a", "at b", "b − a", "slope")
+    words = (0,)
 
     def __init__(self, theme: Theme) -> None:
         super().__init__()
