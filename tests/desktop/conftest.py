@@ -1,11 +1,13 @@
 """Windows for the tests of the desktop."""
 
 import pytest
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication
 from unknown import write_unknown
 
+from pantelos.desktop import study_files
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
+from pantelos.desktop.questions import Answer
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
 
@@ -13,7 +15,7 @@ from pantelos.desktop.theme import LIGHT, apply_theme
 @pytest.fixture
 def empty_window(qtbot, monkeypatch):
     """A window with nothing open; asked about unsaved changes it is told to discard them."""
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
+    monkeypatch.setattr(study_files, "ask", lambda *a: Answer.Discard)
     apply_theme(QApplication.instance(), LIGHT)
     made = MainWindow(LIGHT)
     made.show()

@@ -4,16 +4,20 @@ import os
 import subprocess
 import sys
 
+import msgspec
 import pytest
 from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 from layout import faults, words_of
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication
 from unknown import write_unknown
 
+from pantelos.desktop import study_files
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
+from pantelos.desktop.presenter.reading_columns import ReadingColumn, narrower
+from pantelos.desktop.questions import Answer
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
 from pantelos.desktop.traces.lane_columns import LEFT
@@ -31,7 +35,7 @@ def full_window(tmp_path_factory):
     """Three phases with a panel of every kind."""
     patch = pytest.MonkeyPatch()
     patch.setenv("PANTELOS_SETTINGS", str(tmp_path_factory.mktemp("settings")))
-    patch.setattr(QMessageBox, "question", lambda *a: QMessageBox.StandardButton.Discard)
+    patch.setattr(study_files, "ask", lambda *a: Answer.Discard)
     application = QApplication.instance() or QApplication(sys.argv)
     apply_theme(application, LIGHT)
     window = MainWindow(LIGHT)
@@ -117,6 +121,30 @@ def test_headings_of_tables_are_read_in_full(full_window):
             if longest > room or lines > header.height():
                 cut.append((tables.kinds.item(row).text(), text))
     assert cut == []
+
+
+def test_many_columns_of_long_small_numbers_stay_apart(full_window):
+    window = full_window
+    before = window.document.study
+    columns = tuple(ReadingColumn(name) for name in ("rms", "mean", "max", "min", "ac_rms", "peak_to_peak", "crest", "frequency"))
+    wide = msgspec.structs.replace(before.columns, readings=tuple(c.reading for c in columns), accuracy=False)
+    window.document.take(msgspec.structs.replace(before, columns=wide), "columns")
+    window.resize(1100, 700)
+    window.show_page(1)
+    settle(window)
+    lanes, places = window.traces.lanes, window.traces.lanes.places.columns()
+    assert faults(lanes) == []
+    for word in words_of(lanes):
+        if word.left > places.readings_left:
+            assert places.column_at(word.left) == places.column_at(word.right - 1), word
+    window.document.undo()
+
+
+@pytest.mark.parametrize(
+    ("text", "shown"), [("−0.00087209", "−0.0008721"), ("9.96 V", "10.0 V"), ("−0.04", "0.0"), ("12 V", None), ("—", None)]
+)
+def test_a_number_loses_digits_before_its_size(text, shown):
+    assert narrower(text) == shown
 
 
 def test_a_filled_panel_shows_its_way_back(full_window):

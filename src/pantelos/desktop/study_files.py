@@ -4,12 +4,13 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, Qt
-from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog
 
 from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
 from pantelos.desktop.presenter.sample_choice import SamplesChoice
+from pantelos.desktop.questions import Answer, ask
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
@@ -188,16 +189,11 @@ class Files(QObject):
         """Ask what to do with unsaved changes; return whether to go on."""
         if not self._window.document.modified or self._window.document.record is None:
             return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self._window.widget,
-            "Pantelos",
-            f'Save "{self._window.document.study.title}" first?',
-            buttons.Save | buttons.Discard | buttons.Cancel,
-        )
-        if answer == buttons.Save:
+        said = f'Save "{self._window.document.study.title}" first?'
+        answer = ask(self._window.widget, said, Answer.Save | Answer.Discard | Answer.Cancel)
+        if answer == Answer.Save:
             self.save()
             return not self._window.document.modified
-        if answer == buttons.Discard:
+        if answer == Answer.Discard:
             self._window.document.forget_recovery()
-        return answer == buttons.Discard
+        return answer == Answer.Discard

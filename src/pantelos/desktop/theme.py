@@ -82,6 +82,7 @@ def _sheet(t: Theme) -> str:
     arrow, tick = ((Path(__file__).parent / f"{what}-{t.name}.svg").as_posix() for what in ("arrow", "tick"))
     return f"""
     QMainWindow, QDialog {{ background: {t.ground}; }}
+    * {{ dialogbuttonbox-buttons-have-icons: 0; }}
     QMenuBar {{ background: {t.panel}; border-bottom: 1px solid {t.rule}; }}
     QMenuBar::item {{ padding: 3px 9px; background: transparent; }}
     QMenuBar::item:selected, QMenu::item:selected {{ background: {t.wash}; color: {t.ink}; }}

@@ -132,6 +132,16 @@ def _joined(one: Stated, own: float, other: Stated, of_other: float) -> float:
     return joined.expanded if joined.given else math.nan
 
 
+def narrower(text: str) -> str | None:
+    """Return a number with one decimal less, rounded, its unit kept; None where none is left to drop."""
+    figure, blank, symbol = text.partition(" ")
+    decimals = len(figure.partition(".")[2])
+    if not decimals:
+        return None
+    value = float(figure.replace("\N{MINUS SIGN}", "-"))
+    return minus(f"{value:.{decimals - 1}f}") + blank + symbol
+
+
 def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accuracy: bool) -> tuple[str, str]:
     """Return (value, accuracy) as text: in the prefix of the lane where the unit is the lane's, else with its own unit.
 

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, Q
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.ledger import LaneAxis, Row, lane_axes, look_text
-from pantelos.desktop.presenter.reading_columns import Cells, cell_text, reading_columns
+from pantelos.desktop.presenter.reading_columns import Cells, cell_text, narrower, reading_columns
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_columns import LABELS, LEFT, LaneColumns
@@ -189,7 +189,10 @@ class LanePainter:
         small = painting.tabular(8)
         wide = QFontMetricsF(small).horizontalAdvance(behind) if behind else 0.0
         painter.setFont(painting.tabular(9.5))
-        fits = painter.fontMetrics().horizontalAdvance(text) + wide + 2 <= box.width()
+        advance = painter.fontMetrics().horizontalAdvance
+        while advance(text) > box.width() and (shorter := narrower(text)) is not None:
+            text = shorter  # never into its neighbour
+        fits = advance(text) + wide + 2 <= box.width()
         align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(QColor(self._theme.soft) if text == MISSING else colour)
         painter.drawText(box.adjusted(0, 0, -wide - 2 if behind and fits else 0, 0), align, text)
