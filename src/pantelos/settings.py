@@ -17,6 +17,7 @@ class Settings(msgspec.Struct, frozen=True):
 
     theme: str = ""  # "light", "dark"
     tables: str = ""  # how numbers are written in CSV: "point" or "comma"
+    dates: str = ""  # what stands first in dates that may be read both ways: "day" or "month"
     accuracy: str = ""  # limits of a chain that states none of its own, as in 0.5 % + 20 mA
     recent: tuple[str, ...] = ()  # studies and recordings opened last
     transducers: tuple[str, ...] = ()  # those typed last

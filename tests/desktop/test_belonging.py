@@ -20,8 +20,10 @@ from pantelos.desktop.settings_dialog import SettingsDialog
 from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.help_pages import help_pages, search_pages
 from pantelos.paper import hues
+from pantelos.progress import Progress
 from pantelos.settings import change_settings, load_settings
 from pantelos.study import operations as op
+from pantelos.study.importing import import_recording
 from pantelos.study.model import ChannelSetup, Lane, Study
 
 
@@ -105,6 +107,18 @@ def test_settings_are_taken_at_once_and_hold(empty_window, csv_file, tmp_path, q
     assert any(cell.replace(",", "", 1).isdigit() and "," in cell for line in text.splitlines() for cell in line.split(";"))
     (tmp_path / "settings").mkdir()
     change_settings(theme="")
+
+
+@pytest.mark.parametrize(("setting", "month"), [("", 4), ("day", 4), ("month", 3)])
+def test_dates_that_may_be_read_both_ways_follow_the_settings_and_say_so(setting, month, tmp_path):
+    path = tmp_path / "dated.csv"
+    path.write_text("when,u [V]\n" + "\n".join(f"03/04/2026 10:00:0{k},{k}" for k in range(9)) + "\n")
+    change_settings(dates=setting)
+    found = draft(path)
+    notice = next(notice for notice in found.preview.told if "are read with" in notice.text)
+    assert ("your settings say so" in notice.detail) == bool(setting)
+    study, recordings = import_recording(Study(), path, found.dialect, Progress(), found.preview)
+    assert np.datetime64(recordings.record(study.record).began.ns, "ns").astype(str)[:10] == f"2026-{month:02}-{7 - month:02}"
 
 
 def test_the_facts_of_a_report_hold_errors_and_no_data(imported_window):

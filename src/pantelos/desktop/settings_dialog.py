@@ -21,6 +21,7 @@ from pantelos.settings import change_settings, forget_used, load_settings
 from pantelos.units import unit
 
 _THEMES = (("as the desktop says", ""), ("light", "light"), ("dark", "dark"))
+_DATES = (("as the file tells; else day first, and said", ""), ("day first", "day"), ("month first", "month"))
 _NUMBERS = (("comma between cells, decimal point", "point"), ("semicolon between cells, decimal comma", "comma"))
 
 
@@ -33,9 +34,10 @@ class SettingsDialog(QDialog):
         self.setWindowTitle("Settings")
         self.setMinimumWidth(520)
         settings = load_settings()
-        self.theme, self.numbers = QComboBox(), QComboBox()
+        self.theme, self.numbers, self.dates = QComboBox(), QComboBox(), QComboBox()
         written = settings.tables or "point"
-        for box, choices, present in ((self.theme, _THEMES, settings.theme), (self.numbers, _NUMBERS, written)):
+        chosen = ((self.theme, _THEMES, settings.theme), (self.numbers, _NUMBERS, written), (self.dates, _DATES, settings.dates))
+        for box, choices, present in chosen:
             for text, value in choices:
                 box.addItem(text, value)
             box.setCurrentIndex([value for _, value in choices].index(present))
@@ -49,6 +51,7 @@ class SettingsDialog(QDialog):
         form = QFormLayout()
         form.addRow("Colours", self.theme)
         form.addRow("CSV tables", self.numbers)
+        form.addRow("Dates such as 03/04/2026", self.dates)
         form.addRow("Accuracy of a new channel", self.accuracy)
         form.addRow("", self._said)
         form.addRow("Remembered", self.remembered)
@@ -62,6 +65,7 @@ class SettingsDialog(QDialog):
         column.addWidget(buttons)
         self.theme.activated.connect(lambda: self._take(theme=self.theme.currentData()))
         self.numbers.activated.connect(lambda: self._take(tables=self.numbers.currentData()))
+        self.dates.activated.connect(lambda: self._take(dates=self.dates.currentData()))
         self.accuracy.editingFinished.connect(self._take_accuracy)
         self.forget.clicked.connect(self._forget)
         self._show_remembered()

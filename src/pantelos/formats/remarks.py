@@ -66,10 +66,13 @@ def unit_of_time_guessed(column: str) -> Notice:
     return _said(f'no unit is stated for the time in "{column}"', "seconds are taken", code="record.time")
 
 
+DATE_ORDER = "record.date-order"
+
+
 def order_guessed(text: str, day_first: bool) -> Notice:
     """State that day and month could be the other way about."""
     first = "the day" if day_first else "the month"
-    return _said(f"dates such as {text[:_SHOWN]} are read with {first} first", "nothing in the file tells", code="record.time")
+    return _said(f"dates such as {text[:_SHOWN]} are read with {first} first", "nothing in the file tells", code=DATE_ORDER)
 
 
 def clock_set_back(n: int) -> Notice:

@@ -7,12 +7,15 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import PantelosError, StudyError
+from pantelos.formats import remarks
+from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST
 from pantelos.formats.dialect import Dialect, Preview, Role
 from pantelos.formats.memory import agreed_before
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
 from pantelos.record.alignment import Alignment, How, alignment_from
+from pantelos.settings import load_settings
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 from pantelos.study.opening import preview
@@ -62,8 +65,21 @@ class ImportDraft(msgspec.Struct, frozen=True):
 
 def draft(path: Path, delimiter: str | None = None, decimal: str | None = None) -> ImportDraft:
     """Return a draft of how a file is understood; a given separator or decimal sign is kept to."""
-    found = preview(path, delimiter, decimal)
+    found = _with_usual_dates(preview(path, delimiter, decimal))
     return ImportDraft(path, found, found.dialect, _rate_text(found.dialect), agreed_before(found))
+
+
+def _with_usual_dates(found: Preview) -> Preview:
+    """Return what was understood with dates that may be read both ways as the settings say, and said so."""
+    first = {"day": DAY_FIRST, "month": MONTH_FIRST}.get(load_settings().dates)
+    if first is None or all(notice.code != remarks.DATE_ORDER for notice in found.told):
+        return found
+    day = first == DAY_FIRST
+    said = remarks.order_guessed(found.rows[0][found.dialect.time_column or 0] if found.rows else "", day)
+    said = msgspec.structs.replace(said, detail="nothing in the file tells; your settings say so")
+    columns = tuple(msgspec.structs.replace(c, order=first) if c.order else c for c in found.dialect.columns)
+    told = tuple(said if notice.code == remarks.DATE_ORDER else notice for notice in found.told)
+    return msgspec.structs.replace(found, dialect=msgspec.structs.replace(found.dialect, columns=columns), told=told)
 
 
 def _rate_text(dialect: Dialect) -> str:
