@@ -27,6 +27,7 @@ from pantelos.study.model import Interval
 from pantelos.study.sentences import search_from
 
 SIZES = [(1100, 700), (1280, 800), (1920, 1080)]
+FIGURES = ("phasors", "harmonics", "readout", "histogram")
 SMALLEST = (960, 540)  # of a common screen with a scale factor of 2
 
 
@@ -96,6 +97,8 @@ def test_every_page_and_panel_keeps_its_words_apart(full_window, length, size):
             assert faults(part) == []
     window.show_page(1)
     settle(window)
+    figures = [word.text for frame in window.traces.panels.frames if frame.panel.kind in FIGURES for word in words_of(frame.body)]
+    assert length > 20 or not [text for text in figures if "…" in text]  # digits are never what is left out
     names = [word for word in words_of(window.traces.lanes) if word.left < LEFT and word.top > 0]
     assert names and all(word.right <= LEFT for word in names)  # names stay off the traces and the numbers of the axis
     window.document.undo()

@@ -14,6 +14,8 @@ from pantelos.progress import Progress
 from pantelos.study.model import Panel
 from pantelos.units import unit
 
+_AROUND = 58  # pixels left of the circle and between it and the figures
+
 
 class Arrow(msgspec.Struct, frozen=True):
     """One phasor: its length as a share of the longest of its quantity, and its sine-referenced angle."""
@@ -64,7 +66,8 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
 
 def paint(paper: Paper, box: Box, picture: PhasorPicture, span: Span) -> None:
     """Draw fundamental phasors, and figures beside them."""
-    radius = min(box.height / 2 - 12, box.width / 4)
+    figures = max((paper.extent(text, 10, bold=True)[0] for text, _ in picture.lines), default=0.0) + 2
+    radius = max(min(box.height / 2 - 12, box.width / 4, (box.width - figures - _AROUND) / 2), 0.0)  # the figures come first
     x, y = box.left + radius + 24, box.top + box.height / 2
     paper.ring(x, y, radius, Role.RULE)
     paper.rule(x - radius, y, x + radius, y, Role.RULE)
@@ -77,7 +80,7 @@ def paint(paper: Paper, box: Box, picture: PhasorPicture, span: Span) -> None:
         back = np.array([turn - 0.35, turn + 0.35])
         corners = np.append(tip[0], tip[0] - size * np.cos(back)), np.append(tip[1], tip[1] + size * np.sin(back))
         paper.shape(*corners, arrow.conductor)
-    left, top = x + radius + 26, y - len(picture.lines) * 11
+    left, top = x + radius + min(26, box.right - x - radius - figures), y - len(picture.lines) * 11
     for at, (text, conductor) in enumerate(picture.lines):
         paper.words(Box(left, top + at * 22, box.right - left, 20), text, conductor or Role.INK, 10, bold=True)
 

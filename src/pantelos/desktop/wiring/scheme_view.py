@@ -119,7 +119,7 @@ class SchemeView(QWidget):
         painter.setBrush(QColor(theme.panel))
         painter.drawRoundedRect(load, 5, 5)
         painter.setPen(QColor(theme.ink))
-        painter.setFont(painting.tabular(10.5, bold=True))
+        painter.setFont(painting.tabular(max(10.5 * min(self._scale()[0], 1.0), 6.5), bold=True))
         painter.drawText(load, Qt.AlignmentFlag.AlignCenter, drawn.load)
         painter.setFont(painting.tabular(9))
         painter.setPen(QColor(theme.soft))
