@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage fuzz bench-smoke screenshots schema clean
+.PHONY: demo test check bench coverage fuzz bench-smoke screenshots schema docs clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -32,6 +32,9 @@ bench-smoke: $(READY)
 
 screenshots: $(READY)
 	QT_QPA_PLATFORM=offscreen $(BIN)/pantelos screenshots docs/screenshots
+
+docs: $(READY)
+	$(BIN)/python -m pantelos.formula.documentation docs/formula-language.md
 
 schema: $(READY)
 	$(BIN)/pantelos schema > docs/study.schema.json

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from pantelos.cli.main import COMMANDS
+from pantelos.formula.documentation import with_tables
 from pantelos.formula.functions import all_functions
 from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import WIRINGS
@@ -20,6 +21,7 @@ DOCS = ROOT / "docs"
 
 def test_the_formula_page_names_every_function():
     page = (DOCS / "formula-language.md").read_text()
+    assert with_tables(page) == page  # `make docs` makes it anew
     assert [f.name for f in all_functions() if f"`{f.name}(" not in page] == []
 
 

@@ -223,7 +223,10 @@ class _Compiler:
             raise self._fail(node.interval, f"{name} gives one value per sample; only readings are taken in an interval.")
         arguments = self._arguments(node, function)
         if function.reading is None:
-            return self._sample_by_sample(function, arguments)
+            try:
+                return self._sample_by_sample(function, arguments)
+            except UnitError as cause:
+                raise self._fail(node, str(cause)) from cause
         if node.over is not None:
             return self._per_piece(function.reading, arguments, node.over)
         used = tuple(dict.fromkeys(child.text for child in walk(node) if isinstance(child, Name)))

@@ -1,0 +1,145 @@
+"""Functions of the language: known answers by another way, properties, and what is refused."""
+
+import math
+from itertools import pairwise
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import FormulaError, PantelosError
+from pantelos.formula.derived import Derived, RunningIntegral
+from pantelos.formula.functions import all_functions
+from pantelos.formula.functions.function import Given
+from pantelos.formula.functions.running import RECEIVED, RETURNED
+from pantelos.signal.arrays import BLOCK
+from pantelos.study import operations as op
+from pantelos.units import unit
+
+
+@pytest.fixture
+def asked(evaluation_of):
+    """Return what a formula over a few channels results in."""
+    t = np.arange(4000) / 10_000.0
+    u = 325 * np.sin(2 * np.pi * 50 * t)
+    evaluation = evaluation_of(
+        10_000.0, u1=u, u2=np.roll(u, 66), i1=10 * np.sin(2 * np.pi * 50 * t - 1), x=np.linspace(-2, 2, 4000)
+    )
+    return evaluation.value
+
+
+@pytest.mark.parametrize(
+    ("text", "exact"),
+    [
+        ("exp(1)", math.e), ("ln(10)", math.log(10)), ("log10(2)", math.log10(2)), ("sin(30 deg)", 0.5),
+        ("cos(1)", math.cos(1)), ("tan(45 deg)", 1), ("asin(0.5)", math.pi / 6), ("acos(0.5)", math.pi / 3),
+        ("atan(1)", math.pi / 4), ("atan2(-1 V, -1 V)", -3 * math.pi / 4), ("hypot(3 V, 400 cV)", 5), ("sign(0 V - 3 V)", -1),
+        ("round(17 V, 5 V)", 15), ("round(2.5, 1)", 2), ("larger(1 kV, 2 V)", 1000), ("smaller(1 kV, 2 V)", 2),
+        ("clip(7 A, 0 A, 5 A)", 5), ("abs(0 V - 3 V)", 3), ("sqrt(16)", 4),
+    ],
+)  # fmt: skip
+def test_known_answers(asked, text, exact):
+    assert asked(text).value == pytest.approx(float(exact), rel=1e-14, abs=1e-14)
+
+
+def test_units_follow(asked):
+    assert asked("atan2(u1, u2)").unit.symbol == "rad"
+    assert asked("hypot(u1, u2)").unit.like(unit("V"))
+    assert asked("derivative(u1)").unit.like(unit("V/s"))
+    assert asked("received(u1 * i1)").unit.symbol == "J"
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("sin(u1)", "x of sin is in 1"), ("hypot(u1, i1)", "do not measure the same"), ("clip(u1, 0 V, 1 A)", "do not measure the same"),
+        ("round(u1, 1)", "do not measure the same"), ("exp(1, 2)", "takes 1 argument"), ("atan2(u1)", "takes 2 argument"),
+        ("received(3 W)", "needs a channel"), ("derivative(3 V)", "needs a channel"),
+    ],
+)  # fmt: skip
+def test_what_does_not_go_together_is_refused_at_its_place(asked, text, said):
+    with pytest.raises(FormulaError, match=said):
+        asked(text)
+
+
+def test_what_has_no_real_value_is_left_out_and_never_infinite_in_silence(asked):
+    roots = asked("sqrt(x)").read(0, 4000)
+    assert np.isnan(roots[:2000]).all() and np.isfinite(roots[2000:]).all()
+    assert np.isnan(asked("ln(x)").read(0, 2000)).all()
+    assert np.isnan(asked("asin(x)").read(0, 900)).all()
+
+
+def test_a_slope_is_that_of_the_law_also_at_the_ends(asked):
+    t = np.arange(4000) / 10_000.0
+    exact = 325 * 2 * np.pi * 50 * np.cos(2 * np.pi * 50 * t)
+    shrunk = np.sin(2 * np.pi * 50 / 10_000) / (2 * np.pi * 50 / 10_000)  # of a central difference: sinc
+    found = asked("derivative(u1)")
+    assert found.read(0, 4000)[1:-1] == pytest.approx(exact[1:-1] * shrunk, rel=1e-9, abs=1e-6)
+    assert found.read(0, 4000)[[0, -1]] == pytest.approx(exact[[0, -1]], rel=1e-3)
+    pieces = np.concatenate([found.read(a, min(a + 617, 4000)) for a in range(0, 4000, 617)])
+    assert np.array_equal(pieces, found.read(0, 4000))  # the size of a block changes nothing
+
+
+def parts_by_hand(p):
+    """Return both energies of a line through samples, interval by interval, as exact integrals of the straight pieces."""
+    received = returned = 0.0
+    for a, b in pairwise(p):
+        if a * b < 0:
+            cut = abs(a) / (abs(a) + abs(b))
+            first, second = 0.5 * a * cut, 0.5 * b * (1 - cut)
+            received += max(first, 0) + max(second, 0)
+            returned -= min(first, 0) + min(second, 0)
+        else:
+            received += max(0.5 * (a + b), 0)
+            returned -= min(0.5 * (a + b), 0)
+    return received, returned
+
+
+@given(st.lists(st.floats(-1e3, 1e3, allow_subnormal=False), min_size=2, max_size=60))
+@settings(deadline=None)
+def test_energies_received_and_returned_make_the_net_and_never_fall(values):
+    p = np.array(values)
+    wave = Derived(lambda a, b: p[a:b], unit("W"), len(p), 1.0)
+    curves = [function.make(Given((wave,), unit("J"))).read(0, len(p)) for function in (RECEIVED, RETURNED)]
+    net = RunningIntegral(wave, unit("J")).read(0, len(p))
+    assert curves[0] - curves[1] == pytest.approx(net, abs=1e-9 * max(1.0, np.abs(p).sum()))
+    assert all((np.diff(curve) >= -1e-12).all() for curve in curves)
+    by_hand = parts_by_hand(p)
+    assert [curve[-1] for curve in curves] == pytest.approx(by_hand, abs=1e-9 * max(1.0, np.abs(p).sum()))
+
+
+def test_energies_over_block_borders_and_gaps(asked, evaluation_of):
+    n = 2 * BLOCK + 17
+    rng = np.random.default_rng(4)
+    p = rng.normal(size=n)
+    p[BLOCK - 3 : BLOCK + 5] = np.nan
+    evaluation = evaluation_of(1000.0, p=p)
+    found = [evaluation.value(f"{name}(p)").read(0, n) for name in ("received", "returned")]
+    whole = np.nan_to_num(p)
+    runs = [whole[: BLOCK - 3], whole[BLOCK + 5 :]]
+    exact = np.sum([parts_by_hand(run.tolist()) for run in runs], axis=0) / 1000.0
+    assert [curve[-1] for curve in found] == pytest.approx(exact, rel=1e-12)
+    assert np.array_equal(found[0][BLOCK : BLOCK + 100], evaluation.value("received(p)").read(BLOCK, BLOCK + 100))
+
+
+def test_every_example_of_every_function_runs(evaluation_of):
+    """On a record that has what the examples speak of; readings that find nothing say why, none raises anything else."""
+    t = np.arange(20_000) / 10_000.0
+    columns = {f"{q}{k}": a * np.sin(2 * np.pi * (50 * t - k / 3)) for q, a in (("u", 325.0), ("i", 14.0)) for k in (1, 2, 3)}
+    columns |= {"p1": columns["u1"] * columns["i1"], "n": 150.0 + 0 * t, "M": 20.0 + 0 * t, "g": 24.0 * (t * 100 % 1 < 0.3),
+                "u_dc": 540 + np.sin(2 * np.pi * 300 * t), "f": 50 + 0 * t}  # fmt: skip
+    evaluation = evaluation_of(10_000.0, **columns)
+    study = op.change_channel(op.change_channel(evaluation.study, "n", recorder_unit="rpm"), "M", recorder_unit="N*m")
+    for name in ("p1", "g"):
+        study = op.change_channel(study, name, recorder_unit="W" if name == "p1" else "V")
+    evaluation = Evaluation(study, evaluation.record)
+    failed = {}
+    for function in all_functions():
+        try:
+            found = evaluation.value(function.example)
+            found.value if hasattr(found, "value") else found.read(0, 100)
+        except PantelosError as error:
+            failed[function.example] = str(error)
+    assert failed == {}
