@@ -52,8 +52,28 @@ def test_units_follow(asked):
 
 
 @pytest.mark.parametrize(
+    ("text", "symbol", "factor"),
+    [
+        ("max(received(u1 * i1)) to Wh", "Wh", 3600.0), ("max(integral(i1)) to Ah", "Ah", 3600.0), ("mean(u1 * i1) to kW", "kW", 1e3),
+        ("0.25 to %", "%", 0.01), ("acos(0.5) to deg", "°", math.pi / 180), ("2 * mean(abs(u1)) to [mV]", "mV", 1e-3),
+    ],
+)  # fmt: skip
+def test_a_result_is_said_in_the_unit_asked_for_and_stays_the_same_quantity(asked, text, symbol, factor):
+    plain_text = text.partition(" to ")[0]
+    found, plain = asked(text), asked(plain_text)
+    assert (found.value, found.unit.symbol, found.unit.factor) == (plain.value, symbol, pytest.approx(factor))
+
+
+def test_a_curve_in_another_unit_is_used_further_as_itself(asked):
+    wave = asked("integral(u1 * i1) to Wh")
+    assert wave.unit.symbol == "Wh" and np.array_equal(wave.read(0, 4000), asked("integral(u1 * i1)").read(0, 4000))
+
+
+@pytest.mark.parametrize(
     ("text", "said"),
     [
+        ("mean(u1) to A", "V cannot be shown in A"), ("mean(u1) to", "stops too early"), ("mean(u1) to Foo", "not a known unit"),
+        ("u1 > 3 V to V", "a condition cannot be converted"), ("(u1 to mV) * 2", "does not fit here"),
         ("sin(u1)", "x of sin is in 1"), ("hypot(u1, i1)", "do not measure the same"), ("clip(u1, 0 V, 1 A)", "do not measure the same"),
         ("round(u1, 1)", "do not measure the same"), ("exp(1, 2)", "takes 1 argument"), ("atan2(u1)", "takes 2 argument"),
         ("received(3 W)", "needs a channel"), ("derivative(3 V)", "needs a channel"),

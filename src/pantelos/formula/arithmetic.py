@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+import msgspec
 import numpy as np
 
 from pantelos.formula.derived import Blocks, Derived, Scalar
@@ -100,6 +101,13 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
 
 def _values(value: Blocks | Scalar) -> Any:
     return value.values if isinstance(value, Blocks) else value.value
+
+
+def relabelled(value: Any, shown: Unit) -> Any:
+    """Return the same value, SI as ever, that is shown in another unit."""
+    if isinstance(value, Scalar | Blocks):
+        return msgspec.structs.replace(value, unit=shown)
+    return Derived(value.read, shown, value.n_samples, value.rate_hz, value.masked, full_scale=value.full_scale)
 
 
 def mapped(function: Callable[[Any], Any], of: Any, result: Unit) -> Any:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from pantelos.errors import FormulaError, StudyError, UnitError
-from pantelos.formula.arithmetic import OPERATORS, chained, mapped, power, reader
+from pantelos.formula.arithmetic import OPERATORS, chained, mapped, power, reader, relabelled
 from pantelos.formula.compiled import Compiled, Kind, Types
 from pantelos.formula.derived import Blocks, Condition, Derived, Scalar
 from pantelos.formula.functions import Function, all_functions, function_named
@@ -21,6 +21,7 @@ from pantelos.formula.nodes import (
     Call,
     Chain,
     Comparison,
+    Converted,
     Name,
     Negative,
     Node,
@@ -70,6 +71,7 @@ class _Compiler:
             Both: self._both,
             Not: self._not,
             Where: self._where,
+            Converted: self._converted,
             Call: self._call,
         }
 
@@ -207,6 +209,16 @@ class _Compiler:
             )
 
         return Compiled(Kind.SIGNAL, of.unit, make)
+
+    def _converted(self, node: Converted) -> Compiled:
+        of = self._value(node.of, "converted")
+        try:
+            shown = unit(node.unit.text.strip("[]"))
+        except UnitError as cause:
+            raise self._fail(node.unit, str(cause)) from cause
+        if not of.unit.like(shown):
+            raise self._fail(node.unit, f"{of.unit.symbol} cannot be shown in {shown.symbol}: they do not measure the same.")
+        return Compiled(of.kind, shown, lambda scope: relabelled(of.make(scope), shown))
 
     # functions and readings
 

@@ -100,6 +100,17 @@ class Pieces(Node, frozen=True, eq=False):
         return (self.of,)
 
 
+class Converted(Node, frozen=True, eq=False):
+    """A value said in another unit: integral(p1) to Wh."""
+
+    of: Node
+    unit: Word
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return what is converted."""
+        return (self.of,)
+
+
 class Comparison(Node, frozen=True, eq=False):
     """x < y."""
 

@@ -1,6 +1,6 @@
 """From text to nodes, each with its place.
 
-    formula    = [NAME "="] expression
+    formula    = [NAME "="] expression ["to" UNIT]
     expression = operand {operator operand}
     operator   = "where" | "or" | "and" | "<" "<=" ">" ">=" "==" "!=" | "+" "-" | "*" "/"      binding ever closer
     operand    = ("not" | "-" | "+") expression | atom ["^" EXPONENT]
@@ -23,6 +23,7 @@ from pantelos.formula.nodes import (
     Call,
     Chain,
     Comparison,
+    Converted,
     Link,
     Name,
     Negative,
@@ -36,7 +37,7 @@ from pantelos.formula.nodes import (
     walk,
 )
 
-KEYWORDS = frozenset({"where", "in", "over", "and", "or", "not", "cycles"})
+KEYWORDS = frozenset({"where", "in", "over", "and", "or", "not", "cycles", "to"})
 NAME = re.compile(r"[^\W\d]\w*\Z")
 
 DEEPEST = 100  # brackets, signs and functions within each other
@@ -127,6 +128,11 @@ class _Parser:
             name = defined[1]
             self._at = self._after_space(defined.end())
         expression = self._expression(0)
+        if self._take_keyword("to"):
+            asked = self._take(_UNIT)
+            if asked is None:
+                raise self._misplaced()
+            expression = Converted(expression.start, asked.stop, expression, asked)
         if self._at < len(self._text):
             raise self._misplaced()
         return name, expression
