@@ -4,6 +4,7 @@ Exit codes: 0 done; 1 the work could not be done (the sentence on standard error
 line was not understood; 130 interrupted.
 """
 
+import gc
 import os
 import sys
 from collections.abc import Callable, Sequence
@@ -37,6 +38,7 @@ COMMANDS = {
     "desktop-entry": "citizenship",
 }
 _INTERRUPTED = 130
+_OBJECTS_BETWEEN_COLLECTIONS = 20_000
 _USAGE = """usage: pantelos [--version] [--help] [COMMAND ...]
 
 Power, energy and harmonics from recorded voltages and currents. Without a command the window opens."""
@@ -80,6 +82,7 @@ def _help() -> str:
 
 def main() -> None:
     """Run the command line of this process."""
+    gc.set_threshold(_OBJECTS_BETWEEN_COLLECTIONS)  # what is loaded stays: looking through it again and again takes time
     try:
         code = run(sys.argv[1:])
         sys.stdout.flush()

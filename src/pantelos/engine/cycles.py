@@ -48,7 +48,7 @@ class ChannelCycles:
 
     def _find(self, name: str, progress: Progress | None) -> Cycles:
         identity, n = self._names.identity(name), self._record.n_samples
-        known = kept.kept_cycles(identity, n) if self._circumstances.kept and n >= kept.WORTH_KEEPING else None
+        known = kept.kept_cycles(identity, n) if self._circumstances.kept and n >= kept.CYCLES_WORTH_KEEPING else None
         if known is None:
             wave = self._samples.waveform(name)
             known = find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)

@@ -20,7 +20,8 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.totals import BlockTotals
 
-WORTH_KEEPING = 1 << 18  # samples: cycles of fewer are found again as quickly
+WORTH_KEEPING = 1 << 18  # samples: what is taken of fewer is taken again as quickly
+CYCLES_WORTH_KEEPING = 1 << 12  # cycles take longer to find than to read, of all but the shortest records
 _KEPT_BYTES = 256 << 20
 _FORM = 1  # raised when a kept result changes its form, or the way to it changes
 
@@ -48,7 +49,8 @@ def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
 
 def keep_cycles(identity: str, cycles: Cycles, sources: Sequence[tuple[Path, str]]) -> None:
     """Keep cycles for later runs, where they took long to find."""
-    if cycles.n_samples < WORTH_KEEPING or not untouched(sources):
+    in_files = any(path.exists() for path, _ in sources)
+    if cycles.n_samples < (CYCLES_WORTH_KEEPING if in_files else WORTH_KEEPING) or not untouched(sources):
         return
     numbers = np.array([cycles.rate_hz, cycles.placed_within, cycles.onset_within, float(cycles.by_edges)])
     arrays: dict[str, AnyArray] = {

@@ -95,8 +95,8 @@ _RATIOS = {
     "sensor": (TransducerKind.FACTOR,),
 }
 _FIGURED = ("sensor",)  # a word that stands before two figures only
-_PART = re.compile(rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$")
-_ACCURACY = re.compile(rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$")
+_PART = rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
+_ACCURACY = rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$"
 
 
 def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
@@ -113,10 +113,10 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
             continue
         if part == "reversed":
             scaling = msgspec.structs.replace(scaling, reversed=True)
-        elif match := _ACCURACY.match(part):
+        elif match := re.match(_ACCURACY, part):
             offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
             scaling = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset)
-        elif (match := _PART.match(part)) and match["word"] not in _FIGURED:
+        elif (match := re.match(_PART, part)) and match["word"] not in _FIGURED:
             scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
         else:
             word, _, figure = part.partition(" ")

@@ -81,9 +81,10 @@ def _named(text: str, result: Unit) -> Unit:
 
 
 _UNIT = r"\s*([^\s\d/:,+]*)"
-_RATIO = re.compile(rf"{NUMBER}\s*[:/]\s*{NUMBER}$")
-_QUOTIENT = re.compile(rf"{NUMBER}{_UNIT}\s*/\s*(?:{NUMBER})?{_UNIT}$")
-_FIGURE = re.compile(rf"{NUMBER}{_UNIT}$")
+# As text: Python compiles them when they are first used, and a command that types no transducer starts sooner.
+_RATIO = rf"{NUMBER}\s*[:/]\s*{NUMBER}$"
+_QUOTIENT = rf"{NUMBER}{_UNIT}\s*/\s*(?:{NUMBER})?{_UNIT}$"
+_FIGURE = rf"{NUMBER}{_UNIT}$"
 
 
 def bare_transducer(text: str, recorded: Unit) -> Transducer | None:
@@ -98,12 +99,12 @@ def bare_transducer(text: str, recorded: Unit) -> Transducer | None:
         When it is a figure, but of nothing that could stand before this recorder.
     """
     text = text.strip()
-    if match := _RATIO.match(text):
+    if match := re.match(_RATIO, text):
         return _ratio(text, _number(match[1]), _number(match[2]), recorded)
     text = text.replace("°C", "degC")
-    if match := _QUOTIENT.match(text):
+    if match := re.match(_QUOTIENT, text):
         return _quotient(text, _number(match[1]), match[2], _number(match[3] or "1"), match[4], recorded)
-    if match := _FIGURE.match(text):
+    if match := re.match(_FIGURE, text):
         if match[2] and unit(match[2]).like(unit("ohm")):
             return _checked(Transducer(TransducerKind.SHUNT, _number(match[1]), match[2]), recorded)
         if not match[2]:
