@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from pantelos.desktop.find_action import FindAction, rank
-from pantelos.desktop.help_actions import help_place
+from pantelos.desktop.help_desk import help_place
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.logbook import begin_log
 from pantelos.desktop.main_window import MainWindow
@@ -33,8 +33,8 @@ def test_the_documentation_is_read_and_searched_in_the_window(imported_window):
     settle(window)
     panels = window.traces.panels
     assert help_place(window, panels.mapTo(window, QPoint(20, 10))) == "user-guide#Panels"
-    window.show_help()
-    help_window = window.help
+    window.help_desk.show()
+    help_window = window.help_desk.shown
     assert help_window.isVisible() and "Traces (F3)" in help_window.text.toPlainText()
     help_window.search.setText("hysteresis")
     found = [help_window.list.item(row).text() for row in range(help_window.list.count())]
@@ -63,8 +63,8 @@ def test_recent_files_are_offered_and_forgotten(imported_window, csv_file, tmp_p
     window.document.save(tmp_path / "mine.pantelos")
     window.files.open_study(tmp_path / "mine.pantelos")
     settle(window)
-    window._fill_recent()
-    assert [action.text() for action in window._recent.actions()] == [str(tmp_path / "mine.pantelos"), str(csv_file)]
+    window.recent.fill()
+    assert [action.text() for action in window.recent.actions()] == [str(tmp_path / "mine.pantelos"), str(csv_file)]
     after = MainWindow(LIGHT)
     after.show()
     names = [after.start._recent.itemAt(at).widget().text() for at in range(after.start._recent.count())]

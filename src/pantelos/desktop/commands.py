@@ -156,8 +156,8 @@ def commands() -> tuple[Command, ...]:
         Command("study.title", "&Title of the study…", Menu.STUDY, "", lambda w: w.ask_title(), "Give the study another title"),
         Command("checks.show", "Show &checks", Menu.STUDY, "F8", lambda w: w.checking.show(), "What may be wrong with data or wiring"),
         Command("settings.show", "Se&ttings…", Menu.EDIT, "Ctrl+,", help_actions.show_settings, "Colours, how tables are written, usual limits, what is remembered", Needs.NOTHING),
-        Command("help.show", "&Help on this", Menu.HELP, "F1", lambda w: w.show_help(), "Open the documentation at what is under the pointer", Needs.NOTHING),
-        Command("help.keys", "&Keys and gestures", Menu.HELP, "", lambda w: w.show_help(KEYS), "What the mouse and the keys do", Needs.NOTHING),
+        Command("help.show", "&Help on this", Menu.HELP, "F1", lambda w: w.help_desk.show(), "Open the documentation at what is under the pointer", Needs.NOTHING),
+        Command("help.keys", "&Keys and gestures", Menu.HELP, "", lambda w: w.help_desk.show(KEYS), "What the mouse and the keys do", Needs.NOTHING),
         Command("help.facts", "Report &facts", Menu.HELP, "", help_actions.copy_facts, "Copy versions, sizes and the last errors, without data, for a report of a fault", Needs.NOTHING),
         Command("help.about", "&About Pantelos", Menu.HELP, "", lambda w: help_actions.show_about(w.widget), "Version and licence", Needs.NOTHING),
     )  # fmt: skip

@@ -1,26 +1,11 @@
 """What the help menu shows, and the settings."""
 
-from PyQt6.QtCore import QPoint
-from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from pantelos import __version__
 from pantelos.desktop.logbook import report_facts
 from pantelos.desktop.settings_dialog import SettingsDialog
 from pantelos.desktop.stage import Stage
-
-HELP = "help"  # the property of a widget that names its place in the documentation: page#heading
-
-
-def help_place(window: QWidget, at: QPoint | None = None) -> str:
-    """Return the place in the documentation about what is under the pointer (or a place of the window); empty where none is."""
-    child = window.childAt(at if at is not None else window.mapFromGlobal(QCursor.pos()))
-    while child is not None and child is not window:
-        place = child.property(HELP)
-        if place:
-            return str(place)
-        child = child.parentWidget()
-    return ""
 
 
 def show_settings(stage: Stage) -> None:

@@ -24,15 +24,14 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.explanations import Explaining
 from pantelos.desktop.find_action import FindAction
 from pantelos.desktop.findings import Checking
-from pantelos.desktop.help_actions import HELP, help_place
-from pantelos.desktop.help_window import HelpWindow
+from pantelos.desktop.help_desk import HELP, HelpDesk
 from pantelos.desktop.importing.work import Imports
-from pantelos.desktop.menus import offer
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.page_hint import PageHint
 from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
+from pantelos.desktop.recent_menu import RecentMenu
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.study_files import Files
@@ -41,19 +40,9 @@ from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme, chosen_theme
 from pantelos.desktop.title_bar import Header
 from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
+from pantelos.desktop.work_shown import WorkShown
 from pantelos.errors import PantelosError
 from pantelos.settings import recent_files
-
-_SHOWN_WORK = {
-    "open": "opening",
-    "preview": "looking",
-    "import": "importing",
-    "export": "writing",
-    "tables": "computing",
-    "checks": "",
-    "events": "looking for events",
-    "fill": "making intervals",
-}
 
 
 class MainWindow(QMainWindow):
@@ -77,7 +66,7 @@ class MainWindow(QMainWindow):
         self.checking = Checking(self)
         self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
-        self.help: HelpWindow | None = None
+        self._work = WorkShown(self.runner, self.header, self.pace, lambda: self.document.record is not None, self)
         for widget, place in (
             (self.traces.panels, "user-guide#Panels"),
             (self.traces.derive, "formula-language"),
@@ -88,6 +77,7 @@ class MainWindow(QMainWindow):
         ):
             widget.setProperty(HELP, place)
         self._pages = QStackedWidget()
+        self.help_desk = HelpDesk(self, self._pages.currentIndex, keys_text(shortcuts()))
         for page in (self.wiring, self.traces, self.tables, self.start):
             self._pages.addWidget(page)
         self._rail = self._make_rail()
@@ -156,17 +146,8 @@ class MainWindow(QMainWindow):
             action.triggered.connect(self._runner_of(command))
             menus[command.menu].addAction(action)
             self._actions[command.id] = action
-        self._recent = QMenu("Open re&cent", self)
-        self._recent.aboutToShow.connect(self._fill_recent)
-        menus[Menu.FILE].insertMenu(self._actions["demo.open"], self._recent)
-
-    def _fill_recent(self) -> None:
-        """Offer what was opened last."""
-        self._recent.clear()
-        for path in recent_files():
-            offer(self._recent, str(path), lambda path=path: self.files.open_paths([path]))  # type: ignore[misc]
-        if self._recent.isEmpty():
-            offer(self._recent, "nothing yet", lambda: None)
+        self.recent = RecentMenu(lambda path: self.files.open_paths([path]), self)
+        menus[Menu.FILE].insertMenu(self._actions["demo.open"], self.recent)
 
     def _runner_of(self, command: Command) -> Callable[[], None]:
         def run() -> None:
@@ -191,10 +172,7 @@ class MainWindow(QMainWindow):
         self._give_keys()
         self.document.changed.connect(self._refresh)
         self.runner.failed.connect(self.show_error)
-        self.runner.progressed.connect(self._show_progress)
-        self.runner.busy_changed.connect(self._work_changed)
         self.header.checks_wanted.connect(self.checking.show)
-        self.header.cancel_wanted.connect(self._cancel)
         self.wiring.remedy_wanted.connect(self.checking.mend)
         for page in (self.wiring, self.traces):
             page.failed.connect(self.show_error)
@@ -269,23 +247,6 @@ class MainWindow(QMainWindow):
         """Show what went wrong as one sentence under the header, until it is closed or something else is said."""
         self.notice_bar.say(str(error), fault=True)
 
-    def _show_progress(self, kind: str, fraction: float) -> None:
-        if _SHOWN_WORK.get(kind) and self.runner.busy(kind):
-            self.header.show_progress(_SHOWN_WORK[kind], fraction, self.pace.text(kind, fraction))
-
-    def _work_changed(self) -> None:
-        shown = [kind for kind in self.runner.kinds if _SHOWN_WORK.get(kind)]
-        self.header.setVisible(bool(shown) or self.document.record is not None)
-        if shown:
-            self.header.show_progress(_SHOWN_WORK[shown[0]], 0.0)
-        else:
-            self.header.show_progress(None, 0.0)
-
-    def _cancel(self) -> None:
-        for kind in self.runner.kinds:
-            if _SHOWN_WORK.get(kind):
-                self.runner.cancel(kind)
-
     def turn_theme(self) -> None:
         """Change between light and dark."""
         self.set_theme(LIGHT if self.theme is DARK else DARK)
@@ -300,18 +261,6 @@ class MainWindow(QMainWindow):
             part.set_theme(theme)
         self.checking.show_count()
         self.show_headline()
-
-    def show_help(self, place: str = "") -> None:
-        """Open the documentation, at what is under the pointer or at a named place."""
-        if self.help is None:
-            self.help = HelpWindow(keys_text(shortcuts()), self)
-        page, _, heading = (place or help_place(self) or self._page_help()).partition("#")
-        self.help.open_at(page, heading)
-
-    def _page_help(self) -> str:
-        """Return the place in the documentation about the page that is shown."""
-        headings = ("Wiring (F2)", "Traces (F3)", "Tables (F4)", "Import")
-        return f"user-guide#{headings[self._pages.currentIndex()]}"
 
     def settings_changed(self) -> None:
         """Take what the settings say."""

@@ -185,12 +185,12 @@ def _shoot_arranged(window: MainWindow, shoot: Callable[..., None]) -> None:
     document.show(TimeView(6.0, 6.1))
     window.traces.panels.height_wanted.emit(190)
     shoot("lane-two-axes")
-    window.show_help("user-guide#Panels")
-    assert window.help is not None
-    window.help.search.setText("transducer")
+    window.help_desk.show("user-guide#Panels")
+    assert window.help_desk.shown is not None
+    window.help_desk.shown.search.setText("transducer")
     settle(window)
-    shoot("help", window.help)
-    window.help.close()
+    shoot("help", window.help_desk.shown)
+    window.help_desk.shown.close()
 
 
 def _shoot_dialogs(window: MainWindow, shoot: Callable[[str, QWidget], None]) -> None:

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.demo.small import SmallDemo
 from pantelos.desktop.document import Document
+from pantelos.desktop.help_desk import HelpDesk
 from pantelos.desktop.notice_bar import NoticeBar
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
@@ -87,6 +88,7 @@ class Stage(Protocol):
     wiring: WiringPage
     traces: TracesPage
     tables: TablesPage
+    help_desk: HelpDesk
 
     @property
     def files(self) -> StudyFileActions:
@@ -118,9 +120,6 @@ class Stage(Protocol):
 
     def settings_changed(self) -> None:
         """Take what the settings say."""
-
-    def show_help(self, place: str = "") -> None:
-        """Open the documentation, at what is under the pointer or at a named place."""
 
     def turn_theme(self) -> None:
         """Change between light and dark."""
