@@ -274,7 +274,8 @@ class EdgesBody(_ListBody):
         across, upright = self.table.horizontalHeader(), self.table.verticalScrollBar()
         assert across is not None and upright is not None
         room = self.width() - upright.sizeHint().width()  # the table is laid out later than its frame
-        self.table.setColumnWidth(0, min(max(self.table.sizeHintForColumn(0), 60), _WIDEST_NAME))
+        name = max(self.table.sizeHintForColumn(0), across.sectionSizeHint(0) + 6)
+        self.table.setColumnWidth(0, min(name, _WIDEST_NAME))
         for column in range(len(EdgeRows.headings)):
             self.table.setColumnHidden(column, False)
             asked = max(self.table.sizeHintForColumn(column), across.sectionSizeHint(column)) + 2
