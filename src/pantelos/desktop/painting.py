@@ -12,6 +12,7 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 
 _HALF_WIDTH = {Weight.THIN: 0.5, Weight.HEAVY: 1.0, Weight.AREA: 0.5, Weight.PLAIN: 0.7}
 _DENSE = 12.0  # pixels between lowest and highest: from there on a trace is a band rather than a line
+_SHARED = 0.5  # of a column that its neighbour covers too
 _THROUGH = 0.41  # opacity of such a band
 
 
@@ -71,11 +72,20 @@ def draw_envelope(
     if engine is not None and engine.type() is QPaintEngine.Type.SVG:
         _draw_outline(painter, given, x.astype(np.float64), top, bottom, colour, 0.55 if through else 1.0)
         return
-    dense = through and float(np.median(bottom - top)) >= _DENSE
+    dense = through and _is_band(top, bottom)
     fill = _premultiplied(colour, _THROUGH if dense else 1.0)
     picture = _Band(rect, x, top, bottom, fill, _premultiplied(colour, 1.0) if dense else None)  # the outline can be followed
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
     painter.drawImage(picture.place, picture.image)
+
+
+def _is_band(top: AnyArray, bottom: AnyArray) -> bool:
+    """Return whether columns make a band rather than a steep line: high, and covering mostly what their neighbours cover."""
+    height = bottom - top
+    if float(np.median(height)) < _DENSE or len(top) < 2:
+        return False
+    shared = np.minimum(bottom[1:], bottom[:-1]) - np.maximum(top[1:], top[:-1])
+    return float(np.median(shared / np.minimum(height[1:], height[:-1]))) >= _SHARED
 
 
 def _draw_outline(
