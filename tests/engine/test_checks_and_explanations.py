@@ -151,3 +151,12 @@ def test_texts_of_looks_and_times():
     for text in ("", "soon", "3 V"):
         with pytest.raises(StudyError, match="no time"):
             op.time_from(text)
+
+
+def test_a_channel_without_a_unit_is_asked_for_one_in_words_that_fit(evaluation_of, sine):
+    evaluation = evaluation_of(10_000.0, x=sine(230, 50), y=sine(5, 50))
+    study = op.add_connection(evaluation.study, "c", "single-phase")
+    for socket, name in (("u", "x"), ("i", "y")):
+        study = op.place_channel(study, "c", socket, name)
+    said = [n.detail for n in run_checks(Evaluation(study, evaluation.record)) if n.code == "wiring.incomplete"]
+    assert said == ['Connection "c": x in socket u has no unit. State what the recorder read, such as V or mV.']

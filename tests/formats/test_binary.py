@@ -16,7 +16,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from scipy.io import wavfile
 
-from pantelos.errors import PantelosError
+from pantelos.errors import FormatError, PantelosError
 from pantelos.folders import cache_directory
 from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
@@ -331,3 +331,13 @@ def test_files_are_recognised_by_what_they_hold_not_by_their_name(tmp_path):
 def test_the_page_of_formats_names_every_suffix():
     page = (Path(__file__).parents[2] / "docs" / "formats.md").read_text()
     assert [suffix for fmt in FORMATS for suffix in fmt.suffixes if suffix not in page] == []
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "like"), [("junk.h5", b"junk\n", "text"), ("noise.npz", bytes(range(200, 256)), "something else")]
+)
+def test_a_file_is_answered_for_what_it_claims_to_be(name, content, like, tmp_path):
+    path = tmp_path / name
+    path.write_bytes(content)
+    with pytest.raises(FormatError, match=f"is called like .*, but begins like {like}"):
+        format_of(path)
