@@ -38,8 +38,8 @@ class Errors:
     noise: float
     resolution: float
 
-    def chain(self):
-        return f"accuracy {self.gain_percent:.6g} % + {self.offset:.6g} V, noise {self.noise:.6g} V, resolution {self.resolution:.6g} V"
+    def chain(self, unit="V"):
+        return f"accuracy {self.gain_percent:.6g} % + {self.offset:.6g} {unit}, noise {self.noise:.6g} V, resolution {self.resolution:.6g} V"
 
     def drawn(self, x, rng):
         """The waveform with errors drawn from what is stated."""
@@ -179,7 +179,7 @@ def draw_powers(rng):
     eu, ei = some_errors(rng, 300.0), some_errors(rng, 10.0)
     eu, ei = Errors(eu.gain_percent, eu.offset, eu.noise, 0), Errors(ei.gain_percent, ei.offset, ei.noise, 0)
     evaluation = with_chains(
-        evaluation_of(u=eu.drawn(u, rng), i=ei.drawn(i, rng)), {"u": eu.chain(), "i": ei.chain() + ", factor 1 A/V"}
+        evaluation_of(u=eu.drawn(u, rng), i=ei.drawn(i, rng)), {"u": eu.chain(), "i": ei.chain("A") + ", factor 1 A/V"}
     )
     study = op.add_connection(evaluation.study, "c", "single-phase")
     study = op.place_channel(op.place_channel(study, "c", "u", "u"), "c", "i", "i")

@@ -147,6 +147,9 @@ def test_lanes_are_overlaid_split_resized_zoomed_and_fitted(opened, qtbot):
         row, document.evaluation, "u1", [volts.scale[1]]
     )
     assert not lanes.grab().isNull()
+    at = heights(row, document.evaluation, "i1", [4.0])[0]
+    assert lanes.places.value_at(row, at, "i1") == pytest.approx(4.0)  # what is dragged there is on its own axis
+    assert lanes.places.value_at(row, at) > 100  # and not on that of the volts
     window.traces.derive.put("p_new = u1 * i1")
     window.traces.derive.enter()
     settle(window)

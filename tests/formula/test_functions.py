@@ -76,7 +76,7 @@ def test_a_curve_in_another_unit_is_used_further_as_itself(asked):
         ("u1 > 3 V to V", "a condition cannot be converted"), ("(u1 to mV) * 2", "does not fit here"),
         ("sin(u1)", "x of sin is in 1"), ("hypot(u1, i1)", "do not measure the same"), ("clip(u1, 0 V, 1 A)", "do not measure the same"),
         ("round(u1, 1)", "do not measure the same"), ("exp(1, 2)", "takes 1 argument"), ("atan2(u1)", "takes 2 argument"),
-        ("received(3 W)", "needs a channel"), ("derivative(3 V)", "needs a channel"),
+        ("received(3 W)", "needs a channel"), ("derivative(rms(u1) over cycles(u1))", "needs a channel"), ("derivative(3 V)", "needs a channel"),
     ],
 )  # fmt: skip
 def test_what_does_not_go_together_is_refused_at_its_place(asked, text, said):
@@ -89,6 +89,9 @@ def test_what_has_no_real_value_is_left_out_and_never_infinite_in_silence(asked)
     assert np.isnan(roots[:2000]).all() and np.isfinite(roots[2000:]).all()
     assert np.isnan(asked("ln(x)").read(0, 2000)).all()
     assert np.isnan(asked("asin(x)").read(0, 900)).all()
+    for text in ("ln(0)", "exp(1000)", "log10(0)", "sqrt(-1)"):
+        assert math.isnan(asked(text).value) and "no real value" in asked(text).explained[-1]
+    assert not np.isinf(asked("exp(1000 * x)").read(0, 4000)).any()
 
 
 def test_a_slope_is_that_of_the_law_also_at_the_ends(asked):

@@ -55,6 +55,7 @@ def test_a_figure_is_understood_from_its_unit_and_the_recorders(text, recorder, 
         ("0 mV/A", "V", "must not be zero"),
         ("5 A/0 V", "V", "must not be zero"),
         ("0.5 ohm", "A", "Set the recorder unit"),
+        ("10 mV/A, accuracy 0.1 % + 300 mV", "V", "stated in mV, but the channel reads in A"),
         ("fast", "V", "is not a part of a scaling chain"),
     ],
 )

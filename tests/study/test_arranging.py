@@ -72,6 +72,7 @@ def test_a_channel_with_another_unit_leaves_the_lane_of_the_former_one():
 
 def test_names_that_say_nothing_suggest_nothing():
     assert suggestions(study_of("speed", "u1", "torque")) == []
+    assert suggestions(study_of("v", "i", symbol="m/s")) == []  # a name that its unit contradicts
 
 
 @pytest.mark.parametrize(

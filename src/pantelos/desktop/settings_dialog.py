@@ -79,7 +79,7 @@ class SettingsDialog(QDialog):
         text = self.accuracy.text().strip()
         try:
             if text:
-                parse_scaling(f"accuracy {text}", unit("V"))
+                parse_scaling(f"accuracy {text}", unit("A" if text.endswith("A") else "V"))
         except PantelosError as error:
             self._said.setText(str(error))
             return

@@ -100,8 +100,10 @@ class Files(QObject):
             self.open_study(Path(name))
 
     def recover(self, kept: Kept) -> None:
-        """Open what a crash left unsaved; it is saved where it was before."""
-        self.open_study(kept.path, saved=False, home=kept.home)
+        """Open what a crash left unsaved; it is saved where it was before, unless that was saved again since."""
+        home = kept.home if kept.home is not None and kept.home.exists() else None
+        newer = home is not None and home.stat().st_mtime > kept.left_at.timestamp()
+        self.open_study(kept.path, saved=False, home=None if newer else home)
 
     def save(self) -> None:
         """Save; ask for a name the first time."""

@@ -102,6 +102,7 @@ def _sheet(t: Theme) -> str:
     QLabel[heading="true"] {{ font-size: 15px; font-weight: 600; }}
     QLabel[whole="true"] {{ color: {t.good}; border: 1px solid {t.good}; border-radius: 8px; padding: 1px 8px; }}
     QLabel[whole="false"] {{ color: {t.caution}; border: 1px solid {t.caution}; border-radius: 8px; padding: 1px 8px; }}
+    QLabel[edge="true"] {{ color: {t.edge}; font-weight: 600; }}
     QLabel[caution="true"] {{ color: {t.caution}; padding: 0 14px; }}
     QLabel[fault="true"] {{ color: {t.fault}; }}
     QPushButton, QToolButton[boxed="true"] {{ background: {t.ground}; border: 1px solid {t.rule}; border-radius: 4px; padding: 4px 12px; }}

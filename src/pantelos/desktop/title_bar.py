@@ -19,6 +19,7 @@ class Header(QFrame):
         self._theme = theme
         self.title, self.interval, self.times = ShortLabel(), ShortLabel(), ShortLabel()
         self.length, self.cycles, self.whole = ShortLabel(), ShortLabel(middle=True), QLabel()
+        self.interval.setProperty("edge", True)
         for bold in (self.title, self.interval):
             font = bold.font()
             font.setBold(True)
@@ -51,7 +52,6 @@ class Header(QFrame):
         self.title.setText(f"{said.title}{' •' if modified else ''}")
         self.title.setToolTip(f"{said.title}: not saved yet" if modified else "")
         self.interval.setText(f"●\N{NO-BREAK SPACE}{said.interval}" if said.interval else "")
-        self.interval.setStyleSheet(f"color: {self._theme.edge}; font-weight: 600;")
         self.times.setText(said.times)
         self.length.setText(said.length)
         self.cycles.setText(said.cycles)

@@ -22,7 +22,7 @@ from pantelos.signal.totals import BlockTotals
 
 WORTH_KEEPING = 1 << 18  # samples: what is taken of fewer is taken again as quickly
 CYCLES_WORTH_KEEPING = 1 << 12  # cycles take longer to find than to read, of all but the shortest records
-_KEPT_BYTES = 256 << 20
+_KEPT_BYTES, _KEPT_FILES = 256 << 20, 1000
 _FORM = 1  # raised when a kept result changes its form, or the way to it changes
 
 
@@ -110,7 +110,7 @@ def _save(what: str, identity: str, n_samples: int, arrays: dict[str, AnyArray])
 
 def _forget_oldest(folder: Path) -> None:
     held = 0
-    for path in sorted(folder.iterdir(), key=lambda path: path.stat().st_mtime, reverse=True):
+    for at, path in enumerate(sorted(folder.iterdir(), key=lambda path: path.stat().st_mtime, reverse=True)):
         held += path.stat().st_size
-        if held > _KEPT_BYTES:
+        if held > _KEPT_BYTES or at >= _KEPT_FILES:
             path.unlink(missing_ok=True)

@@ -45,7 +45,7 @@ _SPACE = re.compile(r"\s*")
 _DEFINED = re.compile(r"([^\W\d]\w*)\s*=(?!=)")
 _NUMBER = re.compile(r"(\d+(\.\d*)?|\.\d+)([eE][-+]?\d+)?")
 _WORD = re.compile(r"[^\W\d]\w*")
-_RESERVED = KEYWORDS - {"cycles"}  # a channel may be called cycles in a formula, though not named so from now on
+_RESERVED = KEYWORDS - {"cycles", "to"}  # a channel may be called cycles in a formula, though not named so from now on
 _UNIT = re.compile(r"\[[^\]]+\]|[^\W\d]\w*|[%°Ω]")
 _TEXT = re.compile(r'"[^"]*"')
 # A fraction only in brackets: u^2/50 is the square over fifty.
@@ -183,7 +183,7 @@ class _Parser:
             return inner
         if (number := self._take(_NUMBER)) is not None:
             following = _UNIT.match(self._text, self._at)
-            unit = self._take(_UNIT) if following is not None and following[0] not in _RESERVED else None
+            unit = self._take(_UNIT) if following is not None and following[0] not in {*_RESERVED, "to"} else None
             return Number(number.start, unit.stop if unit is not None else number.stop, number.text, unit)
         name = self._name()
         return self._call(name) if self._take_sign("(") else Name(name.start, name.stop, name.text)

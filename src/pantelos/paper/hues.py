@@ -29,12 +29,21 @@ def conductor(study: Study, name: str) -> str:
 
     Several without one in a lane get hues that tell them apart; one alone has none.
     """
-    own = _of_conductor(study, name)
-    if own:
-        return own
-    lane = next((lane.channels for lane in study.lanes if name in lane.channels), ())
-    nameless = [other for other in lane if other == name or not _of_conductor(study, other)] if len(lane) > 1 else []
-    return APART[nameless.index(name) % len(APART)] if len(nameless) > 1 else ""
+    global _kept  # noqa: PLW0603 - asked at every repaint, for every channel
+    known = next((hues for of, hues in _kept if of is study), None)
+    if known is None:
+        known = {}
+        _kept = ((study, known), *_kept[:1])
+    if name not in known:
+        known[name] = _of_conductor(study, name)
+        lane = next((lane.channels for lane in study.lanes if name in lane.channels), ())
+        nameless = [other for other in lane if not _of_conductor(study, other)] if not known[name] and len(lane) > 1 else []
+        if len(nameless) > 1:
+            known |= {other: APART[at % len(APART)] for at, other in enumerate(nameless)}
+    return known[name]
+
+
+_kept: tuple[tuple[Study, dict[str, str]], ...] = ()  # of the studies asked for last
 
 
 def _of_conductor(study: Study, name: str) -> str:

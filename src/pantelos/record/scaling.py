@@ -108,6 +108,7 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
         When a part is not understood or its unit does not fit.
     """
     scaling = Scaling()
+    limit: str | None = None  # the unit a limit of error is stated in
     for part in (part.strip() for part in text.split(",")):
         if part in ("", "direct", "as wired"):
             continue
@@ -115,7 +116,7 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
             scaling = msgspec.structs.replace(scaling, reversed=True)
         elif match := re.match(_ACCURACY, part):
             offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
-            scaling = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset)
+            scaling, limit = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset), match["unit"] or limit
         elif (match := re.match(_PART, part)) and match["word"] not in _FIGURED:
             scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
         else:
@@ -124,7 +125,9 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
             if found is None or (word in _RATIOS and found.kind not in _RATIOS[word]):
                 raise _not_understood(part)
             scaling = msgspec.structs.replace(scaling, transducer=found)
-    scaling.resolve(recorder_unit)
+    _, _, result = scaling.resolve(recorder_unit)
+    if limit is not None and not unit(limit).like(result):
+        raise ScalingError(f"The accuracy is stated in {limit}, but the channel reads in {result.symbol}. State it anew.")
     return scaling
 
 

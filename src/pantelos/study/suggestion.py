@@ -67,7 +67,8 @@ def free_channels(study: Study) -> list[str]:
 
 def suggestions(study: Study) -> list[Suggestion]:
     """Return the connections whose required sockets all find a channel without a place by its name, the largest first."""
-    spots = {name: spot for name in free_channels(study) if (spot := spot_of(name)) is not None}
+    named = ((name, spot_of(name)) for name in free_channels(study))
+    spots = {name: spot for name, spot in named if spot is not None and _agrees(study, name, spot)}
     found = []
     for wiring in sorted(WIRINGS, key=lambda w: -len(w.sockets)):
         sockets = {}
@@ -79,6 +80,14 @@ def suggestions(study: Study) -> list[Suggestion]:
         if all(socket.name in sockets for socket in wiring.sockets if socket.required):
             found.append(Suggestion(wiring, sockets))
     return found
+
+
+def _agrees(study: Study, name: str, spot: Spot) -> bool:
+    """Return whether the unit of a channel allows what its name says: v in m/s is no voltage; a clamp may still read in V."""
+    setup = study.channel(name)
+    _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
+    may_be = ("1", "V") if spot.quantity == "voltage" else ("1", "A", "V")
+    return any(shown.like(unit(symbol)) for symbol in may_be)
 
 
 def socket_for(study: Study, connection: Connection, wiring: Wiring, channel: str) -> str | None:

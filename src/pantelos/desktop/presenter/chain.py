@@ -15,7 +15,7 @@ from pantelos.units import unit
 
 COLUMNS = ("channel", "column", "recorder", "transducer", "direction", "full scale", "accuracy", "now")
 EDITABLE = (0, 2, 3)
-RECORDER, TRANSDUCER, DIRECTION, NOW = 2, 3, 4, 7
+TRANSDUCER, DIRECTION, NOW = 3, 4, 7
 _LOOKED_AT = 8000  # samples, to say what a channel reads about now
 
 
@@ -98,7 +98,7 @@ def edited(study: Study, name: str, column: int, text: str) -> Study:
     rest = [
         part
         for part in setup.scaling.text(unit(setup.recorder_unit)).split(", ")
-        if part.split()[0] in ("reversed", "range", "accuracy")
+        if part.split()[0] in ("reversed", "range", "accuracy") and part.split()[0] not in text
     ]
     return op.scale_channel(study, name, ", ".join([*rest, text]).replace("\N{MINUS SIGN}", "-"))
 

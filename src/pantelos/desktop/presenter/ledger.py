@@ -111,6 +111,13 @@ def shown(evaluation: Evaluation, name: str, value: T) -> T:
     return (value - mean) * look.factor + look.offset
 
 
+def as_recorded(evaluation: Evaluation, name: str, drawn: float) -> float:
+    """Return the value of a channel that is drawn at a value of its axis: `shown` the other way about."""
+    look = evaluation.study.look(name)
+    mean = evaluation.drawing.overall_mean(name) if look.mean_removed else 0.0
+    return (drawn - look.offset) / look.factor + mean
+
+
 def look_text(evaluation: Evaluation, name: str) -> str:
     """Return what is said beside a channel that is not drawn as it is: `×10 +5 V, mean removed`."""
     look = evaluation.study.look(name)

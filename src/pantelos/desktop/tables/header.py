@@ -28,7 +28,7 @@ class WrappedHeader(QHeaderView):
         """Ask for the width of the longest word."""
         metrics = self._metrics()
         words = self._text(section).replace("\u200b", " ").split()
-        return QSize(max((metrics.horizontalAdvance(word) for word in words), default=0) + _PADDING, self.sizeHint().height())
+        return QSize(max((metrics.horizontalAdvance(word) for word in words), default=0) + _PADDING, metrics.height())
 
     def sizeHint(self) -> QSize:
         """Ask for the height of the heading with most lines."""

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from pantelos.desktop.presenter.ledger import Row, lane_extent, row_at
+from pantelos.desktop.presenter.ledger import Row, as_recorded, lane_extent, row_at
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.engine.event_search import band, found_levels
@@ -260,7 +260,8 @@ class ShiftTrace(Gesture):
     def release(self) -> None:
         if self.moved:
             document = self.lanes.document
-            by = self.lanes.places.value_at(self._row, self.now.y()) - self.lanes.places.value_at(self._row, self.start.y())
+            now, start = (self.lanes.places.value_at(self._row, at.y(), self._channel) for at in (self.now, self.start))
+            by = now - start
             look = document.study.look(self._channel)
             document.take(
                 op.set_look(document.study, self._channel, replace(look, offset=look.offset + by)), f"shift {self._channel}"
@@ -285,8 +286,8 @@ class DragLevel(Gesture):
         """Return the search as it would be when the button were let go now."""
         evaluation = self.lanes.document.evaluation
         assert evaluation is not None
-        value = self.lanes.places.value_at(self._row, self.now.y())
         search = self._search
+        value = as_recorded(evaluation, search.channel, self.lanes.places.value_at(self._row, self.now.y(), search.channel))
         before: Level = getattr(search, self._which)
         amount = abs(value - band(evaluation, search).level) if self._which == "hysteresis" else value
         if not before.relative:

@@ -54,11 +54,13 @@ class LanePlaces:
         t = self._document.view.to_time(min(max(x - LEFT, 0), width), width)
         return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
-    def value_at(self, row: Row, y: float) -> float:
-        """Return the value at a height of a lane, on its scale."""
+    def value_at(self, row: Row, y: float, name: str | None = None) -> float:
+        """Return the value at a height of a lane: on the axis of a channel, at the left without one."""
         evaluation = self._document.evaluation
         assert evaluation is not None
-        low, high = lane_extent(evaluation, self._painter.scaled(row).lane)
+        lane = self._painter.scaled(row).lane
+        axis = axis_of(evaluation, lane, name) if name is not None else None
+        low, high = axis.scale if axis is not None else lane_extent(evaluation, lane)
         return high - (y - row.top - 3) * (high - low) / max(row.height - 6, 1)
 
     def channel_near(self, x: float, y: float) -> str | None:

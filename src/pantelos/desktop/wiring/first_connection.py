@@ -25,7 +25,7 @@ class FirstConnection(QWidget):
         self.offer(())
 
     def offer(self, proposals: Sequence[Suggestion]) -> None:
-        """Offer what the channels look like; the first proposal takes Enter."""
+        """Offer what the channels look like."""
         self._offered.hide()
         self._offered.deleteLater()
         self._offered, self.uses = QWidget(), []

@@ -3,7 +3,18 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSplitter, QStackedWidget, QTabBar, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QSplitter,
+    QStackedWidget,
+    QTabBar,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.notices import NoticeCard
@@ -17,7 +28,7 @@ from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.power.wirings import WIRINGS, wiring
 from pantelos.study import operations as op
-from pantelos.study.suggestion import Suggestion, follow, misplaced
+from pantelos.study.suggestion import Suggestion, follow, free_channels, misplaced
 
 
 class WiringPage(QWidget):
@@ -30,6 +41,7 @@ class WiringPage(QWidget):
         super().__init__(parent)
         self._document, self._runner = document, runner
         self._proposals: tuple[Suggestion, ...] = ()
+        self._asked: tuple[str, ...] | None = None  # what the channels were that the proposals are for
         self.tabs = QTabBar()
         self.tabs.setDrawBase(False)
         self.tabs.setExpanding(False)
@@ -149,6 +161,11 @@ class WiringPage(QWidget):
     def _propose(self) -> None:
         """Have looked at what the channels without a place look like."""
         evaluation = self._document.evaluation
+        names = free_channels(self._document.study) if evaluation is not None else []
+        asked = tuple(evaluation.names.identity(name) for name in names) if evaluation is not None else ()
+        if asked == self._asked:
+            return
+        self._asked = asked
         if evaluation is None:
             self._take_proposals([])
         else:
@@ -159,7 +176,8 @@ class WiringPage(QWidget):
             return
         self._proposals = tuple(found)
         self.first.offer(found)
-        if self.drawing.currentWidget() is self.first and self.isVisible():
+        typing = self.table.isAncestorOf(QApplication.focusWidget())
+        if self.drawing.currentWidget() is self.first and self.isVisible() and not typing:
             self.take_focus()
         menu = self._add.menu()
         assert menu is not None

@@ -46,6 +46,16 @@ def _rounded(x: Any, step: Any) -> Any:
     return np.round(x / step) * step
 
 
+def _finite(kernel: Callable[[Any], Any]) -> Callable[[Any], Any]:
+    """Return a function that has no value where it would be infinite: ln(0), exp of a thousand."""
+
+    def found(x: Any) -> Any:
+        y = kernel(x)
+        return np.where(np.isfinite(y), y, np.nan)[()]
+
+    return found
+
+
 def _row(
     name: str,
     kernel: Callable[..., Any],
@@ -69,9 +79,11 @@ SQRT = _row(
     lambda units: units[0] ** Fraction(1, 2),
     3,
 )
-EXP = _row("exp", np.exp, "e to the power of a pure number.", "exp(u1 / (100 V))", _PURE, _pure, 4)
-LN = _row("ln", np.log, "Natural logarithm of a pure number above zero.", "ln(abs(u1) / (1 V))", _PURE, _pure, 5)
-LOG10 = _row("log10", np.log10, "Decimal logarithm of a pure number above zero.", "20 * log10(abs(u1) / (1 V))", _PURE, _pure, 6)
+EXP = _row("exp", _finite(np.exp), "e to the power of a pure number.", "exp(u1 / (100 V))", _PURE, _pure, 4)
+LN = _row("ln", _finite(np.log), "Natural logarithm of a pure number above zero.", "ln(abs(u1) / (1 V))", _PURE, _pure, 5)
+LOG10 = _row(
+    "log10", _finite(np.log10), "Decimal logarithm of a number above zero.", "20 * log10(abs(u1) / (1 V))", _PURE, _pure, 6
+)
 SIN = _row("sin", np.sin, "Sine of an angle, rad unless a unit is given.", "sin(30 deg)", _PURE, _pure, 7)
 COS = _row("cos", np.cos, "Cosine of an angle, rad unless a unit is given.", "cos(60 deg)", _PURE, _pure, 8)
 TAN = _row("tan", np.tan, "Tangent of an angle, rad unless a unit is given.", "tan(45 deg)", _PURE, _pure, 9)

@@ -98,4 +98,6 @@ def _of_scalars(kernel: Callable[..., Any], given: Given) -> Scalar:
             float(kernel(*values[:k], values[k] + given.values[k].method_u, *values[k + 1 :])) - found for k in range(len(values))
         ]
     explained = tuple(line for value in given.values for line in value.explained)
+    if not np.isfinite(found) and np.isfinite(values).all():
+        return Scalar(float("nan"), given.unit, (*explained, "not given: the function has no real value there"))
     return Scalar(found, given.unit, explained, float(np.hypot.reduce(np.nan_to_num(moved))))

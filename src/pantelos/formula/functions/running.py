@@ -4,6 +4,7 @@ from typing import Any
 
 import numpy as np
 
+from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, RunningIntegral
 from pantelos.formula.functions.function import Function, Given, Parameter
 from pantelos.record.waveform import Waveform
@@ -76,7 +77,7 @@ def _slope(given: Given) -> Derived:
 DERIVATIVE = Function(
     "derivative",
     _CATEGORY,
-    (Parameter("x"),),
+    (Parameter("x", frozenset({Kind.SIGNAL})),),
     "Slope at every sample, from the samples beside it (central difference); one-sided at the ends of the record.",
     "derivative(u1)",
     lambda units: units[0] / unit("s"),
