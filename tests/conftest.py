@@ -81,11 +81,11 @@ def sine():
 def evaluation_of():
     """Return an evaluation of channels given as arrays; names beginning with u are V, with i A."""
 
-    def make(rate_hz, connection=None, reference=None, **channels):
+    def make(rate_hz, connection=None, reference=None, units=None, **channels):
         raws, setups = [], []
         for name, samples in channels.items():
             x = np.asarray(samples, dtype=float)
-            symbol = {"u": "V", "i": "A"}.get(name[0], "1")
+            symbol = (units or {}).get(name) or {"u": "V", "i": "A"}.get(name[0], "1")
             raws.append(RawChannel(name, x, unit(symbol), build_pyramid(lambda a, b, x=x: x[a:b], len(x))))
             setups.append(ChannelSetup(name, name, symbol))
         record = record_of_arrays(tuple(raws), rate_hz, Path("made.csv"), "0" * 64)

@@ -41,10 +41,10 @@ def _half(waves, stretch):
     return Measured(float(np.median(np.abs(x))), window)
 
 
-HALF = ReadingKind("half_size", "half size", ("x",), "Median of the magnitude.", "median over {cycles}", lambda of: of, _half,
+HALF = ReadingKind("half_size", "half size", ("x",), "Median of the magnitude.", "median over {cycles}", lambda of: of[0], _half,
                    "half_size(u1)", Group.AMPLITUDE, degree=1)  # fmt: skip
 BLEND = Function(
-    "blend", "sample by sample", (Parameter("x", VALUES), Parameter("y", VALUES), Parameter("share", VALUES, ONE, Scalar(0.5, ONE))),
+    "blend", "sample by sample", (Parameter("x", VALUES), Parameter("y", VALUES), Parameter("share", VALUES, (ONE,), Scalar(0.5, ONE))),
     "x and y mixed.", "blend(u1, u2, 0.3)", lambda units: units[0], elementwise(lambda x, y, share: x * (1 - share) + y * share),
 )  # fmt: skip
 

@@ -31,8 +31,8 @@ class Unit(msgspec.Struct, frozen=True):
     dimension: Dimension = ()
 
     def like(self, other: "Unit") -> bool:
-        """Return whether the two measure the same kind of quantity."""
-        return self.dimension == other.dimension
+        """Return whether the two measure the same kind of quantity: a speed of rotation and a frequency do not."""
+        return measured(self.dimension) == measured(other.dimension)
 
     def __mul__(self, other: "Unit") -> "Unit":
         return coherent(_combine(self.dimension, other.dimension, 1))
@@ -51,9 +51,40 @@ def _combine(left: Dimension, right: Dimension, sign: int) -> Dimension:
     return tuple(sorted((base, power) for base, power in powers.items() if power))
 
 
+@cache
+def measured(dimension: Dimension) -> Dimension:
+    """Return what a dimension measures.
+
+    An angle is a pure number, as in SI, except where leaving it out would hide a 2π: in speeds of rotation (rad/s is not Hz),
+    and in torque (J/rad), so that torque times frequency is no power.
+    """
+    powers = dict(dimension)
+    angle = powers.pop("radian", Fraction(0))
+    if not angle or (angle, tuple(sorted(powers.items()))) in _ANGULAR:
+        return dimension
+    return tuple(sorted(powers.items()))
+
+
+def turned(own: Unit, other: Unit) -> float | None:
+    """Return by what an SI value is multiplied to be said in another unit: 1 where both measure the same; None where neither can.
+
+    Between a frequency and a speed of rotation one cycle is one turn, 2π; torque and work of a lever differ in nothing else.
+    """
+    if own.like(other):
+        return 1.0
+    mine, its = measured(own.dimension), measured(other.dimension)
+    if {mine, its} == {_TORQUE, _JOULE}:
+        return 1.0
+    if {mine, its} == {_HERTZ, _SPEED}:
+        return 2 * math.pi if mine == _HERTZ else 0.5 / math.pi
+    return None
+
+
 # Spellings found on recorders and in files that pint does not read, or reads as something else.
 _SPELLINGS: Mapping[str, str] = MappingProxyType(
-    {"Nm": "N*m", "N m": "N*m", "1/min": "rpm", "min-1": "rpm", "min⁻¹": "rpm", "r/min": "rpm",
+    {"Nm": "N*m", "N m": "N*m", "1/min": "rpm", "min-1": "rpm", "min⁻¹": "rpm",
+     "min^-1": "rpm", "min**-1": "rpm", "mNm": "mN*m", "kNm": "kN*m", "cycles": "cycle", "s^-1": "1/s", "s⁻¹": "1/s",
+     "r/min": "rpm",
      "%": "percent", "°": "degree", "deg": "degree", "Ω": "ohm", "Ohm": "ohm", "°C": "celsius_reading",
      "degC": "celsius_reading", "Vrms": "V", "Arms": "A", "U/min": "rpm", "Umin": "rpm", "tr/min": "rpm", "r.p.m.": "rpm",
      "": "dimensionless", "1": "dimensionless"}
@@ -73,9 +104,11 @@ _SAME_LOOK = str.maketrans({"\N{OHM SIGN}": "Ω", "\N{MICRO SIGN}": "u", "\N{GRE
                             "\N{DOT OPERATOR}": "*"})  # fmt: skip
 # The symbol shown for a coherent SI unit; the first that fits the dimension wins.
 _PREFERRED = ("V", "A", "W", "ohm", "J", "s", "Hz", "C", "F", "H", "Wb", "N", "kg", "m", "K", "S",
-              "m/s", "V/s", "A/s", "W/s", "ohm/s", "Hz/s", "V**2", "A**2")  # fmt: skip
+              "m/s", "V/s", "A/s", "W/s", "ohm/s", "Hz/s", "V**2", "A**2",
+              "rad", "rad/s", "N*m", "W/rad", "rad/s**2", "cycle", "dB")  # fmt: skip
 _SHOWN: Mapping[str, str] = MappingProxyType(
-    {"ohm": "Ω", "N*m": "N·m", "rpm": "min⁻¹", "percent": "%", "degree": "°", "dimensionless": "1",
+    {"ohm": "Ω", "N*m": "N·m", "mN*m": "mN·m", "kN*m": "kN·m", "cycle": "cycles", "rad/s**2": "rad/s²",
+     "rpm": "min⁻¹", "percent": "%", "degree": "°", "dimensionless": "1",
      "celsius_reading": "°C", "V**2": "V²", "A**2": "A²"}
 )  # fmt: skip
 
@@ -87,15 +120,24 @@ def _of(**powers: int) -> Dimension:
 _VOLT = _of(kilogram=1, meter=2, second=-3, ampere=-1)
 _WATT = _of(kilogram=1, meter=2, second=-3)
 _OHM = _of(kilogram=1, meter=2, second=-3, ampere=-2)
+_JOULE, _TORQUE = _of(kilogram=1, meter=2, second=-2), _of(kilogram=1, meter=2, second=-2, radian=-1)
+_HERTZ, _SPEED = _of(second=-1), _of(radian=1, second=-1)
+_ANGULAR = frozenset(
+    (powers.pop("radian"), tuple(sorted(powers.items())))
+    for powers in map(dict, (_SPEED, _of(radian=1, second=-2), _TORQUE, _of(kilogram=1, meter=2, second=-3, radian=-1)))
+)  # speed and acceleration of rotation, torque, torque times frequency
 # What nearly every record uses, so that opening one does not wait for pint; a test holds them against it.
 _COMMON: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
-    {"dimensionless": (1.0, ()), "percent": (0.01, ()), "degree": (math.pi / 180, ()), "V": (1.0, _VOLT), "mV": (1e-3, _VOLT),
+    {"dimensionless": (1.0, ()), "percent": (0.01, ()), "V": (1.0, _VOLT), "mV": (1e-3, _VOLT),
+     "degree": (math.pi / 180, _of(radian=1)), "rad": (1.0, _of(radian=1)),
      "kV": (1e3, _VOLT), "A": (1.0, _of(ampere=1)), "mA": (1e-3, _of(ampere=1)), "kA": (1e3, _of(ampere=1)), "W": (1.0, _WATT),
      "kW": (1e3, _WATT), "VA": (1.0, _WATT), "var": (1.0, _WATT), "ohm": (1.0, _OHM), "mohm": (1e-3, _OHM), "mV/A": (1e-3, _OHM),
-     "V/A": (1.0, _OHM), "J": (1.0, _of(kilogram=1, meter=2, second=-2)), "N*m": (1.0, _of(kilogram=1, meter=2, second=-2)),
+     "V/A": (1.0, _OHM), "J": (1.0, _JOULE), "N*m": (1.0, _TORQUE), "mN*m": (1e-3, _TORQUE), "kN*m": (1e3, _TORQUE),
      "s": (1.0, _of(second=1)), "ms": (1e-3, _of(second=1)), "us": (1e-6, _of(second=1)), "Hz": (1.0, _of(second=-1)),
      "ns": (1e-9, _of(second=1)), "kHz": (1e3, _of(second=-1)), "MHz": (1e6, _of(second=-1)), "uV": (1e-6, _VOLT),
-     "uA": (1e-6, _of(ampere=1)), "rpm": (math.pi / 30, _of(second=-1)), "C": (1.0, _of(second=1, ampere=1))}
+     "uA": (1e-6, _of(ampere=1)), "rpm": (math.pi / 30, _SPEED), "cycle": (1.0, _of(cycle=1)), "dB": (1.0, _of(decibel=1)),
+     "K": (1.0, _of(kelvin=1)),
+     "C": (1.0, _of(second=1, ampere=1))}
 )  # fmt: skip
 
 
@@ -158,8 +200,7 @@ def ask_pint(plain: str, text: str) -> tuple[float, Dimension]:
     except (pint.PintError, AttributeError, ValueError) as cause:
         raise UnitError(f'"{text}" is not a known unit. Write it like V, mA, mV/A, kW or ohm.') from cause
     bases = ((str(base), Fraction(str(power))) for base, power in quantity.unit_items())
-    dimension = tuple(sorted((base, power) for base, power in bases if base != "radian"))
-    return float(quantity.magnitude), dimension
+    return float(quantity.magnitude), tuple(sorted(bases))
 
 
 @cache
@@ -167,13 +208,14 @@ def coherent(dimension: Dimension) -> Unit:
     """Return the coherent SI unit of a dimension under the symbol the trade uses for it."""
     if not dimension:
         return ONE
+    shown = measured(dimension) or dimension
     for name in _PREFERRED:  # the common ones first: asking pint takes its time
         found = unit(name)
-        if found.dimension == dimension and found.factor == 1.0:
-            return found
-    base = {"kilogram": "kg", "meter": "m", "second": "s", "ampere": "A", "kelvin": "K"}
+        if found.dimension == shown and found.factor == 1.0:
+            return Unit(found.symbol, 1.0, dimension)  # an angle that is not shown may yet cancel
+    base = {"kilogram": "kg", "meter": "m", "second": "s", "ampere": "A", "kelvin": "K", "radian": "rad", "decibel": "dB"}
     # Voltage is what our users think in, so kg·m² leaves as V·A·s³ wherever a mass remains.
-    powers = dict(dimension)
+    powers = dict(shown)
     mass = powers.pop("kilogram", Fraction(0))
     if mass and powers.get("meter", Fraction(0)) == 2 * mass:
         powers.pop("meter")

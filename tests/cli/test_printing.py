@@ -45,7 +45,7 @@ def test_studies_tables_values_and_checks_read_well(asked, csv_file, invoke):
 
 
 def test_functions_and_kinds_are_listed(invoke):
-    assert "thd(x)  [reading]" in invoke("functions").stdout
+    assert "thd(x)  [alternating]" in invoke("functions").stdout
     assert "three-phase-3w: Three-phase, three-wire, two wattmeters; sockets u13, i1, u23, i2" in invoke("kinds").stdout
 
 

@@ -10,7 +10,6 @@ from pantelos.checks import concerns, run_checks
 from pantelos.demo import kiln, rail, sieve
 from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo, small_demo
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.engine.instants import value_at
 from pantelos.errors import FileAccessError
 from pantelos.reading.kinds import reading_kind
@@ -59,7 +58,7 @@ def test_settling_time_and_swing_from_the_control_edge(demo):
     assert evaluation.samples.scalar("swing_stable").value == pytest.approx(np.ptp(stable), abs=0.05)
     assert evaluation.samples.scalar("U_stable").value == pytest.approx(sieve.U_RMS, rel=1e-4)
     assert reading(evaluation, "mean", "U", "stable") == pytest.approx(sieve.U_RMS, rel=1e-4)  # alternating rms per cycle
-    go = find_events(evaluation, evaluation.study.search("go"))
+    go = evaluation.events.find(evaluation.study.search("go"))
     assert [evaluation.times.instant(at) for at in go.positions] == pytest.approx([0.0], abs=1e-4)  # anchored on the control edge
     assert evaluation.record.start_s == pytest.approx(-sieve.EDGE_S)  # and what came before is there
 
@@ -79,7 +78,7 @@ def test_ripple_on_a_large_level_trimmed_and_exported_with_time_zero_at_the_edge
         assert reading(evaluation, "ac_rms", "u_rail", interval) == pytest.approx(ac, rel=0.03)
         assert reading(evaluation, "ripple", "u_rail", interval) == pytest.approx(ac / level, rel=0.03)
     assert evaluation.samples.scalar("sag").value == pytest.approx(rail.DROP, abs=1e-5)
-    spikes = find_events(evaluation, evaluation.study.search("spikes"))
+    spikes = evaluation.events.find(evaluation.study.search("spikes"))
     assert len(spikes) == pytest.approx(0.6 / rail.SPIKE_EVERY_S, abs=1)  # those on crests of the loaded ripple
     assert math.isnan(reading(evaluation, "frequency", "load", "loaded"))  # noise has none
     made = op.trim(evaluation.study, *rail.KEPT_S, recordings_of(evaluation.study).record)
@@ -108,7 +107,7 @@ def test_inrush_with_a_resistance_that_changes(demo):
     assert shares[0] == 1.0  # nothing before the switch
     assert 0.02 < shares[1] < 0.15
     assert reading(evaluation, "mean", "R", "warm") == pytest.approx(float(kiln.resistance(np.array(4.195))), rel=2e-3)
-    on = find_events(evaluation, evaluation.study.search("switched_on"))
+    on = evaluation.events.find(evaluation.study.search("switched_on"))
     assert [evaluation.times.instant(at) for at in on.positions] == pytest.approx([0.0], abs=1e-4)
 
 

@@ -20,8 +20,9 @@ from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.record.timing import Began
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, Interval, Level, Look, Panel, Slope
+from pantelos.study.model import EventKind, Interval, Look, Panel, Slope
 
 NONE, SHIFT, CTRL, ALT = (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
                           Qt.KeyboardModifier.AltModifier)  # fmt: skip

@@ -16,14 +16,14 @@ from pantelos.desktop.presenter.snapping import Snap, snapped
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.paper.axis import ticks
 from pantelos.progress import Progress
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
+from pantelos.signal.levels import Level
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, EventSearch, Interval, Lane, Level, Look, Study
+from pantelos.study.model import ChannelSetup, EventSearch, Interval, Lane, Look, Study
 from pantelos.units import unit
 
 VOLT, PERCENT = unit("V"), unit("%")
@@ -60,7 +60,7 @@ def test_without_a_target_an_edge_stays_where_it_is(mains):
     study = op.set_search(mains.study, search)
     evaluation = mains.on(study)
     assert snapped(evaluation, Snap.EVENT, "u", "e", 0.5031, 0.004) == 0.5031  # not looked for yet
-    first = evaluation.times.instant(float(find_events(evaluation, search).positions[25]))
+    first = evaluation.times.instant(float(evaluation.events.find(search).positions[25]))
     assert snapped(evaluation, Snap.EVENT, "u", "e", first + 0.001, 0.004) == first
     for snap, channel in ((Snap.NONE, "u"), (Snap.CROSSING, None), (Snap.EVENT, "u"), (Snap.CYCLE, "u")):
         assert snapped(mains, snap, channel, None, 0.5031, 1e-5) == 0.5031

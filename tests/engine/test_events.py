@@ -7,12 +7,12 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, EventSearch, Interval, Level, Slope
+from pantelos.study.model import EventKind, EventSearch, Interval, Slope
 from pantelos.study.sentences import EXAMPLES, search_from, sentence
 from pantelos.units import unit
 
@@ -30,7 +30,7 @@ def mains(evaluation_of, sine):
 
 
 def found(evaluation, text):
-    return find_events(evaluation, search_from(text, evaluation.names.types, "e"))
+    return evaluation.events.find(search_from(text, evaluation.names.types, "e"))
 
 
 @pytest.mark.parametrize(
@@ -78,7 +78,7 @@ def test_events_on_a_math_channel_named_renamed_and_removed(mains):
     search = search_from("back = p falls through 0 W, hysteresis 20 W", evaluation.names.types)
     assert (search.name, search.kind, search.level) == ("back", EventKind.CROSSING, Level(0.0))
     study = op.set_search(study, search)
-    assert len(find_events(Evaluation(study, mains.record), study.search("back"))) == pytest.approx(198, abs=4)
+    assert len(Evaluation(study, mains.record).events.find(study.search("back"))) == pytest.approx(198, abs=4)
     study = op.rename_search(op.rename_channel(study, "p", "p1"), "back", "returned")
     assert study.search("returned").channel == "p1"
     assert op.remove_formula(study, "p1").searches == ()

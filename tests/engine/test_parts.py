@@ -17,8 +17,10 @@ from pantelos.formula.nodes import Call, Name, Number, walk
 from pantelos.formula.syntax import parse
 from pantelos.power.quantities import element_power
 from pantelos.power.quantity_rows import POWER_QUANTITIES, AddsUp, budgeted
+from pantelos.reading.kinds import READINGS
+from pantelos.reading.reading import Divided
 from pantelos.registry import Registry
-from pantelos.signal.partition import Partition
+from pantelos.signal.partition import from_edges
 from pantelos.study import operations as op
 
 
@@ -152,11 +154,10 @@ def test_cycles_are_a_partition_that_holds_edges_alone(evaluation_of, sine):
     evaluation = evaluation_of(10_000.0, "single-phase", u=sine(230, 50), i=sine(5, 50, -30))
     partition = evaluation.cycles.of("u").partition
     assert (partition.piece, partition.n_samples) == ("cycle", 2000)
-    assert np.diff(partition.edges) == pytest.approx(np.full(len(partition.whole), 200), abs=0.02)
+    assert partition.lengths == pytest.approx(np.full(len(partition.whole), 200), abs=0.02)
     blocks = evaluation.value("rms(i) over cycles(u)")
     assert blocks.partition is partition
     assert blocks.values == pytest.approx(5, rel=1e-3)
-    halves = Partition(np.array([0.0, 1000.0, 2000.0]), np.ones(2, dtype=bool), "half", 2000, 10_000.0)
-    from pantelos.reading.kinds import READINGS
-
-    assert READINGS["rms"].over([evaluation.samples.waveform("u")], halves) == pytest.approx(230, rel=1e-6)
+    halves = from_edges([0.0, 1000.0, 2000.0], "half", 2000, 10_000.0)
+    divided = Divided([evaluation.samples.waveform("u")], halves, (), 0.0, 50, None, None, None)
+    assert READINGS["rms"].over(divided) == pytest.approx(230, rel=1e-6)

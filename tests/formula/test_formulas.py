@@ -10,9 +10,8 @@ from hypothesis import strategies as st
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FormulaError, StudyError
 from pantelos.formula.compile import compile_formula
-from pantelos.formula.compiled import Kind
-from pantelos.formula.syntax import with_name_changed
-from pantelos.formula.uses import names_used
+from pantelos.formula.compiled import Kind, Known
+from pantelos.formula.uses import names_used, with_name_changed
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Study
@@ -39,7 +38,7 @@ TYPES = {
     ],
 )  # fmt: skip
 def test_kind_and_unit_are_known_before_any_sample(text, kind, symbol):
-    _, compiled = compile_formula(text, TYPES)
+    _, compiled = compile_formula(text, Known(TYPES))
     assert (compiled.kind, compiled.unit.symbol) == (kind, symbol)
 
 
@@ -57,7 +56,7 @@ def test_kind_and_unit_are_known_before_any_sample(text, kind, symbol):
 )  # fmt: skip
 def test_errors_point_at_their_place_and_say_what_is_wrong(text, place, said):
     with pytest.raises(FormulaError) as caught:
-        compile_formula(text, TYPES)
+        compile_formula(text, Known(TYPES))
     assert text[caught.value.start : caught.value.stop] == place
     assert said in caught.value.message
 
@@ -66,7 +65,7 @@ def test_errors_point_at_their_place_and_say_what_is_wrong(text, place, said):
 @settings(max_examples=200)
 def test_any_text_compiles_or_raises_a_formula_error(text):
     try:
-        compile_formula(text, TYPES)
+        compile_formula(text, Known(TYPES))
     except FormulaError as error:
         assert 0 <= error.start <= error.stop <= len(text)
 

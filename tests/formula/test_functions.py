@@ -14,8 +14,10 @@ from pantelos.formula.derived import Derived, RunningIntegral
 from pantelos.formula.functions import all_functions
 from pantelos.formula.functions.function import Given
 from pantelos.formula.functions.running import RECEIVED, RETURNED
+from pantelos.record.pieces import Grid
 from pantelos.signal.arrays import BLOCK
 from pantelos.study import operations as op
+from pantelos.study.model import EventSearch, Interval
 from pantelos.units import unit
 
 
@@ -73,10 +75,10 @@ def test_a_curve_in_another_unit_is_used_further_as_itself(asked):
     ("text", "said"),
     [
         ("mean(u1) to A", "V cannot be shown in A"), ("mean(u1) to", "stops too early"), ("mean(u1) to Foo", "not a known unit"),
-        ("u1 > 3 V to V", "a condition cannot be converted"), ("(u1 to mV) * 2", "does not fit here"),
+        ("u1 > 3 V to V", "a condition cannot be converted"), ("(u1 to mA) * 2", "V cannot be shown in mA"),
         ("sin(u1)", "x of sin is in 1"), ("hypot(u1, i1)", "do not measure the same"), ("clip(u1, 0 V, 1 A)", "do not measure the same"),
         ("round(u1, 1)", "do not measure the same"), ("exp(1, 2)", "takes 1 argument"), ("atan2(u1)", "takes 2 argument"),
-        ("received(3 W)", "needs a channel"), ("derivative(rms(u1) over cycles(u1))", "needs a channel"), ("derivative(3 V)", "needs a channel"),
+        ("received(3 W)", "a channel"), ("derivative(rms(u1) over cycles(u1))", "needs a channel"), ("derivative(3 V)", "needs a channel"),
     ],
 )  # fmt: skip
 def test_what_does_not_go_together_is_refused_at_its_place(asked, text, said):
@@ -152,11 +154,17 @@ def test_every_example_of_every_function_runs(evaluation_of):
     t = np.arange(20_000) / 10_000.0
     columns = {f"{q}{k}": a * np.sin(2 * np.pi * (50 * t - k / 3)) for q, a in (("u", 325.0), ("i", 14.0)) for k in (1, 2, 3)}
     columns |= {"p1": columns["u1"] * columns["i1"], "n": 150.0 + 0 * t, "M": 20.0 + 0 * t, "g": 24.0 * (t * 100 % 1 < 0.3),
+                "g1": 24.0 * (t * 100 % 1 < 0.3), "g2": 24.0 * ((t * 100 + 0.62) % 1 < 0.6),
                 "u_dc": 540 + np.sin(2 * np.pi * 300 * t), "f": 50 + 0 * t}  # fmt: skip
     evaluation = evaluation_of(10_000.0, **columns)
     study = op.change_channel(op.change_channel(evaluation.study, "n", recorder_unit="rpm"), "M", recorder_unit="N*m")
     for name in ("p1", "g"):
         study = op.change_channel(study, name, recorder_unit="W" if name == "p1" else "V")
+    for name in ("g1", "g2"):
+        study = op.change_channel(study, name, recorder_unit="V")
+    study = op.set_search(
+        op.add_interval(study, Interval("run", 0.2, 1.5), Grid(0.0, 10_000.0, 20_000)), EventSearch("events", "u1")
+    )
     evaluation = Evaluation(study, evaluation.record)
     failed = {}
     for function in all_functions():

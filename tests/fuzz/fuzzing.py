@@ -26,7 +26,6 @@ from scipy.io import wavfile
 
 from pantelos.checks.as_read import as_read
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.errors import PantelosError
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
@@ -159,7 +158,7 @@ class Fuzz:
 
     def _sentence(self, rng):
         soup = " ".join(rng.choice(EVENT_WORDS) for _ in range(rng.randint(1, 10)))
-        find_events(self.evaluation, search_from(soup, self.evaluation.names.types))
+        self.evaluation.events.find(search_from(soup, self.evaluation.names.types))
 
     def _recording(self, rng):
         name = rng.choice(sorted(self.seeds))

@@ -20,17 +20,21 @@ from pantelos.record.fingerprint import fingerprint, remembered_fingerprint
 from pantelos.saving import write_whole
 from pantelos.units import ask_pint, coherent, unit
 
+OWN = {"cycle", "dB"}  # no unit of pint, or not in our sense
 
-@pytest.mark.parametrize("name", units._COMMON)
+
+@pytest.mark.parametrize("name", sorted(units._COMMON.keys() - OWN))
 def test_the_common_units_are_those_that_pint_knows(name):
     factor, dimension = ask_pint(name, name)
+    if name.endswith("N*m"):  # work per angle: torque times speed is a power, torque times frequency is not
+        dimension = tuple(sorted((*dimension, ("radian", Fraction(-1)))))
     assert units._COMMON[name] == (pytest.approx(factor, rel=1e-15), dimension)
 
 
 @pytest.mark.parametrize(
     ("text", "factor", "like"),
     [("mV/A", 1e-3, "ohm"), ("rpm/V", np.pi / 30, None), ("N*m/V", 1, None), ("kWh", 3.6e6, "J"), ("µV", 1e-6, "V"), ("uA", 1e-6, "A"),
-     ("Ω", 1, "ohm"), ("min⁻¹", np.pi / 30, "Hz"), ("°", np.pi / 180, "1"), ("V²", 1, None), ("mohm", 1e-3, "Ω"), ("Nm", 1, "J")],
+     ("Ω", 1, "ohm"), ("min⁻¹", np.pi / 30, "rad/s"), ("min^-1", np.pi / 30, "rpm"), ("s⁻¹", 1, "Hz"), ("°", np.pi / 180, "1"), ("V²", 1, None), ("mohm", 1e-3, "Ω"), ("Nm", 1, "N·m"), ("kNm", 1000, "N*m")],
 )  # fmt: skip
 def test_spellings_found_on_recorders_are_understood(text, factor, like):
     found = unit(text)

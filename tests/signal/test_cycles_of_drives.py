@@ -122,3 +122,22 @@ def test_the_fundamental_of_a_switched_voltage_is_below_its_carrier_at_any_load(
     for modulation in (0.03, 0.2, 0.7, 1.0):
         x = carried(steady(25, 2e5, 0.4), 2e5, 3000, modulation)
         assert found_in(x, 2e5).frequency_hz == pytest.approx(25, rel=2e-3), modulation
+
+
+@pytest.mark.parametrize(
+    ("first", "last", "seconds", "law"), [(1, 400, 5, "line"), (400, 1, 5, "line"), (2, 80, 3, "line"), (1, 400, 3, "power")]
+)
+def test_a_run_up_of_more_than_a_decade_keeps_every_cycle_to_its_law(first, last, seconds, law):
+    """Also the first and the last one; a distorted one with noise within what the noise leaves."""
+    t = np.arange(20_000 * seconds) / 20_000
+    growth = math.log(last / first) / seconds
+    turns = first * t + (last - first) * t**2 / (2 * seconds) if law == "line" else first / growth * np.expm1(growth * t)
+    pure = 10 * np.sin(2 * np.pi * turns) + 0.3
+    noise = np.random.default_rng(0).normal(0, 0.05, len(t))
+    for x, within in ((pure, 5e-4), (pure + np.sin(10 * np.pi * turns + 0.4) + noise, 6e-3)):
+        found = find_cycles(lambda a, b, x=x: x[a:b], len(x), 20_000.0)
+        whole = np.interp(found.crossings, np.arange(len(x)), turns)
+        assert np.diff(np.round(whole)) == pytest.approx(1)
+        assert len(found.crossings) == math.floor(turns[-1] + 1e-3) + 1
+        exact = np.diff(np.interp(np.round(whole), turns, t))
+        assert np.diff(found.crossings) / 20_000 == pytest.approx(exact, rel=within)

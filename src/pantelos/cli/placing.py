@@ -5,7 +5,6 @@ from typing import Annotated
 from pantelos.cli.command import Argument, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json, shown_progress
-from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError
 from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import counted, with_unit
@@ -24,7 +23,7 @@ def events(
     known = {search.name: search for search in evaluation.study.searches}
     search = known.get(what) or search_from(what, evaluation.names.types)
     with shown_progress("looking") as progress:
-        found = find_events(evaluation, search, progress)
+        found = evaluation.events.find(search, progress)
     instants = [evaluation.times.instant(position) for position in found.positions.tolist()]
     if as_json:
         say_json(

@@ -44,20 +44,22 @@ def value(
             else:
                 say(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
         case Blocks():
-            points = [(start, v / found.unit.factor) for start, v in series_points(evaluation, found)]
+            points, factor, symbol = series_points(evaluation, found), found.unit.factor, found.unit.symbol
             if as_json:
                 say_json(
                     {
                         "formula": formula,
                         "kind": "series",
-                        "unit": found.unit.symbol,
-                        "start_s": [p[0] for p in points],
-                        "values": [p[1] for p in points],
+                        "unit": symbol,
+                        "start_s": [point.start_s for point in points],
+                        "stop_s": [point.stop_s for point in points],
+                        "values": [point.value / factor for point in points],
+                        "how": list(found.explained),
                     }
                 )
             else:
-                for start, v in points:
-                    say(f"{start:.9g} {v!r} {found.unit.symbol}")
+                for point in points:
+                    say(f"{point.start_s:.9g} {point.value / factor!r} {symbol}")
         case Condition():
             raise StudyError("A condition has no value of its own. Use it behind where.")
         case _:

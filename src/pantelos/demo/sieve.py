@@ -9,8 +9,9 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Interval, Level, Panel, Study
+from pantelos.study.model import EventSearch, Interval, Panel, Study
 from pantelos.study.recordings import Recordings
 
 RATE_HZ = 20_000.0

@@ -7,9 +7,10 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import access_error
 from pantelos.folders import cache_directory
 from pantelos.progress import Progress
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
-from pantelos.study.model import EventSearch, Interval, Level, Panel, Slope, Study
+from pantelos.study.model import EventSearch, Interval, Panel, Slope, Study
 from pantelos.study.opening import preview
 from pantelos.study.storage import load_study, save_study
 

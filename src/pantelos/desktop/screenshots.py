@@ -20,8 +20,9 @@ from pantelos.desktop.theme import DARK, LIGHT, apply_theme
 from pantelos.errors import access_error
 from pantelos.panels import PANELS, first_panel
 from pantelos.settings import change_settings
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Level, Panel
+from pantelos.study.model import EventSearch, Panel
 
 SIZE = (1280, 800)
 _PATIENCE_MS = 60_000

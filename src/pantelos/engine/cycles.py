@@ -9,6 +9,7 @@ from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.progress import Progress
 from pantelos.record.record import Record
+from pantelos.record.waveform import Waveform
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.window import samples_between
@@ -29,13 +30,17 @@ class ChannelCycles:
 
         return self._circumstances.cycles(name, found_once)
 
+    def of_wave(self, wave: Waveform, name: str) -> Cycles:
+        """Return the cycles of a waveform: of an expression, which has no name, found each time."""
+        return self.of(name) if name else find_cycles(wave.read, wave.n_samples, wave.rate_hz)
+
     def known(self, name: str) -> bool:
         """Return whether the cycles of a channel are known without work."""
         return self._results.has(("cycles", self._names.identity(name)))
 
-    def within(self, name: str, span: tuple[float, float]) -> Cycles:
-        """Return the cycles that a channel shows in a stretch, in samples, where the whole record shows none there."""
-        wave, window = self._samples.waveform(name), samples_between(*span)
+    def within(self, wave: Waveform, name: str, span: tuple[float, float]) -> Cycles:
+        """Return the cycles that a waveform shows in a stretch, in samples, where the whole record shows none there."""
+        window = samples_between(*span)
 
         def find() -> Cycles:
             found = find_cycles(
@@ -43,6 +48,8 @@ class ChannelCycles:
             )
             return msgspec.structs.replace(found, crossings=found.crossings + window.first, n_samples=wave.n_samples)
 
+        if not name:
+            return find()
         key = ("cycles within", self._names.identity(name), str(window.first), str(window.end))
         return self._circumstances.cycles_within(name, span, lambda: self._results.get(key, find))
 

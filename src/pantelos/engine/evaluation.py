@@ -3,11 +3,14 @@
 import math
 from collections.abc import Sequence
 
+import msgspec
 import numpy as np
 
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.cycles import ChannelCycles
 from pantelos.engine.drawing import Drawing
+from pantelos.engine.edges import Edges
+from pantelos.engine.event_search import EventFinder
 from pantelos.engine.names import Names
 from pantelos.engine.places import Places
 from pantelos.engine.references import Reference, References
@@ -25,6 +28,7 @@ from pantelos.record.clipping import clipped_between
 from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
@@ -36,9 +40,24 @@ from pantelos.units import ONE, unit
 class _Scope:
     """What formulas may ask of the study they stand in (`formula.scope.Scope`)."""
 
-    def __init__(self, samples: Samples, times: Times, cycles: ChannelCycles, places: Places) -> None:
-        self.resolve, self.cycles, self.stretch = samples.resolve, cycles.of, places.stretch
-        self.interval_name, self.origin_s = times.name, times.origin_s
+    def __init__(self, evaluation: "Evaluation") -> None:
+        self._evaluation = evaluation
+        self.resolve, self.stretch = evaluation.samples.resolve, evaluation.places.stretch
+        self.cycles, self.edges = evaluation.cycles.of_wave, evaluation.edges.crossings
+        self.interval_name, self.origin_s = evaluation.times.name, evaluation.times.origin_s
+        self.span = evaluation.times.span
+        self.highest_order = evaluation.study.highest_order
+        self.grid = evaluation.record.n_samples, evaluation.record.rate_hz
+
+    def reference(self, names: Sequence[str]) -> tuple[Cycles | None, str]:
+        found = self._evaluation.references.of(names)
+        return found.cycles, found.why
+
+    def events(self, name: str) -> FloatArray:
+        return self._evaluation.events.find(self._evaluation.study.search(name)).positions
+
+    def intervals(self) -> tuple[str, ...]:
+        return tuple(interval.name for interval in self._evaluation.study.intervals)
 
 
 class Evaluation:
@@ -60,7 +79,9 @@ class Evaluation:
         self.cycles = ChannelCycles(record, self.names, self.samples, self.results, circumstances)
         self.references = References(study, self.names, self.cycles)
         self.places = Places(study, record, self.names, self.times, self.cycles, self.references, self.results, circumstances)
-        self._scope: Scope = _Scope(self.samples, self.times, self.cycles, self.places)
+        self.edges = Edges(self.names, self.results)
+        self.events = EventFinder(self.names, self.samples, self.edges, self.results)
+        self._scope: Scope = _Scope(self)
 
     def on(self, study: Study) -> "Evaluation":
         """Return the same engine on another study of the same record; results are shared."""
@@ -71,13 +92,15 @@ class Evaluation:
         return self.samples.value(text)
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
-        """Return a reading of channels over an interval (the active one for None)."""
+        """Return a reading of channels over an interval (the active one for None), its settings left as they are by default."""
         reference = None if kind.own_cycles else self.references.of(channels)
         key = self.places.key("reading", interval, reference, kind.name, *(self.names.identity(name) for name in channels))
-        return self.results.get(
-            key,
-            lambda: take(kind, [self.samples.waveform(name) for name in channels], self.places.stretch(kind, channels, interval)),
-        )
+
+        def make() -> Reading:
+            waves = [self.samples.waveform(name) for name in channels]
+            return take(kind, waves, self.places.stretch(kind, waves, channels, interval, numbers=kind.defaults))
+
+        return self.results.get(key, make)
 
     def n_missing(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of an interval have no value."""
@@ -195,7 +218,16 @@ class _Stacked:
         return np.stack([wave.read(start, stop) for wave in self._waves])
 
 
-def series_points(evaluation: Evaluation, series: Blocks) -> list[tuple[float, float]]:
-    """Return (start in s, value in SI) of each cycle that has a value."""
-    pairs = zip(series.edges[:-1].tolist(), series.values.tolist(), strict=True)
-    return [(evaluation.times.instant(edge), value) for edge, value in pairs if math.isfinite(value)]
+class Point(msgspec.Struct, frozen=True):
+    """One value of a series."""
+
+    start_s: float
+    stop_s: float
+    value: float  # SI
+
+
+def series_points(evaluation: Evaluation, series: Blocks) -> list[Point]:
+    """Return start, stop and value of each piece that has a value."""
+    rate, origin, pieces = series.rate_hz, evaluation.times.origin_s, series.partition
+    rows = zip(pieces.starts.tolist(), pieces.stops.tolist(), series.values.tolist(), strict=True)
+    return [Point(origin + a / rate, origin + b / rate, value) for a, b, value in rows if math.isfinite(value)]

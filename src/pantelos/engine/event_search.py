@@ -6,21 +6,19 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.results import identity_of
+from pantelos.engine.edges import Band, Edges, crossings_of
+from pantelos.engine.names import Names
+from pantelos.engine.results import ResultCache, identity_of
+from pantelos.engine.samples import Samples
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
-from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.level_search import Crossings, level_crossings
-from pantelos.signal.levels import Levels, levels
+from pantelos.signal.levels import Levels
 from pantelos.signal.survey import missing_runs
 from pantelos.signal.unusual import steepest, stretches, usual
-from pantelos.study.model import EventKind, EventSearch, Level, Slope
+from pantelos.study.model import EventKind, EventSearch, Slope
 from pantelos.units import Unit, unit
-
-_EVERY_SAMPLE = 1 << 22  # up to so many are looked at for base and top; beyond, the extremes of buckets tell
 
 
 class Events(msgspec.Struct, frozen=True, eq=False):
@@ -37,74 +35,51 @@ class Events(msgspec.Struct, frozen=True, eq=False):
         return len(self.positions)
 
 
-def found_levels(evaluation: Evaluation, name: str) -> Levels:
-    """Return base and top of a channel over the whole record."""
+class EventFinder:
+    """Finds the events of searches, once each."""
 
-    def find() -> Levels:
-        wave = evaluation.samples.waveform(name)
-        if wave.n_samples <= _EVERY_SAMPLE:
-            return levels(wave.read, 0, wave.n_samples)
-        lows, highs = evaluation.drawing.envelope(name, evaluation.record.start_s, evaluation.record.stop_s, _EVERY_SAMPLE >> 6)
-        both = np.concatenate([lows, highs])
-        return levels(lambda a, b: both[a:b], 0, len(both))
+    def __init__(self, names: Names, samples: Samples, edges: Edges, results: ResultCache) -> None:
+        self._names, self._samples, self._edges, self._results = names, samples, edges, results
 
-    return evaluation.results.get(("levels", evaluation.names.identity(name)), find)
+    def levels(self, name: str) -> Levels:
+        """Return base and top of a channel over the whole record."""
+        return self._edges.levels(self._samples.waveform(name), name)
 
+    def band_known(self, search: EventSearch) -> bool:
+        """Return whether the level of a search is known without work: absolute, or base and top found before."""
+        relative = search.level.relative or search.hysteresis.relative
+        relative = relative or (search.kind is EventKind.WINDOW and search.upper.relative)
+        return not relative or self._edges.levels_known(search.channel)
 
-def band_is_known(evaluation: Evaluation, search: EventSearch) -> bool:
-    """Return whether the level of a search is known without work: absolute, or base and top found before."""
-    relative = search.level.relative or search.hysteresis.relative
-    relative = relative or (search.kind is EventKind.WINDOW and search.upper.relative)
-    return not relative or evaluation.results.has(("levels", evaluation.names.identity(search.channel)))
+    def band(self, search: EventSearch, upper: bool = False) -> Band:
+        """Return the level a search crosses, with its hysteresis, in SI."""
+        level, wave = search.upper if upper else search.level, self._samples.waveform(search.channel)
+        return self._edges.band(wave, search.channel, level, search.hysteresis)
 
+    def known(self, search: EventSearch) -> bool:
+        """Return whether the events of a search are known without work."""
+        return search.channel in self._names.types and self._results.has(self._key(search))
 
-class Band(msgspec.Struct, frozen=True):
-    """A level and the hysteresis either side of it, SI."""
+    def find(self, search: EventSearch, progress: Progress | None = None) -> Events:
+        """Return the events of a search over the whole record.
 
-    level: float
-    half_width: float
+        Raises
+        ------
+        StudyError
+            When its channel is not there.
+        """
+        if search.channel not in self._names.types:
+            raise StudyError(f'Events "{search.name}" look at "{search.channel}", which is not there. Choose another channel.')
+        return self._results.get(self._key(search), lambda: self._find(search, progress or Progress()))
 
+    def _key(self, search: EventSearch) -> tuple[str, ...]:
+        return "events", self._names.identity(search.channel), identity_of(search)
 
-def band(evaluation: Evaluation, search: EventSearch, upper: bool = False) -> Band:
-    """Return the level a search crosses, with its hysteresis, in SI."""
-    level = search.upper if upper else search.level
-
-    def absolute(given: Level, above: float) -> float:
-        if not given.relative:
-            return given.value
-        found = found_levels(evaluation, search.channel)
-        return above * found.base + given.value * found.amplitude
-
-    return Band(absolute(level, 1.0), abs(absolute(search.hysteresis, 0.0)))
-
-
-def has_events(evaluation: Evaluation, search: EventSearch) -> bool:
-    """Return whether the events of a search are known without work."""
-    return search.channel in evaluation.names.types and evaluation.results.has(_key(evaluation, search))
-
-
-def find_events(evaluation: Evaluation, search: EventSearch, progress: Progress | None = None) -> Events:
-    """Return the events of a search over the whole record.
-
-    Raises
-    ------
-    StudyError
-        When its channel is not there.
-    """
-    if search.channel not in evaluation.names.types:
-        raise StudyError(f'Events "{search.name}" look at "{search.channel}", which is not there. Choose another channel.')
-    return evaluation.results.get(_key(evaluation, search), lambda: _find(evaluation, search, progress or Progress()))
-
-
-def _key(evaluation: Evaluation, search: EventSearch) -> tuple[str, ...]:
-    return "events", evaluation.names.identity(search.channel), identity_of(search)
-
-
-def _find(evaluation: Evaluation, search: EventSearch, progress: Progress) -> Events:
-    wave = evaluation.samples.waveform(search.channel)
-    positions, values, told, shown = _FINDERS[search.kind](evaluation, search, wave, progress)
-    keep = _held_off(positions, search.hold_off_s * wave.rate_hz)
-    return Events(search, positions[keep], values[keep], told, shown, len(positions) - len(keep))
+    def _find(self, search: EventSearch, progress: Progress) -> Events:
+        wave = self._samples.waveform(search.channel)
+        positions, values, told, shown = _FINDERS[search.kind](self, search, wave, progress)
+        keep = _held_off(positions, search.hold_off_s * wave.rate_hz)
+        return Events(search, positions[keep], values[keep], told, shown, len(positions) - len(keep))
 
 
 def _held_off(positions: FloatArray, least: float) -> np.ndarray:
@@ -120,24 +95,18 @@ def _held_off(positions: FloatArray, least: float) -> np.ndarray:
 
 
 _Found = tuple[FloatArray, FloatArray, str, Unit]
-_Finder = Callable[[Evaluation, EventSearch, Waveform, Progress], _Found]
+_Finder = Callable[[EventFinder, EventSearch, Waveform, Progress], _Found]
 
 
-def _crossings(wave: Waveform, at: Band, progress: Progress | None = None) -> Crossings:
-    if isinstance(wave, Channel):
-        return wave.crossings(at.level, at.half_width, 0, wave.n_samples, progress)
-    return level_crossings(wave.read, 0, wave.n_samples, at.level, at.half_width, progress)
-
-
-def _level(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
-    at = band(evaluation, search)
-    found = _crossings(wave, at, progress)
+def _level(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+    at = finder.band(search)
+    found = crossings_of(wave, at, progress)
     positions = {Slope.RISING: found.rises, Slope.FALLING: found.falls, Slope.EITHER: found.positions}[search.slope]
     return positions, np.full(len(positions), at.level), "level", wave.unit
 
 
-def _pulse(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
-    found = _crossings(wave, band(evaluation, search), progress)
+def _pulse(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+    found = crossings_of(wave, finder.band(search), progress)
     starts, ends = (found.rises, found.falls) if search.above else (found.falls, found.rises)
     at = np.searchsorted(ends, starts, side="right")
     starts, at = starts[at < len(ends)], at[at < len(ends)]
@@ -146,14 +115,14 @@ def _pulse(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress
     return starts[chosen], widths[chosen], "length", unit("s")
 
 
-def _window(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
-    low, high = band(evaluation, search), band(evaluation, search, upper=True)
+def _window(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+    low, high = finder.band(search), finder.band(search, upper=True)
     return _through(wave, low, high, search.entering, progress)
 
 
 def _through(wave: Waveform, low: Band, high: Band, entering: bool, progress: Progress) -> _Found:
     """Return where a window is entered or left, on either side; the value is the limit that is crossed."""
-    lower, upper = _crossings(wave, low, progress.part(0.0, 0.5)), _crossings(wave, high, progress.part(0.5, 1.0))
+    lower, upper = crossings_of(wave, low, progress.part(0.0, 0.5)), crossings_of(wave, high, progress.part(0.5, 1.0))
     parts = (lower.rises, upper.falls) if entering else (lower.falls, upper.rises)
     positions = np.concatenate(parts)
     values = np.repeat([low.level, high.level], [len(part) for part in parts])
@@ -161,7 +130,7 @@ def _through(wave: Waveform, low: Band, high: Band, entering: bool, progress: Pr
     return positions[order], values[order], "limit", wave.unit
 
 
-def _gap(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+def _gap(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
     runs = np.array(missing_runs(wave.read, wave.n_samples, progress), dtype=np.int64).reshape(-1, 2)
     starts, stops = runs.T
     lengths = (stops - starts) / wave.rate_hz
@@ -169,13 +138,13 @@ def _gap(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: 
     return starts[chosen].astype(np.float64), lengths[chosen], "length", unit("s")
 
 
-def _steepest(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+def _steepest(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
     found = steepest(wave.read, 0, wave.n_samples, search.count, search.hold_off_s * wave.rate_hz, progress)
     changes = [float(np.diff(wave.read(int(at), int(at) + 2))[0]) * wave.rate_hz for at in found.tolist()]
     return found, np.array(changes), "change per second", wave.unit / unit("s")
 
 
-def _beyond(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+def _beyond(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
     middle, sigma = usual(wave.read, 0, wave.n_samples)
     if not sigma > 0:
         raise StudyError(f"Most samples of {search.channel} are equal, so nothing tells what is usual. Look for a level instead.")
@@ -183,7 +152,7 @@ def _beyond(evaluation: Evaluation, search: EventSearch, wave: Waveform, progres
     return _through(wave, Band(middle - reach, half), Band(middle + reach, half), False, progress)
 
 
-def _unlike(evaluation: Evaluation, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
+def _unlike(finder: EventFinder, search: EventSearch, wave: Waveform, progress: Progress) -> _Found:
     length = search.time_s * wave.rate_hz
     if length < 8:
         raise StudyError("Stretches that are compared need at least 8 samples. Make them longer.")

@@ -6,7 +6,6 @@ import msgspec
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.errors import PantelosError, StudyError
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
@@ -178,7 +177,7 @@ def repeats_of(
         When there are fewer than two events.
     """
     progress = progress or Progress()
-    events = find_events(evaluation, search, progress.part(0.0, 0.4)).positions
+    events = evaluation.events.find(search, progress.part(0.0, 0.4)).positions
     if len(events) < 2:
         raise StudyError(f'Events "{search.name}": {len(events)} found; repeats need two. Change what is looked for.')
     rate = evaluation.record.rate_hz

@@ -5,7 +5,6 @@ import re
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError, UnitError
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
@@ -49,7 +48,7 @@ def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress:
     """Return the edges in samples, and the word that names the intervals."""
     if text.startswith("between "):
         search = evaluation.study.search(text.removeprefix("between ").strip().removeprefix("events ").strip())
-        found = find_events(evaluation, search, progress).positions
+        found = evaluation.events.find(search, progress).positions
         return found[(found >= low) & (found <= high)], search.name
     match = _EVERY.match(text)
     if match is None:

@@ -23,7 +23,7 @@ from pantelos.signal.totals import BlockTotals
 WORTH_KEEPING = 1 << 18  # samples: what is taken of fewer is taken again as quickly
 CYCLES_WORTH_KEEPING = 1 << 12  # cycles take longer to find than to read, of all but the shortest records
 _KEPT_BYTES, _KEPT_FILES = 256 << 20, 1000
-_FORM = 1  # raised when a kept result changes its form, or the way to it changes
+_FORM = 2  # raised when a kept result changes its form, or the way to it changes
 
 
 def kept_cycles(identity: str, n_samples: int) -> Cycles | None:

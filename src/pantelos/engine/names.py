@@ -7,8 +7,7 @@ import msgspec
 from pantelos.engine.results import identity_of
 from pantelos.errors import FormulaError, PantelosError, StudyError
 from pantelos.formula.compiled import Compiled, Kind, Types
-from pantelos.formula.uses import functions_called, names_used
-from pantelos.reading.kinds import reading_kind
+from pantelos.formula.uses import depends_on_study, events_used, names_used
 from pantelos.record.record import Record
 from pantelos.study.model import WHOLE_RECORD, Study
 from pantelos.units import Unit, unit
@@ -36,6 +35,7 @@ class Names:
         waiting = list(self._study.formulas)
         if waiting:
             from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
+            from pantelos.formula.compiled import Known
         while waiting:
             ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
             for formula in ready or waiting:
@@ -45,7 +45,7 @@ class Names:
                         raise StudyError(
                             f'"{formula.name}" rests on more than {DEEPEST} formulas one upon the other. Join some of them.'
                         )
-                    _, good[formula.name] = compile_formula(formula.text, types, self.intervals)
+                    _, good[formula.name] = compile_formula(formula.text, Known(types, self.intervals, self.searches))
                     types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
                 except (FormulaError, StudyError) as error:
                     bad[formula.name] = error
@@ -57,6 +57,11 @@ class Names:
     def intervals(self) -> tuple[str, ...]:
         """The intervals that a formula may name."""
         return *(interval.name for interval in self._study.intervals), WHOLE_RECORD
+
+    @property
+    def searches(self) -> tuple[str, ...]:
+        """The event searches that a formula may name."""
+        return tuple(search.name for search in self._study.searches)
 
     @property
     def types(self) -> Types:
@@ -103,8 +108,10 @@ class Names:
             setup = self._study.channel(name)
             return identity_of(self._record_identity, setup.column, setup.recorder_unit, setup.scaling)
         used = [self.identity(other) for other in sorted(names_used(formula.expression))]
-        taken = any(reading_kind(called) for called in functions_called(formula.expression))
-        return identity_of(formula.expression, used, self._around_readings if taken else (), self._study.highest_order)
+        found = [self._study.search(one) for one in sorted(events_used(formula.expression))]
+        events = [(search, self.identity(search.channel)) for search in found if search.channel in self.types]
+        around = self._around_readings if depends_on_study(formula.expression) else ()
+        return identity_of(formula.expression, used, events, around, self._study.highest_order)
 
     @cached_property
     def _around_readings(self) -> tuple[object, ...]:

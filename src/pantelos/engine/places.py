@@ -16,6 +16,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.reading.reading import ReadingKind, Stretch
 from pantelos.record.record import Record
+from pantelos.record.waveform import Waveform
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.totals import BlockTotals
 from pantelos.signal.window import Window, cycles_in, evaluation_window
@@ -64,21 +65,25 @@ class Places:
         snapped = [self._times.instant(float(cycles.crossings[k])) for k in (start, stop)]
         return msgspec.structs.replace(interval, start_s=snapped[0], stop_s=snapped[1])
 
-    def stretch(self, kind: ReadingKind, channels: Sequence[str], interval: str | None, used: Sequence[str] = ()) -> Stretch:
+    def stretch(
+        self,
+        kind: ReadingKind,
+        waves: Sequence[Waveform],
+        channels: Sequence[str],
+        interval: str | None,
+        used: Sequence[str] = (),
+        numbers: tuple[float, ...] = (),
+    ) -> Stretch:
         """Return where a reading is taken and whose cycles count.
 
-        An expression has no name, "", among the channels; `used` are the names that stand in it.
+        An expression has no name, "", among the channels; `used` are the names that stand in it; `numbers` its settings.
         """
         start, stop = self._times.span(interval)
         if kind.own_cycles:
-            if not channels[0]:
-                raise StudyError(
-                    f"{kind.name} needs a channel with a name. Give the expression a name first, then take {kind.name} of it."
-                )
-            cycles = self._cycles.of(channels[0])
+            cycles = self._cycles.of_wave(waves[0], channels[0])
             if not cycles.between(start, stop)[1].any():
-                cycles = self._cycles.within(channels[0], (start, stop))
-            reference = Reference(channels[0], cycles if len(cycles.whole) else None, cycles.why_not)
+                cycles = self._cycles.within(waves[0], channels[0], (start, stop))
+            reference = Reference(channels[0] or "the expression", cycles if len(cycles.whole) else None, cycles.why_not)
         else:
             reference = self._references.of(channels if all(channels) else used)
         return Stretch(
@@ -90,6 +95,7 @@ class Places:
             reference.channel or "",
             "" if reference.cycles is not None else reference.why,
             self._totals(channels[0]),
+            numbers,
         )
 
     def _totals(self, name: str) -> Callable[[int], BlockTotals] | None:

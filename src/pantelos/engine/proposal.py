@@ -91,7 +91,7 @@ def _stretch(evaluation: Evaluation, name: str) -> tuple[int, int]:
 
 def _frequency(evaluation: Evaluation, name: str) -> float | None:
     """Return the frequency a voltage alternates with in the middle of the record; None where it does not."""
-    found = evaluation.cycles.within(name, _stretch(evaluation, name))
+    found = evaluation.cycles.within(evaluation.samples.waveform(name), name, _stretch(evaluation, name))
     return found.frequency_hz if np.count_nonzero(found.measured) >= _FEWEST_CYCLES else None
 
 

@@ -72,8 +72,9 @@ class Samples:
     def value(self, text: str) -> Waveform | Scalar | Condition:
         """Return what a formula results in, without adding it to the study."""
         from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
+        from pantelos.formula.compiled import Known
 
-        _, compiled = compile_formula(text, self._names.types, self._names.intervals)
+        _, compiled = compile_formula(text, Known(self._names.types, self._names.intervals, self._names.searches))
         result: Waveform | Scalar | Condition = compiled.make(self._scope())
         return result
 

@@ -50,7 +50,7 @@ class _Moved(AsRecorded):
         return self._retimed(self._base.cycles.of(name))
 
     def cycles_within(self, name: str, span: tuple[float, float], find: Callable[[], Cycles]) -> Cycles:
-        return self._retimed(self._base.cycles.within(name, span))
+        return self._retimed(self._base.cycles.within(self._base.samples.waveform(name), name, span))
 
     def _retimed(self, found: Cycles) -> Cycles:
         if self._input.name != _TIME_BASE:
@@ -192,15 +192,18 @@ def _known(
             return one.standard if kind.delayed else 0.0
         case "time base" if recorded and not kind.timed:
             return 0.0
-        case name if name in RANDOM and any(evaluation.names.kind(channel) is Kind.SERIES for channel in channels):
+        case name if name in RANDOM and (
+            kind.noise is None or any(evaluation.names.kind(channel) is Kind.SERIES for channel in channels)
+        ):
             draws = [
                 _noisy_by(evaluation, one, seed).reading(kind, channels, interval).value - reading.value for seed in range(_DRAWS)
             ]
             return _drawn(draws)
         case name if name in RANDOM:
-            stretch = evaluation.places.stretch(kind, channels, interval)
             waves = [evaluation.samples.waveform(channel) for channel in channels]
+            stretch = evaluation.places.stretch(kind, waves, channels, interval, numbers=kind.defaults)
             sigmas = [one.standard] if recorded else _noise_behind(evaluation, one, channels, reading)
+            assert kind.noise is not None
             return kind.noise(reading.value, sigmas, waves, stretch, reading.window)
     return None
 
@@ -310,8 +313,9 @@ def noise_lift(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str
     reading = evaluation.reading(kind, channels, interval)
     if not sigma > 0 or not math.isfinite(reading.value):
         return 0.0
-    stretch = evaluation.places.stretch(kind, channels, interval)
-    found = kind.lift(reading.value, [sigma], [evaluation.samples.waveform(name)], stretch, reading.window)
+    waves = [evaluation.samples.waveform(name)]
+    stretch = evaluation.places.stretch(kind, waves, channels, interval)
+    found = kind.lift(reading.value, [sigma], waves, stretch, reading.window)
     return found if math.isfinite(found) else 0.0
 
 

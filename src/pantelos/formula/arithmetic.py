@@ -89,9 +89,10 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
             found, result, explained, math.hypot(*(m - found for m in moved)) if all(map(math.isfinite, moved)) else 0.0
         )
     for one, other in ((left, right), (right, left)):
-        same = isinstance(other, Blocks) and isinstance(one, Blocks) and np.array_equal(one.edges, other.edges)
+        same = isinstance(other, Blocks) and isinstance(one, Blocks) and one.partition.same_as(other.partition)
         if isinstance(one, Blocks) and (isinstance(other, Scalar) or same):
-            return Blocks(function(_values(left), _values(right)), one.partition, result)
+            said = tuple(dict.fromkeys((*left.explained, *right.explained)))
+            return Blocks(function(_values(left), _values(right)), one.partition, result, explained=said)
     x, y = reader(left), reader(right)
     wave = right if isinstance(left, Scalar) else left
     masked = any(x.masked for x in (left, right) if not isinstance(x, Scalar))
@@ -116,5 +117,5 @@ def mapped(function: Callable[[Any], Any], of: Any, result: Unit) -> Any:
         found, moved = float(function(of.value)), float(function(of.value + of.method_u))
         return Scalar(found, result, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
     if isinstance(of, Blocks):
-        return Blocks(function(of.values), of.partition, result)
+        return Blocks(function(of.values), of.partition, result, explained=of.explained)
     return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, of.masked)

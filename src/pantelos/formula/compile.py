@@ -4,18 +4,16 @@ The result makes its value later, on request; making it cheap to check while the
 """
 
 import operator
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
-from pantelos.errors import FormulaError, StudyError, UnitError
+from pantelos.errors import FormulaError, UnitError
 from pantelos.formula.arithmetic import OPERATORS, chained, mapped, power, reader, relabelled
-from pantelos.formula.compiled import Compiled, Kind, Types
-from pantelos.formula.derived import Blocks, Condition, Derived, Scalar
-from pantelos.formula.functions import Function, all_functions, function_named
-from pantelos.formula.functions.function import Given
-from pantelos.formula.functions.partitions import PARTITIONS
+from pantelos.formula.calls import Calls
+from pantelos.formula.compiled import Compiled, Kind, Known
+from pantelos.formula.derived import Condition, Derived, Scalar
 from pantelos.formula.nodes import (
     Both,
     Call,
@@ -27,40 +25,45 @@ from pantelos.formula.nodes import (
     Node,
     Not,
     Number,
-    Pieces,
+    Pairs,
     Power,
+    Quoted,
     Where,
     Word,
-    walk,
 )
 from pantelos.formula.scope import Scope
-from pantelos.formula.syntax import parse, plain
-from pantelos.reading.alternating import frequency_errors, piece_frequency
-from pantelos.reading.reading import ReadingKind, take
-from pantelos.units import ONE, coherent, unit
+from pantelos.formula.spelling import meant
+from pantelos.formula.syntax import parse
+from pantelos.units import ONE, Unit, coherent, turned, unit
 
 
-def compile_formula(text: str, types: Types, places: Collection[str] | None = None) -> tuple[str | None, Compiled]:
-    """Return (name defined or None, checked formula). `places` are the intervals there are; None leaves them unchecked.
+def compile_formula(text: str, known: Known) -> tuple[str | None, Compiled]:
+    """Return (name defined or None, checked formula).
 
     Raises
     ------
     FormulaError
         With the place in the text: unknown names, units that do not go together, misuse of a function.
     """
+    if len(text) > LONGEST:
+        raise FormulaError(
+            text, LONGEST, len(text), f"a formula has at most {LONGEST} characters. Give parts names of their own."
+        )
     name, expression = parse(text)
-    return name, _Compiler(text, types, places).whole(expression)
+    return name, _Compiler(text, known).whole(expression)
 
 
 _LARGEST_EXPONENT = 32
+LONGEST = 10_000  # characters of a formula
 _COMPARE = {"<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "==": operator.eq, "!=": operator.ne}
 
 
 class _Compiler:
     """Walks the nodes; one method per kind of node."""
 
-    def __init__(self, text: str, types: Types, places: Collection[str] | None) -> None:
-        self._text, self._types, self._places = text, types, places
+    def __init__(self, text: str, known: Known) -> None:
+        self._text, self._known = text, known
+        self._calls = Calls(text, known, self.operand)
         self._methods: dict[type[Node], Callable[[Any], Compiled]] = {
             Number: self._number,
             Name: self._name,
@@ -72,7 +75,9 @@ class _Compiler:
             Not: self._not,
             Where: self._where,
             Converted: self._converted,
-            Call: self._call,
+            Call: self._calls.compiled,
+            Quoted: self._quoted,
+            Pairs: self._lone_pairs,
         }
 
     def whole(self, node: Node) -> Compiled:
@@ -85,8 +90,8 @@ class _Compiler:
     def visit(self, node: Node) -> Compiled:
         return self._methods[type(node)](node)
 
-    def _value(self, node: Node, doing: str) -> Compiled:
-        """Return an operand compiled, which is no condition."""
+    def operand(self, node: Node, doing: str) -> Compiled:
+        """Return an operand compiled, which is no condition; `doing` is what is done with it."""
         found = self.visit(node)
         if found.kind is Kind.CONDITION:
             raise self._fail(node, f"a condition cannot be {doing}.")
@@ -108,25 +113,32 @@ class _Compiler:
             given = unit(node.unit.text) if node.unit is not None else ONE
         except UnitError as cause:
             raise self._fail(node.unit or node, str(cause)) from cause
-        value = float(node.digits) * given.factor
-        shown = coherent(given.dimension)
+        value = float(node.digits.replace(" ", "")) * given.factor
+        # 5 mV beside volts are volts; a level in %, an angle or a speed of rotation stays what it was typed in.
+        keeps = given.symbol in {"%", "°C"} or any(base in ("radian", "cycle") for base, _ in given.dimension)
+        shown = given if keeps else coherent(given.dimension)
         return Compiled(Kind.SCALAR, shown, lambda scope: Scalar(value, shown))
 
     def _name(self, node: Name) -> Compiled:
         name = node.text
-        if name not in self._types:
-            known = ", ".join(sorted(self._types)[:12])
-            raise self._fail(node, f'there is no channel or formula "{name}". Known are: {known}.')
-        kind, given = self._types[name]
+        if name not in self._known.types:
+            raise self._fail(node, f'there is no channel or formula "{name}"{meant(name, sorted(self._known.types))}')
+        kind, given = self._known.types[name]
         return Compiled(kind, given, lambda scope: scope.resolve(name), name)
+
+    def _quoted(self, node: Quoted) -> Compiled:
+        raise self._fail(node, "a name in quotation marks stands behind in, or where a function asks for an interval or events.")
+
+    def _lone_pairs(self, node: Pairs) -> Compiled:
+        raise self._fail(node, "points stand in lookup only: lookup(x, [0 V 20 degC, 5 V 80 degC]).")
 
     # arithmetic
 
     def _chain(self, node: Chain) -> Compiled:
-        left = self._value(node.first, "calculated with")
+        left = self.operand(node.first, "calculated with")
         parts, steps = [left], []
         for link in node.links:
-            right = self._value(link.operand, "calculated with")
+            right = self.operand(link.operand, "calculated with")
             left = self._joined(link.sign, left, right)
             parts.append(right)
             steps.append((OPERATORS[link.sign.text], left.unit))
@@ -138,7 +150,7 @@ class _Compiler:
             if not left.unit.like(right.unit):
                 alike = f"{left.unit.symbol} and {right.unit.symbol} do not measure the same"
                 raise self._fail(sign, f"{alike} and cannot be added, subtracted or compared.")
-            result = left.unit if left.unit.symbol != "1" else right.unit
+            result = left.unit if left.unit.symbol != "1" and right.kind is Kind.SCALAR else _shared(left, right)
         else:
             result = left.unit * right.unit if sign.text == "*" else left.unit / right.unit
             if not right.unit.dimension and right.unit == ONE:
@@ -148,11 +160,11 @@ class _Compiler:
         return Compiled(_wider(left.kind, right.kind), result, left.make)
 
     def _negative(self, node: Negative) -> Compiled:
-        of = self._value(node.of, "calculated with")
+        of = self.operand(node.of, "calculated with")
         return Compiled(of.kind, of.unit, lambda scope: mapped(np.negative, of.make(scope), of.unit))
 
     def _power(self, node: Power) -> Compiled:
-        of = self._value(node.of, "calculated with")
+        of = self.operand(node.of, "calculated with")
         if abs(node.exponent) > _LARGEST_EXPONENT:
             raise self._fail(node.at, f"exponents go up to {_LARGEST_EXPONENT}.")
         result = of.unit**node.exponent
@@ -163,7 +175,7 @@ class _Compiler:
 
     def _comparison(self, node: Comparison) -> Compiled:
         compared = "compared. Two limits are written as u1 > 1 V and u1 < 2 V"
-        a, b = self._value(node.left, compared), self._value(node.right, compared)
+        a, b = self.operand(node.left, compared), self.operand(node.right, compared)
         if not a.unit.like(b.unit):
             raise self._fail(node.sign, f"{a.unit.symbol} cannot be compared with {b.unit.symbol}.")
         test = _COMPARE[node.sign.text]
@@ -194,7 +206,7 @@ class _Compiler:
         return Compiled(Kind.CONDITION, ONE, make)
 
     def _where(self, node: Where) -> Compiled:
-        of, condition = self._value(node.of, "masked"), self._condition(node.condition, "where")
+        of, condition = self.operand(node.of, "masked"), self._condition(node.condition, "where")
         if of.kind is Kind.SCALAR:
             raise self._fail(node.of, "where leaves out samples, but this is a single value.")
 
@@ -211,112 +223,30 @@ class _Compiler:
         return Compiled(Kind.SIGNAL, of.unit, make)
 
     def _converted(self, node: Converted) -> Compiled:
-        of = self._value(node.of, "converted")
+        of = self.operand(node.of, "converted")
         try:
             shown = unit(node.unit.text.strip("[]"))
         except UnitError as cause:
             raise self._fail(node.unit, str(cause)) from cause
-        if not of.unit.like(shown):
-            raise self._fail(node.unit, f"{of.unit.symbol} cannot be shown in {shown.symbol}: they do not measure the same.")
-        return Compiled(of.kind, shown, lambda scope: relabelled(of.make(scope), shown))
+        turns = turned(of.unit, shown)
+        if turns is None:
+            hint = " Torque times frequency lacks 2π: shaft_power(M, n) is the power." if of.unit.symbol == "W/rad" else ""
+            raise self._fail(
+                node.unit, f"{of.unit.symbol} cannot be shown in {shown.symbol}: they do not measure the same.{hint}"
+            )
 
-    # functions and readings
+        def make(scope: Scope) -> Any:
+            found = of.make(scope)
+            return relabelled(found if turns == 1.0 else mapped(lambda x: x * turns, found, shown), shown)
 
-    def _call(self, node: Call) -> Compiled:
-        name = node.function.text
-        self._check_place(node.interval)
-        function = function_named(name)
-        if function is None:
-            known = ", ".join(entry.name for entry in all_functions())
-            raise self._fail(node.function, f'there is no function "{name}". Known are: {known}.')
-        if node.over is not None and function.reading is None:
-            raise self._fail(node, f"only readings are taken over {node.over.partition.text}; {name} is none.")
-        if node.interval is not None and function.reading is None:
-            raise self._fail(node.interval, f"{name} gives one value per sample; only readings are taken in an interval.")
-        arguments = self._arguments(node, function)
-        if function.reading is None:
-            try:
-                return self._sample_by_sample(function, arguments)
-            except UnitError as cause:
-                raise self._fail(node, str(cause)) from cause
-        if node.over is not None:
-            return self._per_piece(function.reading, arguments, node.over)
-        used = tuple(dict.fromkeys(child.text for child in walk(node) if isinstance(child, Name)))
-        return self._reading(function.reading, arguments, plain(node.interval) if node.interval is not None else None, used)
+        return Compiled(of.kind, shown, make)
 
-    def _check_place(self, place: Word | None) -> None:
-        if place is not None and self._places is not None and plain(place) not in self._places:
-            known = ", ".join(self._places)
-            raise self._fail(place, f'there is no interval "{plain(place)}"' + (f"; there are {known}." if known else " yet."))
 
-    def _arguments(self, call: Call, function: Function) -> list[Compiled]:
-        """Return the arguments of a call compiled and held to the parameters of its function; defaults where left out."""
-        arguments = [self.visit(child) for child in call.arguments]
-        given, most = len(arguments), len(function.parameters)
-        if not function.least <= given <= most:
-            wanted = f"{most}" if function.least == most else f"{function.least} to {most}"
-            raise self._fail(call, f"{function.name} takes {wanted} argument{'s' if most > 1 else ''}, here are {given}.")
-        for child, argument, parameter in zip(call.arguments, arguments, function.parameters, strict=False):
-            if argument.kind not in parameter.takes:
-                if function.reading is not None:
-                    raise self._fail(child, f"{function.name} is taken of {parameter.wanted}, not of {argument.kind}.")
-                raise self._fail(child, f"{function.name} needs {parameter.wanted}, not {argument.kind}.")
-            if parameter.unit is not None and not argument.unit.like(parameter.unit):
-                raise self._fail(
-                    child,
-                    f"{parameter.name} of {function.name} is in {parameter.unit.symbol}, this is in {argument.unit.symbol}.",
-                )
-        for parameter in function.parameters[given:]:
-            left_out = parameter.default
-            assert left_out is not None
-            arguments.append(Compiled(Kind.SCALAR, left_out.unit, lambda scope, value=left_out: value))  # type: ignore[misc]
-        return arguments
-
-    def _sample_by_sample(self, function: Function, arguments: list[Compiled]) -> Compiled:
-        result = function.unit([argument.unit for argument in arguments])
-        kind = Kind.SCALAR if all(argument.kind is Kind.SCALAR for argument in arguments) else Kind.SIGNAL
-        kernel = function.make
-        assert kernel is not None
-        return Compiled(kind, result, lambda scope: kernel(Given(tuple(one.make(scope) for one in arguments), result)))
-
-    def _reading(self, kind: ReadingKind, arguments: list[Compiled], interval: str | None, used: tuple[str, ...]) -> Compiled:
-        channels = tuple(argument.name or "" for argument in arguments)
-
-        def make(scope: Scope) -> Scalar:
-            place = scope.interval_name(interval)
-            stretch = scope.stretch(kind, channels, interval, used)
-            waves = [argument.make(scope) for argument in arguments]
-            reading = take(kind, waves, stretch)
-            where = f'{kind.title} in "{place}", {reading.place(waves[0].rate_hz)}; {reading.method}'
-            said = [f"{kind.title} is not given: {reading.why_not}"] if reading.why_not else []
-            return Scalar(reading.value, reading.unit, (where, *said, *reading.remarks), reading.method_u)
-
-        return Compiled(Kind.SCALAR, kind.unit(arguments[0].unit), make)
-
-    def _per_piece(self, kind: ReadingKind, arguments: list[Compiled], over: Pieces) -> Compiled:
-        pieces, channel = PARTITIONS.get(over.partition.text), over.of.text
-        if pieces is None:
-            known = ", ".join(PARTITIONS.names)
-            raise self._fail(over.partition, f'there is no partition "{over.partition.text}"; readings are taken over {known}.')
-        if channel not in self._types:
-            raise self._fail(over.of, f'there is no channel "{channel}" to take {pieces.name} from.')
-        result, chosen = kind.unit(arguments[0].unit), pieces
-
-        def make(scope: Scope) -> Blocks:
-            waves = [argument.make(scope) for argument in arguments]
-            partition = chosen.of(scope, channel)
-            if kind.own_cycles:
-                if arguments[0].name is None:
-                    raise StudyError(
-                        f"{kind.name} over {chosen.name} needs a channel with a name. Give the expression a name first."
-                    )
-                found = piece_frequency(scope.cycles(arguments[0].name), partition)
-            else:
-                found = kind.over(waves, partition, scope.origin_s)
-            values = np.where(partition.whole, found, np.nan)
-            return Blocks(values, partition, result, value_u=frequency_errors(values, partition) if kind.own_cycles else None)
-
-        return Compiled(Kind.SERIES, result, make)
+def _shared(left: Compiled, right: Compiled) -> Unit:
+    """Return the unit of a sum: that of the first operand with samples, pure numbers last."""
+    if left.kind is Kind.SCALAR and right.kind is not Kind.SCALAR and right.unit.symbol != "1":
+        return right.unit
+    return left.unit if left.unit.symbol != "1" else right.unit
 
 
 def _wider(left: Kind, right: Kind) -> Kind:

@@ -1,6 +1,6 @@
 """What a compiled formula is: its kind, its unit, and how it is computed."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from enum import StrEnum
 from typing import Any
 
@@ -30,3 +30,11 @@ class Compiled(msgspec.Struct, frozen=True, eq=False):
     unit: Unit
     make: Callable[[Scope], Any]
     name: str | None = None  # set where the whole node is one channel
+
+
+class Known(msgspec.Struct, frozen=True):
+    """What a formula may name: channels and formulas, intervals, event searches; None leaves those unchecked."""
+
+    types: Types
+    intervals: Collection[str] | None = None
+    searches: Collection[str] | None = None

@@ -1,6 +1,7 @@
 """Waveforms derived from waveforms: evaluated block by block whenever samples are asked for."""
 
 import threading
+from collections import OrderedDict
 from collections.abc import Callable
 
 import msgspec
@@ -15,6 +16,9 @@ from pantelos.units import Unit
 # Samples computed at a time: what lies between two operations of a formula stays in the processor's cache.
 _CHUNK = 1 << 14
 _KEPT = 1 << 16  # samples of a named formula that are kept
+_LEAST_BLOCK = 17  # of what rests on neighbours: two to this power
+_MARGINS = 8  # times longer than what it reads either side
+_LONG_MARGIN = 1 << 20
 
 
 class Condition(msgspec.Struct, frozen=True, eq=False):
@@ -69,6 +73,41 @@ class Shared:
         if stop - start <= _KEPT:
             self._last = start, stop, values
         return values
+
+
+class Neighboured:
+    """A waveform whose samples rest on many others around each: made in long blocks, the last of which are kept."""
+
+    def __init__(self, make: Callable[[int, int], FloatArray], of: Waveform, unit: Unit, margin: int) -> None:
+        """Serve what `make` gives of samples first to last; it reads up to `margin` samples either side."""
+        self._make, self.unit = make, unit
+        self.n_samples, self.rate_hz = of.n_samples, of.rate_hz
+        self.masked, self.full_scale = True, None  # the ends of a record are left out on purpose
+        self._length = 1 << max(_LEAST_BLOCK, (_MARGINS * margin - 1).bit_length() if margin < _LONG_MARGIN else 24)
+        self._kept: OrderedDict[int, FloatArray] = OrderedDict()
+        self._making = threading.Lock()
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples start to stop in SI units, shape (stop - start,); NaN where the neighbours do not suffice."""
+        start, stop = max(start, 0), min(max(stop, 0), self.n_samples)
+        parts = [np.zeros(0)]
+        while start < stop:
+            block = start // self._length
+            first, end = block * self._length, min((block + 1) * self._length, stop)
+            parts.append(self._block(block)[start - first : end - first])
+            start = end
+        return parts[1] if len(parts) == 2 else np.concatenate(parts)
+
+    def _block(self, block: int) -> FloatArray:
+        with self._making:
+            if block not in self._kept:
+                first = block * self._length
+                with np.errstate(all="ignore"):
+                    self._kept[block] = self._make(first, min(first + self._length, self.n_samples))
+                while len(self._kept) > 2:
+                    self._kept.popitem(last=False)
+            self._kept.move_to_end(block)
+            return self._kept[block]
 
 
 class RunningIntegral:
@@ -131,7 +170,7 @@ class RunningIntegral:
 
 
 class Blocks(msgspec.Struct, frozen=True, eq=False):
-    """One value per piece of a partition; also a waveform, which holds each value until the next piece begins."""
+    """One value per piece of a partition; also a waveform, which holds each value until its piece ends or the next one begins."""
 
     values: FloatArray  # (n_pieces,), SI, NaN where a piece is missing
     partition: Partition
@@ -139,11 +178,7 @@ class Blocks(msgspec.Struct, frozen=True, eq=False):
     masked: bool = True  # outside the first and last piece there is nothing, which is no fault
     full_scale: float | None = None
     value_u: FloatArray | None = None  # (n_pieces,), standard uncertainty of the method in each value, SI; None: none to speak of
-
-    @property
-    def edges(self) -> FloatArray:
-        """Where the pieces lie, (n_pieces + 1,), samples."""
-        return self.partition.edges
+    explained: tuple[str, ...] = ()  # what the values rest on, in words
 
     @property
     def n_samples(self) -> int:
@@ -158,19 +193,32 @@ class Blocks(msgspec.Struct, frozen=True, eq=False):
     def read(self, start: int, stop: int) -> FloatArray:
         """Return the value of the piece each sample lies in, shape (stop - start,); NaN outside all pieces."""
         start, stop = max(start, 0), min(max(stop, 0), self.n_samples)
-        piece = np.searchsorted(self.edges, np.arange(start, stop), side="right") - 1
-        inside = (piece >= 0) & (piece < len(self.values))
+        at = np.arange(start, stop)
+        piece = np.searchsorted(self.partition.starts, at, side="right") - 1
+        inside = piece >= 0
+        inside[inside] &= at[inside] < self.partition.until[piece[inside]]
         held = np.full(max(stop - start, 0), np.nan)
         held[inside] = self.values[piece[inside]]
         return held
 
+    def held_between(self, start: float, stop: float) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return the values held between two positions, for how many samples each, and from where on; missing ones left out."""
+        inside = slice(
+            int(np.searchsorted(self.partition.until, start, side="right")),
+            int(np.searchsorted(self.partition.starts, stop, side="left")),
+        )
+        places = np.maximum(self.partition.starts[inside], start)
+        lengths = np.minimum(self.partition.until[inside], stop) - places
+        known = np.isfinite(self.values[inside]) & (lengths > 0)
+        return self.values[inside][known], lengths[known], places[known]
+
     def _piece_at(self, position: float) -> int:
-        return int(np.clip(np.searchsorted(self.edges, position, side="right") - 1, 0, len(self.edges) - 2))
+        found = np.searchsorted(self.partition.starts, position, side="right") - 1
+        return int(np.clip(found, 0, max(len(self.values) - 1, 0)))
 
     def step_at(self, position: float) -> float:
         """Return the length of the piece at a position, samples."""
-        piece = self._piece_at(position)
-        return float(self.edges[piece + 1] - self.edges[piece])
+        return float(self.partition.lengths[self._piece_at(position)]) if len(self.values) else 1.0
 
     def value_u_at(self, position: float) -> float:
         """Return the standard uncertainty of the method in the value at a position, SI."""

@@ -4,15 +4,9 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
-from pantelos.formula.functions import Function, all_functions
+from pantelos.formula.functions import all_functions
 
 BEGIN, END = "<!-- functions: made by `make docs` -->", "<!-- end of functions -->"
-
-
-def signature(function: Function) -> str:
-    """Return a call as it is written, with the defaults of what may be left out."""
-    parts = [p.name if p.default is None else f"{p.name} = {p.default.value:g}" for p in function.parameters]
-    return f"{function.name}({', '.join(parts)})"
 
 
 def function_tables() -> str:
@@ -28,7 +22,7 @@ def _lines() -> Iterator[str]:
         for function in functions:
             if function.category == category:
                 said = function.help.replace("|", "\\|")
-                yield f"| `{signature(function)}` | {said} | `{function.example}` |"
+                yield f"| `{function.call}` | {said} | `{function.example}` |"
         yield ""
 
 

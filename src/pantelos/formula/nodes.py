@@ -24,7 +24,7 @@ class Word(Node, frozen=True, eq=False):
 
 
 class Number(Node, frozen=True, eq=False):
-    """A number as typed, with a unit perhaps: 50 mA."""
+    """A number as typed, with a unit perhaps: 50 mA. A sign belongs to it within pairs only."""
 
     digits: str
     unit: Word | None
@@ -34,6 +34,22 @@ class Name(Node, frozen=True, eq=False):
     """A channel or another formula."""
 
     text: str
+
+
+class Quoted(Node, frozen=True, eq=False):
+    """A name in quotation marks: an interval, or events."""
+
+    text: str  # without the marks
+
+
+class Pairs(Node, frozen=True, eq=False):
+    """Pairs of numbers, [0 V 20 degC, 5 V 80 degC]: the points of a curve."""
+
+    points: tuple[tuple[Number, Number], ...]
+
+    def parts(self) -> tuple[Node, ...]:
+        """Return all numbers, pair by pair."""
+        return tuple(number for point in self.points for number in point)
 
 
 class Link(msgspec.Struct, frozen=True, eq=False):
@@ -90,14 +106,14 @@ class Call(Node, frozen=True, eq=False):
 
 
 class Pieces(Node, frozen=True, eq=False):
-    """What a reading is taken over, piece by piece: cycles(u1)."""
+    """What a reading is taken over, piece by piece: cycles(u1), blocks(200 ms)."""
 
     partition: Word
-    of: Name
+    arguments: tuple[Node, ...]
 
     def parts(self) -> tuple[Node, ...]:
-        """Return the channel whose pieces they are."""
-        return (self.of,)
+        """Return what tells the pieces."""
+        return self.arguments
 
 
 class Converted(Node, frozen=True, eq=False):

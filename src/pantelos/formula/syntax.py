@@ -1,17 +1,20 @@
 """From text to nodes, each with its place.
 
-    formula    = [NAME "="] expression ["to" UNIT]
+    formula    = [NAME "="] result
+    result     = expression ["to" UNIT]
     expression = operand {operator operand}
     operator   = "where" | "or" | "and" | "<" "<=" ">" ">=" "==" "!=" | "+" "-" | "*" "/"      binding ever closer
     operand    = ("not" | "-" | "+") expression | atom ["^" EXPONENT]
-    atom       = NUMBER [UNIT] | NAME | call | "(" expression ")"
-    call       = NAME "(" [expression {"," expression}] ")" ["in" PLACE | "over" PARTITION "(" NAME ")"]
+    atom       = NUMBER [UNIT] | NAME | TEXT | call | "(" result ")" | pairs
+    call       = NAME arguments ["in" PLACE | "over" NAME [arguments]]
+    arguments  = "(" [result {"," result}] ")"
+    pairs      = "[" SIGNED SIGNED {"," SIGNED SIGNED} "]"      numbers with their units
 
 Whether a condition stands where one is wanted is the compiler's question: it knows what to say.
 """
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from fractions import Fraction
 from functools import lru_cache
 
@@ -30,8 +33,10 @@ from pantelos.formula.nodes import (
     Node,
     Not,
     Number,
+    Pairs,
     Pieces,
     Power,
+    Quoted,
     Where,
     Word,
     walk,
@@ -44,14 +49,18 @@ DEEPEST = 100  # brackets, signs and functions within each other
 _SPACE = re.compile(r"\s*")
 _DEFINED = re.compile(r"([^\W\d]\w*)\s*=(?!=)")
 _NUMBER = re.compile(r"(\d+(\.\d*)?|\.\d+)([eE][-+]?\d+)?")
+_SIGNED = re.compile(r"[+-]?\s*(\d+(\.\d*)?|\.\d+)([eE][-+]?\d+)?")
 _WORD = re.compile(r"[^\W\d]\w*")
 _RESERVED = KEYWORDS - {"cycles", "to"}  # a channel may be called cycles in a formula, though not named so from now on
-_UNIT = re.compile(r"\[[^\]]+\]|[^\W\d]\w*|[%°Ω]")
+_UNIT = re.compile(r"\[[^\]]+\]|[^\W\d_]\w*(?:·[^\W\d_]\w*)*(?:⁻?[¹²³])?|[%°Ω]")
+_COMPOSED = re.compile(
+    r"\[[^\]]+\]|(?:1/)?[^\W\d_]\w*(?:[·*/][^\W\d_]\w*|\^-?\d|⁻?[¹²³])*|[%°Ω]"
+)  # where nothing but a unit follows
 _TEXT = re.compile(r'"[^"]*"')
 # A fraction only in brackets: u^2/50 is the square over fifty.
 _EXPONENT = re.compile(r"-?\d+(\.\d+)?|\(\s*-?\d+(\.\d+)?(\s*/\s*\d+(\.\d+)?)?\s*\)")
 _OPERATOR = re.compile(r"<=|>=|==|!=|[<>+*/-]|(?:where|or|and)\b")
-_KNOWN = re.compile(r'[\w\s+*/^()<>=!,."\[\]%°Ω-]')
+_KNOWN = re.compile(r'[\w\s+*/^()<>=!,."\[\]%°Ω·⁻-]')
 
 _BINDING = {"where": 1, "or": 2, "and": 3, "+": 6, "-": 6, "*": 7, "/": 7} | dict.fromkeys(("<", "<=", ">", ">=", "==", "!="), 5)
 _NOT, _SIGN = 4, 8
@@ -127,15 +136,20 @@ class _Parser:
         if defined is not None and defined[1] not in _RESERVED:
             name = defined[1]
             self._at = self._after_space(defined.end())
-        expression = self._expression(0)
-        if self._take_keyword("to"):
-            asked = self._take(_UNIT)
-            if asked is None:
-                raise self._misplaced()
-            expression = Converted(expression.start, asked.stop, expression, asked)
+        result = self._result()
         if self._at < len(self._text):
             raise self._misplaced()
-        return name, expression
+        return name, result
+
+    def _result(self) -> Node:
+        """Return an expression, said in another unit perhaps."""
+        expression = self._expression(0)
+        if not self._take_keyword("to"):
+            return expression
+        asked = self._take(_COMPOSED)
+        if asked is None:
+            raise self._misplaced()
+        return Converted(expression.start, asked.stop, expression, asked)
 
     def _expression(self, binding: int) -> Node:
         """Return all that is joined by operators that bind closer than `binding`."""
@@ -178,15 +192,39 @@ class _Parser:
 
     def _atom(self) -> Node:
         if self._take_sign("("):
-            inner = self._expression(0)
+            inner = self._result()
             self._need_sign(")")
             return inner
         if (number := self._take(_NUMBER)) is not None:
-            following = _UNIT.match(self._text, self._at)
-            unit = self._take(_UNIT) if following is not None and following[0] not in {*_RESERVED, "to"} else None
-            return Number(number.start, unit.stop if unit is not None else number.stop, number.text, unit)
+            return self._number(number)
+        if (quoted := self._take(_TEXT)) is not None:
+            return Quoted(quoted.start, quoted.stop, quoted.text[1:-1])
+        if self._text.startswith("[", self._at):
+            return self._pairs()
         name = self._name()
         return self._call(name) if self._take_sign("(") else Name(name.start, name.stop, name.text)
+
+    def _number(self, number: Word) -> Number:
+        """Return a number with the unit behind it, if any."""
+        following = _UNIT.match(self._text, self._at)
+        unit = self._take(_UNIT) if following is not None and following[0] not in {*_RESERVED, "to"} else None
+        return Number(number.start, unit.stop if unit is not None else number.stop, number.text, unit)
+
+    def _signed_number(self) -> Number:
+        number = self._take(_SIGNED)
+        if number is None:
+            raise self._misplaced()
+        return self._number(number)
+
+    def _pairs(self) -> Pairs:
+        start = self._at
+        self._need_sign("[")
+        points = [(self._signed_number(), self._signed_number())]
+        while self._take_sign(","):
+            points.append((self._signed_number(), self._signed_number()))
+        stop = self._at + 1
+        self._need_sign("]")
+        return Pairs(start, stop, tuple(points))
 
     def _name(self) -> Word:
         found = _WORD.match(self._text, self._at)
@@ -195,26 +233,28 @@ class _Parser:
         self._take(_WORD)
         return Word(found.start(), found.end(), found[0])
 
-    def _call(self, function: Word) -> Call:
+    def _arguments(self) -> tuple[tuple[Node, ...], int]:
+        """Return what stands between brackets, the first of which is passed, and where they end."""
         arguments: list[Node] = []
         if not self._text.startswith(")", self._at):
-            arguments.append(self._expression(0))
+            arguments.append(self._result())
             while self._take_sign(","):
-                arguments.append(self._expression(0))
+                arguments.append(self._result())
         stop = self._at + 1
         self._need_sign(")")
+        return tuple(arguments), stop
+
+    def _call(self, function: Word) -> Call:
+        arguments, stop = self._arguments()
         interval = over = None
         if self._take_keyword("in"):
             interval = self._take(_TEXT) or self._name()
             stop = interval.stop
         elif self._take_keyword("over"):
             partition = self._name()
-            self._need_sign("(")
-            reference = self._name()
-            stop = self._at + 1
-            self._need_sign(")")
-            over = Pieces(partition.start, stop, partition, Name(reference.start, reference.stop, reference.text))
-        return Call(function.start, stop, function, tuple(arguments), interval, over)
+            told, stop = self._arguments() if self._take_sign("(") else ((), partition.stop)
+            over = Pieces(partition.start, stop, partition, told)
+        return Call(function.start, stop, function, arguments, interval, over)
 
 
 def _joined(left: Node, sign: Word, right: Node) -> Node:
@@ -257,23 +297,6 @@ def nodes_of(text: str) -> Iterator[Node]:
     except FormulaError:
         return
     yield from walk(expression)
-
-
-def with_name_changed(text: str, old: str, new: str) -> str:
-    """Return a formula in which a channel or formula is called by another name."""
-    return _rewritten(text, [node for node in nodes_of(text) if isinstance(node, Name) and node.text == old], new)
-
-
-def with_place_changed(text: str, old: str, new: str) -> str:
-    """Return a formula in which an interval is called by another name; what stands in quotation marks otherwise stays."""
-    places = [node.interval for node in nodes_of(text) if isinstance(node, Call) and node.interval is not None]
-    return _rewritten(text, [place for place in places if plain(place) == old], f'"{new}"')
-
-
-def _rewritten(text: str, nodes: Sequence[Node], new: str) -> str:
-    for node in sorted(nodes, key=lambda node: node.start, reverse=True):
-        text = text[: node.start] + new + text[node.stop :]
-    return text
 
 
 def plain(place: Word) -> str:

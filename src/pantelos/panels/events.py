@@ -3,7 +3,7 @@
 import msgspec
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import Events, find_events
+from pantelos.engine.event_search import Events
 from pantelos.notation import counted
 from pantelos.panels.panel import PanelKind, Takes
 from pantelos.panels.subjects import nothing, search_of
@@ -25,7 +25,7 @@ class EventList(msgspec.Struct, frozen=True, eq=False):
 def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> EventList:
     """Return the events of a search."""
     search = search_of(evaluation, panel)
-    events = find_events(evaluation, search, progress)
+    events = evaluation.events.find(search, progress)
     held = f" · {events.n_held_off} passed over by the hold-off" if events.n_held_off else ""
     count = f"{counted(len(events), 'event')}{held}"
     instants = evaluation.record.start_s + events.positions / evaluation.record.rate_hz

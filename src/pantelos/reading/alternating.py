@@ -1,23 +1,25 @@
 """Readings bound to the fundamental: frequency, phase, distortion."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measured, Stretch
+from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measured, Stretch
 from pantelos.reading.shape import edge_jitter
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders, total_harmonic_distortion, window_phasors
-from pantelos.signal.partition import Partition
+from pantelos.signal.piecewise import piece_by_piece
 from pantelos.signal.tones import fundamental_beside_tones, strongest_other_tone
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Rule, Window, evaluation_window
 
-_NO_CYCLE = "the interval holds no whole cycle"
+NO_CYCLE = "the interval holds no whole cycle"
 _MISSING = "samples are missing, and a spectrum needs every one"
+_BEYOND = 0.05  # cycles beyond the first and last crossing that a piece may reach
 _LEAK_WORTH_SAYING = 1e-6  # rad
 
 
@@ -28,7 +30,7 @@ def frequency(waves: list[Waveform], stretch: Stretch) -> Measured:
         return Measured(math.nan, window, why_not=stretch.why_all)
     value = stretch.cycles.frequency_between(stretch.start, stretch.stop)
     if not math.isfinite(value):
-        return Measured(math.nan, window, why_not=_NO_CYCLE)
+        return Measured(math.nan, window, why_not=NO_CYCLE)
     return Measured(value, window, method_u=_frequency_error(stretch.cycles, window, value))
 
 
@@ -38,17 +40,44 @@ def _frequency_error(cycles: Cycles, window: Window, value: float) -> float:
     return math.sqrt(2) * at_one / max(window.n_cycles, 1) * value
 
 
-def _orders(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[Orders | None, Window]:
+def orders_of(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[Orders | None, Window]:
     """Return phasors per window, or None without a whole cycle, and the window used."""
-    window = stretch.whole_cycles
-    if stretch.cycles is None or not window.n_cycles:
+    return phasors_in(waves, stretch.whole_cycles, stretch.cycles, highest)
+
+
+def phasors_in(waves: list[Waveform], window: Window, cycles: Cycles | None, highest: int) -> tuple[Orders | None, Window]:
+    """Return phasors per part of a window of whole cycles, or None where it holds none, and the window."""
+    if cycles is None or not window.n_cycles:
         return None, window
-    found = harmonic_orders(_stacked(waves), waves[0].n_samples, window, stretch.cycles, highest)
-    return found, window
+    return harmonic_orders(_stacked(waves), waves[0].n_samples, window, cycles, highest), window
+
+
+def mean_phasors(found: Orders) -> ComplexArray:
+    """Return one phasor per waveform and order, (n_waves, orders): rms over the windows, angles against the first waveform.
+
+    Windows begin at different phases: each is turned by the fundamental of the first waveform, as an order turns with it.
+    """
+    start = np.angle(found.phasors[:, :1, 1:2])
+    order = np.arange(found.highest + 1)
+    turned = found.phasors * np.exp(-1j * order * start)
+    mean = np.average(turned, axis=0, weights=found.weights)
+    size = found.rms
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.asarray(np.where(np.abs(mean) > 0, mean / np.abs(mean) * size, mean))
 
 
 def _stacked(waves: list[Waveform]):  # type: ignore[no-untyped-def]
     return lambda a, b: np.stack([wave.read(a, b) for wave in waves])
+
+
+def angle_between(phasors: ComplexArray) -> Any:
+    """Return the angle of the fundamental of the first waveform against that of the second, of phasors (n, 2, orders), rad."""
+    return np.angle(phasors[:, 0, 1] * np.conj(phasors[:, 1, 1]))
+
+
+def distortion(phasors: ComplexArray) -> Any:
+    """Return THD of phasors (n, 1, orders), as a ratio."""
+    return total_harmonic_distortion(np.abs(phasors[:, 0]))
 
 
 def _too_small(wave: Waveform, rms: float) -> bool:
@@ -62,9 +91,9 @@ def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
     Over whole cycles with even weights, which is exact for what repeats with them. Where another tone is present, its leakage
     would turn the angle; then a smooth window over the same stretch is used, and what leaks through it is told.
     """
-    found, window = _orders(waves, stretch, 1)
+    found, window = orders_of(waves, stretch, 1)
     if found is None or stretch.cycles is None:
-        return Measured(math.nan, window, why_not=stretch.why_all or _NO_CYCLE)
+        return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
     phasors, rms = found.phasors, found.rms
     if not np.isfinite(rms).all():
         return Measured(math.nan, window, why_not=_MISSING)
@@ -94,9 +123,9 @@ def _angle(z: complex) -> float:
 
 def thd(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the total harmonic distortion against the fundamental, as a ratio."""
-    found, window = _orders(waves, stretch, stretch.highest_order)
+    found, window = orders_of(waves, stretch, stretch.highest_order)
     if found is None:
-        return Measured(math.nan, window, why_not=stretch.why_all or _NO_CYCLE)
+        return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
     rms = found.rms[0]
     if not math.isfinite(rms[1]):
         return Measured(math.nan, window, why_not=_MISSING)
@@ -114,7 +143,7 @@ def frequency_noise(value: float, sigmas: Sequence[float], waves: list[Waveform]
     if stretch.cycles is not None and stretch.cycles.by_edges:
         at_one = edge_jitter(waves[0], stretch.samples, sigmas[0]) / waves[0].rate_hz
         return math.sqrt(2) * at_one / seconds * value if seconds > 0 else math.nan
-    found, _ = _orders(waves, stretch, 1)
+    found, _ = orders_of(waves, stretch, 1)
     rms = float(found.rms[0, 1]) if found is not None else math.nan
     if not rms > 0 or not value > 0 or not seconds > 0:
         return math.nan
@@ -128,7 +157,7 @@ _BAND = 1.5  # equivalent noise bandwidth of the band-pass in multiples of the f
 
 def phase_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return what the noise of each waveform does to the angle: σ / (U1 sqrt(N)), rad, the two independent."""
-    found, _ = _orders(waves, stretch, 1)
+    found, _ = orders_of(waves, stretch, 1)
     if found is None:
         return math.nan
     n = max(window.stop - window.start, 1.0)
@@ -138,7 +167,7 @@ def phase_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], st
 
 def distortion_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return what noise does to THD: that of one line against the fundamental, and what it lifts the sum of lines by."""
-    found, _ = _orders(waves, stretch, stretch.highest_order)
+    found, _ = orders_of(waves, stretch, stretch.highest_order)
     if found is None or not found.rms[0, 1] > 0:
         return math.nan
     n = max(window.stop - window.start, 1.0)
@@ -155,46 +184,66 @@ def _thd_lift(value: float, per_line: float, found: Orders) -> float:
 
 def distortion_lift(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return what noise adds to THD: the power it puts into the lines that are summed."""
-    found, _ = _orders(waves, stretch, stretch.highest_order)
+    found, _ = orders_of(waves, stretch, stretch.highest_order)
     if found is None or not found.rms[0, 1] > 0:
         return math.nan
     n = max(window.stop - window.start, 1.0)
     return _thd_lift(value, sigmas[0] / math.sqrt(n) / float(found.rms[0, 1]), found)
 
 
-def piece_frequency(own: Cycles, over: Partition) -> FloatArray:
-    """Return the frequency that a channel with cycles `own` has in each piece of `over`, Hz; NaN where it shows none."""
-    if own.crossings is over.edges:
-        return over.rate_hz / np.diff(over.edges)
+def piece_frequency(divided: Divided) -> FloatArray:
+    """Return the frequency that a channel has in each piece by its own cycles, Hz; NaN where it shows none."""
+    own, over = divided.cycles(), divided.partition
     if len(own.crossings) < 2:
-        return np.full(max(len(over.edges) - 1, 0), np.nan)
-    turns = np.interp(over.edges, own.crossings, np.arange(len(own.crossings)), left=np.nan, right=np.nan)
-    return np.asarray(np.diff(turns) / np.diff(over.edges) * over.rate_hz)
+        return np.full(len(over), np.nan)
+    turns = [own.turns(at) for at in (over.starts, over.stops)]
+    last = len(own.crossings) - 1 + _BEYOND
+    seen = (turns[0] >= -_BEYOND) & (turns[1] <= last)
+    return np.where(seen, (turns[1] - turns[0]) / over.lengths * over.rate_hz, np.nan)
 
 
-def frequency_errors(values: FloatArray, over: Partition) -> FloatArray:
-    """Return the standard uncertainty of frequencies per cycle that placing the crossings leaves, Hz, shape of `values`."""
-    at = np.full(len(over.edges), over.placed_within)
-    at[:1] = over.first_within
-    return np.asarray(np.abs(values) * np.hypot(at[1:], at[:-1]) / np.diff(over.edges))
+def frequency_errors(values: FloatArray, divided: Divided) -> FloatArray:
+    """Return the standard uncertainty of frequencies per piece that placing the crossings leaves, Hz, shape of `values`."""
+    own, over = divided.cycles(), divided.partition
+    at = np.full(len(over), own.placed_within)
+    first = np.where(over.starts <= own.crossings[0], max(own.onset_within, own.placed_within), at) if len(own.crossings) else at
+    return np.asarray(
+        np.abs(values) * np.hypot(at, first) / over.lengths / np.maximum(np.abs(values) * over.lengths / over.rate_hz, 1.0)
+    )
 
 
-def _piece_orders(waves: list[Waveform], partition: Partition, highest: int) -> ComplexArray:
-    """Return phasors per cycle, shape (n_cycles, n_waves, highest + 1)."""
+def _piece_orders(divided: Divided, highest: int) -> ComplexArray:
+    """Return phasors of each piece, shape (n_pieces, n_waves, highest + 1): NaN for pieces that are none."""
+    over, waves = divided.partition, divided.waves
     windows = [
-        Window(float(a), float(b), 1, Rule.TRAPEZOID) for a, b in zip(partition.edges[:-1], partition.edges[1:], strict=True)
+        Window(a, b, over.n_cycles, Rule.TRAPEZOID) for a, b in zip(over.starts.tolist(), over.stops.tolist(), strict=True)
     ]
     served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
-    found = [window_phasors(x, 1, highest) for x in served]
-    return np.array(found) if found else np.zeros((0, len(waves), highest + 1), dtype=np.complex128)
+    found = np.full((len(over), len(waves), highest + 1), np.nan, dtype=np.complex128)
+    for k, x in enumerate(served):
+        found[k] = window_phasors(x, over.n_cycles, highest)
+    return found
 
 
-def piece_phase(waves: list[Waveform], partition: Partition) -> FloatArray:
-    """Return the angle per cycle, rad."""
-    first = _piece_orders(waves, partition, 1)[:, :, 1]
-    return np.asarray(np.angle(first[:, 0] * np.conj(first[:, 1])))
+def of_orders(pick: Callable[[ComplexArray], Any], highest: int | None = None) -> Callable[[Divided], FloatArray]:
+    """Return a reading of the phasors of each piece, (n_pieces, n_waves, orders), as one value each.
 
+    Pieces that are whole cycles have theirs from them; others from the whole cycles of the reference inside each.
+    """
 
-def piece_thd(waves: list[Waveform], partition: Partition) -> FloatArray:
-    """Return the distortion per cycle, as a ratio."""
-    return total_harmonic_distortion(np.abs(_piece_orders(waves, partition, 50)[:, 0]))
+    def per_piece(divided: Divided) -> FloatArray:
+        order = highest if highest is not None else int(divided.numbers[0]) if divided.numbers else divided.highest_order
+        if divided.partition.n_cycles:
+            with np.errstate(invalid="ignore", divide="ignore"):
+                return np.asarray(pick(_piece_orders(divided, order)), dtype=np.float64)
+        reference, over = divided.reference(), divided.partition
+        if reference is None:
+            return np.full(len(over), np.nan)
+
+        def of_piece(start: float, stop: float) -> float:
+            found, _ = phasors_in(divided.waves, evaluation_window(reference, start, stop), reference, order)
+            return float(pick(mean_phasors(found)[None])[0]) if found is not None else math.nan
+
+        return piece_by_piece(of_piece, over)
+
+    return per_piece

@@ -2,56 +2,77 @@
 
 import math
 from collections.abc import Callable, Sequence
-from itertools import pairwise
 from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, Measure, Measured, NoiseRule, Stretch
+from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import integrals_between
 from pantelos.signal.levels import Levels, levels
 from pantelos.signal.noise import lift_of_maximum
-from pantelos.signal.partition import Partition
+from pantelos.signal.piecewise import piece_extremes as extremes_of_pieces
+from pantelos.signal.piecewise import piece_means as means_of_pieces
 from pantelos.signal.statistics import Extremes, extremes, window_means
+from pantelos.signal.totals import BlockTotals
 from pantelos.signal.validity import given
 from pantelos.signal.window import Window
+
+_HELD = "every value counts as long as it is held"
+EACH_ONCE = "every value counts once"
+
+
+def average(
+    wave: Waveform, of: Callable[[FloatArray], FloatArray], stretch: Stretch, totals: BlockTotals | None = None
+) -> Measured:
+    """Return the mean of a function of the samples; of a series that of its values, each as long as it is held."""
+    if isinstance(wave, Stepped):
+        values, lengths, _ = wave.held_between(stretch.start, stretch.stop)
+        mean = float(of(values) @ lengths / lengths.sum()) if len(values) else math.nan
+        return Measured(mean, stretch.samples, method=_HELD)
+    window = stretch.whole_cycles
+    mean_of_all, coverage = window_means(lambda a, b: of(wave.read(a, b)), window, wave.n_samples, totals=totals)
+    return Measured(float(mean_of_all), window, float(coverage))
+
+
+def _with_value(found: Measured, value: float) -> Measured:
+    return msgspec.structs.replace(found, value=value)
 
 
 def mean_of(power: int, after: Callable[[float], float]) -> Measure:
     """Return a reading of the mean of a power of the waveform."""
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
-        (wave,) = waves
-        window = stretch.whole_cycles
         totals = stretch.totals(power) if stretch.totals is not None else None
-        mean, coverage = window_means(lambda a, b: wave.read(a, b) ** power, window, wave.n_samples, totals=totals)
-        return Measured(after(float(mean)), window, float(coverage))
+        found = average(waves[0], lambda x: x**power, stretch, totals)
+        return _with_value(found, after(found.value))
 
     return measure
 
 
 def rectified_mean(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the mean of the magnitude."""
-    (wave,) = waves
-    window = stretch.whole_cycles
-    mean, coverage = window_means(lambda a, b: np.abs(wave.read(a, b)), window, wave.n_samples)
-    return Measured(float(mean), window, float(coverage))
+    return average(waves[0], np.abs, stretch)
 
 
 def ac_rms(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the rms of the deviation from the mean, in two passes."""
-    (wave,) = waves
-    window = stretch.whole_cycles
-    mean, _ = window_means(wave.read, window, wave.n_samples)
-    square, coverage = window_means(lambda a, b: (wave.read(a, b) - float(mean)) ** 2, window, wave.n_samples)
-    return Measured(math.sqrt(float(square)), window, float(coverage))
+    mean = average(waves[0], np.positive, stretch).value
+    square = average(waves[0], lambda x: (x - mean) ** 2, stretch)
+    return _with_value(square, math.sqrt(square.value))
 
 
 def found_extremes(wave: Waveform, stretch: Stretch) -> tuple[Extremes, Window]:
-    """Return the extremes of all samples of a stretch."""
+    """Return the extremes of all samples of a stretch, or of all values of a series that are held in it."""
     window = stretch.samples
+    if isinstance(wave, Stepped):
+        values, _, places = wave.held_between(stretch.start, stretch.stop)
+        if not len(values):
+            return Extremes(math.nan, math.nan, window.first, window.first, 0, 0), window
+        low, high = int(values.argmin()), int(values.argmax())
+        at = math.ceil(places[low]), math.ceil(places[high])
+        return Extremes(float(values[low]), float(values[high]), *at, len(values), len(values)), window
     return extremes(wave.read, window.first, window.end), window
 
 
@@ -64,7 +85,8 @@ def extreme_of(pick: Callable[[float, float], float]) -> Measure:
         if isinstance(wave, Stepped) and found.n_valid:
             ends = [abs(pick(1.0, 0.0)) * wave.value_u_at(found.low_at), abs(pick(0.0, 1.0)) * wave.value_u_at(found.high_at)]
             method_u = math.hypot(*(end if math.isfinite(end) else 0.0 for end in ends))
-        return Measured(pick(found.low, found.high), window, found.coverage, method_u=method_u)
+        method = EACH_ONCE if isinstance(wave, Stepped) else ""
+        return Measured(pick(found.low, found.high), window, found.coverage, method_u=method_u, method=method)
 
     return measure
 
@@ -194,42 +216,36 @@ def level_noise(pick: Callable[[Levels], int]) -> NoiseRule:
     return rule
 
 
-def piece_means(power: int, root: bool) -> Callable[[list[Waveform], Partition], FloatArray]:
-    """Return the mean of a power of the waveform per cycle, or its root; NaN where too much of a cycle is missing."""
+def piece_means(power: int, root: bool) -> Callable[[Divided], FloatArray]:
+    """Return the mean of a power of the waveform per piece, or its root; NaN where too much of a piece is missing."""
 
-    def per_piece(waves: list[Waveform], partition: Partition) -> FloatArray:
-        (wave,) = waves
-        totals, shares = integrals_between(lambda a, b: wave.read(a, b) ** power, partition.edges, wave.n_samples)
-        with np.errstate(invalid="ignore", divide="ignore"):
-            means = totals / (np.diff(partition.edges) * shares)
-        means = given(means, shares)
+    def per_piece(divided: Divided) -> FloatArray:
+        (wave,) = divided.waves
+        means = means_of_pieces(lambda a, b: wave.read(a, b) ** power if power != 1 else wave.read(a, b), divided.partition)
         return np.sqrt(np.maximum(means, 0)) if root else means
 
     return per_piece
 
 
-def piece_ac_rms(waves: list[Waveform], partition: Partition) -> FloatArray:
-    """Return the rms of the alternating part per cycle: the overall mean goes first, for a small part on a large mean."""
-    (wave,) = waves
-    level = float(np.nanmean(piece_means(1, root=False)(waves, partition))) if len(partition.edges) > 1 else 0.0
-    if not math.isfinite(level):
-        return np.full(max(len(partition.edges) - 1, 0), np.nan)
-    totals = []
-    for power in (1, 2):
-        total, shares = integrals_between(lambda a, b, p=power: (wave.read(a, b) - level) ** p, partition.edges, wave.n_samples)  # type: ignore[misc]
-        with np.errstate(invalid="ignore", divide="ignore"):
-            totals.append(given(total / (np.diff(partition.edges) * shares), shares))
-    return np.asarray(np.sqrt(np.maximum(totals[1] - totals[0] ** 2, 0)))
+def piece_rectified(divided: Divided) -> FloatArray:
+    """Return the mean of the magnitude per piece."""
+    return means_of_pieces(lambda a, b: np.abs(divided.waves[0].read(a, b)), divided.partition)
 
 
-def piece_extremes(pick: Callable[[float, float], float]) -> Callable[[list[Waveform], Partition], FloatArray]:
-    """Return a reading of the extremes per cycle; NaN where too much of a cycle is missing."""
+def piece_ac_rms(divided: Divided) -> FloatArray:
+    """Return the rms of the alternating part per piece: the overall mean goes first, for a small part on a large mean."""
+    (wave,) = divided.waves
+    means = means_of_pieces(wave.read, divided.partition)
+    level = float(np.nanmean(means)) if np.isfinite(means).any() else 0.0
+    squares = means_of_pieces(lambda a, b: (wave.read(a, b) - level) ** 2, divided.partition)
+    return np.asarray(np.sqrt(np.maximum(squares - (means - level) ** 2, 0)))
 
-    def per_piece(waves: list[Waveform], partition: Partition) -> FloatArray:
-        (wave,) = waves
-        edges = np.ceil(partition.edges).astype(int)
-        found = [extremes(wave.read, int(a), int(b)) for a, b in pairwise(edges)]
-        values, shares = np.array([pick(x.low, x.high) for x in found]), np.array([x.coverage for x in found])
-        return given(values, shares)
+
+def piece_extremes(pick: Callable[[FloatArray, FloatArray], FloatArray]) -> Callable[[Divided], FloatArray]:
+    """Return a reading of the extremes per piece; NaN where too much of a piece is missing."""
+
+    def per_piece(divided: Divided) -> FloatArray:
+        low, high, shares = extremes_of_pieces(divided.waves[0].read, divided.partition)
+        return given(pick(low, high), shares)
 
     return per_piece

@@ -1,40 +1,63 @@
 """The registry of readings: adding one here adds it to formulas, tables, ledger, command line and help."""
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
 from pantelos.reading import alternating as alt
 from pantelos.reading import amplitude as amp
-from pantelos.reading import shape
-from pantelos.reading.reading import Group, ReadingKind, Suits, averaged
+from pantelos.reading import electrical as ele
+from pantelos.reading import fundamental as fun
+from pantelos.reading import likeness, shape, shares
+from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
 from pantelos.registry import Registry
 from pantelos.units import Unit, unit
 
 
-def _same(of: Unit) -> Unit:
-    return of
+def _same(of: Sequence[Unit]) -> Unit:
+    return of[0]
 
 
-def _plain(of: Unit) -> Unit:
+def _plain(of: Sequence[Unit]) -> Unit:
     return unit("1")
 
 
-def _percent(of: Unit) -> Unit:
+def _percent(of: Sequence[Unit]) -> Unit:
     return unit("%")
 
 
-def _seconds(of: Unit) -> Unit:
+def _seconds(of: Sequence[Unit]) -> Unit:
     return unit("s")
 
 
-def _hertz(of: Unit) -> Unit:
+def _watts(of: Sequence[Unit]) -> Unit:
+    return of[0] * of[1]
+
+
+def _ohms(of: Sequence[Unit]) -> Unit:
+    return of[0] / of[1]
+
+
+def _energy(of: Sequence[Unit]) -> Unit:
+    return of[0] * unit("s")
+
+
+def _hertz(of: Sequence[Unit]) -> Unit:
     return unit("Hz")
 
 
 _CYCLES = "mean over {cycles}{rule}"
 _ALL = "all samples of the interval"
 _HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude or 3 times the noise, whole periods"
+_PHASORS = "fundamental phasors over whole cycles"
+_SIGNED = "trapezoids, split where they cross zero; the sign is that of every instant"
+_IEC430, _IEEE1459, _IEC62053, _ISO3534 = (
+    "IEC 61000-4-30 clause 5.7",
+    "IEEE 1459 clause 3.1",
+    "IEC 62053 (signs)",
+    "ISO 3534-1 (terms)",
+)
 _IEC103 = "IEC 60050-103"
 _IEEE181 = "IEEE 181, IEC 60469"
 
@@ -50,7 +73,7 @@ _AMPLITUDE = (
                 per_piece=amp.piece_ac_rms, degree=1, shift=0.0,
                 noise=amp.alternating_noise, lift=amp.rms_lift, usual=True),
     ReadingKind("rectified", "rectified mean", ("x",), "Mean of the magnitude.", "mean magnitude over {cycles}{rule}", _same,
-                amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, degree=1, noise=averaged),
+                amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, per_piece=amp.piece_rectified, degree=1, noise=averaged),
     ReadingKind("min", "min", ("x",), "Smallest sample.", _ALL, _same, amp.extreme_of(lambda low, high: low), "min(u1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: low), degree=1, shift=1.0,
                 noise=amp.extreme_noise(np.negative), lift=amp.extreme_bias(-1.0, np.negative), usual=True),
@@ -70,21 +93,80 @@ _AMPLITUDE = (
                 "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0, noise=amp.ripple_noise),
     ReadingKind("peak_ripple", "peak ripple", ("x",), "Peak-to-peak over the mean.", _ALL, _percent, amp.peak_ripple,
                 "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0, noise=amp.peak_ripple_noise),
+    ReadingKind("median", "median", ("x",), "Half of the samples lie below it.", _ALL, _same, shares.share_below(0.5), "median(u1)",
+                Group.AMPLITUDE, _ISO3534, degree=1, shift=1.0, noise=None),
+    ReadingKind("percentile", "percentile", ("x",), "The value that a share of the samples lies below.", _ALL + ", linear between neighbours",
+                _same, shares.share_below(), "percentile(p1, 95)", Group.AMPLITUDE, _ISO3534, degree=1, shift=1.0, noise=None,
+                settings=(Setting("share", None, "%"),)),
 )  # fmt: skip
 
 _ALTERNATING = (
     ReadingKind("frequency", "frequency", ("x",), "Frequency of the fundamental.",
                 "whole cycles over their time, between filtered zero crossings", _hertz, alt.frequency, "frequency(u1)",
                 Group.ALTERNATING, "IEC 61000-4-30 clause 5.1", own_cycles=True, degree=0, shift=0.0,
-                timed=True, noise=alt.frequency_noise, usual=True, suits=Suits.ELECTRICAL),
+                timed=True, per_piece=alt.piece_frequency, piece_u=alt.frequency_errors, noise=alt.frequency_noise, usual=True, suits=Suits.ELECTRICAL),
     ReadingKind("phase", "phase", ("x", "reference"),
                 "Angle of the fundamental of x against that of the reference; positive when x leads.",
                 "fundamental phasors over whole cycles", lambda of: unit("°"), alt.phase, "phase(i1, u1)", Group.ALTERNATING,
-                "IEC 60050-131", per_piece=alt.piece_phase, degree=0, noise=alt.phase_noise),
+                "IEC 60050-131", per_piece=alt.of_orders(alt.angle_between, 1), degree=0, noise=alt.phase_noise),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
-                Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.piece_thd, degree=0, shift=0.0, noise=alt.distortion_noise,
+                Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(alt.distortion), degree=0, shift=0.0, noise=alt.distortion_noise,
                 lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
+    ReadingKind("fundamental", "fundamental", ("x",), "Rms of the fundamental.", _PHASORS, _same, fun.of_order(fun.order_size, 1),
+                "fundamental(u1)", Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(fun.order_size, 1), degree=1, shift=0.0,
+                noise=None),
+    ReadingKind("harmonic", "harmonic", ("x",), "Rms of a harmonic order.", _PHASORS, _same, fun.of_order(fun.order_size),
+                "harmonic(i1, 5)", Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(fun.order_size), degree=1, shift=0.0,
+                noise=None, settings=(Setting("order"),)),
+    ReadingKind("harmonic_angle", "harmonic angle", ("x",), "Angle of a harmonic order against so many times the angle of the fundamental.",
+                _PHASORS + "; both against a sine", lambda of: unit("°"), fun.of_order(fun.order_angle), "harmonic_angle(i1, 5)",
+                Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(fun.order_angle), degree=0, shift=0.0, noise=None,
+                settings=(Setting("order"),)),
+    ReadingKind("positive_sequence", "positive sequence", ("a", "b", "c"), "Positive sequence of three fundamentals, rms.", _PHASORS, _same,
+                fun.of_three(fun.sequence(1)), "positive_sequence(u1, u2, u3)", Group.ALTERNATING, _IEC430,
+                per_piece=alt.of_orders(fun.sequence(1), 1), noise=None, alike=True),
+    ReadingKind("negative_sequence", "negative sequence", ("a", "b", "c"), "Negative sequence of three fundamentals, rms.", _PHASORS, _same,
+                fun.of_three(fun.sequence(2)), "negative_sequence(u1, u2, u3)", Group.ALTERNATING, _IEC430,
+                per_piece=alt.of_orders(fun.sequence(2), 1), noise=None, alike=True),
+    ReadingKind("zero_sequence", "zero sequence", ("a", "b", "c"), "Zero sequence of three fundamentals, rms.", _PHASORS, _same,
+                fun.of_three(fun.sequence(0)), "zero_sequence(u1, u2, u3)", Group.ALTERNATING, _IEC430,
+                per_piece=alt.of_orders(fun.sequence(0), 1), noise=None, alike=True),
+    ReadingKind("unbalance", "unbalance", ("a", "b", "c"), "Negative over positive sequence of three fundamentals.", _PHASORS, _percent,
+                fun.of_three(fun.unbalance_of, ratio=True), "unbalance(u1, u2, u3)", Group.ALTERNATING, _IEC430,
+                per_piece=alt.of_orders(fun.unbalance_of, 1), degree=0, noise=None, alike=True),
+)  # fmt: skip
+
+_POWER = (
+    ReadingKind("active", "active power", ("u", "i"), "Active power: the mean of u i.", _CYCLES, _watts, ele.active, "active(u1, i1)",
+                Group.POWER, _IEEE1459, per_piece=ele.piece_active, noise=None),
+    ReadingKind("apparent", "apparent power", ("u", "i"), "Apparent power: rms of u times rms of i, DC and all orders included.", _CYCLES,
+                lambda of: unit("VA"), ele.apparent, "apparent(u1, i1)", Group.POWER, _IEEE1459, per_piece=ele.piece_apparent, noise=None),
+    ReadingKind("reactive", "reactive power", ("u", "i"), "Reactive power Q1 of the fundamentals; positive where the current lags.", _PHASORS,
+                lambda of: unit("var"), ele.of_fundamentals(ele.reactive_of, ratio=False), "reactive(u1, i1)", Group.ALTERNATING, _IEEE1459,
+                per_piece=alt.of_orders(ele.reactive_of, 1), noise=None),
+    ReadingKind("power_factor", "power factor", ("u", "i"), "Active over apparent power, with the sign of the active power.", _CYCLES, _plain,
+                ele.power_factor, "power_factor(u1, i1)", Group.POWER, _IEEE1459, per_piece=ele.piece_power_factor, degree=0, noise=None),
+    ReadingKind("displacement_factor", "displacement factor", ("u", "i"), "cos φ1: active over apparent power of the fundamentals.", _PHASORS,
+                _plain, ele.of_fundamentals(ele.displacement_of, ratio=True), "displacement_factor(u1, i1)", Group.ALTERNATING, _IEEE1459,
+                per_piece=alt.of_orders(ele.displacement_of, 1), degree=0, noise=None),
+    ReadingKind("resistance", "resistance", ("u", "i"), "Resistance: the sum of u i over the sum of i²; an offset of u is part of it.", _CYCLES,
+                _ohms, ele.resistance, "resistance(u1, i1)", Group.POWER, "least squares through the origin",
+                per_piece=ele.piece_resistance, noise=None),
+    ReadingKind("resistance_with_offset", "resistance, offset removed", ("u", "i"),
+                "Slope of u over i by least squares with an intercept: offsets and thermal voltages drop out.", _CYCLES, _ohms,
+                ele.resistance_with_offset, "resistance_with_offset(u1, i1)", Group.POWER, "least squares with intercept", noise=None),
+    ReadingKind("inductance", "inductance", ("u", "i"), "Inductance: X1 / 2πf1 over cycles; without any, from u = R i + L di/dt + u0.",
+                "X1 / 2πf1 of the fundamentals", lambda of: unit("H"), ele.inductance, "inductance(u1, i1)", Group.ALTERNATING,
+                "least squares, textbook definition", noise=None),
+    ReadingKind("received", "energy received", ("p",), "Energy received: the integral of what is above zero.", _SIGNED, _energy,
+                ele.energy(False), "received(p1) in \"whole record\"", Group.TREND, _IEC62053, per_piece=ele.piece_energy(False), timed=True,
+                noise=None),
+    ReadingKind("returned", "energy returned", ("p",), "Energy returned: the integral of what is below zero, counted positive.", _SIGNED,
+                _energy, ele.energy(True), "returned(p1) in \"whole record\"", Group.TREND, _IEC62053, per_piece=ele.piece_energy(True),
+                timed=True, noise=None),
+    ReadingKind("correlation", "correlation", ("x", "y"), "Correlation coefficient of two channels, -1 to 1.", _CYCLES, _plain,
+                likeness.correlation, "correlation(u1, i1)", Group.POWER, "K. Pearson", degree=0, noise=None),
 )  # fmt: skip
 
 _PULSE = (
@@ -96,35 +178,55 @@ _PULSE = (
                 noise=amp.level_noise(lambda found: found.n_base)),
     ReadingKind("edge_frequency", "edge frequency", ("x",), "Periods from rise to rise over their time.", _HALF, _hertz,
                 shape.of_pulses(shape.edge_frequency, shape.of_period), "edge_frequency(g)", Group.PULSE, _IEEE181, degree=0, shift=0.0,
-                timed=True, noise=shape.pulse_noise(shape.of_period)),
+                timed=True, per_piece=shape.piece_pulses(lambda p, rate: p.counts / p.time * rate),
+                noise=shape.pulse_noise(shape.of_period)),
     ReadingKind("period", "period", ("x",), "Mean time from rise to rise.", _HALF, _seconds,
                 shape.of_pulses(lambda p, rate: float(p.periods.mean()) / rate, shape.of_period), "period(g)", Group.PULSE, _IEEE181,
-                degree=0, shift=0.0, timed=True, noise=shape.pulse_noise(shape.of_period)),
+                degree=0, shift=0.0, timed=True, per_piece=shape.piece_pulses(lambda p, rate: p.time / p.counts / rate),
+                noise=shape.pulse_noise(shape.of_period)),
     ReadingKind("width", "pulse width", ("x",), "Mean time from rise to fall.", _HALF, _seconds,
                 shape.of_pulses(lambda p, rate: float(p.widths.mean()) / rate, shape.of_width), "width(g)", Group.PULSE, _IEEE181,
-                degree=0, shift=0.0, timed=True, noise=shape.pulse_noise(shape.of_width)),
+                degree=0, shift=0.0, timed=True, per_piece=shape.piece_pulses(lambda p, rate: p.width / p.counts / rate),
+                noise=shape.pulse_noise(shape.of_width)),
     ReadingKind("duty", "duty", ("x",), "Time high over time.", _HALF, _percent, shape.of_pulses(lambda p, rate: p.duty, shape.of_duty), "duty(g)",
-                Group.PULSE, _IEEE181, degree=0, shift=0.0, noise=shape.pulse_noise(shape.of_duty)),
+                Group.PULSE, _IEEE181, degree=0, shift=0.0, per_piece=shape.piece_pulses(lambda p, rate: p.width / p.time, held=True),
+                noise=shape.pulse_noise(shape.of_duty)),
     ReadingKind("rise_time", "rise time", ("x",), "Mean duration from 10 % to 90 % of the amplitude.",
                 "last crossing of 10 % before and first of 90 % after each crossing of 50 %", _seconds, shape.transition(True),
                 "rise_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True, noise=shape.transition_noise(True)),
     ReadingKind("fall_time", "fall time", ("x",), "Mean duration from 90 % to 10 % of the amplitude.",
                 "last crossing of 90 % before and first of 10 % after each crossing of 50 %", _seconds, shape.transition(False),
                 "fall_time(u1)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True, noise=shape.transition_noise(False)),
-    ReadingKind("settling_time", "settling time", ("x",), "Time from the start of the interval until x stays within 2 % of its step.",
-                "from edge a to the last crossing of final ± 2 % of |final − first|; final: mean of the last 5 % of the interval", _seconds,
+    ReadingKind("settling_time", "settling time", ("x",), "Time from the start of the interval until x stays within a band around its final value, in % of the step; final is the mean of the last 5 % unless given.",
+                "from edge a to the last crossing of final ± band of |final − first|; final: mean of the last 5 % of the interval, or as given", _seconds,
                 shape.settling_time, "settling_time(f)", Group.PULSE, _IEEE181, degree=0, shift=0.0, timed=True,
-                noise=shape.settling_noise),
+                noise=shape.settling_noise, settings=(Setting("band", 2.0, "%"), Setting("final", math.nan, ""))),
     ReadingKind("time_of_max", "time of max", ("x",), "Instant of the first largest sample.", _ALL, _seconds, shape.time_of(True),
                 "time_of_max(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True, delayed=True),
     ReadingKind("time_of_min", "time of min", ("x",), "Instant of the first smallest sample.", _ALL, _seconds, shape.time_of(False),
                 "time_of_min(i1)", Group.PULSE, _IEC103, degree=0, shift=0.0, timed=True, delayed=True),
+    ReadingKind("overshoot", "overshoot", ("x",), "How far the largest sample lies above the top, in % of the amplitude.",
+                "(largest sample − top) over (top − base), " + _ALL, _percent, shape.beyond_levels(True), "overshoot(g)", Group.PULSE,
+                _IEEE181, degree=0, shift=0.0, noise=None),
+    ReadingKind("undershoot", "undershoot", ("x",), "How far the smallest sample lies below the base, in % of the amplitude.",
+                "(base − smallest sample) over (top − base), " + _ALL, _percent, shape.beyond_levels(False), "undershoot(g)", Group.PULSE,
+                _IEEE181, degree=0, shift=0.0, noise=None),
+    ReadingKind("carrier", "carrier frequency", ("x",), "Frequency at which a switched voltage or a gate rises: its edges less one, over their time.",
+                _HALF, _hertz, shape.of_pulses(shape.edge_frequency, shape.of_period), "carrier(g)", Group.PULSE, _IEEE181, degree=0,
+                shift=0.0, timed=True, per_piece=shape.piece_pulses(lambda p, rate: p.counts / p.time * rate),
+                noise=shape.pulse_noise(shape.of_period)),
+    ReadingKind("dead_time", "dead time", ("x", "y"), "Mean time from each fall of x to the rise of y that belongs to it; negative where both are high.",
+                "from 50 % to 50 %, edges that are nearest", _seconds, shape.dead_time, "dead_time(g1, g2)", Group.PULSE, _IEEE181,
+                degree=0, shift=0.0, timed=True, noise=None),
+    ReadingKind("delay_between", "delay", ("x", "y"), "How much later x comes than y: by their edges where both are pulses, else by correlation.",
+                "median distance of edges, or the largest cross-correlation", _seconds, likeness.delay_between, "delay_between(u2, u1)",
+                Group.PULSE, "textbook definition", degree=0, shift=0.0, timed=True, noise=None),
 )  # fmt: skip
 
 _TREND = (
     ReadingKind("area", "area", ("x",), "Integral over the interval; W becomes J.", "trapezoids with fractional ends",
-                lambda of: of * unit("s"), shape.area, "area(p1)", Group.TREND, degree=1, timed=True),
-    ReadingKind("slope", "slope", ("x",), "Change per second.", "least squares over " + _ALL, lambda of: of / unit("s"), shape.slope,
+                lambda of: of[0] * unit("s"), shape.area, "area(p1)", Group.TREND, degree=1, timed=True),
+    ReadingKind("slope", "slope", ("x",), "Change per second.", "least squares over " + _ALL, lambda of: of[0] / unit("s"), shape.slope,
                 "slope(u_dc)", Group.TREND, degree=1, shift=0.0, timed=True, noise=shape.slope_noise),
 )  # fmt: skip
 
@@ -139,7 +241,7 @@ _SAMPLES = (
                 shape.clipped_count, "clipped(u1)", Group.SAMPLES, degree=0, shift=0.0),
 )  # fmt: skip
 
-READINGS = Registry("reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_PULSE, *_TREND, *_SAMPLES))
+READINGS = Registry("reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_POWER, *_PULSE, *_TREND, *_SAMPLES))
 
 
 def reading_kind(name: str) -> ReadingKind | None:
@@ -148,5 +250,5 @@ def reading_kind(name: str) -> ReadingKind | None:
 
 
 def single_readings() -> tuple[ReadingKind, ...]:
-    """Return the readings that take one channel: what a column beside the lanes can show."""
-    return tuple(kind for kind in READINGS if len(kind.arguments) == 1)
+    """Return the readings that take one channel and need to be told nothing else: what a column beside the lanes can show."""
+    return tuple(kind for kind in READINGS if len(kind.arguments) == 1 and all(one.default is not None for one in kind.settings))

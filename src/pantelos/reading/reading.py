@@ -3,7 +3,6 @@
 import math
 from collections.abc import Callable, Iterator, Sequence
 from enum import StrEnum
-from itertools import pairwise
 from typing import TypeAlias
 
 import msgspec
@@ -12,11 +11,13 @@ import numpy as np
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.level_search import Crossings
 from pantelos.signal.partition import Partition
+from pantelos.signal.piecewise import piece_by_piece
 from pantelos.signal.totals import BlockTotals
 from pantelos.signal.validity import MIN_COVERAGE, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window, samples_between
-from pantelos.units import Unit
+from pantelos.units import Unit, unit
 
 LOW_SIGNAL_SHARE = 1e-3  # of the stated range: ratios and angles of anything smaller are not given
 
@@ -32,6 +33,7 @@ class Stretch(msgspec.Struct, frozen=True, eq=False):
     reference: str = ""  # the channel whose cycles they are
     why_all: str = ""  # why all samples count where there are no cycles
     totals: Callable[[int], BlockTotals] | None = None  # of powers of the first channel, where they are kept
+    numbers: tuple[float, ...] = ()  # the settings of the reading, SI
 
     @property
     def whole_cycles(self) -> Window:
@@ -71,6 +73,7 @@ class Group(StrEnum):
 
     AMPLITUDE = "amplitude"
     ALTERNATING = "alternating"
+    POWER = "power and resistance"
     PULSE = "pulse and step"
     TREND = "trend and sum"
     SAMPLES = "samples and time"
@@ -93,6 +96,28 @@ class Measured(msgspec.Struct, frozen=True):
     why_not: str = ""
     remarks: tuple[str, ...] = ()
     method_u: float = 0.0  # standard uncertainty of the method itself, SI
+    method: str = ""  # how it was taken, where that is not what its kind says
+
+
+class Setting(msgspec.Struct, frozen=True):
+    """A number that a reading is told: the order of a harmonic, the share of a percentile."""
+
+    name: str
+    default: float | None = None  # in `unit`; None: it has to be given
+    unit: str = "1"
+
+
+class Divided(msgspec.Struct, frozen=True, eq=False):
+    """Waveforms taken in pieces, and what a reading of each may ask besides; what takes work is done when it is asked."""
+
+    waves: list[Waveform]
+    partition: Partition
+    numbers: tuple[float, ...]  # the settings of the reading, SI
+    origin_s: float  # instant of sample 0
+    highest_order: int
+    cycles: Callable[[], Cycles]  # of the first waveform
+    edges: Callable[[int], Crossings]  # of a waveform, through the middle between its base and top
+    reference: Callable[[], Cycles | None]  # whose cycles count
 
 
 Measure: TypeAlias = Callable[[list[Waveform], Stretch], Measured]
@@ -119,39 +144,59 @@ class ReadingKind(msgspec.Struct, frozen=True):
     arguments: tuple[str, ...]
     help: str
     method: str
-    unit: Callable[[Unit], Unit]  # from the unit of the first argument
+    unit: Callable[[Sequence[Unit]], Unit]  # from the units of its channels
     measure: Measure
     example: str
     group: Group
     source: str = "textbook definition"  # the standard that defines it
     own_cycles: bool = False  # bound to the cycles of the channel itself, not of the reference
-    per_piece: Callable[[list[Waveform], Partition], FloatArray] | None = None  # (n_pieces,), SI; None: piece by piece
+    per_piece: Callable[[Divided], FloatArray] | None = None  # (n_pieces,), SI; None: piece by piece
+    piece_u: Callable[[FloatArray, Divided], FloatArray] | None = None  # standard uncertainty of the method, from the values
+    settings: tuple[Setting, ...] = ()
     degree: int | None = None  # grows with the waveform to this power; None where only trying tells
     shift: float | None = None  # moves by this much of a shift of the waveform; None where only trying tells
     timed: bool = False  # depends on the time base
-    noise: NoiseRule = no_noise
+    noise: NoiseRule | None = no_noise  # None: only trying tells
     lift: NoiseRule | None = None  # what noise adds to it on the average, signed; None: nothing
     delayed: bool = False  # moves with a delay of the channel
     usual: bool = False  # stands in every table of readings
     suits: Suits = Suits.ANYTHING
     tabled: bool = True  # False: tables have a column of their own for it
+    alike: bool = False  # its channels have to measure the same
+    formula: str = ""  # how it is computed, in a line
 
     @property
     def cycle_bound(self) -> bool:
         """Whether it is taken over whole cycles, and so says little of a stretch whose frequency changes."""
         return "{cycles}" in self.method or self.group is Group.ALTERNATING
 
+    @property
+    def defaults(self) -> tuple[float, ...]:
+        """The settings where none are told, SI; NaN for one that is left out or has to be given."""
+        return tuple(
+            one.default * unit(one.unit).factor if one.default is not None and one.unit else math.nan for one in self.settings
+        )
+
     def typed(self, channels: Sequence[str], interval: str | None) -> str:
         """Return the call as it is typed, over an interval or, for None, over the whole record."""
         place = "" if interval is None else f' in "{interval}"'
         return f"{self.name}({', '.join(channels)}){place}"
 
-    def over(self, waves: list[Waveform], partition: Partition, origin_s: float = 0.0) -> FloatArray:
+    def over(self, divided: Divided) -> FloatArray:
         """Return one value per piece, (n_pieces,), SI; NaN where it is not defined. Pieces that lack samples have no value."""
         if self.per_piece is not None:
-            return self.per_piece(waves, partition)
-        edges = np.ceil(partition.edges).tolist()
-        return np.array([self.measure(waves, Stretch(a, b, None, origin_s=origin_s)).value for a, b in pairwise(edges)])
+            found = self.per_piece(divided)
+        else:
+            found = piece_by_piece(lambda a, b: self.measure(divided.waves, self._piece(divided, a, b)).value, divided.partition)
+        return np.where(divided.partition.whole, found, np.nan)
+
+    def _piece(self, divided: Divided, start: float, stop: float) -> Stretch:
+        """Return a piece as a stretch: what is bound to the fundamental takes the cycles inside, all else the whole of it."""
+        rate, n = divided.partition.rate_hz, divided.partition.n_samples
+        whole = divided.reference() if self.group is Group.ALTERNATING else None
+        if self.group is not Group.ALTERNATING and not divided.partition.on_samples:
+            whole = Cycles(np.array([start, stop]), np.ones(1, dtype=bool), rate, n)
+        return Stretch(start, stop, whole, divided.highest_order, divided.origin_s, numbers=divided.numbers)
 
 
 def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
@@ -169,9 +214,9 @@ def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
         why_not = "it is not defined for this waveform here"
     return Reading(
         value,
-        kind.unit(waves[0].unit),
+        kind.unit([wave.unit for wave in waves]),
         window,
-        method_text(kind, window, stretch),
+        found.method or method_text(kind, window, stretch),
         found.coverage,
         stretch.origin_s,
         stretch.reference if window.n_cycles else "",

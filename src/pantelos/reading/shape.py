@@ -6,14 +6,24 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from pantelos.reading.amplitude import found_extremes
-from pantelos.reading.reading import Measure, Measured, NoiseRule, Stretch
+from pantelos.reading.reading import Divided, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.clipping import clipped_between
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Stepped, Waveform
+from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import integral_at, n_missing
 from pantelos.signal.level_search import Crossings
 from pantelos.signal.levels import levels
-from pantelos.signal.pulses import Pulses, pulses, reference_crossings, settling, transition_times
+from pantelos.signal.pulses import (
+    PeriodsInside,
+    Pulses,
+    nearest,
+    periods_inside,
+    pulses,
+    reference_crossings,
+    settling,
+    transition_times,
+)
 from pantelos.signal.trend import trend
 from pantelos.signal.window import Window
 
@@ -60,7 +70,56 @@ def of_pulses(pick: Callable[[Pulses, float], float], spread: Callable[[Pulses, 
         if not len(found.periods):
             return Measured(math.nan, window, why_not="no whole period from rise to rise lies in the interval")
         value = pick(found, wave.rate_hz)
-        return Measured(value, window, method_u=_between_samples(wave, window) * abs(spread(found, _apart(found)) * value))
+        return Measured(value, window, method_u=between_samples(wave, window) * abs(spread(found, _apart(found)) * value))
+
+    return measure
+
+
+def piece_pulses(pick: Callable[[PeriodsInside, float], FloatArray], held: bool = False) -> Callable[[Divided], FloatArray]:
+    """Return a reading of the whole periods inside each piece, (n_pieces,); `pick` is given them and the sample rate.
+
+    With `held`, a piece in which nothing happens has 1 where the waveform is high, 0 where it is low.
+    """
+
+    def per_piece(divided: Divided) -> FloatArray:
+        edges, over = divided.edges(0), divided.partition
+        inside = periods_inside(edges, over.starts, over.stops)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            found = np.where(inside.counts > 0, pick(inside, over.rate_hz), np.nan)
+        return np.where(inside.quiet, inside.high, found) if held else found
+
+    return per_piece
+
+
+def dead_time(waves: list[Waveform], stretch: Stretch) -> Measured:
+    """Return the mean time from each fall of the first waveform to the rise of the second nearest to it, s."""
+    window = stretch.samples
+    first, second = (crossings_at_half(wave, window) for wave in waves)
+    falls, rises = first.falls, second.rises
+    if not len(falls) or not len(rises):
+        return Measured(math.nan, window, why_not="one of the channels has no edge of this direction here")
+    gaps = -nearest(falls, rises)
+    period = float(np.diff(rises).min()) if len(rises) > 1 else math.inf
+    near = np.abs(gaps) < 0.5 * period  # the first or last edge may have no partner
+    if not near.any():
+        return Measured(math.nan, window, why_not="no edges of the two channels belong together")
+    within = math.hypot(*(between_samples(wave, window) for wave in waves)) / waves[0].rate_hz
+    shortest = float(gaps[near].min()) / waves[0].rate_hz
+    said = (f"shortest {shortest:.4g} s",) if np.count_nonzero(near) > 1 else ()
+    return Measured(float(gaps[near].mean()) / waves[0].rate_hz, window, method_u=within, remarks=said)
+
+
+def beyond_levels(over: bool) -> Measure:
+    """Return how far the largest sample exceeds the top, or the smallest undercuts the base, as a share of the amplitude."""
+
+    def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
+        wave = waves[0]
+        found, window = found_extremes(wave, stretch)
+        states = levels(wave.read, window.first, window.end)
+        if not states.two_states or not abs(states.amplitude) > 0:
+            return Measured(math.nan, window, found.coverage, "it does not rest on two levels")
+        beyond = found.high - states.top if over else states.base - found.low
+        return Measured(beyond / states.amplitude, window, found.coverage)
 
     return measure
 
@@ -71,7 +130,7 @@ def _apart(found: Pulses) -> float:
     return float(max(len(np.unique(np.round(places, 1))) / 2, 1)) if len(places) < 20 or np.ptp(places) > 0.05 else 1.0
 
 
-def _between_samples(wave: Waveform, window: Window) -> float:
+def between_samples(wave: Waveform, window: Window) -> float:
     """Return how far an edge may be from where it is placed between two samples, standard, in samples.
 
     An edge that takes less than two samples may lie anywhere between them (rectangular); a slower one is seen.
@@ -138,7 +197,7 @@ def transition_noise(rising: bool) -> NoiseRule:
 def settling_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return what noise does to a settling time: σ over the slope where the band is left for good."""
     wave = waves[0]
-    found = settling(wave.read, window.first, window.end, SETTLED_WITHIN)
+    found = settling(wave.read, window.first, window.end, *_settling_asked(stretch))
     if not math.isfinite(found.settled_at):
         return math.nan
     at = int(found.settled_at)
@@ -153,10 +212,16 @@ def edge_frequency(found: Pulses, rate_hz: float) -> float:
     return len(found.periods) / float(found.periods.sum()) * rate_hz
 
 
+def _settling_asked(stretch: Stretch) -> tuple[float, float | None]:
+    """Return the band and the final value asked for, the mean of the last part for None."""
+    band, final = stretch.numbers or (SETTLED_WITHIN, math.nan)
+    return band, final if math.isfinite(final) else None
+
+
 def settling_time(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the time from the start of the stretch until the waveform stays within 2 % of its step around the final value, s."""
     wave, window = waves[0], stretch.samples
-    found = settling(wave.read, window.first, window.end, SETTLED_WITHIN)
+    found = settling(wave.read, window.first, window.end, *_settling_asked(stretch))
     seconds = (found.settled_at - stretch.start) / wave.rate_hz
     if not math.isfinite(seconds):
         return Measured(seconds, window, why_not="it does not settle within the interval")
@@ -210,8 +275,11 @@ def duration(waves: list[Waveform], stretch: Stretch) -> Measured:
 
 
 def sample_count(waves: list[Waveform], stretch: Stretch) -> Measured:
-    """Return how many samples of the stretch have a value."""
+    """Return how many samples of the stretch have a value; of a series, how many pieces."""
     window = stretch.samples
+    if isinstance(waves[0], Stepped):
+        values, _, _ = waves[0].held_between(stretch.start, stretch.stop)
+        return Measured(float(len(values)), window, method="pieces that have a value")
     missing = n_missing(waves[0].read, window.first, window.end)
     return Measured(float(window.end - window.first - missing), window)
 

@@ -41,5 +41,8 @@ class Stepped(Protocol):
     def step_at(self, position: float) -> float:
         """Return how many samples the value at a position is held for."""
 
+    def held_between(self, start: float, stop: float) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return the values held between two positions, for how many samples each, and from where on; missing ones left out."""
+
     def value_u_at(self, position: float) -> float:
         """Return the standard uncertainty of the method in the value at a position, SI."""

@@ -39,6 +39,7 @@ from pantelos.signal.fundamental import (
     steady_crossings,
     usual_rate,
     with_onset,
+    with_own_crossings,
 )
 from pantelos.signal.interruptions import Found, bridged
 from pantelos.signal.level_search import level_crossings
@@ -63,6 +64,7 @@ _FEWEST_MODULATED = 3  # cycles of the fundamental of a switched signal
 _MODULATED = 0.008  # of the span of a switched signal: a fundamental below its carrier is larger
 _BEATS = 0.8  # samples per period of edges, of a mean that beats with the sampling
 _BELOW_CARRIER = 1 / 8  # of the rate of edges
+_SPIKE, _AGREES = 2.0, 0.02  # samples of a pulse; share of its cycles by which a ridge may count others
 _EDGE_BAND = 0.1  # of the span either side of the middle, against noise
 _NOISE_BAND = 4.0  # times the scatter on the levels
 
@@ -113,6 +115,10 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     edges = level_crossings(read, 0, seen.n_samples, middle, half_width, progress.part(0.3, 1.0)).rises
     if len(edges) < 3:
         return no_cycles(seen.rate_hz, seen.n_samples, f"it rises {len(edges)} times, and three are needed")
+    if len(states.levels) == 2 and min(states.shares) * seen.n_samples < _SPIKE * len(edges):
+        found = _of_ridge(read, seen, band, progress)  # spikes on a waveform, which itself tells better
+        if abs(np.count_nonzero(found.measured) - len(edges)) <= max(2, _AGREES * len(edges)):
+            return found
     within = _STEEP if _steep(read, edges, states) else _SLOPING
     cycles = bridged(Found(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within)
     return _if_regular(cycles)
@@ -183,7 +189,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
         x = gaps_repeated(x, [(a / step, b / step) for a, b in seen.missing], 1 / usual_rate(found))
         if math.isfinite(centre):
             found = steady_crossings(x, rate, centre, floor)
-    found = with_onset(followed(found, x, rate, floor), x)
+    found = with_onset(with_own_crossings(followed(found, x, rate, floor), x), x)
     period = 1 / usual_rate(found)
     within = (2 * math.pi / period) ** 3 * 0.016 / (2 * math.pi) * period * step if math.isfinite(period) else 0.0
     cycles = bridged(Found(found.crossings * step, seen.missing, found.sure), seen.rate_hz, seen.n_samples, placed_within=within)

@@ -7,7 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray, median, percentiles
-from pantelos.signal.partition import Partition
+from pantelos.signal.partition import Partition, from_edges
 
 # Cycles this close to an end of the record stand on what the waveform is continued by.
 _UNCERTAIN_CYCLES = 1.5
@@ -31,8 +31,8 @@ class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
     @cached_property
     def partition(self) -> Partition:
         """The record taken cycle by cycle."""
-        first = max(self.placed_within, self.onset_within)
-        return Partition(self.crossings, self.whole, "cycle", self.n_samples, self.rate_hz, self.placed_within, first)
+        placed = self.placed_within, self.onset_within
+        return from_edges(self.crossings, "cycle", self.n_samples, self.rate_hz, self.whole, *placed, n_cycles=1)
 
     @cached_property
     def measured(self) -> BoolArray:

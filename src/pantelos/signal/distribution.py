@@ -8,8 +8,8 @@ from pantelos.signal.arrays import AnyArray, FloatArray, Reader, percentiles
 from pantelos.signal.integrals import blocks
 from pantelos.signal.statistics import extremes
 
-_EXACT = 1 << 20  # samples up to which percentiles are exact
-_FINE_CLASSES = 1 << 16
+EXACT = 1 << 20  # samples up to which percentiles are exact
+FINE_CLASSES = 1 << 16
 
 
 class Distribution(msgspec.Struct, frozen=True, eq=False):
@@ -70,8 +70,8 @@ def percentile(read: Reader, start: int, stop: int, q: float) -> float:
 
     Beyond 2^20 samples it is read from a histogram of 65,536 classes, good to one of them.
     """
-    if stop - start <= _EXACT:
+    if stop - start <= EXACT:
         x = np.asarray(read(start, stop))
         x = x[~np.isnan(x)]
         return percentiles(x, q)[0] if len(x) else float("nan")
-    return distribution(read, start, stop, _FINE_CLASSES).percentile(q)
+    return distribution(read, start, stop, FINE_CLASSES).percentile(q)

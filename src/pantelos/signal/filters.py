@@ -61,10 +61,10 @@ def _continued(x: FloatArray, period: float) -> tuple[FloatArray, int]:
     if int(len(x) / period) < 1:
         pad = min(pad, len(x) - 1)
         return np.pad(x, pad, mode="reflect", reflect_type="odd"), pad
-    return np.concatenate([_before(x, period, pad), x, _before(x[::-1], period, pad)[::-1]]), pad
+    return np.concatenate([before_the_first(x, period, pad), x, before_the_first(x[::-1], period, pad)[::-1]]), pad
 
 
-def _before(x: FloatArray, period: float, n: int) -> FloatArray:
+def before_the_first(x: FloatArray, period: float, n: int) -> FloatArray:
     """Return what may have stood `n` samples before `x`: what comes some whole periods later, between samples by four of them."""
     shift = _shift(x, period)
     places = (np.arange(-n, 0) % shift) if shift >= 1 else np.zeros(n)

@@ -24,6 +24,11 @@ _QUIET = 0.3  # of the rms beside it
 _SILENCE = 1.5  # cycles without a crossing at an end of the record
 _RISING = 0.015  # of a cycle, from zero to a fifth of the peak at the least
 _CLEAN = 0.03  # of a cycle, between a crossing of the waveform itself and that of its fundamental
+_RUNS_UP = 0.05  # change of the frequency: above, a waveform's own crossings are looked at
+_MATCHES = 0.25  # of a cycle, between a crossing of the waveform and that of its fundamental
+_SCATTERS = 2e-3  # of a cycle: a waveform that crosses zero less regularly tells nothing
+_FURTHER = 5.0  # times the scatter that the filter may be off
+_EXACT = 1e-5  # of a cycle
 _SUPPORT = 0.3  # of the energy of the fundamental
 
 
@@ -172,6 +177,82 @@ def with_onset(found: Crossed, x: FloatArray) -> Crossed:
     if _silent(x, first, period, -1):
         kept[k] = False
     return Crossed(found.crossings, kept)
+
+
+class _Own(msgspec.Struct, frozen=True, eq=False):
+    """The rises of a waveform itself beside the crossings of its fundamental."""
+
+    rises: FloatArray
+    nearest: AnyArray  # (n_crossings,), which rise is nearest to each crossing
+    beside: FloatArray  # (n_crossings,), how much later it lies, in cycles
+    matched: BoolArray  # (n_crossings,)
+    usual: float  # how much later rises lie in the middle
+    scatter: float  # robust standard deviation of that
+
+
+def with_own_crossings(found: Crossed, x: FloatArray) -> Crossed:
+    """Return the crossings with those of the waveform itself where the filter is further off than they scatter.
+
+    At the ends of a run-up the filter sees one side only and mixes slow with quick cycles. Where a waveform rises once per cycle,
+    always at the same place of its fundamental, it tells better; its scatter against the fundamental says how well.
+    """
+    periods = np.diff(found.crossings)
+    if len(periods) < FEW_CYCLES or not change(found) > _RUNS_UP:
+        return found
+    # At the level at which it rises together with its fundamental: a mean over time is none over the phase.
+    level = median(np.interp(found.crossings[found.sure], np.arange(len(x)), x)) if found.sure.any() else 0.0
+    own = _own_rises(found, x - level, 0.1 * _local_peak(x, max(int(median(periods)), 1)))
+    if own is None:
+        return found
+    off = own.beside - own.usual
+    better = own.matched & (np.abs(off) > max(_FURTHER * own.scatter, _EXACT))
+    moved = own.rises - own.usual * np.gradient(own.rises)
+    crossings = np.where(better, moved[own.nearest], found.crossings)
+    before = moved[: own.nearest[0]] if own.matched[0] else moved[:0]
+    behind = moved[own.nearest[-1] + 1 :] if own.matched[-1] else moved[:0]
+    ends = [part[(part >= 0) & (part <= len(x) - 1)] for part in (before, behind)]
+    sure = np.concatenate([np.ones(len(ends[0]), dtype=bool), found.sure | better, np.ones(len(ends[1]), dtype=bool)])
+    return Crossed(np.concatenate([ends[0], crossings, ends[1]]), sure, found.onset)
+
+
+def _own_rises(found: Crossed, x: FloatArray, hysteresis: FloatArray) -> _Own | None:
+    """Return where a waveform rises beside its fundamental; None where it does not rise once per cycle, or too unevenly."""
+    rises = _rises_with_ends(x, hysteresis)
+    if len(rises) < FEW_CYCLES:
+        return None
+    at = np.clip(np.searchsorted(rises, found.crossings), 1, len(rises) - 1)
+    nearest = np.where(found.crossings - rises[at - 1] < rises[at] - found.crossings, at - 1, at)
+    beside = (rises[nearest] - found.crossings) / np.gradient(found.crossings)
+    matched = np.abs(beside) < _MATCHES
+    once = len(np.unique(nearest[matched])) == np.count_nonzero(matched) and len(rises) <= len(nearest) + 2
+    if not once or not matched[1:-1].all():
+        return None
+    usual = median(beside[found.sure] if found.sure.any() else beside)
+    scatter = median(np.abs(beside - usual)) / 0.6745
+    return _Own(rises, nearest, beside, matched, usual, scatter) if scatter <= _SCATTERS else None
+
+
+def _rises_with_ends(x: FloatArray, hysteresis: FloatArray) -> FloatArray:
+    """Return the rises of a waveform through zero, those included that an end of the record leaves half: armed, or confirmed."""
+    found = rising_crossings(x, 0.0, hysteresis)
+    up, down = np.flatnonzero(x >= hysteresis), np.flatnonzero(x <= -hysteresis)
+    if not len(found) or not len(up) or not len(down):
+        return found
+    parts = [found]
+    if up[0] < down[0]:  # it begins within the band and leaves it upwards
+        rises = np.flatnonzero((x[: up[0]] < 0) & (x[1 : up[0] + 1] >= 0))
+        slope = (x[up[0]] - x[0]) / max(up[0], 1)
+        if len(rises):
+            k = int(rises[-1])
+            parts.insert(0, np.array([k + x[k] / (x[k] - x[k + 1])]))
+        elif up[0] and slope > 0 and x[0] < 0.5 * slope:  # less than half a sample before the record
+            parts.insert(0, np.zeros(1))
+    if down[-1] > up[-1]:
+        rises = down[-1] + np.flatnonzero((x[down[-1] : -1] < 0) & (x[down[-1] + 1 :] >= 0))
+        if len(rises):
+            k = int(rises[0])
+            parts.append(np.array([k + x[k] / (x[k] - x[k + 1])]))
+    return np.concatenate(parts)
 
 
 def _silent(x: FloatArray, at: float, period: float, way: int) -> bool:

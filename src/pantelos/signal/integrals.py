@@ -9,7 +9,7 @@ from collections.abc import Iterator
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import BLOCK, FloatArray, Reader
+from pantelos.signal.arrays import BLOCK, AnyArray, FloatArray, Reader
 
 
 def blocks(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]]:
@@ -42,6 +42,11 @@ class CompensatedSum:
     def value(self) -> FloatArray:
         """The sum so far."""
         return np.asarray(self._sum + self._lost)
+
+    @property
+    def precise(self) -> AnyArray:
+        """The sum so far in the longest floating type there is."""
+        return np.asarray(self._sum.astype(np.longdouble) + self._lost)
 
 
 def running_trapezoid(y: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -81,6 +86,14 @@ def integral_at(
     array (..., n_positions), in samples times the unit of y; multiply by the sample period
     array (...), share of the stretch that was measured, 0 to 1
     """
+    totals, coverage = precise_integral_at(read, positions, n_samples, progress)
+    return np.asarray(totals, dtype=np.float64), coverage
+
+
+def precise_integral_at(
+    read: Reader, positions: FloatArray, n_samples: int, progress: Progress | None = None
+) -> tuple[AnyArray, FloatArray]:
+    """Return the same in the longest floating type there is: differences of a total of 1e9 samples keep the digits of a cycle."""
     shape = read(0, 0).shape[:-1]
     positions = np.clip(positions, 0, max(n_samples - 1, 0))
     if n_samples < 2 or not len(positions):
@@ -88,7 +101,7 @@ def integral_at(
     first = min(math.floor(positions[0]), n_samples - 2)
     last = max(math.ceil(positions[-1]), first + 1)
     total, n_valid = CompensatedSum(shape), np.zeros(shape)
-    result = np.zeros((*shape, len(positions)))
+    result = np.zeros((*shape, len(positions)), dtype=np.longdouble)
     for low, high in blocks(first, last):
         y = read(low, high + 1)
         running, valid = running_trapezoid(y)
@@ -96,7 +109,7 @@ def integral_at(
             int(np.searchsorted(positions, low, "left")),
             int(np.searchsorted(positions, high, "right" if high == last else "left")),
         )
-        result[..., inside] = total.value[..., None] + _within(y, running, positions[inside] - low)
+        result[..., inside] = total.precise[..., None] + _within(y, running, positions[inside] - low)
         total.add(running[..., -1])
         n_valid += valid
         if progress is not None:
@@ -114,7 +127,7 @@ def integrals_between(
     array (..., n_pieces), in samples times the unit of y, over what was measured
     array (..., n_pieces), 0 to 1
     """
-    totals, coverage = integral_at(read, edges, n_samples, progress)
+    totals, coverage = precise_integral_at(read, edges, n_samples, progress)
     lengths = np.diff(np.clip(edges, 0, max(n_samples - 1, 0)))
     shares = np.ones_like(totals[..., 1:]) * (lengths > 0)
     if np.any(coverage < 1):
@@ -125,7 +138,7 @@ def integrals_between(
         measured, _ = integral_at(counted, edges, n_samples)
         with np.errstate(invalid="ignore", divide="ignore"):
             shares = np.where(lengths > 0, np.diff(measured, axis=-1) / lengths, 0.0)
-    return np.diff(totals, axis=-1), np.asarray(np.clip(shares, 0.0, 1.0))
+    return np.asarray(np.diff(totals, axis=-1), dtype=np.float64), np.asarray(np.clip(shares, 0.0, 1.0))
 
 
 def _within(y: FloatArray, running: FloatArray, places: FloatArray) -> FloatArray:

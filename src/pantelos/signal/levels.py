@@ -21,6 +21,13 @@ _NOISE_BLOCKS = 16  # stretches whose second differences tell the noise
 _NOISE_SAMPLES = 4096
 
 
+class Level(msgspec.Struct, frozen=True):
+    """A value, SI, or a share of the amplitude: above the base for a level, either side for a hysteresis."""
+
+    value: float
+    relative: bool = False
+
+
 class Levels(msgspec.Struct, frozen=True):
     """Base and top of a pulse waveform."""
 

@@ -8,7 +8,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.arrays import BoolArray, FloatArray, Reader
 from pantelos.signal.integrals import blocks
 from pantelos.signal.level_search import Crossings, level_crossings
 from pantelos.signal.levels import Levels
@@ -20,8 +20,13 @@ _WIDEST = 0.25  # of the amplitude
 
 def reference_crossings(read: Reader, start: int, stop: int, found: Levels, share: float = 0.5) -> Crossings:
     """Return the crossings of a level at a share of the amplitude; the band around it is wider than the noise."""
+    return level_crossings(read, start, stop, found.at(share), band_around(found))
+
+
+def band_around(found: Levels) -> float:
+    """Return half the width of the band around a level: 5 % of the amplitude or three times the noise, never a quarter of it."""
     half_width = max(HYSTERESIS * abs(found.amplitude), _NOISE_BAND * found.noise)
-    return level_crossings(read, start, stop, found.at(share), min(half_width, _WIDEST * abs(found.amplitude)))
+    return min(half_width, _WIDEST * abs(found.amplitude))
 
 
 def transition_times(
@@ -66,6 +71,48 @@ def pulses(crossings: Crossings) -> Pulses:
     return Pulses(starts, ends - starts, falls[at] - starts)
 
 
+def nearest(own: FloatArray, other: FloatArray) -> FloatArray:
+    """Return how far behind the nearest of some positions each of one's own lies, shape of `own`."""
+    at = np.clip(np.searchsorted(other, own), 1, len(other) - 1) if len(other) > 1 else np.zeros(len(own), dtype=np.intp)
+    before, after = own - other[np.maximum(at - 1, 0)], own - other[at]
+    return np.where(np.abs(before) < np.abs(after), before, after)
+
+
+class PeriodsInside(msgspec.Struct, frozen=True, eq=False):
+    """The whole periods from rise to rise inside each of some stretches, (n_stretches,) each; durations in samples."""
+
+    counts: FloatArray
+    time: FloatArray  # of the periods together
+    width: FloatArray  # high within them
+    quiet: BoolArray  # there is no edge inside
+    high: FloatArray  # 1 where a quiet stretch is high, 0 where it is low, NaN where that is not known
+
+
+def periods_inside(crossings: Crossings, starts: FloatArray, stops: FloatArray) -> PeriodsInside:
+    """Return the whole periods inside stretches `starts` to `stops`, (n_stretches,), samples; edges on their ends count."""
+    slack = 1e-6
+    rises, positions = crossings.rises, crossings.positions
+    found = pulses(crossings)
+    high = np.concatenate([[0.0], np.cumsum(found.widths)])
+    first = np.searchsorted(rises, starts - slack, "left")
+    last = np.maximum(np.searchsorted(rises, stops + slack, "right") - 1, 0)
+    n = len(found.periods)
+    first, last = np.minimum(first, n), np.minimum(last, n)  # the last rise of all may lack a fall: its period is none
+    counts = np.maximum(last - first, 0)
+    edges = np.append(rises, np.nan)
+    at = np.searchsorted(positions, starts + slack, "left")
+    quiet = np.searchsorted(positions, stops - slack, "left") <= at
+    rising = crossings.rising
+    state = np.full(len(starts), np.nan)
+    if len(rising):
+        before, behind = np.maximum(at - 1, 0), np.minimum(at, len(rising) - 1)
+        state = np.where(at > 0, rising[before], ~rising[behind]).astype(np.float64)
+    time = np.where(counts > 0, edges[last] - edges[first], 0.0)
+    return PeriodsInside(
+        counts.astype(np.float64), time, np.where(counts > 0, high[last] - high[first], 0.0), quiet & (counts == 0), state
+    )
+
+
 class Settling(msgspec.Struct, frozen=True):
     """When a step response last left the band around its final value."""
 
@@ -74,7 +121,7 @@ class Settling(msgspec.Struct, frozen=True):
     final: float
 
 
-def settling(read: Reader, start: int, stop: int, tolerance: float, tail: float = 0.05) -> Settling:
+def settling(read: Reader, start: int, stop: int, tolerance: float, wanted: float | None = None, tail: float = 0.05) -> Settling:
     """Return when the waveform is inside final ± tolerance · |final − initial| for good.
 
     The initial value is the first valid sample, the final one the mean of the last part of the stretch.
@@ -82,6 +129,7 @@ def settling(read: Reader, start: int, stop: int, tolerance: float, tail: float 
     Parameters
     ----------
     tolerance : share of the step, 0.02 for 2 %
+    wanted : the final value; None: the mean of the last part
     tail : share of the stretch whose mean is the final value
     """
     last_part = read(max(stop - max(round(tail * (stop - start)), 1), start), stop)
@@ -89,7 +137,7 @@ def settling(read: Reader, start: int, stop: int, tolerance: float, tail: float 
     initial = _first_valid(read, start, stop)
     if not len(last_part) or math.isnan(initial):
         return Settling(math.nan, initial, math.nan)
-    final = float(last_part.mean())
+    final = float(last_part.mean()) if wanted is None else wanted
     band = tolerance * abs(final - initial)
     end = stop
     while end > start:

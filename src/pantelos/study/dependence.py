@@ -1,14 +1,13 @@
 """What the channels and formulas of a study rest on."""
 
 from pantelos.formula.uses import names_used, readings_taken
-from pantelos.reading.kinds import reading_kind
 from pantelos.study.model import Study
 
 
 def rests_on_readings(study: Study, name: str) -> bool:
     """Return whether a channel takes readings over intervals, itself or through what it uses; then it cannot be the reference."""
     behind = (study.formula(one) for one in ways_to(study, name))
-    return any(reading_kind(called) for formula in behind if formula for called in readings_taken(formula.expression))
+    return any(readings_taken(formula.expression) for formula in behind if formula)
 
 
 def ways_to(study: Study, name: str) -> dict[str, str]:

@@ -11,6 +11,7 @@ from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Dialect
 from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
+from pantelos.signal.levels import Level
 
 WHOLE_RECORD = "whole record"  # the name of all there is, where a place is asked for
 
@@ -107,13 +108,6 @@ class Slope(StrEnum):
     RISING = "rising"
     FALLING = "falling"
     EITHER = "either"
-
-
-class Level(msgspec.Struct, frozen=True):
-    """A value, SI, or a share of the amplitude: above the base for a level, either side for a hysteresis."""
-
-    value: float
-    relative: bool = False
 
 
 class EventSearch(msgspec.Struct, frozen=True):

@@ -9,7 +9,8 @@ from msgspec.structs import replace
 from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.formula.compiled import Types
 from pantelos.notation import with_unit
-from pantelos.study.model import EventKind, EventSearch, Level, Slope
+from pantelos.signal.levels import Level
+from pantelos.study.model import EventKind, EventSearch, Slope
 from pantelos.units import Unit, unit
 
 _SLOPES = {"rises through": Slope.RISING, "falls through": Slope.FALLING, "crosses": Slope.EITHER}

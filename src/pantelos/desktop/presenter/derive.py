@@ -8,10 +8,9 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import value_accuracy
 from pantelos.errors import FormulaError, PantelosError
 from pantelos.formula.compile import compile_formula
-from pantelos.formula.compiled import Kind
+from pantelos.formula.compiled import Kind, Known
 from pantelos.formula.derived import Scalar
 from pantelos.formula.functions import all_functions
-from pantelos.formula.functions.partitions import PARTITIONS
 from pantelos.formula.nodes import Call
 from pantelos.formula.syntax import nodes_of, plain
 from pantelos.notation import count, with_accuracy
@@ -37,7 +36,7 @@ def judge(evaluation: Evaluation, text: str) -> Judgement:
         return Judgement(True, "")
     try:
         types = {name: of for name, of in evaluation.names.types.items() if not text.startswith(f"{name} =")}
-        name, compiled = compile_formula(text, types, evaluation.names.intervals)
+        name, compiled = compile_formula(text, Known(types, evaluation.names.intervals, evaluation.names.searches))
         replaced = _replaced(evaluation, op.set_formula(evaluation.study, text), name) if name is not None else ""
     except FormulaError as error:
         return Judgement(False, error.message, error.start, error.stop)
@@ -94,8 +93,8 @@ def places_of(evaluation: Evaluation, text: str) -> tuple[str, ...]:
 
 def completions(evaluation: Evaluation) -> list[str]:
     """Return the words offered while typing: channels, formulas, functions, places."""
-    words = list(evaluation.names.types) + [f"{entry.name}(" for entry in all_functions()]
-    words += ["where ", "in ", *(f"over {kind.name}(" for kind in PARTITIONS)] + [
+    words = list(evaluation.names.types) + [f"{entry.name}(" for entry in all_functions() if entry.pieces is None]
+    words += ["where ", "in ", *(f"over {entry.name}(" for entry in all_functions() if entry.pieces is not None)] + [
         f'in "{interval.name}"' for interval in evaluation.study.intervals
     ]
     return words

@@ -101,7 +101,7 @@ def cells_job(
 
 def _cell(evaluation: Evaluation, name: str, column: ReadingColumn, with_accuracy: bool) -> CellValue:
     kind = column.kind
-    shown = kind.unit(evaluation.names.unit(name))
+    shown = kind.unit([evaluation.names.unit(name)])
     value, stated = _taken(evaluation, name, kind, column.interval, with_accuracy)
     if column.against is None:
         return CellValue(value, shown, stated.expanded)

@@ -6,7 +6,6 @@ from enum import StrEnum
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events, has_events
 from pantelos.formula.compiled import Kind
 from pantelos.signal.arrays import AnyArray
 
@@ -44,7 +43,7 @@ def _places(evaluation: Evaluation, snap: Snap, channel: str | None, search: str
             return cycles.crossings
         case Snap.EVENT if search is not None:
             wanted = evaluation.study.search(search)
-            return find_events(evaluation, wanted).positions if has_events(evaluation, wanted) else np.zeros(0)
+            return evaluation.events.find(wanted).positions if evaluation.events.known(wanted) else np.zeros(0)
         case Snap.CROSSING | Snap.EXTREMUM if channel is not None and high - low <= _MOST_SAMPLES:
             return _in_waveform(evaluation, snap, channel, math.floor(low), math.ceil(high) + 1)
     return np.zeros(0)

@@ -15,8 +15,9 @@ from pantelos.desktop.traces.lane_tools import LaneTools
 from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope, Study
+from pantelos.study.model import EventKind, EventSearch, Panel, Slope, Study
 
 _MOST_LISTED = 20  # hidden channels; beyond, the drawer is the better place
 

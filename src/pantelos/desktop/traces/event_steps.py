@@ -7,12 +7,13 @@ from PyQt6.QtCore import QObject
 from pantelos.desktop.document import Document
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.traces.page_stage import PageStage
-from pantelos.engine.event_search import Events, find_events, has_events
+from pantelos.engine.event_search import Events
 from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, panel_kind
 from pantelos.panels.panel import Takes
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, EventSearch, Level, Panel, Slope
+from pantelos.study.model import EventKind, EventSearch, Panel, Slope
 
 _PLACE = 0.3  # of the view: where an event that is stepped to stands, so that what comes before is in sight
 
@@ -39,12 +40,17 @@ class EventSteps(QObject):
     def prepare(self) -> None:
         """Have the events that are followed found off the interface thread, once the picture is there."""
         evaluation, search = self._document.evaluation, self._search()
-        if evaluation is None or search is None or search.channel not in evaluation.names.types or has_events(evaluation, search):
+        if (
+            evaluation is None
+            or search is None
+            or search.channel not in evaluation.names.types
+            or evaluation.events.known(search)
+        ):
             return
         if self._page.picture_pending:
             return  # the picture comes first; events follow it
         self._runner.run(
-            "events", lambda progress: find_events(evaluation, search, progress), lambda found: self._page.lanes.update()
+            "events", lambda progress: evaluation.events.find(search, progress), lambda found: self._page.lanes.update()
         )
 
     def look_for(self, search: EventSearch) -> None:
@@ -91,7 +97,7 @@ class EventSteps(QObject):
                 at = int((events.positions < middle).sum()) - (0 if by < 0 else 1)
             self._go(events, min(max(at + by, 0), len(events) - 1))
 
-        self._runner.run("event", lambda progress: find_events(evaluation, search, progress), go)
+        self._runner.run("event", lambda progress: evaluation.events.find(search, progress), go)
 
     def go_to(self, name: str, at: int) -> None:
         """Go to one of some events."""
@@ -101,7 +107,7 @@ class EventSteps(QObject):
         self._instants = ()
         search = self._document.study.search(name)
         self._page.selection.follow(name, at)
-        self._runner.run("event", lambda progress: find_events(evaluation, search, progress), lambda events: self._go(events, at))
+        self._runner.run("event", lambda progress: evaluation.events.find(search, progress), lambda events: self._go(events, at))
 
     def _go(self, events: Events, at: int) -> None:
         evaluation = self._document.evaluation
@@ -122,9 +128,9 @@ class EventSteps(QObject):
     def zero_here(self) -> None:
         """Let time begin at the event the view stands at, the part before it staying in sight."""
         evaluation, search, at = self._document.evaluation, self._search(), self._page.selection.at_event
-        if evaluation is None or search is None or at is None or not has_events(evaluation, search):
+        if evaluation is None or search is None or at is None or not evaluation.events.known(search):
             return
-        events = find_events(evaluation, search)
+        events = evaluation.events.find(search)
         if at < len(events):
             t = evaluation.times.instant(float(events.positions[at]))
             self._document.take(op.move_zero(self._document.study, t), f"time zero at {search.name}")

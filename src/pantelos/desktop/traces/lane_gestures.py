@@ -9,9 +9,9 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from pantelos.desktop.presenter.ledger import Row, as_recorded, lane_extent, row_at
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.traces.lane_stage import LaneStage
-from pantelos.engine.event_search import band, found_levels
+from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Level
+from pantelos.study.model import EventSearch
 
 _A_DRAG = 4  # pixels: less is a click
 _FRAME_MS = 16
@@ -289,10 +289,10 @@ class DragLevel(Gesture):
         search = self._search
         value = as_recorded(evaluation, search.channel, self.lanes.places.value_at(self._row, self.now.y(), search.channel))
         before: Level = getattr(search, self._which)
-        amount = abs(value - band(evaluation, search).level) if self._which == "hysteresis" else value
+        amount = abs(value - evaluation.events.band(search).level) if self._which == "hysteresis" else value
         if not before.relative:
             return replace(search, **{self._which: Level(amount)})
-        base = found_levels(evaluation, search.channel)  # known, or the band would not be drawn
+        base = evaluation.events.levels(search.channel)  # known, or the band would not be drawn
         zero = 0.0 if self._which == "hysteresis" else base.base
         return replace(search, **{self._which: Level((amount - zero) / (abs(base.amplitude) or 1.0), relative=True)})
 

@@ -11,7 +11,6 @@ from pantelos.desktop.presenter.ledger import Row, shown
 from pantelos.desktop.traces.lane_places import heights
 from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import band, band_is_known, find_events, has_events
 from pantelos.engine.instants import value_at
 from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
@@ -33,9 +32,9 @@ def paint_levels(
     colour = QColor(lanes.theme.edge)
     painter.save()
     painter.setClipRect(area)
-    if search.kind in _WITH_LEVEL and band_is_known(evaluation, search):
+    if search.kind in _WITH_LEVEL and evaluation.events.band_known(search):
         for upper in (False, True)[: 2 if search.kind is EventKind.WINDOW else 1]:
-            at = band(evaluation, search, upper)
+            at = evaluation.events.band(search, upper)
             values = [
                 shown(evaluation, search.channel, v) for v in (at.level + at.half_width, at.level, at.level - at.half_width)
             ]
@@ -45,8 +44,8 @@ def paint_levels(
             painter.fillRect(QRectF(area.left(), top, area.width(), max(bottom - top, 1.0)), veil)
             painter.setPen(QPen(colour, 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
-    if has_events(evaluation, search):
-        events = find_events(evaluation, search)
+    if evaluation.events.known(search):
+        events = evaluation.events.find(search)
         start, stop = evaluation.times.positions(lanes.document.view.start_s, lanes.document.view.stop_s)
         columns = occupied(events.positions, start, stop, int(area.width()))
         tick = QColor(colour)
@@ -70,12 +69,12 @@ def occupied(positions: FloatArray, start: float, stop: float, width: int) -> li
 
 def level_near(lanes: LaneStage, row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
     """Return what of a search is at a height: `level`, `upper`, `hysteresis`, or None."""
-    if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels or not band_is_known(evaluation, search):
+    if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels or not evaluation.events.band_known(search):
         return None
     for upper, name in ((False, "level"), (True, "upper")):
         if upper and search.kind is not EventKind.WINDOW:
             continue
-        at = band(evaluation, search, upper)
+        at = evaluation.events.band(search, upper)
         values = [shown(evaluation, search.channel, v) for v in (at.level, at.level + at.half_width, at.level - at.half_width)]
         middle, *sides = heights(row, evaluation, search.channel, values)
         if abs(y - middle) <= _REACH:

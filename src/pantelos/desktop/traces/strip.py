@@ -12,7 +12,6 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_overlay import occupied
-from pantelos.engine.event_search import find_events, has_events
 from pantelos.paper import hues
 from pantelos.paper.axis import fitted, ticks
 
@@ -113,9 +112,9 @@ class Strip(QWidget):
         """Draw a tick at every event that is followed, one per pixel at the most."""
         evaluation = self._document.evaluation
         search = next((s for s in self._document.study.searches if s.name == self._selection.search), None)
-        if evaluation is None or search is None or not has_events(evaluation, search):
+        if evaluation is None or search is None or not evaluation.events.known(search):
             return
-        columns = occupied(find_events(evaluation, search).positions, 0.0, float(evaluation.record.n_samples), int(self._width()))
+        columns = occupied(evaluation.events.find(search).positions, 0.0, float(evaluation.record.n_samples), int(self._width()))
         tick = QColor(self._theme.edge)
         tick.setAlpha(255 if len(columns) < self._width() / 4 else 90)
         painter.setPen(QPen(tick, 1))

@@ -8,13 +8,13 @@ import numpy as np
 
 from pantelos.errors import UnitError
 from pantelos.formula.functions.function import VALUES, Function, Parameter, elementwise
-from pantelos.units import ONE, Unit
+from pantelos.units import ONE, Unit, unit
 
 _CATEGORY = "sample by sample"
 _X = (Parameter("x", VALUES),)
-_PURE = (Parameter("x", VALUES, ONE),)
+_PURE = (Parameter("x", VALUES, (ONE,)),)
 _PAIR = (Parameter("x", VALUES), Parameter("y", VALUES))
-_RADIAN = Unit("rad")
+_RADIAN = unit("rad")
 
 
 def _first(units: Sequence[Unit]) -> Unit:

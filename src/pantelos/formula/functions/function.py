@@ -1,6 +1,7 @@
 """What a function of the formula language is: its parameters, what it results in, and the kernel that computes it."""
 
 from collections.abc import Callable, Sequence
+from enum import StrEnum
 from typing import Any
 
 import msgspec
@@ -9,13 +10,28 @@ import numpy as np
 from pantelos.formula.arithmetic import reader
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, Scalar
+from pantelos.formula.nodes import Name, Node, Pairs, Quoted
+from pantelos.formula.scope import Scope
 from pantelos.reading.reading import ReadingKind
 from pantelos.record.waveform import Waveform
-from pantelos.units import Unit
+from pantelos.signal.partition import Partition
+from pantelos.units import ONE, Unit
 
+SIGNALS = frozenset({Kind.SIGNAL})
 CHANNELS = frozenset({Kind.SIGNAL, Kind.SERIES})
 VALUES = CHANNELS | {Kind.SCALAR}
-_NUMBERS = frozenset({Kind.SCALAR})
+NUMBERS = frozenset({Kind.SCALAR})
+
+
+class Role(StrEnum):
+    """What an argument stands for."""
+
+    VALUE = "a channel or value"
+    PLACE = "an interval"
+    EVENTS = "events"
+    MOMENT = "an interval or events"  # the start of one, the first of the others
+    WORD = "a word"
+    POINTS = "a row of points, such as [0 V 20 degC, 5 V 80 degC]"
 
 
 class Parameter(msgspec.Struct, frozen=True):
@@ -23,27 +39,90 @@ class Parameter(msgspec.Struct, frozen=True):
 
     name: str
     takes: frozenset[Kind] = CHANNELS
-    unit: Unit | None = None  # None: whatever it measures
+    units: tuple[Unit, ...] = ()  # any of these; none: whatever it measures
     default: Scalar | None = None
+    role: Role = Role.VALUE
+    words: tuple[str, ...] = ()  # those that a word may be
+    left_out: bool = False  # may be left out without a default: the function does without
+    many: bool = False  # may come any number of times
+
+    @property
+    def optional(self) -> bool:
+        """Whether it may be left out."""
+        return self.default is not None or self.left_out or self.role is Role.WORD
 
     @property
     def wanted(self) -> str:
         """What may stand there, in words."""
-        return (
-            "a single value" if self.takes == _NUMBERS else "a channel" if Kind.SCALAR not in self.takes else "a channel or value"
+        if self.role is not Role.VALUE:
+            return f'"{self.words[0]}"' if self.role is Role.WORD else str(self.role)
+        what = (
+            "a single value" if self.takes == NUMBERS else "a channel" if Kind.SCALAR not in self.takes else "a channel or value"
         )
+        return what + (f" in {' or '.join(one.symbol for one in self.units)}" if self.units and self.units != (ONE,) else "")
+
+    @property
+    def shown(self) -> str:
+        """How it stands in a call that is explained."""
+        if self.default is not None:
+            value = self.default.value / self.default.unit.factor
+            symbol = self.default.unit.symbol
+            return f"{self.name} = {value:g}" + (f" {symbol}" if symbol != "1" else "")
+        name = f"{self.name}, …" if self.many else self.name
+        return f"[{name}]" if self.optional or self.many else name
+
+    def role_of(self, argument: Node) -> Role:
+        """Return what an argument in this place stands for: names may be those of places, events or words."""
+        if not isinstance(argument, Name | Quoted):
+            return Role.POINTS if isinstance(argument, Pairs) and self.role is Role.POINTS else Role.VALUE
+        if self.role is Role.WORD:
+            return Role.WORD if argument.text in self.words else Role.VALUE
+        return self.role
+
+
+class Curve(msgspec.Struct, frozen=True):
+    """Points that a lookup runs through, in SI."""
+
+    x: tuple[float, ...]
+    y: tuple[float, ...]
+    unit: Unit
+
+
+class Place(msgspec.Struct, frozen=True):
+    """An interval, or events, as an argument: its name, and where it begins and ends, in samples."""
+
+    name: str
+    start: float
+    stop: float
 
 
 class Given(msgspec.Struct, frozen=True):
-    """What a call hands to a function: the values of its arguments, and the unit of the result."""
+    """What a call hands to a function: the values of its arguments (None where left out), and the unit of the result."""
 
     values: tuple[Any, ...]
     unit: Unit
+    scope: Scope | None = None  # for functions that ask for cycles
+    used: tuple[str, ...] = ()  # the names that stand in the call
+    names: tuple[str, ...] = ()  # of arguments that are one channel each; "" for others
 
     @property
     def waves(self) -> list[Waveform]:
         """Those values that have samples."""
-        return [value for value in self.values if not isinstance(value, Scalar)]
+        return [value for value in self.values if isinstance(value, Waveform)]
+
+    def number(self, k: int) -> float:
+        """Return the argument in place k, a single value, SI."""
+        value: float = self.values[k].value
+        return value
+
+    @property
+    def asked(self) -> Scope:
+        """What may be asked of the study."""
+        assert self.scope is not None
+        return self.scope
+
+
+UnitRule = Callable[[Sequence[Unit]], Unit]
 
 
 class Function(msgspec.Struct, frozen=True):
@@ -54,11 +133,14 @@ class Function(msgspec.Struct, frozen=True):
     parameters: tuple[Parameter, ...]
     help: str
     example: str
-    unit: Callable[[Sequence[Unit]], Unit]  # of the result, from those of the arguments
-    make: Callable[[Given], Any] | None = None  # sample by sample
+    unit: UnitRule  # of the result, from those of the arguments
+    make: Callable[[Given], Any] | None = None  # a curve, or a value where all arguments are values
     reading: ReadingKind | None = None  # one value over an interval, or one per piece
+    pieces: Callable[[Given], Partition] | None = None  # what stands behind `over`
     source: str = ""
+    formula: str = ""  # how it is computed, in a line
     place: int = 100  # in lists: small ones first
+    placed: bool = False  # asks for cycles or intervals, and so depends on the wiring and the study
 
     @property
     def parameter_names(self) -> tuple[str, ...]:
@@ -68,7 +150,28 @@ class Function(msgspec.Struct, frozen=True):
     @property
     def least(self) -> int:
         """How many arguments have to be given."""
-        return sum(1 for parameter in self.parameters if parameter.default is None)
+        return sum(1 for parameter in self.parameters if not parameter.optional and not parameter.many)
+
+    @property
+    def most(self) -> int | None:
+        """How many arguments may be given; None for any number."""
+        return None if any(parameter.many for parameter in self.parameters) else len(self.parameters)
+
+    @property
+    def call(self) -> str:
+        """Return how it is called, defaults included."""
+        return f"{self.name}({', '.join(parameter.shown for parameter in self.parameters)})" if self.parameters else self.name
+
+    def parameter(self, k: int) -> Parameter | None:
+        """Return the parameter that argument k belongs to; None where there are too many."""
+        if k < len(self.parameters):
+            return self.parameters[k]
+        last = self.parameters[-1] if self.parameters else None
+        return last if last is not None and last.many else None
+
+    def with_reading(self, kind: ReadingKind) -> "Function":
+        """Return the same function that is a reading too, over an interval or over pieces."""
+        return msgspec.structs.replace(self, reading=kind)
 
 
 def elementwise(kernel: Callable[..., Any]) -> Callable[[Given], Any]:

@@ -1,14 +1,18 @@
 """Functions whose value at a sample rests on those before it, or on its neighbours."""
 
+import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 
-from pantelos.formula.compiled import Kind
-from pantelos.formula.derived import Derived, RunningIntegral
-from pantelos.formula.functions.function import Function, Given, Parameter
+from pantelos.errors import StudyError
+from pantelos.formula.derived import Derived, Neighboured, RunningIntegral
+from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Place, Role
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.integrals import integral_at
+from pantelos.signal.sliding import around, around_in_cycles, window_extremes, window_means
 from pantelos.units import unit
 
 _CATEGORY = "running"
@@ -29,15 +33,34 @@ def _below_zero(y0: FloatArray, y1: FloatArray) -> Any:
     return _above_zero(-y0, -y1)
 
 
+def _integral(given: Given) -> Any:
+    wave, begins = given.values
+    running = RunningIntegral(wave, given.unit)
+    if begins is None:
+        return running
+    at = begins.start if isinstance(begins, Place) else (begins.value - given.asked.origin_s) * wave.rate_hz
+    if not 0 <= at <= wave.n_samples - 1:
+        raise StudyError("The integral would begin outside the record. Begin it within.")
+    before = integral_at(wave.read, np.array([0.0, at]), wave.n_samples)[0][1] / wave.rate_hz
+
+    def compute(start: int, stop: int) -> FloatArray:
+        return np.where(np.arange(start, stop) >= at, running.read(start, stop) - before, np.nan)
+
+    return Derived(compute, given.unit, wave.n_samples, wave.rate_hz, masked=True)
+
+
 INTEGRAL = Function(
     "integral",
     _CATEGORY,
-    (Parameter("x"),),
-    "Running integral from the start of the record, trapezoidal rule; W becomes J.",
+    (Parameter("x"), Parameter("from", NUMBERS, (unit("s"),), role=Role.MOMENT, left_out=True)),
+    "Running integral from the start of the record, or of an interval, of the first event, from a time on; W becomes J.",
     "integral(p1)",
     lambda units: units[0] * unit("s"),
-    lambda given: RunningIntegral(given.values[0], given.unit),
+    _integral,
+    formula="E[k] = E[k-1] + Ts (x[k-1] + x[k]) / 2",
+    source="trapezoidal rule",
     place=1,
+    placed=True,
 )
 RECEIVED = Function(
     "received",
@@ -77,10 +100,67 @@ def _slope(given: Given) -> Derived:
 DERIVATIVE = Function(
     "derivative",
     _CATEGORY,
-    (Parameter("x", frozenset({Kind.SIGNAL})),),
+    (Parameter("x", SIGNALS),),
     "Slope at every sample, from the samples beside it (central difference); one-sided at the ends of the record.",
     "derivative(u1)",
     lambda units: units[0] / unit("s"),
     _slope,
     place=22,
 )
+
+
+_WINDOW = (unit("s"), unit("cycles"))
+
+
+def _windows(given: Given) -> tuple[Callable[[int, int], tuple[FloatArray, FloatArray]], int]:
+    """Return what gives the windows around samples first to last, and how far they reach; of a time, or of whole cycles."""
+    wave, length = given.values
+    if length.unit.like(unit("cycles")):
+        cycles, why = given.asked.reference(given.used)
+        if cycles is None or len(cycles.crossings) < 2:
+            raise StudyError(f"A window of cycles needs a reference: {why}. Give a time, such as 20 ms.")
+        reach = math.ceil(length.value * float(np.diff(cycles.crossings).max())) + 2
+        return (lambda first, last: around_in_cycles(first, last, cycles.crossings, length.value)), reach
+    long = length.value * wave.rate_hz
+    if not 1 <= long <= wave.n_samples:
+        raise StudyError("The window is as long as a sample or more, and no longer than the record. Choose another length.")
+    return (lambda first, last: around(first, last, long)), math.ceil(0.5 * long) + 2
+
+
+def _sliding(kernel: Callable[[FloatArray, FloatArray, FloatArray], FloatArray]) -> Callable[[Given], Neighboured]:
+    def make(given: Given) -> Neighboured:
+        wave = given.values[0]
+        windows, reach = _windows(given)
+
+        def compute(first: int, last: int) -> FloatArray:
+            low, high = max(first - reach, 0), min(last + reach, wave.n_samples)
+            lows, highs = windows(first, last)
+            return kernel(np.asarray(wave.read(low, high)), lows - low, highs - low)
+
+        return Neighboured(compute, wave, given.unit, reach)
+
+    return make
+
+
+def _extreme(largest: bool) -> Callable[[FloatArray, FloatArray, FloatArray], FloatArray]:
+    return lambda x, lows, highs: window_extremes(x, np.ceil(lows), np.floor(highs), largest)
+
+
+def _running(name: str, what: str, kernel: Callable[[FloatArray, FloatArray, FloatArray], FloatArray], place: int) -> Function:
+    return Function(
+        name,
+        _CATEGORY,
+        (Parameter("x"), Parameter("window", NUMBERS, _WINDOW)),
+        f"{what} over a window around every sample, of a time or of whole cycles; none where it reaches beyond the record.",
+        f"{name}(u1, 1 cycles)" if name == "running_rms" else f"{name}(u1, 20 ms)",
+        lambda units: units[0],
+        _sliding(kernel),
+        place=place,
+        placed=True,
+    )
+
+
+RUNNING_MEAN = _running("running_mean", "Mean", window_means, 30)
+RUNNING_RMS = _running("running_rms", "Rms", lambda x, lows, highs: np.sqrt(window_means(x * x, lows, highs)), 31)
+RUNNING_MIN = _running("running_min", "Smallest sample", _extreme(False), 32)
+RUNNING_MAX = _running("running_max", "Largest sample", _extreme(True), 33)

@@ -30,7 +30,7 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         for reading in readings:
             kind = reading_kind(reading)
             assert kind is not None
-            shown = kind.unit(evaluation.names.unit(name))
+            shown = kind.unit([evaluation.names.unit(name)])
             values: dict[str, float] = {}
             for place in places:
                 try:

@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.event_search import find_events
 from pantelos.errors import StudyError
 from pantelos.notation import counted
 from pantelos.progress import Progress
@@ -33,7 +32,7 @@ def events_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
     rows: list[tuple[Cell, ...]] = []
     method = []
     for at, search in enumerate(searches):
-        found = find_events(evaluation, search, progress.part(at / len(searches), (at + 1) / len(searches)))
+        found = evaluation.events.find(search, progress.part(at / len(searches), (at + 1) / len(searches)))
         method.append(
             f"{search.name}: {sentence(search, evaluation.names.unit(search.channel))}; {len(found)} in the whole record"
         )

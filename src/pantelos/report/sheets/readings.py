@@ -32,7 +32,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         TableColumn("unit", "unit"),
         *(
             TableColumn(
-                kind.name, kind.title, "" if kind.unit(unit("V")) == unit("V") else kind.unit(unit("V")).symbol, kind.help
+                kind.name, kind.title, "" if kind.unit([unit("V")]) == unit("V") else kind.unit([unit("V")]).symbol, kind.help
             )
             for kind in shown_readings
         ),
@@ -51,7 +51,7 @@ def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
                     cells.append(None)
                     continue
                 found = evaluation.reading(kind, [name], place)
-                cells.append(cell(found.value / kind.unit(shown).factor))
+                cells.append(cell(found.value / kind.unit([shown]).factor))
                 for said in (f"not given: {found.why_not}" if found.why_not else "", *found.remarks):
                     remarks.setdefault(said, []).append(kind.title)
             said = "; ".join(f"{', '.join(kinds)}: {text}" for text, kinds in remarks.items() if text)

@@ -5,7 +5,7 @@ import re
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
-from pantelos.formula.syntax import with_name_changed
+from pantelos.formula.uses import with_name_changed
 from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.study.dependence import rests_on_readings

@@ -5,7 +5,7 @@ from collections.abc import Collection
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
-from pantelos.formula.syntax import with_place_changed
+from pantelos.formula.uses import with_place_changed
 from pantelos.record.pieces import Grid
 from pantelos.study.model import WHOLE_RECORD, Interval, Study
 from pantelos.study.validation import check_interval

@@ -1,0 +1,94 @@
+"""Readings that compare two waveforms: correlation, and how much later one comes than the other."""
+
+import math
+
+import numpy as np
+
+from pantelos.reading.reading import Measured, Stretch
+from pantelos.reading.shape import between_samples, crossings_at_half
+from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import FloatArray, median
+from pantelos.signal.levels import levels
+from pantelos.signal.pulses import nearest
+from pantelos.signal.statistics import window_means
+from pantelos.signal.window import Window
+
+_MOST = 1 << 22  # samples that are correlated at a time
+_LIKE = 0.3  # correlation at the best delay: below, the waveforms have nothing in common
+_AS_GOOD = 0.98  # of the best correlation: of those delays the shortest is taken
+_GRID = 0.05  # samples, standard: what a parabola through three points of a correlation misses its top by
+
+
+def correlation(waves: list[Waveform], stretch: Stretch) -> Measured:
+    """Return the correlation coefficient (K. Pearson) over the whole cycles, -1 to 1."""
+    x, y = waves
+    window = stretch.whole_cycles
+    means, coverage = window_means(lambda a, b: np.stack([x.read(a, b), y.read(a, b)]), window, x.n_samples)
+
+    def centred(start: int, stop: int) -> FloatArray:
+        u, v = x.read(start, stop) - means[0], y.read(start, stop) - means[1]
+        return np.stack([u * v, u * u, v * v])
+
+    (cross, one, other), _ = window_means(centred, window, x.n_samples)
+    size = math.sqrt(float(one) * float(other))
+    if not size > 0:
+        return Measured(math.nan, window, float(coverage.min()), "one of the channels does not change")
+    return Measured(float(cross) / size, window, float(coverage.min()))
+
+
+def delay_between(waves: list[Waveform], stretch: Stretch) -> Measured:
+    """Return how much later the first waveform comes than the second, s.
+
+    Of two pulse waveforms the median distance of their edges; else the delay at which they correlate best.
+    """
+    window = stretch.samples
+    states = [levels(wave.read, window.first, window.end) for wave in waves]
+    if all(one.two_states for one in states):
+        return _by_edges(waves, window)
+    if window.end - window.first > _MOST:
+        return Measured(
+            math.nan, window, why_not=f"more than {_MOST} samples are not correlated at once: take a shorter interval"
+        )
+    return _by_correlation(waves, window)
+
+
+def _by_edges(waves: list[Waveform], window: Window) -> Measured:
+    late, early = (crossings_at_half(wave, window) for wave in waves)
+    method = "median distance of the edges of one direction, 50 % crossings"
+    distances = [
+        nearest(own, other) for own, other in ((late.rises, early.rises), (late.falls, early.falls)) if len(own) and len(other)
+    ]
+    if not distances:
+        return Measured(math.nan, window, why_not="there are no edges to compare", method=method)
+    found = median(np.concatenate(distances))
+    within = math.hypot(*(between_samples(wave, window) for wave in waves))
+    return Measured(found / waves[0].rate_hz, window, method_u=within / waves[0].rate_hz, method=method)
+
+
+def _by_correlation(waves: list[Waveform], window: Window) -> Measured:
+    method = "delay of the largest cross-correlation, a parabola through its top"
+    x, y = (np.asarray(wave.read(window.first, window.end)) for wave in waves)
+    good = np.isfinite(x) & np.isfinite(y)
+    if np.count_nonzero(good) < 8:
+        return Measured(math.nan, window, why_not="fewer than eight samples are valid", method=method)
+    u, v = (np.where(good, z - z[good].mean(), 0.0) for z in (x, y))
+    n = 1 << (2 * len(u) - 1).bit_length()
+    found = np.fft.irfft(np.fft.rfft(u, n) * np.conj(np.fft.rfft(v, n)), n)
+    lags = np.concatenate([np.arange(n // 2), np.arange(-n // 2, 0)])
+    reach = len(u) // 2
+    inside = np.abs(lags) <= reach  # beyond, less than half overlaps
+    size = math.sqrt(float(u @ u) * float(v @ v))
+    shared = (len(u) - np.abs(lags)) / len(u)
+    scaled = np.where(inside, found / np.maximum(shared, 0.5), -np.inf)
+    best = float(scaled.max())
+    tops = np.flatnonzero((scaled >= _AS_GOOD * best) & (scaled >= np.roll(scaled, 1)) & (scaled >= np.roll(scaled, -1)))
+    top = (
+        int(tops[np.argmin(np.abs(lags[tops]))]) if len(tops) else int(np.argmax(scaled))
+    )  # what repeats is alike again and again
+    if not size > 0 or scaled[top] < _LIKE * size:
+        return Measured(math.nan, window, why_not="the waveforms are not alike at any delay", method=method)
+    a, b, c = (float(found[(top + k) % n]) for k in (-1, 0, 1))
+    bend = a - 2 * b + c
+    shift = 0.5 * (a - c) / bend if bend < 0 else 0.0
+    rate = waves[0].rate_hz
+    return Measured((float(lags[top]) + shift) / rate, window, method_u=_GRID / rate, method=method)

@@ -1,0 +1,37 @@
+"""Readings of how values are distributed: percentiles."""
+
+import math
+
+import numpy as np
+
+from pantelos.reading.amplitude import EACH_ONCE, found_extremes
+from pantelos.reading.reading import Measure, Measured, Stretch
+from pantelos.record.waveform import Stepped, Waveform
+from pantelos.signal.arrays import percentiles
+from pantelos.signal.distribution import EXACT, FINE_CLASSES, percentile
+
+
+def share_below(share: float | None = None) -> Measure:
+    """Return a reading of the value that a share of the samples lies below, the first setting for None.
+
+    Source: linear between the samples beside the place (N - 1) q.
+    """
+
+    def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
+        wave, window = waves[0], stretch.samples
+        wanted = share if share is not None else stretch.numbers[0]
+        if not 0 <= wanted <= 1:
+            return Measured(math.nan, window, why_not="a percentile lies between 0 % and 100 %")
+        if isinstance(wave, Stepped):
+            values, _, _ = wave.held_between(stretch.start, stretch.stop)
+            found = percentiles(np.asarray(values), 100 * wanted)[0] if len(values) else math.nan
+            return Measured(found, window, method=EACH_ONCE)
+        value = percentile(wave.read, window.first, window.end, 100 * wanted)
+        if window.end - window.first <= EXACT:
+            return Measured(value, window)
+        seen, _ = found_extremes(wave, stretch)
+        class_width = (seen.high - seen.low) / FINE_CLASSES
+        said = f"read from a histogram of {FINE_CLASSES} classes"
+        return Measured(value, window, seen.coverage, remarks=(said,), method_u=class_width / math.sqrt(12))
+
+    return measure

@@ -1,0 +1,53 @@
+"""The analytic signal: a waveform and itself a quarter of a turn later, whatever its frequency does."""
+
+import numpy as np
+
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.filters import before_the_first
+
+
+def analytic(
+    read: Reader, n_samples: int, level: float, first: int, last: int, margin: int, periods: tuple[float, float]
+) -> ComplexArray:
+    """Return x + jH{x} of samples first to last, (last - first,), the mean `level` taken off; missing samples stay missing.
+
+    Source: D. Gabor 1946, on the spectrum of the stretch and `margin` samples either side, faded out there. Beyond the ends of
+    the record the waveform goes on with its first and last period, in samples; reflected where they are 0.
+    """
+    low, high = max(first - margin, 0), min(last + margin, n_samples)
+    x = np.asarray(read(low, high)) - level
+    missing = np.isnan(x)
+    if missing.all():
+        return np.full(last - first, np.nan, dtype=np.complex128)
+    if missing.any():
+        good = np.flatnonzero(~missing)
+        x = np.interp(np.arange(len(x)), good, x[good])
+    before, behind = margin - (first - low), margin - (high - last)
+    faded = _faded(
+        np.concatenate([_continued(x, periods[0], before), x, _continued(x[::-1], periods[1], behind)[::-1]]), margin // 2
+    )
+    lines = np.fft.fft(faded)
+    n = len(lines)
+    lines[1 : (n + 1) // 2] *= 2
+    lines[n // 2 + 1 :] = 0
+    at = first - low + before
+    found = np.asarray(np.fft.ifft(lines)[at : at + last - first])
+    found[missing[first - low : last - low]] = np.nan
+    return found
+
+
+def _continued(x: FloatArray, period: float, n: int) -> FloatArray:
+    """Return what may have stood `n` samples before `x`."""
+    if n <= 0:
+        return np.zeros(0)
+    return before_the_first(x, period, n) if 2 <= period < len(x) else np.pad(x, (n, 0), mode="symmetric")[:n]
+
+
+def _faded(x: FloatArray, n: int) -> FloatArray:
+    """Return `x` whose first and last n samples fade in and out (half of a Hann window)."""
+    n = min(n, len(x) // 4)
+    ramp = 0.5 - 0.5 * np.cos(np.pi * (np.arange(n) + 0.5) / max(n, 1))
+    faded = x.copy()
+    faded[:n] *= ramp
+    faded[len(x) - n :] *= ramp[::-1]
+    return faded
