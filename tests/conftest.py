@@ -13,6 +13,7 @@ import pytest
 from hypothesis import settings
 
 from pantelos.cli.main import run
+from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.record.record import record_of_arrays
@@ -20,6 +21,8 @@ from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Study
+from pantelos.study.opening import recordings_of
+from pantelos.study.storage import load_study
 from pantelos.units import unit
 
 # The same examples in every run, so that a red run is never chance; HYPOTHESIS_PROFILE=searching looks further.
@@ -110,3 +113,17 @@ def csv_file(tmp_path, sine):
     rows = "\n".join(f"{a!r},{b!r}" for a, b in zip(u.tolist(), i.tolist(), strict=True))
     path.write_text("\n".join(LINES) + "\n" + rows + "\n")
     return path
+
+
+@pytest.fixture(scope="session")
+def small_demo_of(tmp_path_factory):
+    """Return the evaluation of a small demo by its id, written once."""
+    made = {}
+
+    def get(id_):
+        if id_ not in made:
+            study = load_study(ensure_small_demo(small_demo(id_), tmp_path_factory.mktemp(id_)))
+            made[id_] = Evaluation(study, recordings_of(study).record(study.record))
+        return made[id_]
+
+    return get

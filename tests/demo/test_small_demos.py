@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from pantelos.checks import concerns, run_checks
-from pantelos.demo import kiln, rail, sieve
+from pantelos.demo import conveyor, kiln, rail, sieve
 from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo, small_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import value_at
@@ -16,21 +16,11 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.report.sample_export import write_samples
 from pantelos.study import operations as op
 from pantelos.study.opening import recordings_of
-from pantelos.study.storage import load_study
 
 
-@pytest.fixture(scope="module")
-def demo(tmp_path_factory):
-    """Return the evaluation of a small demo."""
-    made = {}
-
-    def get(id_):
-        if id_ not in made:
-            study = load_study(ensure_small_demo(small_demo(id_), tmp_path_factory.mktemp(id_)))
-            made[id_] = Evaluation(study, recordings_of(study).record(study.record))
-        return made[id_]
-
-    return get
+@pytest.fixture
+def demo(small_demo_of):
+    return small_demo_of
 
 
 def reading(evaluation, name, channel, interval):
@@ -122,3 +112,32 @@ def test_a_folder_that_cannot_be_written_is_said(tmp_path):
     (tmp_path / "file").write_text("")
     with pytest.raises(FileAccessError, match="cannot be written"):
         ensure_small_demo(small_demo("ripple"), tmp_path / "file" / "below")
+
+
+def test_a_run_up_tells_its_duty_carrier_dead_time_and_energies(demo):
+    evaluation = demo("conveyor")
+    scalar, dead = (lambda name: evaluation.samples.scalar(name).value), conveyor.DEAD_S * conveyor.CARRIER_HZ
+    assert scalar("t_dead") == pytest.approx(conveyor.DEAD_S, rel=1e-6)
+    assert scalar("R_belt") == pytest.approx(conveyor.R_OHM, rel=1e-3)
+    assert math.degrees(scalar("lag")) == pytest.approx(conveyor.LAG_DEG, abs=1e-4)
+    duty, carrier = (evaluation.samples.resolve(name) for name in ("D", "f_carrier"))
+    starts = duty.partition.starts / conveyor.RATE_HZ
+    low, high = conveyor.SHARE
+    begun = np.floor(starts * conveyor.CARRIER_HZ + 1e-6) / conveyor.CARRIER_HZ
+    assert duty.values == pytest.approx(low + (high - low) * conveyor.run_up(begun) - dead, abs=2e-3)
+    assert carrier.values == pytest.approx(conveyor.CARRIER_HZ, rel=1e-4)
+    omega = conveyor.SPEED_RPM * math.pi / 30
+    received = conveyor.TORQUE_NM[0] * omega * (0.5 * 1.0 + conveyor.BRAKE_S[0] - conveyor.RUN_S[1])
+    returned = -conveyor.TORQUE_NM[1] * omega * 0.5 * (conveyor.BRAKE_S[1] - conveyor.BRAKE_S[0])
+    last = [evaluation.samples.waveform(name).read(319_999, 320_000)[0] for name in ("e_in", "e_out")]
+    assert last == pytest.approx([received, returned], rel=1e-4)
+
+
+def test_the_encoder_of_the_run_up_follows_its_law_cycle_by_cycle(demo):
+    found = demo("conveyor").samples.resolve("f_enc")
+    t = np.linspace(0, conveyor.DURATION_S, 1_600_001)
+    turns = conveyor.encoder_turns(t)
+    instants = np.interp(np.arange(math.floor(turns[-1]) + 1), turns, t)
+    assert len(found.values) == len(instants) - 1
+    assert found.values[1:] == pytest.approx((1 / np.diff(instants))[1:], rel=2e-3)  # half a millivolt of noise on 2 V
+    assert np.median(np.abs(found.values * np.diff(instants) - 1)) < 3e-4

@@ -10,7 +10,10 @@ from hypothesis import strategies as st
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FormulaError, PantelosError
+from pantelos.formula.compile import compile_formula
+from pantelos.formula.compiled import Kind, Known
 from pantelos.formula.derived import Derived, RunningIntegral
+from pantelos.formula.examples import example_on
 from pantelos.formula.functions import all_functions
 from pantelos.formula.functions.function import Given
 from pantelos.formula.functions.running import RECEIVED, RETURNED
@@ -174,3 +177,15 @@ def test_every_example_of_every_function_runs(evaluation_of):
         except PantelosError as error:
             failed[function.example] = str(error)
     assert failed == {}
+
+
+def test_every_example_runs_on_the_demo_by_its_own_channels(small_demo_of):
+    evaluation = small_demo_of("conveyor")
+    study = op.set_search(evaluation.study, EventSearch("starts", "g_top"))
+    evaluation = Evaluation(study, evaluation.record)
+    for function in all_functions():
+        text = example_on(function, evaluation.names.types, evaluation.names.searches)
+        assert text is not None
+        compiled = compile_formula(text, Known(evaluation.names.types, evaluation.names.intervals, evaluation.names.searches))[1]
+        if function.pieces is None and not function.reading:
+            assert np.shape(evaluation.value(text).read(0, 50)) == (50,) if compiled.kind is Kind.SIGNAL else True

@@ -40,7 +40,7 @@ def _without_window(study: Path, pictures: bool) -> None:
     opened = load_study(study)
     with shown_progress("computing") as progress:
         tables = build_tables(Evaluation(opened, record_of(opened)), progress=progress)
-    for writer in WRITERS:
+    for writer in (writer for writer in WRITERS if not writer.single):
         path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name(f"{study.stem}-tables.csv")
         write_tables(tables, path)
         say(f"tables:   {path}")

@@ -57,6 +57,8 @@ def value(
                         "how": list(found.explained),
                     }
                 )
+            elif not points:
+                raise StudyError(f'"{formula}": no piece has a value; {"; ".join(found.explained)}.')
             else:
                 for point in points:
                     say(f"{point.start_s:.9g} {point.value / factor!r} {symbol}")

@@ -6,7 +6,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from pantelos.demo import kiln, rail, sieve
+from pantelos.demo import conveyor, kiln, rail, sieve
 from pantelos.errors import access_error
 from pantelos.folders import cache_directory
 from pantelos.progress import Progress
@@ -17,7 +17,7 @@ from pantelos.study.opening import preview
 from pantelos.study.recordings import Recordings
 from pantelos.study.storage import save_study
 
-_EDITION = 1  # raised when the generated content changes
+_EDITION = 2  # raised when the generated content changes
 
 
 class SmallDemo(msgspec.Struct, frozen=True):
@@ -55,6 +55,14 @@ SMALL_DEMOS: tuple[SmallDemo, ...] = (
         kiln.RATE_HZ,
         kiln.recorded_volts,
         kiln.build,
+    ),
+    SmallDemo(
+        "conveyor",
+        "Run-up of a belt conveyor",
+        "Gates, a switched voltage and an encoder that runs up: duty, carrier, dead time, energy both ways",
+        conveyor.RATE_HZ,
+        conveyor.recorded_volts,
+        conveyor.build,
     ),
 )
 

@@ -230,7 +230,15 @@ class Calls:
             )
             values = kind.over(divided)
             errors = kind.piece_u(values, divided) if kind.piece_u is not None else None
-            return Blocks(values, pieces, result, value_u=errors, explained=(f"{kind.title} per {pieces.piece}", *pieces.said()))
+            said = [f"{kind.title} per {pieces.piece}", *pieces.said()]
+            if (
+                kind.bound_to_reference
+                and not pieces.n_cycles
+                and (why := scope.reference(own)[1])
+                and divided.reference() is None
+            ):
+                said.append(f"not given: {why}")
+            return Blocks(values, pieces, result, value_u=errors, explained=tuple(said))
 
         return Compiled(Kind.SERIES, result, make)
 

@@ -62,8 +62,8 @@ _EXPONENT = re.compile(r"-?\d+(\.\d+)?|\(\s*-?\d+(\.\d+)?(\s*/\s*\d+(\.\d+)?)?\s
 _OPERATOR = re.compile(r"<=|>=|==|!=|[<>+*/-]|(?:where|or|and)\b")
 _KNOWN = re.compile(r'[\w\s+*/^()<>=!,."\[\]%°Ω·⁻-]')
 
-_BINDING = {"where": 1, "or": 2, "and": 3, "+": 6, "-": 6, "*": 7, "/": 7} | dict.fromkeys(("<", "<=", ">", ">=", "==", "!="), 5)
-_NOT, _SIGN = 4, 8
+BINDING = {"where": 1, "or": 2, "and": 3, "+": 6, "-": 6, "*": 7, "/": 7} | dict.fromkeys(("<", "<=", ">", ">=", "==", "!="), 5)
+NOT, SIGN = 4, 8
 
 
 @lru_cache(maxsize=2048)
@@ -154,10 +154,10 @@ class _Parser:
     def _expression(self, binding: int) -> Node:
         """Return all that is joined by operators that bind closer than `binding`."""
         left = self._operand()
-        while (found := _OPERATOR.match(self._text, self._at)) and _BINDING[found[0]] > binding:
+        while (found := _OPERATOR.match(self._text, self._at)) and BINDING[found[0]] > binding:
             sign = self._take(_OPERATOR)
             assert sign is not None
-            left = _joined(left, sign, self._expression(_BINDING[sign.text]))
+            left = _joined(left, sign, self._expression(BINDING[sign.text]))
         return left
 
     def _operand(self) -> Node:
@@ -172,13 +172,13 @@ class _Parser:
     def _signed(self) -> Node:
         start = self._at
         if self._take_keyword("not"):
-            of = self._expression(_NOT)
+            of = self._expression(NOT)
             return Not(start, of.stop, of)
         if self._take_sign("-"):
-            of = self._expression(_SIGN)
+            of = self._expression(SIGN)
             return Negative(start, of.stop, of)
         if self._take_sign("+"):
-            return self._expression(_SIGN)
+            return self._expression(SIGN)
         of = self._atom()
         if not self._take_sign("^"):
             return of

@@ -171,6 +171,11 @@ class ReadingKind(msgspec.Struct, frozen=True):
         return "{cycles}" in self.method or self.group is Group.ALTERNATING
 
     @property
+    def bound_to_reference(self) -> bool:
+        """Whether it needs cycles of a reference."""
+        return self.group is Group.ALTERNATING and not self.own_cycles
+
+    @property
     def defaults(self) -> tuple[float, ...]:
         """The settings where none are told, SI; NaN for one that is left out or has to be given."""
         return tuple(

@@ -1,4 +1,4 @@
-"""CSV, XLSX and JSON writers. All write aside and rename, so that a full disk damages nothing."""
+"""CSV, XLSX, JSON, HDF5 and Parquet writers. All write aside and rename, so that a full disk damages nothing."""
 
 import csv
 import io
@@ -10,6 +10,7 @@ from typing import Any
 import msgspec
 
 from pantelos.errors import StudyError
+from pantelos.report import columnar_writers
 from pantelos.report.table import Cell, Table, TableSet
 from pantelos.saving import write_whole
 
@@ -23,6 +24,7 @@ class TableWriter(msgspec.Struct, frozen=True):
     title: str
     suffix: str
     write: Callable[[TableSet], bytes]
+    single: bool = False  # holds one table
 
 
 def write_tables(tables: TableSet, path: Path, comma: bool = False) -> None:
@@ -169,4 +171,6 @@ WRITERS: tuple[TableWriter, ...] = (
     TableWriter("csv", "CSV", ".csv", _csv),
     TableWriter("xlsx", "XLSX", ".xlsx", _xlsx),
     TableWriter("json", "JSON", ".json", _json),
+    TableWriter("hdf5", "HDF5", ".h5", columnar_writers.hdf5),
+    TableWriter("parquet", "Parquet", ".parquet", columnar_writers.parquet, single=True),
 )

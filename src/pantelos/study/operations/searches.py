@@ -3,6 +3,7 @@
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
+from pantelos.formula.uses import events_used, with_events_changed
 from pantelos.study.model import EventSearch, Study
 
 
@@ -32,12 +33,16 @@ def rename_search(study: Study, old: str, new: str) -> Study:
         study,
         searches=tuple(replace(known, name=new) if known is found else known for known in study.searches),
         panels=tuple(replace(panel, search=new) if panel.search == old else panel for panel in study.panels),
+        formulas=tuple(replace(f, expression=with_events_changed(f.expression, old, new)) for f in study.formulas),
     )
 
 
 def remove_search(study: Study, name: str) -> Study:
-    """Return the study without these events, and without the panels that rest on them."""
+    """Return the study without these events, and without the panels that rest on them; refused while formulas use them."""
     found = study.search(name)
+    users = [formula.name for formula in study.formulas if name in events_used(formula.expression)]
+    if users:
+        raise StudyError(f'Events "{name}" are used by {", ".join(users)}. Change or remove those first.')
     return replace(
         study,
         searches=tuple(known for known in study.searches if known is not found),
