@@ -10,7 +10,7 @@ import pytest
 from pantelos.checks import CHECKS
 from pantelos.checks.check import Check
 from pantelos.desktop.commands import commands
-from pantelos.desktop.presenter.derive import completions
+from pantelos.desktop.presenter.completion import offers
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.format import Format
 from pantelos.formats.registry import FORMATS
@@ -112,7 +112,7 @@ def test_a_reading(invoke, study, evaluation_of):
         assert 'half_size(u1) in "a"' in invoke("explain", study, "half_size(u1)").stdout
         assert invoke("value", study, "half_size(u1) over cycles(u1)").stdout.count("\n") > 40
         assert HALF in single_readings()  # what the columns and readouts of the window offer
-        assert "half_size(" in completions(evaluation_of(10.0, u=np.zeros(9)))
+        assert "half_size(" in [one.text for one in offers(evaluation_of(10.0, u=np.zeros(9)), "half", 4)]
 
 
 def test_a_function_of_three_arguments(invoke, study, evaluation_of):
@@ -123,7 +123,7 @@ def test_a_function_of_three_arguments(invoke, study, evaluation_of):
         assert np.allclose(evaluation.value("blend(u, u2, 0.25)").read(0, 9), 0.75 * u + 0.25 * v)
         assert np.allclose(evaluation.value("blend(u, 1 V)").read(0, 9), 0.5 * u + 0.5)
         assert evaluation.value("blend(1 V, 3 V)").value == 2.0
-        assert "blend(" in completions(evaluation)
+        assert "blend(" in [one.text for one in offers(evaluation, "u + ble", 7)]
         assert "takes 2 to 3 arguments, here are 1" in str(invoke("value", study, "blend(u1)").exception)
         assert "share of blend is in 1, this is in V" in str(invoke("value", study, "blend(u1, u1, u1)").exception)
     assert 'no function "blend"' in str(invoke("value", study, "blend(u1, u1)").exception)

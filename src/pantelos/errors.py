@@ -78,6 +78,10 @@ class StudyError(PantelosError):
     """An operation does not fit the study it is applied to."""
 
 
+class SwitchedOff(StudyError):
+    """A formula is not computed because it, or one it uses, is switched off."""
+
+
 class Cancelled(Exception):
     """A long computation was given up on request; never shown as a failure."""
 

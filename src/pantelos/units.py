@@ -232,6 +232,11 @@ def coherent(dimension: Dimension) -> Unit:
 ONE = Unit("1")
 
 
+def common_symbols() -> tuple[str, ...]:
+    """Return the units that nearly every record uses, as they are typed."""
+    return tuple(dict.fromkeys(unit(name).symbol for name in _COMMON if name not in ("dimensionless", "celsius_reading")))
+
+
 def ampere() -> Unit:
     """Return the ampere."""
     return unit("A")

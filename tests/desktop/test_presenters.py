@@ -5,7 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from pantelos.desktop.presenter.chain import chain_rows, edited, editing_text
-from pantelos.desktop.presenter.derive import completions, judge
+from pantelos.desktop.presenter.completion import offers
+from pantelos.desktop.presenter.derive import judge
 from pantelos.desktop.presenter.headline import edge_text, headline
 from pantelos.desktop.presenter.import_plan import draft, with_column, with_rate
 from pantelos.desktop.presenter.ledger import row_at, rows
@@ -115,7 +116,8 @@ def test_the_derive_line_judges_while_typing(evaluation_of, sine):
     wrong = judge(evaluation, "p1 = u1 + i1")
     assert (wrong.good, "p1 = u1 + i1"[wrong.start : wrong.stop]) == (False, "+")
     assert "is taken" in judge(evaluation, "i1 = u1 * 2").text
-    assert {"u1", "integral("} <= set(completions(evaluation))
+    assert [one.text for one in offers(evaluation, "2 * integ", 9)] == ["integral("]
+    assert next(one.text for one in offers(evaluation, "u", 1)) == "u1"
 
 
 def test_the_import_draft_is_corrected_before_anything_is_built(tmp_path):

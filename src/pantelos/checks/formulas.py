@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import SwitchedOff
 from pantelos.notice import Notice, Severity
 from pantelos.study.finding import Finding, Remedy
 
@@ -11,6 +12,8 @@ from pantelos.study.finding import Finding, Remedy
 def formulas(evaluation: Evaluation) -> Iterator[Notice]:
     """Check that every formula can be computed."""
     for name, error in evaluation.names.broken.items():
+        if isinstance(error, SwitchedOff):
+            continue
         mend = Remedy("Edit the formula", formula=name)
         yield Finding(Severity.FAULT, "formula.broken", f"{name} cannot be computed", str(error), name, remedy=mend)
 

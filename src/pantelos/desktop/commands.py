@@ -9,11 +9,13 @@ from pantelos.demo.small import SMALL_DEMOS, SmallDemo
 from pantelos.desktop import help_actions, record_actions
 from pantelos.desktop import interval_actions as on_interval
 from pantelos.desktop import view_actions as on_view
+from pantelos.desktop.formulas.shelf import FORMULAS, FUNCTIONS
 from pantelos.desktop.help_window import KEYS
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.desktop.stage import Stage
 from pantelos.formats.dialect import Side
 from pantelos.panels import PANELS
+from pantelos.study.groups import GROUPS
 
 
 class Menu(StrEnum):
@@ -71,6 +73,10 @@ def _nudger(edge: int, by: int) -> Callable[[Stage], None]:
     return lambda w: w.traces.intervals.nudge(edge, by)
 
 
+def _inserter(group: str) -> Callable[[Stage], None]:
+    return lambda w: w.traces.shelf.formulas.ask_group(group)
+
+
 def _snapper(snap: Snap) -> Callable[[Stage], None]:
     return lambda w: w.traces.selection.snap_to(snap)
 
@@ -90,6 +96,9 @@ def commands() -> tuple[Command, ...]:
         Command("edit.undo", "&Undo", Menu.EDIT, "Ctrl+Z", lambda w: w.document.undo(), "Take the last step back"),
         Command("edit.redo", "&Redo", Menu.EDIT, "Ctrl+Shift+Z", lambda w: w.document.redo(), "Do the step again"),
         Command("derive.focus", "&Derive a channel", Menu.EDIT, "Ctrl+D", lambda w: w.focus_derive(), "Go to the derive line"),
+        Command("formulas.show", "F&ormulas", Menu.VIEW, "F6", lambda w: w.traces.shelf.open_at(FORMULAS), "List the formulas of the study beside the lanes"),
+        Command("functions.show", "F&unctions", Menu.VIEW, "F7", lambda w: w.traces.shelf.open_at(FUNCTIONS), "List all functions by category, with examples that run on the open record"),
+        *(Command(f"group.{group.id}", f"Insert {group.title.lower()}…", Menu.STUDY, "", _inserter(group.id), group.help) for group in GROUPS),
         Command("actions.find", "&Find an action…", Menu.EDIT, "Ctrl+K", lambda w: w.find_action(), "Search everything the window can do", Needs.NOTHING),
         Command("record.join", "&Join a recording…", Menu.RECORD, "Ctrl+J", lambda w: w.imports.ask(joining=True), "Set one more recording beside or behind those of this study"),
         Command("record.zero", "Time &zero at edge a", Menu.RECORD, "0", record_actions.zero_at_edge, "Let time begin at the first edge of the active interval", Needs.INTERVAL),

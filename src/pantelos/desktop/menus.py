@@ -12,10 +12,12 @@ def submenu(menu: QMenu, title: str) -> QMenu:
     return made
 
 
-def offer(menu: QMenu, text: str, run: Callable[[], object], chosen: bool | None = None) -> None:
-    """Add an entry; `chosen` says whether it bears a tick, None that it is no choice."""
+def offer(menu: QMenu, text: str, run: Callable[[], object], chosen: bool | None = None, tip: str = "") -> None:
+    """Add an entry; `chosen` says whether it bears a tick, None that it is no choice; `tip` is said of it in the status line."""
     action = menu.addAction(text)
     assert action is not None
+    if tip:
+        action.setToolTip(tip)
     if chosen is not None:
         action.setCheckable(True)
         action.setChecked(chosen)

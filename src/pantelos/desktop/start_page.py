@@ -9,6 +9,8 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButto
 from pantelos.demo.small import SMALL_DEMOS
 from pantelos.study.recovery import Kept
 
+_DEMOS_BESIDE = 2
+
 
 class StartPage(QWidget):
     """Open a record, open a study, open the demo; and what a crash left unsaved."""
@@ -53,14 +55,17 @@ class StartPage(QWidget):
         self._recovery, self._recent = QVBoxLayout(), QVBoxLayout()
         for column in (self._recovery, self._recent):
             column.setSpacing(2)
-        demos = QHBoxLayout()
-        demos.addStretch(1)
-        demos.addWidget(self._soft("Small demos:"))
-        for demo in SMALL_DEMOS:
-            opens = QToolButton(text=demo.title, toolTip=demo.help)
-            opens.clicked.connect(lambda _=False, demo=demo: self.small_demo_wanted.emit(demo))
-            demos.addWidget(opens)
-        demos.addStretch(1)
+        demos = QVBoxLayout()
+        demos.addWidget(self._soft("Small demos:"), 0, Qt.AlignmentFlag.AlignHCenter)
+        for at in range(0, len(SMALL_DEMOS), _DEMOS_BESIDE):
+            row = QHBoxLayout()
+            row.addStretch(1)
+            for demo in SMALL_DEMOS[at : at + _DEMOS_BESIDE]:
+                opens = QToolButton(text=demo.title, toolTip=demo.help)
+                opens.clicked.connect(lambda _=False, demo=demo: self.small_demo_wanted.emit(demo))
+                row.addWidget(opens)
+            row.addStretch(1)
+            demos.addLayout(row)
         hint = QLabel("Or drop a file on the window.")
         hint.setProperty("soft", True)
         column = QVBoxLayout(self)

@@ -5,14 +5,24 @@ from functools import cached_property
 import msgspec
 
 from pantelos.engine.results import identity_of
-from pantelos.errors import FormulaError, PantelosError, StudyError
+from pantelos.errors import FormulaError, PantelosError, StudyError, SwitchedOff
 from pantelos.formula.compiled import Compiled, Kind, Types
 from pantelos.formula.uses import depends_on_study, events_used, names_used
 from pantelos.record.record import Record
-from pantelos.study.model import WHOLE_RECORD, Study
+from pantelos.study.model import WHOLE_RECORD, Formula, Study
 from pantelos.units import Unit, unit
 
 DEEPEST = 100  # formulas one upon the other
+
+
+def _check_on(study: Study, formula: Formula) -> None:
+    """Refuse a formula that is switched off, or that uses one which is."""
+    if not formula.on:
+        raise SwitchedOff(f'"{formula.name}" is switched off. Switch it on to compute it.')
+    for used in sorted(names_used(formula.expression)):
+        other = study.formula(used)
+        if other is not None and not other.on:
+            raise SwitchedOff(f'"{formula.name}" uses "{used}", which is switched off. Switch that on to compute it.')
 
 
 class Names:
@@ -41,6 +51,7 @@ class Names:
             for formula in ready or waiting:
                 depths[formula.name] = 1 + max((depths.get(used, 0) for used in names_used(formula.expression)), default=0)
                 try:
+                    _check_on(self._study, formula)
                     if depths[formula.name] > DEEPEST:
                         raise StudyError(
                             f'"{formula.name}" rests on more than {DEEPEST} formulas one upon the other. Join some of them.'

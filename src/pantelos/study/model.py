@@ -50,6 +50,7 @@ class Formula(msgspec.Struct, frozen=True):
 
     name: str
     expression: str
+    on: bool = True  # False: it stays in the study, and nothing is computed of it
 
     @property
     def text(self) -> str:

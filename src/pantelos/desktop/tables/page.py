@@ -34,6 +34,8 @@ from pantelos.report.writers import WRITERS, write_tables
 from pantelos.settings import load_settings
 from pantelos.study.model import WHOLE_RECORD
 
+_BESIDE = 3  # buttons in a row
+
 
 class TablesPage(QWidget):
     """Shows the tables of the study as they will be exported."""
@@ -107,14 +109,15 @@ class TablesPage(QWidget):
         column.addWidget(self._soft("Hand over"))
         grid = QGridLayout()
         for at, writer in enumerate(WRITERS):
-            button = QPushButton(writer.title, toolTip=f"Write all tables to a {writer.title} file")
+            what = "the table that is shown" if writer.single else "all tables"
+            button = QPushButton(writer.title, toolTip=f"Write {what} to a {writer.title} file")
             button.clicked.connect(lambda _=False, suffix=writer.suffix: self.export_wanted.emit(suffix))
-            grid.addWidget(button, 0, at)
+            grid.addWidget(button, at // _BESIDE, at % _BESIDE)
         self.alone = QCheckBox("shown table only", toolTip="Write the table that is shown, without the others")
         column.addWidget(self.alone)
         copy = QPushButton("Copy", toolTip="Copy the shown table with units, for a spreadsheet")
         copy.clicked.connect(self.copy)
-        grid.addWidget(copy, 1, 0)
+        grid.addWidget(copy, len(WRITERS) // _BESIDE, len(WRITERS) % _BESIDE)
         column.addLayout(grid)
         return side
 
@@ -260,7 +263,9 @@ class TablesPage(QWidget):
         evaluation, intervals = self._document.evaluation, self.chosen_intervals()
         if evaluation is None:
             return
-        wanted = [TABLES.names[self.kinds.currentRow()]] if self.alone.isChecked() and self.kinds.currentRow() >= 0 else None
+        single = any(writer.single for writer in WRITERS if writer.suffix == path.suffix.lower())
+        alone = (single or self.alone.isChecked()) and self.kinds.currentRow() >= 0
+        wanted = [TABLES.names[self.kinds.currentRow()]] if alone else None
         comma = load_settings().tables == "comma"
 
         def job(progress: Progress) -> Path:

@@ -1,26 +1,27 @@
 """The derive line: type a formula, see its unit or what is wrong and where, and a preview of the curve."""
 
+from html import escape
+
 import numpy as np
-from PyQt6.QtCore import QEvent, QObject, QRectF, QSize, QStringListModel, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QObject, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QCompleter, QHBoxLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.derive import Judgement, answer, completions, judge
+from pantelos.desktop.presenter.completion import argument_help, call_at, offers, word_at
+from pantelos.desktop.presenter.derive import Judgement, answer, judge, preview_curve
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.traces.offer_popup import OfferPopup
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
-from pantelos.formula.functions import all_functions
 from pantelos.paper.axis import fitted
 from pantelos.paper.hues import Weight
 from pantelos.progress import Progress
-from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 
-_PREVIEW_SAMPLES = 4000
 _WAIT_MS = 250
 
 
@@ -54,6 +55,7 @@ class DeriveLine(QWidget):
     """One line above the ledger. Enter takes a formula with a name, and answers one without."""
 
     taken = pyqtSignal(str)
+    functions_wanted = pyqtSignal()
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent, objectName="derive")
@@ -62,24 +64,30 @@ class DeriveLine(QWidget):
         self.edit = QLineEdit(placeholderText='derive a channel:  p1 = u1 * i1     or ask:  mean(p1) in "steady lift"')
         self.edit.setAccessibleName("Derive line")
         self.edit.setClearButtonEnabled(True)
-        self._words = QStringListModel(self)
-        self._completer = QCompleter(self._words, self)
-        self._completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self._completer.setWidget(self.edit)
-        self._completer.activated.connect(self._complete)
+        self.offers = OfferPopup(self.edit)
+        self.offers.chosen.connect(self._complete)
         self.said = QLabel()
         self.said.setTextFormat(Qt.TextFormat.PlainText)
         self.preview = DerivedSketch(theme)
-        functions = QToolButton(text="ƒ", toolTip="Functions by category; one is put into the line with its example")
+        functions = QToolButton(text="ƒ", toolTip="Functions by category, with examples that run on the open record")
         functions.setAccessibleName("Functions")
-        functions.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        functions.setMenu(self._function_menu(functions))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(10, 0, 12, 0)
+        functions.clicked.connect(lambda _=False: self.functions_wanted.emit())
+        self.help = QLabel()
+        self.help.setTextFormat(Qt.TextFormat.RichText)
+        self.help.setProperty("soft", True)
+        self.help.setContentsMargins(34, 0, 0, 5)
+        self.help.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.help.hide()
+        row = QHBoxLayout()
         row.addWidget(functions)
         row.addWidget(self.edit, 3)
         row.addWidget(self.preview)
         row.addWidget(self.said, 2)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 0, 12, 0)
+        column.setSpacing(0)
+        column.addLayout(row)
+        column.addWidget(self.help)
         self._later = QTimer(self, singleShot=True, interval=_WAIT_MS)
         self._later.timeout.connect(self._draw_preview)
         self._asked: str | None = None  # what the answer beside the line belongs to
@@ -92,21 +100,6 @@ class DeriveLine(QWidget):
         """Use other colours."""
         self.preview.theme = theme
         self.preview.update()
-
-    def _function_menu(self, parent: QWidget) -> QMenu:
-        menu = QMenu(parent)
-        menu.setToolTipsVisible(True)
-        for category in dict.fromkeys(entry.category for entry in all_functions()):
-            section = menu.addMenu(category)
-            assert section is not None
-            section.setToolTipsVisible(True)
-            for entry in all_functions():
-                if entry.category == category:
-                    action = section.addAction(f"{entry.name}({', '.join(entry.parameter_names)})   {entry.help}")
-                    assert action is not None
-                    action.setToolTip(f"{entry.help}\nExample: {entry.example}")
-                    action.triggered.connect(lambda _=False, text=entry.example: self.put(text))
-        return menu
 
     def put(self, text: str) -> None:
         """Put a text into the line, ready to be changed."""
@@ -128,37 +121,26 @@ class DeriveLine(QWidget):
         evaluation = self._document.evaluation
         if evaluation is None:
             return
-        self._offer(text)
-        self._say(judge(evaluation, text))
+        at = self.edit.cursorPosition()
+        self.offers.offer(offers(evaluation, text, at), word_at(text, at))
+        self._say(judge(evaluation, text, at))
+        self._explain(text, at)
         self.preview.values = None
         self.preview.update()
         self._later.start()
 
-    def _word(self, text: str) -> str:
-        """Return the word being typed."""
-        at = self.edit.cursorPosition()
-        start = at
-        while start > 0 and (text[start - 1].isalnum() or text[start - 1] == "_"):
-            start -= 1
-        return text[start:at]
-
-    def _offer(self, text: str) -> None:
-        """Offer words that begin like the one being typed."""
-        evaluation = self._document.evaluation
-        word = self._word(text)
-        popup = self._completer.popup()
-        assert evaluation is not None and popup is not None
-        matching = [known for known in completions(evaluation) if known.lower().startswith(word.lower()) and known != word]
-        if len(word) < 2 or not matching:
-            popup.hide()
-            return
-        self._words.setStringList(matching)
-        self._completer.setCompletionPrefix(word)
-        self._completer.complete()
+    def _explain(self, text: str, at: int) -> None:
+        """Show the call one is in with its arguments, the current one strong."""
+        inside = call_at(text, at)
+        self.help.setVisible(inside is not None)
+        if inside is not None:
+            call, told = (escape(part) for part in argument_help(inside))
+            self.help.setText(f"{call.replace('‹', '<b>').replace('›', '</b>')} &nbsp;·&nbsp; {told}")
+            self.help.setToolTip(inside.function.help)
 
     def _complete(self, word: str) -> None:
         text, at = self.edit.text(), self.edit.cursorPosition()
-        start = at - len(self._word(text))
+        start = at - len(word_at(text, at))
         self.edit.setText(text[:start] + word + text[at:])
         self.edit.setCursorPosition(start + len(word))
         self._typed(self.edit.text())
@@ -166,6 +148,8 @@ class DeriveLine(QWidget):
     def _say(self, said: Judgement) -> None:
         """Show unit and kind, or the error with its place marked in the line."""
         self._mark(stale=False)
+        if said.pending:
+            said = Judgement(True, "")
         mark = "✓ " if said.good and said.text else ""
         self.said.setText(mark + said.text)
         self.said.setToolTip(said.text)
@@ -183,17 +167,13 @@ class DeriveLine(QWidget):
         if evaluation is None:
             return
         said = judge(evaluation, text)
-        if not said.good or said.kind is not Kind.SIGNAL:
+        if not said.good or said.kind not in (Kind.SIGNAL, Kind.SERIES):
             return
-        middle = int(evaluation.times.positions((self._document.view.start_s + self._document.view.stop_s) / 2)[0])
         expression = text.partition("=")[2] if said.names else text
+        start_s, stop_s = self._document.view.start_s, self._document.view.stop_s
 
         def job(progress: Progress) -> FloatArray | None:
-            found = evaluation.value(expression)
-            if not isinstance(found, Waveform):
-                return None
-            values = found.read(max(middle - _PREVIEW_SAMPLES // 8, 0), middle + _PREVIEW_SAMPLES // 8)
-            return values[:: max(len(values) // 500, 1)]
+            return preview_curve(evaluation, expression, start_s, stop_s)
 
         self._runner.run("preview", job, self._show_preview, lambda error: None)
 
@@ -218,6 +198,7 @@ class DeriveLine(QWidget):
         if said.kind is not Kind.SCALAR and not any(name in lane.channels for lane in study.lanes):
             study = op.show_alone(study, name, len(study.lanes))
         self._document.take(study, f"derive {name}")
+        self.help.hide()
         self.edit.setText("")  # and nothing to take back in the line: undo takes back the step
         self.preview.values = None
         self.said.setText(f"{name} added")

@@ -13,6 +13,7 @@ from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
+from pantelos.formula.derived import Blocks
 from pantelos.paper import hues
 from pantelos.paper.hues import Weight
 from pantelos.record.record import Channel
@@ -80,6 +81,8 @@ class _Trace:
         per_pixel = (self._stop - self._start) / max(self._rect.width(), 1)
         if per_pixel < _SAMPLES_AS_LINE and self._evaluation.names.kind(self._name) is Kind.SIGNAL:
             self._draw_samples(per_pixel, drawing)
+        elif isinstance(self._wave, Blocks) and drawing != "steps" and self._few(self._wave):
+            self._draw_pieces(self._wave, drawing)
         else:
             self._draw_envelope(through)
         wave = self._wave
@@ -112,6 +115,28 @@ class _Trace:
             painting.draw_envelope(painter, rect, lows, highs, scale, self._colour, self._look)
         self._mark_missing(x, recorded)
         self._mark_clipped(x, recorded, recorded)
+
+    def _few(self, series: Blocks) -> bool:
+        """Return whether so few pieces of a series are visible that each can be told apart."""
+        first, last = np.searchsorted(series.partition.starts, (self._start, self._stop))
+        return bool(last - first < self._rect.width())
+
+    def _draw_pieces(self, series: Blocks, drawing: Drawing) -> None:
+        """Draw the values of a series in the middles of their pieces: joined, or as points."""
+        painter, rect, pieces = self._painter, self._rect, series.partition
+        first, last = np.searchsorted(pieces.starts, (self._start, self._stop))
+        near = slice(max(int(first) - 2, 0), int(last) + 2)
+        at = 0.5 * (pieces.starts + pieces.stops)[near]
+        x = rect.left() + (at - self._start) / (self._stop - self._start) * rect.width()
+        y = painting.to_y(self._shown(series.values[near]), rect, self._scale)
+        if drawing == "points":
+            known = np.isfinite(y)
+            painting.draw_points(painter, x[known], y[known], self._colour)
+            return
+        for a, b in painting.runs(np.isfinite(y)):
+            painting.draw_samples(
+                painter, x[a:b], y[a:b], self._colour, self._look, points=b - a < _SAMPLES_AS_POINTS * rect.width()
+            )
 
     def _draw_envelope(self, through: bool) -> None:
         painter, rect, scale = self._painter, self._rect, self._scale

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.formulas.shelf import FUNCTIONS, FormulaShelf
 from pantelos.desktop.presenter.headline import riding_text
 from pantelos.desktop.presenter.reading_columns import Cells, cells_job, reading_columns
 from pantelos.desktop.runner import Runner
@@ -50,6 +51,7 @@ class TracesPage(QWidget):
         self.panels = PanelRow(document, self.selection, runner, theme)
         self.strip = Strip(document, self.selection, theme)
         self.drawer = ChannelDrawer(document, theme)
+        self.shelf = FormulaShelf(document, runner, theme)
         self.intervals = IntervalTools(self, document, runner)
         self.lane_tools = LaneTools(self, document)
         self.events = EventSteps(self, document, runner)
@@ -95,7 +97,9 @@ class TracesPage(QWidget):
         beside.setSpacing(0)
         beside.addWidget(self.drawer)
         beside.addWidget(right, 1)
+        beside.addWidget(self.shelf)
         self.drawer.hide()
+        self.shelf.hide()
 
     def _connect(self) -> None:
         self._document.changed.connect(self.refresh)
@@ -120,6 +124,9 @@ class TracesPage(QWidget):
         self.selection.changed.connect(self.events.prepare)
         self.numbered.connect(self.events.prepare)
         self.drawer.failed.connect(self.failed)
+        self.shelf.failed.connect(self.failed)
+        self.shelf.edit_wanted.connect(self.derive.put)
+        self.derive.functions_wanted.connect(lambda: self.shelf.open_at(FUNCTIONS))
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Let the lanes fill the visible part."""
@@ -138,7 +145,7 @@ class TracesPage(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours everywhere on the page."""
-        for part in (self.derive, self.ruler, self.lanes, self.panels, self.strip, self.drawer):
+        for part in (self.derive, self.ruler, self.lanes, self.panels, self.strip, self.drawer, self.shelf):
             part.set_theme(theme)
 
     def _fill(self, filling: bool) -> None:
@@ -157,6 +164,7 @@ class TracesPage(QWidget):
         self.lanes.fit_height(viewport.height())
         self.strip.fit()
         self.drawer.refresh()
+        self.shelf.refresh()
         self._compute()
         self.events.refresh()
 

@@ -40,7 +40,7 @@ from pantelos.study.operations.connections import (
     swap_phases,
     take_channel_out,
 )
-from pantelos.study.operations.formulas import remove_formula, set_formula
+from pantelos.study.operations.formulas import move_formula, remove_formula, set_formula, switch_formula, users_of
 from pantelos.study.operations.intervals import (
     activate,
     add_interval,
@@ -82,6 +82,7 @@ __all__ = [
     "hide_channels",
     "join_file",
     "look_from",
+    "move_formula",
     "move_interval",
     "move_lane",
     "move_zero",
@@ -114,10 +115,12 @@ __all__ = [
     "show_channels",
     "show_with",
     "swap_phases",
+    "switch_formula",
     "take_channel_out",
     "time_from",
     "trim",
     "untrim",
+    "users_of",
     "with_shots",
     "without_channel",
 ]

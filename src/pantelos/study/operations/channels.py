@@ -9,7 +9,7 @@ from pantelos.formula.uses import with_name_changed
 from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.study.dependence import rests_on_readings
-from pantelos.study.model import ChannelSetup, Formula, Lane, RecordSource, Study
+from pantelos.study.model import ChannelSetup, Lane, RecordSource, Study
 from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.validation import HIGHEST_ORDERS
 from pantelos.units import Unit, unit
@@ -65,7 +65,8 @@ def rename_channel(study: Study, old: str, new: str) -> Study:
         study,
         channels=tuple(replace(c, name=new) if c.name == old else c for c in study.channels),
         formulas=tuple(
-            Formula(new if f.name == old else f.name, with_name_changed(f.expression, old, new)) for f in study.formulas
+            replace(f, name=new if f.name == old else f.name, expression=with_name_changed(f.expression, old, new))
+            for f in study.formulas
         ),
         reference=new if study.reference == old else study.reference,
         connections=tuple(

@@ -49,9 +49,35 @@ def _check_no_circle(study: Study, text: str, name: str) -> None:
             )
 
 
+def switch_formula(study: Study, name: str, on: bool) -> Study:
+    """Return the study with a formula computed, or left as it is written and not computed."""
+    found = _formula(study, name)
+    return replace(study, formulas=tuple(replace(f, on=on) if f is found else f for f in study.formulas))
+
+
+def move_formula(study: Study, name: str, by: int) -> Study:
+    """Return the study with a formula so many places further down its list, or up; at an end it stays."""
+    rest = [formula for formula in study.formulas if formula.name != name]
+    at = study.formulas.index(_formula(study, name))
+    rest.insert(min(max(at + by, 0), len(rest)), study.formulas[at])
+    return replace(study, formulas=tuple(rest))
+
+
+def users_of(study: Study, name: str) -> tuple[str, ...]:
+    """Return the formulas that use a channel or formula."""
+    return tuple(formula.name for formula in study.formulas if name in names_used(formula.expression))
+
+
+def _formula(study: Study, name: str) -> Formula:
+    found = study.formula(name)
+    if found is None:
+        raise StudyError(f'There is no formula "{name}".')
+    return found
+
+
 def remove_formula(study: Study, name: str) -> Study:
     """Return the study without a formula; refused while others use it."""
-    users = [f.name for f in study.formulas if name in names_used(f.expression)]
+    users = users_of(study, name)
     if users:
         raise StudyError(f'"{name}" is used by {", ".join(users)}. Change or remove those first.')
     gone = {search.name for search in study.searches if search.channel == name}

@@ -1,0 +1,1 @@
+"""The shelf beside the lanes: the formulas of the study, and the functions there are."""
