@@ -118,6 +118,8 @@ def build(study: Study, recordings: Recordings) -> Study:
         study = op.set_formula(study, text)
     study = op.activate(study, "run-up")
     study = op.arrange_lanes(study, (("u_sw",), ("f_carrier",), ("D",), ("i_belt",), ("f_enc",), ("p_mech",)))
+    for lane in (1, 2, 4):
+        study = op.change_lane(study, lane, drawing="steps")
     study = op.change_columns(study, readings=("mean", "min", "max"))
     study = op.add_panel(study, Panel("spectrum", ("u_sw",), interval="full"))
     return op.add_panel(study, Panel("readout", ("D",), reading="mean"))

@@ -7,10 +7,13 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEventLoop, QItemSelectionModel, QPoint, QTimer
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from pantelos.demo.awkward import write_awkward
+from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.desktop.application import make_application
+from pantelos.desktop.formulas.shelf import FORMULAS, FUNCTIONS
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.chain import TRANSDUCER
@@ -59,10 +62,15 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     window.show()
     taken: list[Path] = []
 
-    def shoot(name: str, widget: QWidget | None = None) -> None:
+    def shoot(name: str, widget: QWidget | None = None, above: QWidget | None = None) -> None:
         settle(window)
         path = folder / f"{name}.png"
-        if not (widget or window).grab().save(str(path)):
+        picture = (widget or window).grab()
+        if above is not None:  # a list that hangs below a line is a window of its own
+            painter = QPainter(picture)
+            painter.drawPixmap(window.mapFromGlobal(above.mapToGlobal(QPoint(0, 0))), above.grab())
+            painter.end()
+        if not picture.save(str(path)):
             raise access_error(path, "written", OSError("the picture could not be saved"))
         taken.append(path)
 
@@ -91,8 +99,40 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     shoot("traces-dark")
     window.set_theme(LIGHT)
     window.document.forget_changes()
+    _shoot_formulas(window, shoot)
+    window.document.forget_changes()
     window.close()
     return taken
+
+
+def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take pictures of the conveyor: stacked plots, the derive line while typing and with an error, both leaves of the shelf."""
+    window.files.open_study(ensure_small_demo(small_demo("conveyor")))
+    settle(window)
+    window.document.forget_changes()
+    document, line, shelf = window.document, window.traces.derive, window.traces.shelf
+    whole = document.study
+    document.take(replace(whole, panels=(), lanes=whole.lanes[:3]), "three lanes")
+    window.show_page(1)
+    document.show(TimeView(0.58, 0.60))
+    shelf.open_at(FORMULAS)
+    shelf.formulas.choose("D")
+    shoot("formulas-pwm")
+    document.take(whole, "back")
+    document.show(document.whole)
+    line.edit.setText("r = running_rms(i_")
+    line.edit.textEdited.emit(line.edit.text())
+    settle(window)
+    shoot("formulas-derive", above=line.offers.list)
+    line.offers.hide()
+    shelf.open_at(FUNCTIONS)
+    shelf.functions.show_function("lowpass")
+    line.put("u_slow = lowpass(u_sw, 200 V)")
+    line.enter()
+    shelf.functions.run_example()
+    shoot("functions")
+    line.put("")
+    shelf.hide()
 
 
 def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:

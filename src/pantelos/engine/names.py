@@ -1,18 +1,31 @@
 """What the names of a study mean: kinds and units, what cannot be computed, and what each depends on."""
 
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import msgspec
 
 from pantelos.engine.results import identity_of
 from pantelos.errors import FormulaError, PantelosError, StudyError, SwitchedOff
-from pantelos.formula.compiled import Compiled, Kind, Types
+from pantelos.formula.compiled import Compiled, Kind, Known, Types
 from pantelos.formula.uses import depends_on_study, events_used, names_used
 from pantelos.record.record import Record
 from pantelos.study.model import WHOLE_RECORD, Formula, Study
 from pantelos.units import Unit, unit
 
 DEEPEST = 100  # formulas one upon the other
+
+
+def _compile_anew(text: str, types: Types, intervals: tuple[str, ...], searches: tuple[str, ...]) -> Compiled:
+    from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
+
+    return compile_formula(text, Known(types, intervals, searches))[1]
+
+
+@lru_cache(maxsize=8192)
+def _compile_once(
+    text: str, used: tuple[tuple[str, Kind, Unit], ...], intervals: tuple[str, ...], searches: tuple[str, ...]
+) -> Compiled:
+    return _compile_anew(text, {name: (kind, shown) for name, kind, shown in used}, intervals, searches)
 
 
 def _check_on(study: Study, formula: Formula) -> None:
@@ -43,26 +56,33 @@ class Names:
             types[setup.name] = (Kind.SIGNAL, shown)
         depths: dict[str, int] = {}
         waiting = list(self._study.formulas)
-        if waiting:
-            from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
-            from pantelos.formula.compiled import Known
         while waiting:
-            ready = [f for f in waiting if not names_used(f.expression) & {w.name for w in waiting}]
-            for formula in ready or waiting:
-                depths[formula.name] = 1 + max((depths.get(used, 0) for used in names_used(formula.expression)), default=0)
+            undone = {formula.name for formula in waiting}
+            ready = [formula for formula in waiting if not names_used(formula.expression) & undone] or waiting
+            for formula in ready:
+                used = names_used(formula.expression)
+                depths[formula.name] = 1 + max((depths.get(name, 0) for name in used), default=0)
                 try:
                     _check_on(self._study, formula)
                     if depths[formula.name] > DEEPEST:
                         raise StudyError(
                             f'"{formula.name}" rests on more than {DEEPEST} formulas one upon the other. Join some of them.'
                         )
-                    _, good[formula.name] = compile_formula(formula.text, Known(types, self.intervals, self.searches))
-                    types[formula.name] = (good[formula.name].kind, good[formula.name].unit)
+                    made = self._compile(formula, used, types)
+                    good[formula.name], types[formula.name] = made, (made.kind, made.unit)
                 except (FormulaError, StudyError) as error:
                     bad[formula.name] = error
-            waiting = [f for f in waiting if f.name not in good and f.name not in bad]
+            done = {formula.name for formula in ready}
+            waiting = [formula for formula in waiting if formula.name not in done]
         self._types = types
         return good, bad
+
+    def _compile(self, formula: Formula, used: frozenset[str], types: dict[str, tuple[Kind, Unit]]) -> Compiled:
+        """Return a formula compiled; one that is written as before, of channels like before, is compiled only once."""
+        known = tuple((name, *types[name]) for name in sorted(used) if name in types)
+        if len(known) < len(used):  # it fails: the message tells what there is
+            return _compile_anew(formula.text, types, self.intervals, self.searches)
+        return _compile_once(formula.text, known, self.intervals, self.searches)
 
     @property
     def intervals(self) -> tuple[str, ...]:

@@ -32,6 +32,7 @@ class Samples:
     ) -> None:
         self._study, self._record, self._names, self._results = study, record, names, results
         self._circumstances, self._scope = circumstances, scope
+        self._recorded: dict[str, Waveform] = {}
 
     def channel(self, name: str) -> Channel:
         """Return a recorded channel behind its scaling chain."""
@@ -46,7 +47,9 @@ class Samples:
     def resolve(self, name: str) -> Waveform | Scalar:
         """Return what a channel or formula stands for."""
         if self.is_recorded(name):
-            return self._circumstances.channel(self.channel(name))
+            if name not in self._recorded:  # one object each: a formula that uses it twice reads it once
+                self._recorded[name] = self._circumstances.channel(self.channel(name))
+            return self._recorded[name]
         compiled = self._names.compiled(name)
 
         def make() -> Waveform | Scalar:

@@ -7,7 +7,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from pantelos.formula.derived import Blocks, Derived, Scalar
+from pantelos.formula.derived import Blocks, Derived, Scalar, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import Unit
@@ -26,12 +26,23 @@ def _divide(x: Any, y: Any, out: FloatArray | None = None) -> Any:
 OPERATORS: dict[str, Any] = {"+": np.add, "-": np.subtract, "*": np.multiply, "/": _divide}
 
 
-def reader(value: Waveform | Scalar) -> Callable[[int, int], Any]:
-    """Return what reads an operand: a single value is the same everywhere."""
+Operand = Callable[[Stretch], Any]
+
+
+def operand(value: Waveform | Scalar) -> Operand:
+    """Return what gives an operand over a stretch: a single value is the same everywhere."""
     if isinstance(value, Scalar):
         number = value.value
-        return lambda start, stop: number
-    return value.read
+        return lambda stretch: number
+    if isinstance(value, Derived) and value.within is not None:
+        return value.within
+    return lambda stretch: stretch.of(value)
+
+
+def of_operands(within: Operand, like: Waveform, result: Unit, masked: bool) -> Derived:
+    """Return a waveform computed from operands, as long as one of them."""
+    compute = lambda start, stop: within(Stretch(start, stop))  # noqa: E731
+    return Derived(compute, result, like.n_samples, like.rate_hz, masked, within=within)
 
 
 def power(x: Any, exponent: float) -> Any:
@@ -50,21 +61,16 @@ def chained(values: list[Any], steps: list[tuple[Any, Unit]]) -> Any:
     if at == len(values):
         return result
     rest, functions = values[at:], [function for function, _ in steps[at - 1 :]]
-    first, readers = reader(result), [reader(value) for value in rest]
+    first, others = operand(result), [operand(value) for value in rest]
     waves = [x for x in (result, *rest) if not isinstance(x, Scalar)]
 
-    def compute(start: int, stop: int) -> FloatArray:
-        total = (
-            np.array(first(start, stop), dtype=np.float64)
-            if not isinstance(result, Scalar)
-            else np.full(stop - start, result.value)
-        )
-        for function, read in zip(functions, readers, strict=True):
-            function(total, read(start, stop), out=total)
+    def within(stretch: Stretch) -> FloatArray:
+        total: FloatArray = functions[0](first(stretch), others[0](stretch))  # an array of its own, to go on in
+        for function, other in zip(functions[1:], others[1:], strict=True):
+            function(total, other(stretch), out=total)
         return total
 
-    masked = any(wave.masked for wave in waves)
-    return Derived(compute, steps[-1][1], waves[0].n_samples, waves[0].rate_hz, masked)
+    return of_operands(within, waves[0], steps[-1][1], any(wave.masked for wave in waves))
 
 
 def _sampled(value: Any) -> bool:
@@ -93,11 +99,16 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
         if isinstance(one, Blocks) and (isinstance(other, Scalar) or same):
             said = tuple(dict.fromkeys((*left.explained, *right.explained)))
             return Blocks(function(_values(left), _values(right)), one.partition, result, explained=said)
-    x, y = reader(left), reader(right)
+    x, y = operand(left), operand(right)
     wave = right if isinstance(left, Scalar) else left
     masked = any(x.masked for x in (left, right) if not isinstance(x, Scalar))
-    into = lambda a, b, out: function(x(a, b), y(a, b), out=out)  # noqa: E731
-    return Derived(lambda a, b: function(x(a, b), y(a, b)), result, wave.n_samples, wave.rate_hz, masked, into)
+
+    def into(start: int, stop: int, out: FloatArray) -> object:
+        stretch = Stretch(start, stop)
+        return function(x(stretch), y(stretch), out=out)
+
+    made = of_operands(lambda stretch: function(x(stretch), y(stretch)), wave, result, masked)
+    return msgspec.structs.replace(made, into=into)
 
 
 def _values(value: Blocks | Scalar) -> Any:
@@ -118,4 +129,5 @@ def mapped(function: Callable[[Any], Any], of: Any, result: Unit) -> Any:
         return Scalar(found, result, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
     if isinstance(of, Blocks):
         return Blocks(function(of.values), of.partition, result, explained=of.explained)
-    return Derived(lambda a, b: function(of.read(a, b)), result, of.n_samples, of.rate_hz, of.masked)
+    x = operand(of)
+    return of_operands(lambda stretch: function(x(stretch)), of, result, of.masked)

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from pantelos.errors import FormulaError, UnitError
-from pantelos.formula.arithmetic import OPERATORS, chained, mapped, power, reader, relabelled
+from pantelos.formula.arithmetic import OPERATORS, chained, mapped, of_operands, operand, power, relabelled
 from pantelos.formula.calls import Calls
 from pantelos.formula.compiled import Compiled, Kind, Known
 from pantelos.formula.derived import Condition, Derived, Scalar
@@ -181,8 +181,8 @@ class _Compiler:
         test = _COMPARE[node.sign.text]
 
         def make(scope: Scope) -> Condition:
-            x, y = reader(a.make(scope)), reader(b.make(scope))
-            return Condition(lambda start, stop: test(x(start, stop), y(start, stop)))
+            x, y = operand(a.make(scope)), operand(b.make(scope))
+            return Condition(lambda stretch: test(x(stretch), y(stretch)))
 
         return Compiled(Kind.CONDITION, ONE, make)
 
@@ -192,7 +192,7 @@ class _Compiler:
 
         def make(scope: Scope) -> Condition:
             x, y = left.make(scope), right.make(scope)
-            return Condition(lambda a, b: join(x.test(a, b), y.test(a, b)))
+            return Condition(lambda stretch: join(x.test(stretch), y.test(stretch)))
 
         return Compiled(Kind.CONDITION, ONE, make)
 
@@ -201,7 +201,7 @@ class _Compiler:
 
         def make(scope: Scope) -> Condition:
             condition = of.make(scope)
-            return Condition(lambda a, b: np.logical_not(condition.test(a, b)))
+            return Condition(lambda stretch: np.logical_not(condition.test(stretch)))
 
         return Compiled(Kind.CONDITION, ONE, make)
 
@@ -212,13 +212,8 @@ class _Compiler:
 
         def make(scope: Scope) -> Derived:
             wave, kept = of.make(scope), condition.make(scope)
-            return Derived(
-                lambda a, b: np.where(kept.test(a, b), wave.read(a, b), np.nan),
-                of.unit,
-                wave.n_samples,
-                wave.rate_hz,
-                masked=True,
-            )
+            value = operand(wave)
+            return of_operands(lambda stretch: np.where(kept.test(stretch), value(stretch), np.nan), wave, of.unit, masked=True)
 
         return Compiled(Kind.SIGNAL, of.unit, make)
 

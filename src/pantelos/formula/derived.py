@@ -1,5 +1,6 @@
 """Waveforms derived from waveforms: evaluated block by block whenever samples are asked for."""
 
+import math
 import threading
 from collections import OrderedDict
 from collections.abc import Callable
@@ -7,24 +8,44 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
+from pantelos.formula.sharing import WORTH_SHARING, both
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray
-from pantelos.signal.integrals import CompensatedSum, blocks, running_trapezoid
+from pantelos.signal.integrals import CompensatedSum, blocks
 from pantelos.signal.partition import Partition
 from pantelos.units import Unit
 
 # Samples computed at a time: what lies between two operations of a formula stays in the processor's cache.
 _CHUNK = 1 << 14
+_LONG_CHUNK = 1 << 16
+_SUMMED = 1 << 15  # samples of a running integral made at a time
 _KEPT = 1 << 16  # samples of a named formula that are kept
 _LEAST_BLOCK = 17  # of what rests on neighbours: two to this power
 _MARGINS = 8  # times longer than what it reads either side
 _LONG_MARGIN = 1 << 20
 
 
+class Stretch:
+    """Samples start to stop while a formula is computed over them: what several of its parts read is read once."""
+
+    __slots__ = ("_read", "start", "stop")
+
+    def __init__(self, start: int, stop: int) -> None:
+        self.start, self.stop = start, stop
+        self._read: dict[int, FloatArray] = {}
+
+    def of(self, wave: Waveform) -> FloatArray:
+        """Return the samples of a waveform; not to be written to."""
+        found = self._read.get(id(wave))
+        if found is None:
+            found = self._read[id(wave)] = wave.read(self.start, self.stop)
+        return found
+
+
 class Condition(msgspec.Struct, frozen=True, eq=False):
     """A yes or no per sample."""
 
-    test: Callable[[int, int], BoolArray]
+    test: Callable[[Stretch], BoolArray]
     masked: bool = False
 
 
@@ -38,6 +59,7 @@ class Derived(msgspec.Struct, frozen=True, eq=False):
     masked: bool = False  # some samples may be left out on purpose
     into: Callable[[int, int, FloatArray], object] | None = None  # the same, written into an array that is given
     full_scale: float | None = None
+    within: Callable[[Stretch], FloatArray] | None = None  # the same as `compute`, as a part of a larger formula
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop in SI units, shape (stop - start,)."""
@@ -46,13 +68,26 @@ class Derived(msgspec.Struct, frozen=True, eq=False):
             if stop - start <= _CHUNK:
                 return self.compute(start, stop)
             values = np.empty(stop - start)
-            for low, high in blocks(start, stop, _CHUNK):
-                part = values[low - start : high - start]
+            if stop - start < WORTH_SHARING:
+                self._fill(values, start, start, stop, _CHUNK)
+                return values
+            # NumPy lets go of the interpreter while it computes: longer chunks, so that threads seldom wait for it.
+            middle = (start + stop) // 2
+            both(
+                lambda: self._fill(values, start, start, middle, _LONG_CHUNK),
+                lambda: self._fill(values, start, middle, stop, _LONG_CHUNK),
+            )
+            return values
+
+    def _fill(self, values: FloatArray, origin: int, start: int, stop: int, chunk: int) -> None:
+        """Compute samples start to stop into an array that begins at `origin`, chunk by chunk."""
+        with np.errstate(all="ignore"):
+            for low, high in blocks(start, stop, chunk):
+                part = values[low - origin : high - origin]
                 if self.into is not None:
                     self.into(low, high, part)  # without an array that would only be copied
                 else:
                     part[:] = self.compute(low, high)
-            return values
 
 
 class Shared:
@@ -130,43 +165,78 @@ class RunningIntegral:
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop in SI units, shape (stop - start,)."""
         start, stop = max(start, 0), min(max(stop, 0), self.n_samples)
-        parts = []
-        while start < stop:
-            block = start // BLOCK
-            first, end = block * BLOCK, min((block + 1) * BLOCK, stop)
-            parts.append(self._block(block)[start - first : end - first])
-            start = end
-        return parts[0] if len(parts) == 1 else np.concatenate([np.zeros(0), *parts])
+        values = np.empty(max(stop - start, 0))
+        parts: list[tuple[int, int, FloatArray]] = []
+        at = start
+        while at < stop:
+            block = at // BLOCK
+            end = min((block + 1) * BLOCK, stop)
+            parts.append((block, at - block * BLOCK, values[at - start : end - start]))
+            at = end
+        half = len(parts) // 2 if stop - start >= WORTH_SHARING else 0
+        totals = [total for some in both(lambda: self._some(parts[:half]), lambda: self._some(parts[half:])) for total in some]
+        for (block, _, part), total in zip(parts, totals, strict=True):
+            mark = self._mark_of(block)
+            if mark:
+                np.add(part, mark / self.rate_hz, out=part)
+            self._known(block, total)
+        return values
 
-    def _block(self, block: int) -> FloatArray:
-        """Return the integral over one block, scaled; extends the marks as far as needed."""
-        doubled = self._doubled(block)
+    def _some(self, parts: list[tuple[int, int, FloatArray]]) -> list[float]:
+        return [self._into(values, block, skipped) for block, skipped, values in parts]
+
+    def _into(self, values: FloatArray, block: int, skipped: int) -> float:
+        """Write the integral from the start of a block on, of a part so many samples behind it; return the area of the block."""
+        low = block * BLOCK
+        running, total, last = 0.0, 0.0, skipped + len(values)
+        for first, end in blocks(0, min(BLOCK, self.n_samples - low), _SUMMED):
+            areas, sum_ = self._areas(low + first, low + end)
+            total += sum_
+            if end > skipped and first < last:
+                areas *= 0.5 / self.rate_hz
+                areas[0] = running
+                a, b = max(first, skipped), min(end, last)
+                if a == first:
+                    np.cumsum(areas[: b - first], out=values[a - skipped : b - skipped])
+                else:
+                    values[a - skipped : b - skipped] = np.cumsum(areas[: b - first])[a - first :]
+            running += sum_ * 0.5 / self.rate_hz
+        return total
+
+    def _known(self, block: int, total: float) -> None:
+        """Keep the area of a block, if it is the next one."""
+        with self._extending:
+            if len(self._marks) == block + 1:
+                self._add(total)
+
+    def _mark_of(self, block: int) -> float:
+        """Return the integral at the start of a block, in samples; what is not known yet is added up."""
         with self._extending:
             while len(self._marks) <= block:
-                self._mark(self._doubled(len(self._marks) - 1))
-            if len(self._marks) == block + 1:
-                self._mark(doubled)
-        doubled *= 0.5 / self.rate_hz
-        doubled += self._marks[block] / self.rate_hz
-        return doubled[:BLOCK]
+                low = (len(self._marks) - 1) * BLOCK
+                parts = blocks(low, min(low + BLOCK, self.n_samples), _SUMMED)
+                self._add(math.fsum(self._areas(first, end)[1] for first, end in parts))
+            return self._marks[block]
 
-    def _doubled(self, block: int) -> FloatArray:
-        """Return twice the integral from the start of a block, in samples: half a pass less for every sample."""
-        low = block * BLOCK
-        y = self._of.read(low, min(low + BLOCK + 1, self.n_samples))
-        if self._pairs is not None:
-            return np.concatenate([[0.0], np.cumsum(np.nan_to_num(self._pairs(y[:-1], y[1:])))])  # nothing beside what is missing
-        doubled = np.empty(len(y))
-        doubled[:1] = 0.0
-        np.add(y[:-1], y[1:], out=doubled[1:])
-        np.cumsum(doubled, out=doubled)
-        if np.isnan(doubled[-1]):  # something is missing: trapezoids that touch it contribute nothing
-            return np.asarray(2.0 * running_trapezoid(y)[0])
-        return doubled
-
-    def _mark(self, doubled: FloatArray) -> None:
-        self._totals.add(0.5 * doubled[-1])
+    def _add(self, total: float) -> None:
+        self._totals.add(0.5 * total)
         self._marks.append(float(self._totals.value))
+
+    def _areas(self, first: int, end: int) -> tuple[FloatArray, float]:
+        """Return twice the areas between samples first to end and the one behind, in samples, behind a 0; and their sum."""
+        y = self._of.read(first, min(end + 1, self.n_samples))
+        areas = np.empty(end - first + 1)
+        areas[0], areas[len(y) :] = 0.0, 0.0
+        inside = areas[1 : len(y)]
+        if self._pairs is not None:
+            inside[:] = np.nan_to_num(self._pairs(y[:-1], y[1:]))  # nothing beside what is missing
+            return areas, float(np.add.reduce(inside))
+        np.add(y[:-1], y[1:], out=inside)
+        total = float(np.add.reduce(inside))
+        if math.isnan(total):  # something is missing: trapezoids that touch it contribute nothing
+            np.nan_to_num(areas, copy=False)
+            total = float(np.add.reduce(inside))
+        return areas, total
 
 
 class Blocks(msgspec.Struct, frozen=True, eq=False):

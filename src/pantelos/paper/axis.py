@@ -43,6 +43,9 @@ def decade_ticks(low: float, high: float) -> list[float]:
     return [10.0**k for k in range(math.ceil(math.log10(low) - 1e-9), math.floor(math.log10(high) + 1e-9) + 1)]
 
 
+_AS_GOOD_AS_CONSTANT = 1e-6  # of the size
+
+
 def fitted(low: float, high: float, zero: bool = False) -> tuple[float, float]:
     """Return a scale that shows low to high with a margin; with `zero` it includes zero."""
     if not (math.isfinite(low) and math.isfinite(high)):
@@ -52,5 +55,9 @@ def fitted(low: float, high: float, zero: bool = False) -> tuple[float, float]:
     if high <= low:
         half = abs(high) * 0.1 or 1.0
         return low - half, high + half
+    size = max(abs(low), abs(high))
+    if high - low < _AS_GOOD_AS_CONSTANT * size:  # what a computation leaves is no change: digits of an axis would not tell it
+        half, middle = 100 * _AS_GOOD_AS_CONSTANT * size, 0.5 * (low + high)
+        return middle - half, middle + half
     margin = 0.08 * (high - low)
     return low - margin, high + margin

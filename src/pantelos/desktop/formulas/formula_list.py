@@ -273,4 +273,6 @@ def _shown(study: Study, before: Study, document: Document) -> Study:
     for formula in study.formulas:
         if before.formula(formula.name) is None and types.get(formula.name, (Kind.SCALAR,))[0] is not Kind.SCALAR:
             study = op.show_alone(study, formula.name, len(study.lanes))
+            if types[formula.name][0] is Kind.SERIES:
+                study = op.change_lane(study, len(study.lanes) - 1, drawing="steps")
     return study

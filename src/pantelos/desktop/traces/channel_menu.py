@@ -60,6 +60,7 @@ class ChannelMenu(QObject):
         menu.addSeparator()
         self._change(menu, f"Count cycles of {name}", lambda: op.set_reference(study, name), "reference")
         if study.formula(name) is not None:
+            offer(menu, f"Edit formula {name}", lambda: self._page.edit_formula(name))
             self._change(menu, f"Remove formula {name}", lambda: op.remove_formula(study, name), f"remove {name}")
         hidden = [other for other in study.names if not any(other in lane.channels for lane in study.lanes)]
         if hidden:

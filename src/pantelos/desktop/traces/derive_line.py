@@ -122,9 +122,10 @@ class DeriveLine(QWidget):
         if evaluation is None:
             return
         at = self.edit.cursorPosition()
-        self.offers.offer(offers(evaluation, text, at), word_at(text, at))
-        self._say(judge(evaluation, text, at))
         self._explain(text, at)
+        below = self.help.sizeHint().height() if self.help.isVisibleTo(self) else 0
+        self.offers.offer(offers(evaluation, text, at), word_at(text, at), below)
+        self._say(judge(evaluation, text, at))
         self.preview.values = None
         self.preview.update()
         self._later.start()
@@ -197,6 +198,8 @@ class DeriveLine(QWidget):
         study = op.set_formula(self._document.study, text)
         if said.kind is not Kind.SCALAR and not any(name in lane.channels for lane in study.lanes):
             study = op.show_alone(study, name, len(study.lanes))
+            if said.kind is Kind.SERIES:
+                study = op.change_lane(study, len(study.lanes) - 1, drawing="steps")
         self._document.take(study, f"derive {name}")
         self.help.hide()
         self.edit.setText("")  # and nothing to take back in the line: undo takes back the step

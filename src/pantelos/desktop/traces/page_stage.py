@@ -41,5 +41,8 @@ class PageStage(Protocol):
     def change_columns(self, step: str, **changes: Any) -> None:
         """Change the columns beside the lanes."""
 
+    def edit_formula(self, name: str) -> None:
+        """Put a formula into the derive line."""
+
     def toggle_drawer(self) -> None:
         """Show or hide the list of all channels."""

@@ -7,9 +7,9 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from pantelos.formula.arithmetic import reader
+from pantelos.formula.arithmetic import of_operands, operand
 from pantelos.formula.compiled import Kind
-from pantelos.formula.derived import Derived, Scalar
+from pantelos.formula.derived import Scalar
 from pantelos.formula.nodes import Name, Node, Pairs, Quoted
 from pantelos.formula.scope import Scope
 from pantelos.reading.reading import ReadingKind
@@ -181,14 +181,9 @@ def elementwise(kernel: Callable[..., Any]) -> Callable[[Given], Any]:
         waves = given.waves
         if not waves:
             return _of_scalars(kernel, given)
-        readers = [reader(value) for value in given.values]
-        return Derived(
-            lambda a, b: kernel(*(read(a, b) for read in readers)),
-            given.unit,
-            waves[0].n_samples,
-            waves[0].rate_hz,
-            any(wave.masked for wave in waves),
-        )
+        operands = [operand(value) for value in given.values]
+        masked = any(wave.masked for wave in waves)
+        return of_operands(lambda stretch: kernel(*(one(stretch) for one in operands)), waves[0], given.unit, masked)
 
     return make
 

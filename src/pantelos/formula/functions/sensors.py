@@ -10,8 +10,8 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import UnitError
-from pantelos.formula.arithmetic import reader
-from pantelos.formula.derived import Derived, Scalar
+from pantelos.formula.arithmetic import of_operands, operand
+from pantelos.formula.derived import Scalar
 from pantelos.formula.functions.function import NUMBERS, VALUES, Function, Given, Parameter, Role, elementwise
 from pantelos.units import ONE, Unit, unit
 
@@ -40,7 +40,7 @@ def _lookup(given: Given) -> Any:
     of, curve = given.values
     if not of.unit.like(curve.unit):
         raise UnitError(f"x is in {of.unit.symbol}, the first numbers of the points in {curve.unit.symbol}.")
-    read, x, y = reader(of), np.array(curve.x), np.array(curve.y)
+    x, y = np.array(curve.x), np.array(curve.y)
 
     def find(v: Any) -> Any:
         return np.interp(v, x, y, left=np.nan, right=np.nan)
@@ -50,7 +50,8 @@ def _lookup(given: Given) -> Any:
         if not math.isfinite(found) and math.isfinite(of.value):
             return Scalar(math.nan, given.unit, (*of.explained, "not given: it lies outside the points"))
         return Scalar(found, given.unit, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
-    return Derived(lambda a, b: np.asarray(find(read(a, b))), given.unit, of.n_samples, of.rate_hz, masked=True)
+    value = operand(of)
+    return of_operands(lambda stretch: np.asarray(find(value(stretch))), of, given.unit, masked=True)
 
 
 def _same_zero(units: Sequence[Unit]) -> Unit:
