@@ -93,7 +93,8 @@ class Alternating:
         rectified = float(np.abs(fine).mean())
         return {"mean": self.mean, "rms": rms, "ac_rms": math.sqrt(squares), "rectified": rectified, "min": low, "max": high,
                 "peak_to_peak": high - low, "crest": max(abs(low), abs(high)) / rms, "form": rms / rectified, "frequency": self.f,
-                "thd": harmonics / (self.orders[1][0] / math.sqrt(2))}  # fmt: skip
+                "thd": harmonics / (self.orders[1][0] / math.sqrt(2)), "fundamental": self.orders[1][0] / math.sqrt(2),
+                "median": float(np.median(self.at(np.arange(N * FINE) / (RATE * FINE))))}  # fmt: skip
 
 
 class Rail:
@@ -132,7 +133,7 @@ class Gate:
         )
 
     def truths(self):
-        found = {"top": self.size, "base": 0.0, "edge_frequency": self.f, "period": 1 / self.f, "duty": self.duty,
+        found = {"top": self.size, "base": 0.0, "edge_frequency": self.f, "carrier": self.f, "period": 1 / self.f, "duty": self.duty,
                  "width": self.duty / self.f, "frequency": self.f}  # fmt: skip
         if self.edge > 1e-6:
             found |= {"rise_time": 0.8 * self.edge, "fall_time": 0.8 * self.edge}
@@ -189,6 +190,9 @@ def draw_powers(rng):
         "U = rms(u) over cycles(u)",
         "most = max(U)",
         "fs = frequency(u) over cycles(u)",
+        *(f"v_{name} = {call}" for name, (call, _) in values_of(f, phi, fifth).items()),
+        "Ps = active(u, i) over cycles(u)",
+        "Qs = reactive(u, i) over blocks(5 cycles)",
     ):
         study = op.set_formula(study, text)
     evaluation = Evaluation(study, evaluation.record)
@@ -207,12 +211,31 @@ def draw_powers(rng):
         300 / math.sqrt(2),
         value_accuracy(evaluation, "most").expanded,
     )
+    for name, (call, truth) in values_of(f, phi, fifth).items():
+        value = evaluation.samples.scalar(f"v_{name}").value
+        yield f"{call}, formula", value, truth, value_accuracy(evaluation, f"v_{name}").expanded
     kind = reading_kind("phase")
     yield "phase", evaluation.reading(kind, ["i", "u"]).value, -phi, reading_accuracy(evaluation, kind, ["i", "u"]).expanded
-    for name, series, truth in (("mean", "fs", f), ("max", "fs", f), ("mean", "U", 300 / math.sqrt(2))):
+    for name, series, truth in (
+        ("mean", "fs", f), ("max", "fs", f), ("mean", "U", 300 / math.sqrt(2)), ("mean", "Ps", p), ("min", "Ps", p), ("mean", "Qs", q),
+    ):  # fmt: skip
         kind = reading_kind(name)
         accuracy = reading_accuracy(evaluation, kind, [series]).expanded
         yield f"{name} of {series} per cycle", evaluation.reading(kind, [series]).value, truth, accuracy
+
+
+def values_of(f, phi, fifth):
+    """Calls on u = 300 V sin and i = 10 A sin(- φ) with a fifth, and what they are on paper."""
+    rms_i = 10 / math.sqrt(2) * math.hypot(1, fifth)
+    p, s = 1500 * math.cos(phi), 300 / math.sqrt(2) * rms_i
+    return {
+        "active": ("active(u, i)", p), "apparent": ("apparent(u, i)", s), "reactive": ("reactive(u, i)", 1500 * math.sin(phi)),
+        "pf": ("power_factor(u, i)", p / s), "dpf": ("displacement_factor(u, i)", math.cos(phi)), "R": ("resistance(u, i)", p / rms_i**2),
+        "u1": ("fundamental(u)", 300 / math.sqrt(2)), "i5": ("harmonic(i, 5)", 10 * fifth / math.sqrt(2)),
+        "top": ("percentile(u, 75)", float(np.percentile(300 * np.sin(2 * np.pi * f * np.arange(N * FINE) / (RATE * FINE)), 75))), "like": ("correlation(u, i)", p / s),
+        "slow": ("rms(lowpass(u, 6 kHz, 2))", 300 / math.sqrt(2)), "later": ("rms(delayed(u, 12.3 us))", 300 / math.sqrt(2)),
+        "running": ("mean(running_rms(u, 1 cycles))", 300 / math.sqrt(2)), "size": ("mean(envelope(u))", 300.0),
+    }  # fmt: skip
 
 
 def covered(n_records, seed, draws=(draw_readings, draw_powers), report=None):

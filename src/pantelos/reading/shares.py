@@ -7,8 +7,9 @@ import numpy as np
 from pantelos.reading.amplitude import EACH_ONCE, found_extremes
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Stepped, Waveform
-from pantelos.signal.arrays import percentiles
+from pantelos.signal.arrays import FloatArray, percentiles
 from pantelos.signal.distribution import EXACT, FINE_CLASSES, percentile
+from pantelos.signal.window import Window
 
 
 def share_below(share: float | None = None) -> Measure:
@@ -26,12 +27,22 @@ def share_below(share: float | None = None) -> Measure:
             values, _, _ = wave.held_between(stretch.start, stretch.stop)
             found = percentiles(np.asarray(values), 100 * wanted)[0] if len(values) else math.nan
             return Measured(found, window, method=EACH_ONCE)
-        value = percentile(wave.read, window.first, window.end, 100 * wanted)
         if window.end - window.first <= EXACT:
-            return Measured(value, window)
+            return _of_samples(np.asarray(wave.read(window.first, window.end)), 100 * wanted, window)
+        value = percentile(wave.read, window.first, window.end, 100 * wanted)
         seen, _ = found_extremes(wave, stretch)
         class_width = (seen.high - seen.low) / FINE_CLASSES
         said = f"read from a histogram of {FINE_CLASSES} classes"
         return Measured(value, window, seen.coverage, remarks=(said,), method_u=class_width / math.sqrt(12))
 
     return measure
+
+
+def _of_samples(x: FloatArray, q: float, window: Window) -> Measured:
+    """Return a percentile of samples; another grid of samples could have given what lies a sample's share further either way."""
+    x = x[~np.isnan(x)]
+    if not len(x):
+        return Measured(math.nan, window, 0.0, "there is no sample")
+    one = 100 / len(x)
+    below, value, above = percentiles(x, max(q - one, 0.0), q, min(q + one, 100.0))
+    return Measured(value, window, len(x) / max(window.end - window.first, 1), method_u=0.75 * (above - below) / math.sqrt(3))
