@@ -213,7 +213,7 @@ def test_the_derive_line_completes_previews_answers_and_refuses(window, qtbot):
     line.edit.clear()
     qtbot.keyClicks(line.edit, "me")
     assert "mean" in line.offers.words
-    line.offers._choose("mean")
+    line.offers.choose("mean")
     assert line.edit.text() == "mean(" and "<b>x</b>" in line.help.text()
     qtbot.keyClicks(line.edit, "p1)")
     qtbot.keyClick(line.edit, Qt.Key.Key_Return)

@@ -124,7 +124,7 @@ class DeriveLine(QWidget):
         at = self.edit.cursorPosition()
         self._explain(text, at)
         below = self.help.sizeHint().height() if self.help.isVisibleTo(self) else 0
-        self.offers.offer(offers(evaluation, text, at), word_at(text, at), below)
+        self.offers.offer(offers(evaluation, text, at), below)
         self._say(judge(evaluation, text, at))
         self.preview.values = None
         self.preview.update()
