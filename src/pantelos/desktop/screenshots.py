@@ -21,7 +21,6 @@ from pantelos.desktop.presenter.import_plan import draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
 from pantelos.errors import access_error
-from pantelos.panels import PANELS, first_panel
 from pantelos.settings import change_settings
 from pantelos.signal.levels import Level
 from pantelos.study import operations as op
@@ -90,9 +89,8 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     window.show_page(2)
     settle(window)
     window.tables.choose_intervals(["steady lift", "mains dip", "lowering, energy returned"])
-    for table in ("power", "harmonics"):
-        window.tables.select(table)
-        shoot(f"tables-{table}")
+    window.tables.select("power")
+    shoot("tables-power")
     _shoot_dialogs(window, shoot)
     _shoot_placing(window, shoot)
     window.set_theme(DARK)
@@ -120,7 +118,7 @@ def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
     shoot("formulas-pwm")
     document.take(whole, "back")
     document.show(document.whole)
-    line.edit.setText("r = running_rms(i_")
+    line.edit.setText("r = running_rms(u")
     line.edit.textEdited.emit(line.edit.text())
     settle(window)
     shoot("formulas-derive", above=line.offers.list)
@@ -173,8 +171,7 @@ def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     _shoot_wiring(window, shoot)
     document.take(before, "back")
     window.show_page(1)
-    _shoot_arranged(window, shoot)
-    document.take(before, "back")
+    _shoot_help(window, shoot)
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 
 
@@ -209,23 +206,8 @@ def _shoot_wiring(window: MainWindow, shoot: Callable[..., None]) -> None:
     table.setFocus()
 
 
-def _shoot_arranged(window: MainWindow, shoot: Callable[..., None]) -> None:
-    """Take pictures of twelve panels, of two axes in a lane, and of the documentation."""
-    document = window.document
-    before, evaluation = document.study, document.evaluation
-    assert evaluation is not None
-    study = replace(before, panels=())
-    kinds = [kind.id for kind in PANELS]
-    for at in range(12):
-        study = op.add_panel(study, first_panel(evaluation, kinds[at % len(kinds)], ("i1",) if at < len(kinds) else ("u2",)))
-    document.take(study, "panels")
-    settle(window)
-    window.traces.panels.height_wanted.emit(400)
-    shoot("panels-twelve")
-    document.take(op.show_with(replace(before, panels=before.panels[:2]), "i1", before.lanes[0].channels), "overlay")
-    document.show(TimeView(6.0, 6.1))
-    window.traces.panels.height_wanted.emit(190)
-    shoot("lane-two-axes")
+def _shoot_help(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take a picture of the documentation."""
     window.help_desk.show("user-guide#Panels")
     assert window.help_desk.shown is not None
     window.help_desk.shown.search.setText("transducer")

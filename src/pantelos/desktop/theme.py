@@ -98,6 +98,7 @@ def _sheet(t: Theme) -> str:
     #rail QToolButton:focus {{ color: {t.edge}; }}
     #derive {{ background: {t.ground}; border-bottom: 1px solid {t.rule}; }}
     #derive QLineEdit {{ border: none; background: transparent; padding: 5px 2px; }}
+    #offers {{ background: {t.ground}; border: 1px solid {t.rule}; }}
     QLabel#soft, QLabel[soft="true"] {{ color: {t.soft}; }}
     QLabel[heading="true"] {{ font-size: 15px; font-weight: 600; }}
     QLabel[whole="true"] {{ color: {t.good}; border: 1px solid {t.good}; border-radius: 8px; padding: 1px 8px; }}

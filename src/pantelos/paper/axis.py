@@ -57,7 +57,7 @@ def fitted(low: float, high: float, zero: bool = False) -> tuple[float, float]:
         return low - half, high + half
     size = max(abs(low), abs(high))
     if high - low < _AS_GOOD_AS_CONSTANT * size:  # what a computation leaves is no change: digits of an axis would not tell it
-        half, middle = 100 * _AS_GOOD_AS_CONSTANT * size, 0.5 * (low + high)
+        half, middle = 1000 * _AS_GOOD_AS_CONSTANT * size, 0.5 * (low + high)
         return middle - half, middle + half
     margin = 0.08 * (high - low)
     return low - margin, high + margin

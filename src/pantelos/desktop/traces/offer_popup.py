@@ -20,7 +20,7 @@ class OfferPopup(QObject):
     def __init__(self, line: QLineEdit) -> None:
         super().__init__(line)
         self._line = line
-        self.list = QTreeWidget(line, rootIsDecorated=False, headerHidden=True, uniformRowHeights=True)
+        self.list = QTreeWidget(line, rootIsDecorated=False, headerHidden=True, uniformRowHeights=True, objectName="offers")
         self.list.setWindowFlags(Qt.WindowType.ToolTip)  # it never takes the keys from the line
         self.list.setColumnCount(2)
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
