@@ -98,6 +98,10 @@ def _print_waveform(evaluation: Evaluation, formula: str, found: Waveform, as_js
     start, stop = (round(edge) for edge in evaluation.times.span(None))
     x = found.read(start, stop)
     x = x[np.isfinite(x)]
+    if not len(x):
+        raise StudyError(
+            f'"{formula}" has no value at any sample of "{evaluation.times.name(None)}": all are missing or left out.'
+        )
     low, high = (float(x.min()), float(x.max())) if len(x) else (float("nan"), float("nan"))
     if as_json:
         say_json(

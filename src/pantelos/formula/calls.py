@@ -21,6 +21,8 @@ from pantelos.formula.scope import Scope
 from pantelos.formula.spelling import meant
 from pantelos.formula.syntax import plain
 from pantelos.reading.reading import Divided, ReadingKind, take
+from pantelos.signal.arrays import FloatArray
+from pantelos.signal.partition import Partition
 from pantelos.units import ONE, Unit, measured
 
 _NOTHING: Any = None  # a scope for what asks nothing of one
@@ -230,13 +232,11 @@ class Calls:
             )
             values = kind.over(divided)
             errors = kind.piece_u(values, divided) if kind.piece_u is not None else None
-            said = [f"{kind.title} per {pieces.piece}", *pieces.said()]
-            if (
-                kind.bound_to_reference
-                and not pieces.n_cycles
-                and (why := scope.reference(own)[1])
-                and divided.reference() is None
-            ):
+            said = [f"{kind.title} per {pieces.piece}", *pieces.said(), *_missing_pieces(values, pieces)]
+            if len(values) and not np.isfinite(values).any():
+                why = (
+                    scope.reference(own)[1] if kind.bound_to_reference and divided.reference() is None else kind.why_not(divided)
+                )
                 said.append(f"not given: {why}")
             return Blocks(values, pieces, result, value_u=errors, explained=tuple(said))
 
@@ -247,6 +247,16 @@ def _split(kind: ReadingKind, arguments: list[Compiled | None]) -> tuple[list[Co
     """Return the channels of a reading, and its settings."""
     n = len(kind.arguments)
     return [one for one in arguments[:n] if one is not None], arguments[n:]
+
+
+def _missing_pieces(values: FloatArray, pieces: Partition) -> tuple[str, ...]:
+    """Return how many pieces have no value, in words; nothing where all have one."""
+    n = int(np.count_nonzero(pieces.whole & ~np.isfinite(values)))
+    return (
+        (f"{n} of {int(np.count_nonzero(pieces.whole))} have no value: samples are missing, or it is not defined there",)
+        if n
+        else ()
+    )
 
 
 def _told(numbers: list[Compiled | None], scope: Scope) -> tuple[float, ...]:

@@ -15,8 +15,9 @@ from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.integrals import blocks, n_missing, received_and_returned
-from pantelos.signal.piecewise import piece_means, piece_parts
+from pantelos.signal.piecewise import piece_integrals, piece_means, piece_parts
 from pantelos.signal.statistics import window_means
+from pantelos.signal.validity import given
 
 _TOO_SMALL = "one of the channels is below 0.1 % of its range, or zero"
 _LEAST_CHANGE = 0.1  # of its rms, that a current has to vary by for a slope
@@ -181,6 +182,7 @@ def piece_energy(returned: bool) -> Callable[[Divided], FloatArray]:
 
     def per_piece(divided: Divided) -> FloatArray:
         (p,) = divided.waves
-        return piece_parts(p.read, divided.partition)[int(returned)] / p.rate_hz
+        _, shares = piece_integrals(p.read, divided.partition)
+        return given(piece_parts(p.read, divided.partition)[int(returned)] / p.rate_hz, shares)
 
     return per_piece

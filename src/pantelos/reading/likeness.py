@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 
+from pantelos.notation import with_unit
 from pantelos.reading.reading import Measured, Stretch
 from pantelos.reading.shape import between_samples, crossings_at_half
 from pantelos.record.waveform import Waveform
@@ -12,8 +13,10 @@ from pantelos.signal.levels import levels
 from pantelos.signal.pulses import nearest
 from pantelos.signal.statistics import window_means
 from pantelos.signal.window import Window
+from pantelos.units import unit
 
 _MOST = 1 << 22  # samples that are correlated at a time
+_EDGES_AGREE = 0.1  # of a period, the distances of rises and of falls
 _LIKE = 0.3  # correlation at the best delay: below, the waveforms have nothing in common
 _AS_GOOD = 0.98  # of the best correlation: of those delays the shortest is taken
 _GRID = 0.05  # samples, standard: what a parabola through three points of a correlation misses its top by
@@ -60,6 +63,12 @@ def _by_edges(waves: list[Waveform], window: Window) -> Measured:
     ]
     if not distances:
         return Measured(math.nan, window, why_not="there are no edges to compare", method=method)
+    each = [median(one) for one in distances]
+    periods = np.concatenate([np.diff(late.rises), np.diff(early.rises)])
+    if len(each) == 2 and len(periods) and abs(each[0] - each[1]) > _EDGES_AGREE * median(periods):
+        shown = " and ".join(with_unit(one / waves[0].rate_hz, unit("s")) for one in each)
+        why = f"rises and falls lie at different distances, {shown}: the pulses differ in width"
+        return Measured(math.nan, window, why_not=why, method=method)
     found = median(np.concatenate(distances))
     within = math.hypot(*(between_samples(wave, window) for wave in waves))
     return Measured(found / waves[0].rate_hz, window, method_u=within / waves[0].rate_hz, method=method)

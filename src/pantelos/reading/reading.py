@@ -195,6 +195,13 @@ class ReadingKind(msgspec.Struct, frozen=True):
             found = piece_by_piece(lambda a, b: self.measure(divided.waves, self._piece(divided, a, b)).value, divided.partition)
         return np.where(divided.partition.whole, found, np.nan)
 
+    def why_not(self, divided: Divided) -> str:
+        """Return why the first piece has no value."""
+        for k in np.flatnonzero(divided.partition.whole).tolist():
+            start, stop = float(divided.partition.starts[k]), float(divided.partition.stops[k])
+            return self.measure(divided.waves, self._piece(divided, start, stop)).why_not or "it is not defined for these pieces"
+        return "there is no whole piece"
+
     def _piece(self, divided: Divided, start: float, stop: float) -> Stretch:
         """Return a piece as a stretch: what is bound to the fundamental takes the cycles inside, all else the whole of it."""
         rate, n = divided.partition.rate_hz, divided.partition.n_samples

@@ -22,6 +22,7 @@ _DRIFTS = 2e-3  # of the frequency, seen in the cycles found: above, the wavefor
 _OFF_CENTRE = 1e-6  # of the frequency: further off, the filter is set anew
 _QUIET = 0.3  # of the rms beside it
 _SILENCE = 1.5  # cycles without a crossing at an end of the record
+_STILL = 0.02  # of a fifth of the peak: a waveform that is no larger has not begun
 _RISING = 0.015  # of a cycle, from zero to a fifth of the peak at the least
 _CLEAN = 0.03  # of a cycle, between a crossing of the waveform itself and that of its fundamental
 _RUNS_UP = 0.05  # change of the frequency: above, a waveform's own crossings are looked at
@@ -278,13 +279,16 @@ def _seen_onset(x: FloatArray, start: float, stop: float, level: float, period: 
     reached = np.flatnonzero(x[low:high] >= level)
     if not len(reached) or reached[0] == 0 or np.abs(x[low : low + reached[0]]).max() > level:
         return math.nan
-    below = np.flatnonzero(x[low : low + reached[0]] < 0)
+    rest = median(x[low : low + max(int(reached[0] // 2), 1)])  # what it is before, which need not be nothing
+    risen = x[low : low + int(reached[0]) + 1] - rest
+    below = np.flatnonzero(risen[:-1] <= _STILL * level)
     if not len(below):
         return math.nan
-    at = low + int(below[-1])
-    if low + int(reached[0]) - at < max(_RISING * period, 2):
+    at = int(below[-1])
+    if int(reached[0]) - at < max(_RISING * period, 2):
         return math.nan
-    return at + float(x[at] / (x[at] - x[at + 1]))
+    share = -risen[at] / (risen[at + 1] - risen[at])
+    return low + at + float(np.clip(share, 0.0, 1.0))
 
 
 def _drifting(found: Crossed, n: int) -> tuple[FloatArray, FloatArray] | None:
