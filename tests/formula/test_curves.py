@@ -163,7 +163,7 @@ def test_an_integral_may_begin_later(asked):
         ("lookup(u, 5 V)", "points of lookup is a row of points"), ("polynomial(u, 1 A, 2 A)", "a1 is in A; so that all parts are in A"), ("at_temperature(R, T, 293 K, 0.004 [1/K])", "same zero"),
         ("shaft_power(u, n)", "M of shaft_power is in"), ("alpha(i1, i2, u)", "three phases of one kind"), ("mean(M * f) to W", "lacks 2π"), ("mean(M) * 25 Hz + 3 W", "do not measure the same"),
         ("decibel(u, 1 V) + u", "dB and V"), ("interpolated(u)", "needs a channel"), ("mean(u, 5)", "takes 1 argument"), ("harmonic(u)", "takes 2 argument"), ("integral(w, 9 s)", "outside the record"),
-        ("(u^2) to W", "V² cannot be shown in W"), ("n + f", "min⁻¹ and Hz"), ("rms(uu)", 'no channel or formula "uu"'), ("men(u)", 'no function "men". Did you mean mean'), ("[0 V 1 A]", "points stand in lookup"),
+        ("(u^2) to W", "V² cannot be shown in W.*divide by it, such as"), ("n + f", "min⁻¹ and Hz"), ("rms(uu)", 'no channel or formula "uu"'), ("men(u)", 'no function "men". Did you mean mean'), ("[0 V 1 A]", "points stand in lookup"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_is_refused_with_its_place(asked, text, said):

@@ -145,3 +145,18 @@ def test_pieces_side_by_side_sum_to_the_reading_over_their_union(lengths, seed, 
     for k, (a, b) in enumerate(zip(np.ceil(edges[:-1] - 1e-6).astype(int), np.ceil(edges[1:] - 1e-6).astype(int), strict=True)):
         inside = x[a:b][~np.isnan(x[a:b])]
         assert (low[k], high[k]) == (inside.min(), inside.max()) if len(inside) else math.isnan(low[k])
+
+
+@pytest.mark.parametrize(
+    "name", ["crest", "form", "ripple", "peak_ripple", "area", "rectified", "ac_rms", "max", "count", "median", "slope"]
+)
+def test_a_reading_per_piece_is_the_reading_of_that_interval(evaluation_of, name):
+    """By the other way to ask: an interval on samples, which takes all of its samples."""
+    rng = np.random.default_rng(2)
+    evaluation = evaluation_of(1000.0, x=5 + rng.normal(size=4000).cumsum() * 0.1)
+    study = evaluation.study
+    for k in range(4):
+        study = op.add_interval(study, Interval(f"i{k}", k, k + 1), Grid(0.0, 1000.0, 4000))
+    asked = Evaluation(study, evaluation.record).value
+    pieces = asked(f"{name}(x) over blocks(1 s)")
+    assert pieces.values[:3] == pytest.approx([asked(f"{name}(x) in i{k}").value for k in range(3)], rel=1e-9)

@@ -121,7 +121,14 @@ class Evaluation:
             raise StudyError(f'Interval "{self.times.name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.')
         wave = self.samples.waveform(channel)
         key = self.places.key("spectrum", interval, None, str(window), self.names.identity(channel))
-        return self.results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
+        found = self.results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
+        if np.isnan(found.rms).all():
+            missing = self.n_missing(channel, interval)
+            raise StudyError(
+                f'{missing} samples of {channel} have no value in "{self.times.name(interval)}", and a spectrum needs every one. '
+                "Take an interval without them."
+            )
+        return found
 
     def harmonics(
         self, channels: Sequence[str], interval: str | None, progress: Progress | None = None, reference: Reference | None = None

@@ -230,7 +230,10 @@ class Calls:
                 edges=lambda k: scope.edges(waves[k], names[k]),
                 reference=lambda: scope.reference(own)[0],
             )
-            values = kind.over(divided)
+            try:
+                values = kind.over(divided)
+            except StudyError as cause:
+                raise self._fail(over, _sentence(cause)) from cause
             errors = kind.piece_u(values, divided) if kind.piece_u is not None else None
             said = [f"{kind.title} per {pieces.piece}", *pieces.said(), *_missing_pieces(values, pieces)]
             if len(values) and not np.isfinite(values).any():

@@ -225,7 +225,7 @@ class _Compiler:
             raise self._fail(node.unit, str(cause)) from cause
         turns = turned(of.unit, shown)
         if turns is None:
-            hint = " Torque times frequency lacks 2π: shaft_power(M, n) is the power." if of.unit.symbol == "W/rad" else ""
+            hint = _hint(of.unit, shown)
             raise self._fail(
                 node.unit, f"{of.unit.symbol} cannot be shown in {shown.symbol}: they do not measure the same.{hint}"
             )
@@ -235,6 +235,19 @@ class _Compiler:
             return relabelled(found if turns == 1.0 else mapped(lambda x: x * turns, found, shown), shown)
 
         return Compiled(of.kind, shown, make)
+
+
+def _hint(own: Unit, shown: Unit) -> str:
+    """Return what is mostly meant where a power is asked for, as another sentence."""
+    if not shown.like(unit("W")):
+        return ""
+    if own.symbol == "W/rad":
+        return " Torque times frequency lacks 2π: shaft_power(M, n) is the power."
+    if own.like(unit("V") * unit("V")):
+        return " A square of volts is a power over a resistance only: divide by it, such as / (0.25 ohm)."
+    if own.like(unit("A") * unit("A")):
+        return " A square of amperes is a power with a resistance only: multiply by it, such as * 0.25 ohm."
+    return ""
 
 
 def _shared(left: Compiled, right: Compiled) -> Unit:

@@ -1,7 +1,7 @@
 """Readings bound to the fundamental: frequency, phase, distortion."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -13,12 +13,14 @@ from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders, total_harmonic_distortion, window_phasors
+from pantelos.signal.integrals import blocks
 from pantelos.signal.piecewise import piece_by_piece
 from pantelos.signal.tones import fundamental_beside_tones, strongest_other_tone
 from pantelos.signal.window import Rule, Window, evaluation_window
 
 NO_CYCLE = "the interval holds no whole cycle"
 _MISSING = "samples are missing, and a spectrum needs every one"
+_AT_ONCE = 1024  # pieces whose phasors are held
 _BEYOND = 0.05  # cycles beyond the first and last crossing that a piece may reach
 _LEAK_WORTH_SAYING = 1e-6  # rad
 
@@ -212,17 +214,14 @@ def frequency_errors(values: FloatArray, divided: Divided) -> FloatArray:
     )
 
 
-def _piece_orders(divided: Divided, highest: int) -> ComplexArray:
-    """Return phasors of each piece, shape (n_pieces, n_waves, highest + 1): NaN for pieces that are none."""
+def _piece_orders(divided: Divided, highest: int) -> Iterator[tuple[slice, ComplexArray]]:
+    """Yield phasors of some pieces at a time, shape (n, n_waves, highest + 1), and which pieces they are of."""
     over, waves = divided.partition, divided.waves
-    windows = [
-        Window(a, b, over.n_cycles, Rule.TRAPEZOID) for a, b in zip(over.starts.tolist(), over.stops.tolist(), strict=True)
-    ]
-    served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
-    found = np.full((len(over), len(waves), highest + 1), np.nan, dtype=np.complex128)
-    for k, x in enumerate(served):
-        found[k] = window_phasors(x, over.n_cycles, highest)
-    return found
+    for low, high in blocks(0, len(over), _AT_ONCE):
+        edges = zip(over.starts[low:high].tolist(), over.stops[low:high].tolist(), strict=True)
+        windows = [Window(a, b, over.n_cycles, Rule.TRAPEZOID) for a, b in edges]
+        served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
+        yield slice(low, high), np.array([window_phasors(x, over.n_cycles, highest) for x in served])
 
 
 def of_orders(pick: Callable[[ComplexArray], Any], highest: int | None = None) -> Callable[[Divided], FloatArray]:
@@ -234,15 +233,18 @@ def of_orders(pick: Callable[[ComplexArray], Any], highest: int | None = None) -
     def per_piece(divided: Divided) -> FloatArray:
         order = highest if highest is not None else int(divided.numbers[0]) if divided.numbers else divided.highest_order
         if divided.partition.n_cycles:
+            found = np.full(len(divided.partition), np.nan)
             with np.errstate(invalid="ignore", divide="ignore"):
-                return np.asarray(pick(_piece_orders(divided, order)), dtype=np.float64)
+                for some, phasors in _piece_orders(divided, order):
+                    found[some] = pick(phasors)
+            return found
         reference, over = divided.reference(), divided.partition
         if reference is None:
             return np.full(len(over), np.nan)
 
         def of_piece(start: float, stop: float) -> float:
-            found, _ = phasors_in(divided.waves, evaluation_window(reference, start, stop), reference, order)
-            return float(pick(mean_phasors(found)[None])[0]) if found is not None else math.nan
+            orders, _ = phasors_in(divided.waves, evaluation_window(reference, start, stop), reference, order)
+            return float(pick(mean_phasors(orders)[None])[0]) if orders is not None else math.nan
 
         return piece_by_piece(of_piece, over)
 

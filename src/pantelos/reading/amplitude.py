@@ -249,3 +249,23 @@ def piece_extremes(pick: Callable[[FloatArray, FloatArray], FloatArray]) -> Call
         return given(pick(low, high), shares)
 
     return per_piece
+
+
+def piece_ratio(
+    above: Callable[[Divided], FloatArray], below: Callable[[Divided], FloatArray]
+) -> Callable[[Divided], FloatArray]:
+    """Return a reading per piece that relates one to the magnitude of another; none where that is too small."""
+
+    def per_piece(divided: Divided) -> FloatArray:
+        size = np.abs(below(divided))
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.where(size > low_level(divided.waves[0]), above(divided) / size, np.nan)
+
+    return per_piece
+
+
+_piece_rms, _piece_mean = piece_means(2, root=True), piece_means(1, root=False)
+piece_crest = piece_ratio(piece_extremes(lambda low, high: np.maximum(np.abs(low), np.abs(high))), _piece_rms)
+piece_form = piece_ratio(_piece_rms, piece_rectified)
+piece_ripple = piece_ratio(piece_ac_rms, _piece_mean)
+piece_peak_ripple = piece_ratio(piece_extremes(lambda low, high: high - low), _piece_mean)

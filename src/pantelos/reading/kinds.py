@@ -86,13 +86,13 @@ _AMPLITUDE = (
                 noise=amp.extreme_noise(np.positive, np.negative),
                 lift=amp.extreme_bias(1.0, np.positive, np.negative), usual=True),
     ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", "largest magnitude of all samples of the interval, over the rms of {cycles}{rule}", _plain,
-                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, degree=0, noise=amp.crest_noise),
+                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, per_piece=amp.piece_crest, degree=0, noise=amp.crest_noise),
     ReadingKind("form", "form factor", ("x",), "Rms over rectified mean.", _CYCLES, _plain, amp.form_factor, "form(u1)",
-                Group.AMPLITUDE, _IEC103, degree=0),
+                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_form, degree=0),
     ReadingKind("ripple", "rms ripple", ("x",), "Rms of the alternating part over the mean.", _CYCLES, _percent, amp.rms_ripple,
-                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0, noise=amp.ripple_noise),
+                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", per_piece=amp.piece_ripple, degree=0, noise=amp.ripple_noise),
     ReadingKind("peak_ripple", "peak ripple", ("x",), "Peak-to-peak over the mean.", _ALL, _percent, amp.peak_ripple,
-                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", degree=0, noise=amp.peak_ripple_noise),
+                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", per_piece=amp.piece_peak_ripple, degree=0, noise=amp.peak_ripple_noise),
     ReadingKind("median", "median", ("x",), "Half of the samples lie below it.", _ALL, _same, shares.share_below(0.5), "median(u1)",
                 Group.AMPLITUDE, _ISO3534, degree=1, shift=1.0, noise=None),
     ReadingKind("percentile", "percentile", ("x",), "The value that a share of the samples lies below.", _ALL + ", linear between neighbours",
@@ -225,7 +225,7 @@ _PULSE = (
 
 _TREND = (
     ReadingKind("area", "area", ("x",), "Integral over the interval; W becomes J.", "trapezoids with fractional ends",
-                lambda of: of[0] * unit("s"), shape.area, "area(p1)", Group.TREND, degree=1, timed=True),
+                lambda of: of[0] * unit("s"), shape.area, "area(p1)", Group.TREND, per_piece=shape.piece_area, degree=1, timed=True),
     ReadingKind("slope", "slope", ("x",), "Change per second.", "least squares over " + _ALL, lambda of: of[0] / unit("s"), shape.slope,
                 "slope(u_dc)", Group.TREND, degree=1, shift=0.0, timed=True, noise=shape.slope_noise),
 )  # fmt: skip

@@ -14,6 +14,7 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import integral_at, n_missing
 from pantelos.signal.level_search import Crossings
 from pantelos.signal.levels import levels
+from pantelos.signal.piecewise import piece_integrals
 from pantelos.signal.pulses import (
     PeriodsInside,
     Pulses,
@@ -25,6 +26,7 @@ from pantelos.signal.pulses import (
     transition_times,
 )
 from pantelos.signal.trend import trend
+from pantelos.signal.validity import given
 from pantelos.signal.window import Window
 
 SETTLED_WITHIN = 0.02  # of the step
@@ -252,8 +254,17 @@ def area(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the integral over the stretch by trapezoids with fractional ends."""
     (wave,) = waves
     window = stretch.samples
+    if isinstance(wave, Stepped):
+        values, lengths, _ = wave.held_between(stretch.start, stretch.stop)
+        return Measured(float(values @ lengths) / wave.rate_hz, window, method="every value times as long as it is held")
     totals, coverage = integral_at(wave.read, np.array([stretch.start, stretch.stop]), wave.n_samples)
     return Measured(float(totals[1]) / wave.rate_hz, window, float(coverage))
+
+
+def piece_area(divided: Divided) -> FloatArray:
+    """Return the integral over each piece; NaN where too much of it is missing."""
+    totals, shares = piece_integrals(divided.waves[0].read, divided.partition)
+    return given(totals / divided.partition.rate_hz, shares)
 
 
 def slope(waves: list[Waveform], stretch: Stretch) -> Measured:

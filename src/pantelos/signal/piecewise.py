@@ -4,10 +4,13 @@ from collections.abc import Callable
 
 import numpy as np
 
+from pantelos.errors import StudyError
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray, Reader
 from pantelos.signal.integrals import blocks, integral_at, precise_integral_at, split_by_sign
 from pantelos.signal.partition import Partition
 from pantelos.signal.validity import given
+
+MOST_ONE_BY_ONE = 200_000  # pieces
 
 
 def piece_integrals(read: Reader, partition: Partition) -> tuple[FloatArray, FloatArray]:
@@ -155,7 +158,18 @@ def _take(x: FloatArray, firsts: FloatArray, ends: FloatArray, lows: FloatArray,
 
 
 def piece_by_piece(measure: Callable[[float, float], float], partition: Partition, wanted: BoolArray | None = None) -> FloatArray:
-    """Return what a measurement of (start, stop), in samples, gives for each piece, one after the other."""
+    """Return what a measurement of (start, stop), in samples, gives for each piece, one after the other.
+
+    Raises
+    ------
+    StudyError
+        When there are more pieces than are worth waiting for.
+    """
+    if len(partition) > MOST_ONE_BY_ONE:
+        raise StudyError(
+            f"This reading is taken piece by piece, and here are {len(partition)} pieces, more than {MOST_ONE_BY_ONE}. "
+            "Take blocks that are longer."
+        )
     chosen = partition.whole if wanted is None else wanted
     found = np.full(len(partition), np.nan)
     for k in np.flatnonzero(chosen).tolist():
