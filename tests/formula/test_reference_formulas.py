@@ -25,6 +25,13 @@ def exponential_step():
     return np.where(t < 0.02, 0.0, 5 * (1 - np.exp(-(t - 0.02) / 0.01)))
 
 
+def _switched(rate, seconds):
+    """Return the sine-triangle waveform of two levels, 50 Hz on 5 kHz, 300 V."""
+    t = np.arange(round(rate * seconds)) / rate
+    carrier = 4 * np.abs((5000 * t + 1e-12) % 1 - 0.5) - 1
+    return np.where(0.8 * np.sin(2 * np.pi * 50 * t) >= carrier, 300.0, -300.0)
+
+
 def cases():
     sine = {"u": wave(RATE, 0.2, (230, 50, 0))}
     ripple = {"u": 48 + wave(20e3, 0.1, (0.5, 100, 0), (0.2, 300, 60))}
@@ -45,7 +52,32 @@ def cases():
     cycle = {"u": wave(20e3, 1, (230, 50, 0)), "i": wave(20e3, 1, (5, 50, -60))}
     unequal = {f"u{k}": wave(RATE, 0.2, (a, 50, f)) for k, (a, f) in enumerate([(230, 0), (225, -121), (236, 118)], 1)}
     motor = {"M": np.full(2000, 25.0), "n": np.full(2000, 1500.0)}
+    off = {"u": math.sqrt(2) * 230 * np.sin(2 * np.pi * 49.7 * np.arange(40_000) / 20e3 + 0.3)}
+    thrice = {"u": wave(20e3, 1, (100, 50, 0), (40, 250, 180))}
+    switched = {
+        rate: {"u": _switched(rate, seconds), "m": wave(rate, seconds, (0.8, 50, -90))}
+        for rate, seconds in ((5e6, 0.04), (500e3, 0.4))
+    }
+    four_wire = {f"u{k}": wave(RATE, 0.2, (230, 50, a)) for k, a in ((1, 0), (2, -120), (3, 120))}
+    four_wire |= {
+        f"i{k}": wave(RATE, 0.2, (10, 50, a - 25), (4, 150, 3 * a), (2, 250, 5 * a + 10))
+        for k, a in ((1, 0), (2, -120), (3, 120))
+    }
+    n = np.arange(36_001)
+    battery = {"i": -2.5 + 0.5 * np.sin(2 * np.pi * n / 10), "u": np.full(36_001, 3.7)}
+    one_cycle = {"u": wave(2e6, 0.02, (230, 50, 0)), "i": wave(2e6, 0.02, (5, 50, -60))}
     yield from (
+        ("03.2", 20e3, off, "count(rms(u) over cycles(u, 0 V, 10 V))", 98, 0), ("03.3", 20e3, off, "mean(frequency(u) over cycles(u, 0 V, 10 V))", 49.7, 1e-5),
+        ("03.3b", 20e3, off, "frequency(u)", 49.7, 1e-6), ("03.4", 20e3, off, "1 / frequency(u)", 0.02012072434608, 1e-9),
+        ("03.5", 20e3, off, "rms(rms(u) over cycles(u, 0 V, 10 V))", 230, 1e-3), ("03.6", 20e3, off, "mean(mean(u) over cycles(u, 0 V, 10 V))", 0, 1e-3),
+        ("04.2", 20e3, thrice, "frequency(u)", 50, 1e-5), ("04.4", 20e3, thrice, "rms(u)", 107.7032961427, 1e-9),
+        ("06.1", 5e6, switched[5e6], "rms(u)", 300, 1e-9), ("06.2", 5e6, switched[5e6], "mean(fundamental(u) over cycles(m, 0 V))", 169.7056274848, 0.1),
+        ("06.3", 5e6, switched[5e6], "mean(phase(u, m) over cycles(m, 0 V)) to deg", math.pi / 2, math.radians(0.05)),
+        ("42.1", 500e3, switched[500e3], "frequency(u)", 50, 2e-3), ("42.1b", 500e3, switched[500e3], "max(frequency(u) over cycles(u))", 50, 2e-3),
+        ("12.2", RATE, four_wire, "rms(i1 + i2 + i3)", 12, 1e-10), ("12.1", RATE, four_wire, "mean(u1 * i1 + u2 * i2 + u3 * i3)", 6253.523730553, 1e-7),
+        ("12.4", RATE, four_wire, "apparent(u1, i1) + apparent(u2, i2) + apparent(u3, i3)", 7558.571293571, 1e-7),
+        ("19.1", 10.0, battery, "max(integral(i)) - max(integral(i)) + area(i) to Ah", -9000, 1e-8), ("19.5", 10.0, battery, "area(u * i) to Wh", -33300, 1e-7),
+        ("21.3", 2e6, one_cycle, 'received(u * i) in "whole record"', 14.00694896402, 2e-5), ("21.4", 2e6, one_cycle, 'returned(u * i) in "whole record"', 2.506948964017, 2e-5),
         ("01.2", RATE, sine, "rms(u)", 230, 1e-9), ("01.3", RATE, sine, "rectified(u)", 207.0557213847, 1e-8),
         ("02.2", 20e3, ripple, "ac_rms(u)", 0.5385164807135, 1e-10), ("02.4", 20e3, ripple, "ripple(u) to %", 0.0112190933482, 1e-11),
         ("05.3", 1e6, pwm, "carrier(u)", 10_000, 1e-6), ("05.4", 1e6, pwm, "width(u)", 3.7e-5, 1e-12), ("05.5", 1e6, pwm, "duty(u)", 0.37, 1e-12),
@@ -85,5 +117,5 @@ def cases():
 
 @pytest.mark.parametrize(("rate", "channels", "text", "exact", "within"), [pytest.param(*row[1:], id=row[0]) for row in cases()])
 def test_typed_as_text(evaluation_of, rate, channels, text, exact, within):
-    evaluation = evaluation_of(rate, units={"p": "W", "M": "N*m", "n": "rpm"}, **channels)
+    evaluation = evaluation_of(rate, units={"p": "W", "m": "V", "M": "N*m", "n": "rpm"}, **channels)
     assert evaluation.value(text).value == pytest.approx(exact, abs=within)

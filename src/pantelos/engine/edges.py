@@ -13,7 +13,7 @@ from pantelos.signal.levels import Level, Levels, levels
 from pantelos.signal.pulses import band_around
 
 _EVERY_SAMPLE = 1 << 22  # up to so many are looked at for base and top; beyond, stretches spread over the record
-_STRETCHES = 64
+_STRETCHES, _LOOKED_AT = 64, 1 << 20  # of a longer record
 _HALF = Level(0.5, relative=True)
 
 
@@ -82,7 +82,7 @@ def _levels(wave: Waveform) -> Levels:
     n = wave.n_samples
     if n <= _EVERY_SAMPLE:
         return levels(wave.read, 0, n)
-    length = _EVERY_SAMPLE // _STRETCHES
+    length = _LOOKED_AT // _STRETCHES
     starts = np.linspace(0, n - length, _STRETCHES).astype(np.intp).tolist()
     seen = np.concatenate([wave.read(start, start + length) for start in starts])
     return levels(lambda a, b: seen[a:b], 0, len(seen))

@@ -120,29 +120,36 @@ class Neighboured:
         self.masked, self.full_scale = True, None  # the ends of a record are left out on purpose
         self._length = 1 << max(_LEAST_BLOCK, (_MARGINS * margin - 1).bit_length() if margin < _LONG_MARGIN else 24)
         self._kept: OrderedDict[int, FloatArray] = OrderedDict()
-        self._making = threading.Lock()
+        self._keeping = threading.Lock()
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop in SI units, shape (stop - start,); NaN where the neighbours do not suffice."""
         start, stop = max(start, 0), min(max(stop, 0), self.n_samples)
+        first, last = start // self._length, -(-stop // self._length)
         parts = [np.zeros(0)]
-        while start < stop:
-            block = start // self._length
-            first, end = block * self._length, min((block + 1) * self._length, stop)
-            parts.append(self._block(block)[start - first : end - first])
-            start = end
+        for block in range(first, last, 2):
+            some = (self._block(block),) if block + 1 == last else self._two(block)
+            for k, values in enumerate(some):
+                origin = (block + k) * self._length
+                parts.append(values[max(start - origin, 0) : stop - origin])
         return parts[1] if len(parts) == 2 else np.concatenate(parts)
 
+    def _two(self, block: int) -> tuple[FloatArray, FloatArray]:
+        return both(lambda: self._block(block), lambda: self._block(block + 1))
+
     def _block(self, block: int) -> FloatArray:
-        with self._making:
-            if block not in self._kept:
-                first = block * self._length
-                with np.errstate(all="ignore"):
-                    self._kept[block] = self._make(first, min(first + self._length, self.n_samples))
-                while len(self._kept) > 2:
-                    self._kept.popitem(last=False)
-            self._kept.move_to_end(block)
-            return self._kept[block]
+        with self._keeping:
+            if block in self._kept:
+                self._kept.move_to_end(block)
+                return self._kept[block]
+        first = block * self._length
+        with np.errstate(all="ignore"):
+            made = self._make(first, min(first + self._length, self.n_samples))
+        with self._keeping:
+            self._kept[block] = made
+            while len(self._kept) > 2:
+                self._kept.popitem(last=False)
+        return made
 
 
 class RunningIntegral:
