@@ -180,22 +180,29 @@ class RunningIntegral:
             end = min((block + 1) * BLOCK, stop)
             parts.append((block, at - block * BLOCK, values[at - start : end - start]))
             at = end
-        half = len(parts) // 2 if stop - start >= WORTH_SHARING else 0
-        totals = [total for some in both(lambda: self._some(parts[:half]), lambda: self._some(parts[half:])) for total in some]
-        for (block, _, part), total in zip(parts, totals, strict=True):
-            mark = self._mark_of(block)
-            if mark:
-                np.add(part, mark / self.rate_hz, out=part)
+        if stop - start < WORTH_SHARING:
+            self._in_order(parts)
+            return values
+        half = len(parts) // 2
+        _, totals = both(lambda: self._in_order(parts[:half]), lambda: [self._into(*part) for part in parts[half:]])
+        for (block, _, part), total in zip(parts[half:], totals or (), strict=True):
+            np.add(part, self._mark_of(block) / self.rate_hz, out=part)
             self._known(block, total)
         return values
 
-    def _some(self, parts: list[tuple[int, int, FloatArray]]) -> list[float]:
-        return [self._into(values, block, skipped) for block, skipped, values in parts]
+    def _in_order(self, parts: list[tuple[int, int, FloatArray]]) -> list[float]:
+        """Write parts of blocks one after the other, each from where the one before ends."""
+        for block, skipped, part in parts:
+            self._known(block, self._into(block, skipped, part, self._mark_of(block) / self.rate_hz))
+        return []
 
-    def _into(self, values: FloatArray, block: int, skipped: int) -> float:
-        """Write the integral from the start of a block on, of a part so many samples behind it; return the area of the block."""
+    def _into(self, block: int, skipped: int, values: FloatArray, running: float = 0.0) -> float:
+        """Write the integral over a part of a block, from so many samples behind its start on; return the area of the block.
+
+        `running` is the integral at the start of the block, where it is known already.
+        """
         low = block * BLOCK
-        running, total, last = 0.0, 0.0, skipped + len(values)
+        total, last = 0.0, skipped + len(values)
         for first, end in blocks(0, min(BLOCK, self.n_samples - low), _SUMMED):
             areas, sum_ = self._areas(low + first, low + end)
             total += sum_

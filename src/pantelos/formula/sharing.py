@@ -1,5 +1,6 @@
 """Two halves of a long computation on two processors: NumPy lets go of the interpreter while it computes."""
 
+import sys
 import threading
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -8,11 +9,15 @@ from typing import TypeVar
 T = TypeVar("T")
 WORTH_SHARING = 1 << 18  # samples
 
+# How long a thread may keep the interpreter: between two steps of NumPy the other one must not wait longer than a step takes.
+_SWITCH_S = 5e-5
+
 _here = threading.local()
 
 
 def _mark() -> None:
     _here.helps = True
+    sys.setswitchinterval(min(_SWITCH_S, sys.getswitchinterval()))
 
 
 _HELPERS = ThreadPoolExecutor(2, thread_name_prefix="formula", initializer=_mark)
