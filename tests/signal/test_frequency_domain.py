@@ -8,7 +8,8 @@ import pytest
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.harmonics import harmonic_orders, partial_weighted_distortion, total_harmonic_distortion, window_phasors
-from pantelos.signal.spectrum import SpectralWindow, interpolated_peak, rms_spectrum, spectrum_of
+from pantelos.signal.spectral_windows import SpectralWindow
+from pantelos.signal.spectrum import interpolated_peak, rms_spectrum, spectrum_of
 from pantelos.signal.window import Rule, Window, evaluation_window
 
 

@@ -15,7 +15,8 @@ from pantelos.signal.filters import decimated, fundamental_of
 from pantelos.signal.harmonics import harmonic_orders, window_phasors
 from pantelos.signal.integrals import CompensatedSum
 from pantelos.signal.periodicity import strongest_line
-from pantelos.signal.spectrum import SpectralWindow, rms_spectrum, window_weights
+from pantelos.signal.spectral_windows import SpectralWindow, window_weights
+from pantelos.signal.spectrum import rms_spectrum
 from pantelos.signal.window import Rule, Window, cycles_in, evaluation_window, is_whole, samples_between
 
 

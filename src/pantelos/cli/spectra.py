@@ -6,7 +6,7 @@ from typing import Annotated
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import OneInterval, StudyPath, opened
 from pantelos.saving import write_whole
-from pantelos.signal.spectrum import SpectralWindow
+from pantelos.signal.spectral_windows import SpectralWindow
 
 
 def spectrum(

@@ -31,7 +31,8 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders
 from pantelos.signal.integrals import n_missing
-from pantelos.signal.spectrum import SpectralWindow, Spectrum, spectrum_of
+from pantelos.signal.spectral_windows import SpectralWindow
+from pantelos.signal.spectrum import Spectrum, spectrum_of
 from pantelos.signal.window import evaluation_window, samples_between
 from pantelos.study.model import Connection, Study
 from pantelos.units import ONE, unit

@@ -16,7 +16,7 @@ from pantelos.paper.axis import decade_ticks, ticks
 from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.spectrum import SpectralWindow
+from pantelos.signal.spectral_windows import SpectralWindow
 from pantelos.signal.window import is_whole
 from pantelos.study.model import Panel
 from pantelos.units import Unit

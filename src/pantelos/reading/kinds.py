@@ -10,6 +10,7 @@ from pantelos.reading import amplitude as amp
 from pantelos.reading import electrical as ele
 from pantelos.reading import fundamental as fun
 from pantelos.reading import likeness, shape, shares
+from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
 from pantelos.registry import Registry
 from pantelos.units import Unit, unit
@@ -43,6 +44,10 @@ def _energy(of: Sequence[Unit]) -> Unit:
     return of[0] * unit("s")
 
 
+def _decibel(of: Sequence[Unit]) -> Unit:
+    return unit("dB")
+
+
 def _hertz(of: Sequence[Unit]) -> Unit:
     return unit("Hz")
 
@@ -51,6 +56,8 @@ _CYCLES = "mean over {cycles}{rule}"
 _ALL = "all samples of the interval"
 _HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude or 3 times the noise, whole periods"
 _PHASORS = "fundamental phasors over whole cycles"
+_SPECTRUM = "lines of the spectrum over whole cycles on samples, else over all samples with a Blackman-Harris window"
+_IEEE1241 = "IEEE 1241, IEEE 1057"
 _SIGNED = "trapezoids, split where they cross zero; the sign is that of every instant"
 _IEC430, _IEEE1459, _IEC62053, _ISO3534 = (
     "IEC 61000-4-30 clause 5.7",
@@ -113,6 +120,16 @@ _ALTERNATING = (
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
                 Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(alt.distortion), degree=0, shift=0.0, noise=alt.distortion_noise,
                 lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
+    ReadingKind("snr", "signal to noise", ("x",), "Largest tone to noise; DC and orders 2 to 5 belong to neither.", _SPECTRUM, _decibel, pure.of_purity(pure.snr),
+                "snr(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
+    ReadingKind("sinad", "SINAD", ("x",), "Largest tone to everything else but DC.", _SPECTRUM, _decibel, pure.of_purity(pure.sinad),
+                "sinad(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
+    ReadingKind("thd_n", "THD+N", ("x",), "Everything but DC beside the largest tone, against it.", _SPECTRUM, _percent, pure.of_purity(pure.thd_n),
+                "thd_n(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
+    ReadingKind("sfdr", "SFDR", ("x",), "Largest tone to the largest other line.", _SPECTRUM, _decibel, pure.of_purity(pure.sfdr),
+                "sfdr(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
+    ReadingKind("enob", "effective bits", ("x",), "Bits of an ideal converter as good as this, over the stated range, else over that of the tone.", _SPECTRUM, _plain,
+                pure.of_purity(pure.enob), "enob(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
     ReadingKind("fundamental", "fundamental", ("x",), "Rms of the fundamental.", _PHASORS, _same, fun.of_order(fun.order_size, 1),
                 "fundamental(u1)", Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(fun.order_size, 1), degree=1, shift=0.0,
                 noise=None),

@@ -73,6 +73,7 @@ class Group(StrEnum):
 
     AMPLITUDE = "amplitude"
     ALTERNATING = "alternating"
+    PURITY = "purity of a tone"
     POWER = "power and resistance"
     PULSE = "pulse and step"
     TREND = "trend and sum"

@@ -1,32 +1,16 @@
 """Amplitude spectra: windows, scaling, interpolation between lines."""
 
 import math
-from enum import StrEnum
 
 import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.spectral_windows import KINDS, SpectralWindow, traits, window_weights
 
 # Longer stretches are averaged over blocks of this length: the picture has no pixels for more lines.
 LONGEST_BLOCK = 1 << 20
-
-
-class SpectralWindow(StrEnum):
-    """Weighting of the samples before the transform."""
-
-    HANN = "hann"
-    RECTANGULAR = "rectangular"
-    FLAT_TOP = "flat-top"
-
-
-_COSINES = {
-    SpectralWindow.RECTANGULAR: (1.0,),
-    SpectralWindow.HANN: (0.5, 0.5),
-    SpectralWindow.FLAT_TOP: (0.21557895, 0.41663158, 0.277263158, 0.083578947, 0.006947368),
-}
-_OVERLAP = {SpectralWindow.RECTANGULAR: 0.0, SpectralWindow.HANN: 0.5, SpectralWindow.FLAT_TOP: 0.75}
 
 
 class Spectrum(msgspec.Struct, frozen=True, eq=False):
@@ -46,18 +30,11 @@ class Spectrum(msgspec.Struct, frozen=True, eq=False):
     @property
     def resolution_hz(self) -> float:
         """Resolution bandwidth: line spacing times the noise bandwidth of the window."""
-        weights = window_weights(self.window, 4096)
-        return self.spacing_hz * 4096 * float((weights**2).sum() / weights.sum() ** 2)
+        return self.spacing_hz * traits(self.window).noise_bandwidth
 
     def __str__(self) -> str:
         top = (len(self.rms) - 1) * self.spacing_hz
         return f"Spectrum: {len(self.rms)} lines, 0 to {top:g} Hz by {self.spacing_hz:g} Hz, {self.window} window"
-
-
-def window_weights(window: SpectralWindow, n_samples: int) -> FloatArray:
-    """Return the weights of a periodic (DFT-even) window, shape (n_samples,), largest near 1."""
-    phase = 2 * math.pi * np.arange(n_samples) / n_samples
-    return np.asarray(sum((-1) ** m * a * np.cos(m * phase) for m, a in enumerate(_COSINES[window])))
 
 
 def rms_spectrum(x: FloatArray, rate_hz: float, window: SpectralWindow = SpectralWindow.HANN) -> Spectrum:
@@ -88,7 +65,7 @@ def spectrum_of(
 ) -> Spectrum:
     """Return the rms spectrum of samples start to stop; beyond 2^20 samples the rms average of overlapping blocks."""
     n = min(stop - start, LONGEST_BLOCK)
-    step = max(int(n * (1 - _OVERLAP[window])), 1)
+    step = max(int(n * (1 - KINDS[window].overlap)), 1)
     starts = list(range(start, stop - n + 1, step))
     if starts[-1] + n < stop:
         starts.append(stop - n)  # the last block overlaps more, so that every sample counts

@@ -1,0 +1,102 @@
+"""Windows for spectra: weights, and what each does to a line and to noise.
+
+Source: textbook DFT relations (F. J. Harris 1978; G. Heinzel, A. Rüdiger and R. Schilling 2002 for the flat top). All are
+periodic (DFT-even): the argument is 2πn/N.
+"""
+
+import math
+from collections.abc import Callable
+from enum import StrEnum
+from functools import cache
+
+import msgspec
+import numpy as np
+
+from pantelos.signal.arrays import FloatArray
+
+
+class SpectralWindow(StrEnum):
+    """Weighting of the samples before the transform."""
+
+    HANN = "hann"
+    RECTANGULAR = "rectangular"
+    FLAT_TOP = "flat-top"
+    BLACKMAN_HARRIS = "blackman-harris"
+    BARTLETT = "bartlett"
+    HAMMING = "hamming"
+    BLACKMAN = "blackman"
+    NUTTALL = "nuttall"
+    KAISER_8 = "kaiser-8.6"
+    KAISER_14 = "kaiser-14"
+    GAUSSIAN = "gaussian"
+    TUKEY = "tukey"
+
+
+class WindowKind(msgspec.Struct, frozen=True):
+    """What a window is for, how far its blocks overlap, and how wide its main lobe is."""
+
+    purpose: str
+    overlap: float  # of averaged blocks
+    half_width: int  # lines from the highest to the first null of the main lobe, rounded up
+    weights: Callable[[FloatArray], FloatArray]  # of n/N, 0 to 1
+
+
+def _cosines(*a: float) -> Callable[[FloatArray], FloatArray]:
+    return lambda share: np.asarray(sum((-1) ** m * one * np.cos(2 * math.pi * m * share) for m, one in enumerate(a)))
+
+
+def _kaiser(beta: float) -> Callable[[FloatArray], FloatArray]:
+    return lambda share: np.asarray(np.i0(beta * np.sqrt(np.maximum(1 - (2 * share - 1) ** 2, 0.0))) / np.i0(beta))
+
+
+def _tukey(share: FloatArray) -> FloatArray:
+    taper = np.minimum(np.minimum(share, 1 - share) / 0.25, 1.0)
+    return np.asarray(0.5 - 0.5 * np.cos(math.pi * taper))
+
+
+KINDS: dict[SpectralWindow, WindowKind] = {
+    SpectralWindow.HANN: WindowKind("general use", 0.5, 2, _cosines(0.5, 0.5)),
+    SpectralWindow.RECTANGULAR: WindowKind("whole cycles only: exact there, leaks else", 0.0, 1, _cosines(1.0)),
+    SpectralWindow.FLAT_TOP: WindowKind(
+        "the size of a tone, within 0.01 dB", 0.75, 5, _cosines(0.21557895, 0.41663158, 0.277263158, 0.083578947, 0.006947368)
+    ),
+    SpectralWindow.BLACKMAN_HARRIS: WindowKind(
+        "small beside large, 92 dB apart", 0.75, 4, _cosines(0.35875, 0.48829, 0.14128, 0.01168)
+    ),
+    SpectralWindow.BARTLETT: WindowKind("a triangle, for comparison", 0.5, 2, lambda share: 1 - np.abs(2 * share - 1)),
+    SpectralWindow.HAMMING: WindowKind("a near neighbour of similar size", 0.5, 2, _cosines(0.54, 0.46)),
+    SpectralWindow.BLACKMAN: WindowKind("less leakage than hann, wider", 0.5, 3, _cosines(0.42, 0.5, 0.08)),
+    SpectralWindow.NUTTALL: WindowKind(
+        "small beside large, 98 dB apart", 0.75, 4, _cosines(0.3635819, 0.4891775, 0.1365995, 0.0106411)
+    ),
+    SpectralWindow.KAISER_8: WindowKind("63 dB, narrow for that", 0.5, 3, _kaiser(8.6)),
+    SpectralWindow.KAISER_14: WindowKind("small beside large, 106 dB apart", 0.75, 5, _kaiser(14.0)),
+    SpectralWindow.GAUSSIAN: WindowKind("parabolic peaks in dB", 0.75, 6, lambda share: np.exp(-0.5 * ((share - 0.5) * 8) ** 2)),
+    SpectralWindow.TUKEY: WindowKind("short events, tapered at their ends", 0.5, 2, _tukey),
+}
+
+
+def window_weights(window: SpectralWindow, n_samples: int) -> FloatArray:
+    """Return the weights of a periodic (DFT-even) window, shape (n_samples,), largest near 1."""
+    return KINDS[window].weights(np.arange(n_samples) / n_samples)
+
+
+class Traits(msgspec.Struct, frozen=True):
+    """What a window does: to a line, to noise, to a tone between two lines."""
+
+    coherent_gain: float  # mean weight
+    noise_bandwidth: float  # ENBW, in lines
+    scalloping_db: float  # loss of a tone half way between two lines, positive
+
+
+_MEASURED_AT = 4096
+
+
+@cache
+def traits(window: SpectralWindow) -> Traits:
+    """Return what a window does, measured at 4096 samples."""
+    weights = window_weights(window, _MEASURED_AT)
+    total = float(weights.sum())
+    half = abs(complex(weights @ np.exp(-1j * math.pi * np.arange(_MEASURED_AT) / _MEASURED_AT)))
+    enbw = _MEASURED_AT * float(weights @ weights) / total**2
+    return Traits(total / _MEASURED_AT, enbw, 20 * math.log10(total / half))
