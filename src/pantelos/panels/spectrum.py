@@ -16,7 +16,7 @@ from pantelos.paper.axis import decade_ticks, ticks
 from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.spectral_windows import SpectralWindow
+from pantelos.signal.spectral_windows import KINDS, SpectralWindow
 from pantelos.signal.window import is_whole
 from pantelos.study.model import Panel
 from pantelos.units import Unit
@@ -101,6 +101,6 @@ SPECTRUM = PanelKind(
     paint=paint,
     reach=_reach,
     concerns=_leaks,
-    options=(Option("window", tuple((f"{window} window", str(window)) for window in SpectralWindow)),),
+    options=(Option("window", tuple((f"{window}: {KINDS[window].purpose}", str(window)) for window in SpectralWindow)),),
     place=1,
 )

@@ -7,12 +7,15 @@ import numpy as np
 
 from pantelos.reading import alternating as alt
 from pantelos.reading import amplitude as amp
+from pantelos.reading import distortion as dis
 from pantelos.reading import electrical as ele
 from pantelos.reading import fundamental as fun
 from pantelos.reading import likeness, shape, shares
 from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
 from pantelos.registry import Registry
+from pantelos.signal import distortion as figures
+from pantelos.signal.harmonics import partial_weighted_distortion
 from pantelos.units import Unit, unit
 
 
@@ -56,6 +59,8 @@ _CYCLES = "mean over {cycles}{rule}"
 _ALL = "all samples of the interval"
 _HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude or 3 times the noise, whole periods"
 _PHASORS = "fundamental phasors over whole cycles"
+_ORDERS = "harmonic components over windows of about 200 ms, root of mean squares"
+_GROUPS = "groups of lines of windows of about 200 ms, root of mean squares"
 _SPECTRUM = "lines of the spectrum over whole cycles on samples, else over all samples with a Blackman-Harris window"
 _IEEE1241 = "IEEE 1241, IEEE 1057"
 _SIGNED = "trapezoids, split where they cross zero; the sign is that of every instant"
@@ -120,6 +125,24 @@ _ALTERNATING = (
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
                 Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(alt.distortion), degree=0, shift=0.0, noise=alt.distortion_noise,
                 lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
+    ReadingKind("thd_r", "THD_R", ("x",), "Orders 2 and up against the rms of all orders.", _ORDERS, _percent, dis.of_figure(lambda rms, told: figures.against_all(rms), ratio=True), "thd_r(i1)", Group.ALTERNATING,
+                "IEC 61000-4-7", per_piece=dis.piece_figure(lambda rms, told: figures.against_all(rms)), degree=0, shift=0.0, noise=None),
+    ReadingKind("thd_g", "THDG", ("x",), "Distortion of harmonic groups: what lies half way to the next order belongs to it.", _GROUPS, _percent,
+                dis.of_groups(lambda groups: groups.harmonic), "thd_g(i1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
+    ReadingKind("thd_s", "THDS", ("x",), "Distortion of harmonic subgroups: an order with the lines beside it.", _GROUPS, _percent,
+                dis.of_groups(lambda groups: groups.subgroup), "thd_s(u1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
+    ReadingKind("tdd", "TDD", ("x",), "Orders 2 to 50 against the maximum demand current.", _ORDERS, _percent, dis.of_figure(figures.against_rated, ratio=True), "tdd(i1, 16 A)", Group.ALTERNATING,
+                "IEEE 519", per_piece=dis.piece_figure(figures.against_rated), degree=0, shift=0.0, noise=None, settings=(Setting("I_L", None, ""),)),
+    ReadingKind("pwhd", "PWHD", ("x",), "Orders 14 to 40, each weighted by its order, against the fundamental.", _ORDERS, _percent, dis.of_figure(lambda rms, told: partial_weighted_distortion(rms), ratio=True), "pwhd(i1)", Group.ALTERNATING,
+                "IEC 61000-3-12", per_piece=dis.piece_figure(lambda rms, told: partial_weighted_distortion(rms)), degree=0, shift=0.0, noise=None),
+    ReadingKind("k_factor", "K factor", ("x",), "Sum of h² (I_h / I_R)²; without a rated current that of the rms of the orders, which is the loss factor F_HL.", _ORDERS, _plain, dis.of_figure(lambda rms, told: figures.k_factor(rms, told if math.isfinite(told) else None), ratio=True), "k_factor(i1)", Group.ALTERNATING,
+                "IEEE C57.110", per_piece=dis.piece_figure(lambda rms, told: figures.k_factor(rms, told if math.isfinite(told) else None)), degree=0, shift=0.0, noise=None, settings=(Setting("I_R", math.nan, ""),)),
+    ReadingKind("stray_loss_factor", "stray loss factor", ("x",), "Sum of h^0.8 I_h² over that of I_h².", _ORDERS, _plain, dis.of_figure(lambda rms, told: figures.stray_loss_factor(rms), ratio=True), "stray_loss_factor(i1)", Group.ALTERNATING,
+                "IEEE C57.110", per_piece=dis.piece_figure(lambda rms, told: figures.stray_loss_factor(rms)), degree=0, shift=0.0, noise=None),
+    ReadingKind("thc", "THC", ("x",), "Rms of orders 2 to 40.", _ORDERS, _same, dis.of_figure(lambda rms, told: figures.total_current(rms), ratio=False), "thc(i1)", Group.ALTERNATING,
+                "IEC 61000-3-12", per_piece=dis.piece_figure(lambda rms, told: figures.total_current(rms)), degree=1, shift=0.0, noise=None),
+    ReadingKind("pohc", "POHC", ("x",), "Rms of orders 21, 23, … 39.", _ORDERS, _same, dis.of_figure(lambda rms, told: figures.odd_high(rms), ratio=False), "pohc(i1)", Group.ALTERNATING,
+                "IEC 61000-3-12", per_piece=dis.piece_figure(lambda rms, told: figures.odd_high(rms)), degree=1, shift=0.0, noise=None),
     ReadingKind("snr", "signal to noise", ("x",), "Largest tone to noise; DC and orders 2 to 5 belong to neither.", _SPECTRUM, _decibel, pure.of_purity(pure.snr),
                 "snr(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
     ReadingKind("sinad", "SINAD", ("x",), "Largest tone to everything else but DC.", _SPECTRUM, _decibel, pure.of_purity(pure.sinad),
