@@ -5,6 +5,7 @@ from PyQt6.QtCore import Qt
 
 from pantelos.desktop.formulas.shelf import FORMULAS, FUNCTIONS
 from pantelos.desktop.presenter.completion import argument_help, call_at, offers
+from pantelos.desktop.presenter import derive as presenter
 from pantelos.desktop.presenter.derive import judge
 from pantelos.desktop.presenter.formulas import State, formula_rows
 from pantelos.desktop.screenshots import settle, wait_until
@@ -203,3 +204,12 @@ def test_a_word_is_chosen_by_the_keys_alone(window, qtbot):
     qtbot.keyClicks(line.edit, ", 1 cyc")
     qtbot.keyClick(line.edit, Qt.Key.Key_Escape)
     assert not line.offers.list.isVisible()
+
+
+def test_of_a_long_record_only_what_looks_at_the_stretch_is_previewed(window, monkeypatch):
+    evaluation = window.document.evaluation
+    assert presenter.worth_a_preview(evaluation, "U2 = rms(u1) over cycles(u1)")
+    monkeypatch.setattr(presenter, "_SHORT", 10)
+    assert presenter.worth_a_preview(evaluation, "p2 = abs(u1) * i1")
+    for text in ("rms(u1) over cycles(u1)", "e2 = integral(p1)", "u1 - mean(u1)", "envelope(u1)"):
+        assert not presenter.worth_a_preview(evaluation, text)

@@ -12,6 +12,7 @@ from pantelos.errors import FormulaError, PantelosError, StudyError
 from pantelos.formula.compile import compile_formula
 from pantelos.formula.compiled import Kind, Known
 from pantelos.formula.derived import Blocks, Condition, Scalar
+from pantelos.formula.functions import function_named
 from pantelos.formula.nodes import Call
 from pantelos.formula.syntax import nodes_of, plain
 from pantelos.notation import count, counted, with_accuracy, with_unit
@@ -23,6 +24,7 @@ from pantelos.study.model import Study
 from pantelos.units import Unit
 
 _PREVIEWED, _COLUMNS = 1 << 18, 130  # samples of a preview, and how many pairs they become
+_SHORT = 4_000_000  # samples of a record that is looked at as a whole for a preview
 _LOOKED_AT = 1 << 20  # samples of an example that are looked at
 
 
@@ -123,6 +125,17 @@ def places_of(evaluation: Evaluation, text: str) -> tuple[str, ...]:
     ]
     named = [plain(node.interval) if node.interval is not None else None for node in readings]
     return tuple(dict.fromkeys(evaluation.times.name(interval) for interval in named))
+
+
+def worth_a_preview(evaluation: Evaluation, text: str) -> bool:
+    """Return whether a preview comes soon: of a long record only what looks at the stretch alone, not at all of it."""
+    if evaluation.record.n_samples <= _SHORT:
+        return True
+    calls = [node for node in nodes_of(text) if isinstance(node, Call)]
+    functions = [function_named(call.function.text) for call in calls]
+    return all(
+        function is not None and function.local and call.over is None for function, call in zip(functions, calls, strict=True)
+    )
 
 
 def preview_curve(evaluation: Evaluation, text: str, start_s: float, stop_s: float) -> FloatArray | None:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QToolBu
 from pantelos.desktop import painting
 from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.completion import argument_help, call_at, offers, word_at
-from pantelos.desktop.presenter.derive import Judgement, answer, judge, preview_curve
+from pantelos.desktop.presenter.derive import Judgement, answer, judge, preview_curve, worth_a_preview
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.offer_popup import OfferPopup
@@ -168,7 +168,7 @@ class DeriveLine(QWidget):
         if evaluation is None:
             return
         said = judge(evaluation, text)
-        if not said.good or said.kind not in (Kind.SIGNAL, Kind.SERIES):
+        if not said.good or said.kind not in (Kind.SIGNAL, Kind.SERIES) or not worth_a_preview(evaluation, text):
             return
         expression = text.partition("=")[2] if said.names else text
         start_s, stop_s = self._document.view.start_s, self._document.view.stop_s

@@ -122,6 +122,8 @@ class Given(msgspec.Struct, frozen=True):
         return self.scope
 
 
+# Categories whose functions look at the samples at hand and a few beside them.
+_LOCAL = frozenset({"sample by sample", "three-phase", "sensor"})
 UnitRule = Callable[[Sequence[Unit]], Unit]
 
 
@@ -141,6 +143,11 @@ class Function(msgspec.Struct, frozen=True):
     formula: str = ""  # how it is computed, in a line
     place: int = 100  # in lists: small ones first
     placed: bool = False  # asks for cycles or intervals, and so depends on the wiring and the study
+
+    @property
+    def local(self) -> bool:
+        """Whether its samples rest on those at hand alone, and not on the whole record."""
+        return self.category in _LOCAL
 
     @property
     def parameter_names(self) -> tuple[str, ...]:
