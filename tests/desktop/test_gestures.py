@@ -163,7 +163,7 @@ def test_the_menu_of_a_socket_and_of_a_panel(window, chosen, qtbot):
     for pick, field, value in (
         ("i1", "channels", ("i1",)),
         ("pin to steady", "interval", "steady"),
-        ("flat-top window", "window", "flat-top"),
+        ("flat-top: the size of a tone, within 0.01 dB", "window", "flat-top"),
     ):
         frame = window.traces.panels.frames[0]
         frame.fill_menu()

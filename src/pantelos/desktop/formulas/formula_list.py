@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QPoint, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -39,8 +39,8 @@ _EMPTY = "No formulas yet. Derive one in the line above, such as p1 = u1 * i1, o
 class _Rows(QAbstractListModel):
     """The rows, as the list asks for them."""
 
-    def __init__(self) -> None:
-        super().__init__()
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
         self.rows: list[FormulaRow] = []
 
     def rowCount(self, parent: QModelIndex = QModelIndex()) -> int:
@@ -128,7 +128,7 @@ class FormulaList(QWidget):
         super().__init__(parent)
         self._document = document
         self.asking: GroupDialog | None = None
-        self._rows = _Rows()
+        self._rows = _Rows(self)
         self.list = QListView(accessibleName="Formulas")
         self.list.setModel(self._rows)
         self._painter = _Painter(theme, self.list)
