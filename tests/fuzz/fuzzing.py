@@ -27,6 +27,7 @@ from scipy.io import wavfile
 from pantelos.checks.as_read import as_read
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
+from pantelos.formula.functions import all_functions
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview, record_of
@@ -43,6 +44,12 @@ EVENT_WORDS = ["u1", "i1", "rises", "falls", "through", "0", "V", "230 V", "50 %
                "parsnip", "(", "\0", "9" * 50]  # fmt: skip
 PIECES = [b"\0", b"\xff\xff\xff\xff", b"\x7f\xff\xff\xff", b"-", b"1e308", b"nan", b",", b";", b"\n", b"\r", b"\t", b'"', b"9" * 40, b"OL", b"u" * 300,
           b"\xe2\x88\x92", b"2026-03-05T10:00:00Z", b"[", b"{", b"kV", b"1e400", b" " * 5000]  # fmt: skip
+ARGUMENTS = ["u1", "u1", "i1", "u1 * i1", "-u1", "0 * i1", "2", "0", "-1", "95", "50 Hz", "1e9 Hz", "20 ms", "1 ns", "-3 ms", "1 cycles", "5 V", "25 %",
+             "20 degC", "[0 V 1 A, 5 V 2 A]", "u1 where u1 > 0 V", "steady", '"whole record"', "causal", "1e300", "u1 > 2 V", "mean(u1)",
+             "rms(u1) over cycles(u1)", "1500 rpm"]  # fmt: skip
+PIECES_TAKEN = ["cycles(u1)", "cycles(u1, 0 V)", "cycles(i1, 50 %, 10 %)", "pulses(u1)", "pulses(i1, 1e9 A)", "blocks(20 ms)", "blocks(7 ms, 3 ms)",
+                "blocks(2 cycles)", "blocks(1 us)", "blocks(99 s)", "intervals", "intervals(steady)", "between(none)", "u1", "blocks(0 s)"]  # fmt: skip
+FUNCTIONS = all_functions()
 VALUES = [
     None,
     True,
@@ -118,6 +125,17 @@ def mutated_study(rng, content):
     return json.dumps(tree).encode()
 
 
+def call(rng, depth=0):
+    """A call of any function on arguments that fit as often as not, over pieces perhaps."""
+    function = rng.choice(FUNCTIONS)
+    n = max(function.least + rng.choice([0, 0, 0, 1, -1]), 0)
+    arguments = [call(rng, depth + 1) if depth < 2 and rng.random() < 0.2 else rng.choice(ARGUMENTS) for _ in range(n)]
+    text = f"{function.name}({', '.join(arguments)})"
+    if function.reading is not None and rng.random() < 0.4:
+        text += f" over {rng.choice(PIECES_TAKEN)}"
+    return text + (" to kW" if rng.random() < 0.05 else "")
+
+
 class Fuzz:
     """Everything one process needs."""
 
@@ -153,6 +171,11 @@ class Fuzz:
         return kind
 
     def _formula(self, rng):
+        if rng.random() < 0.5:
+            found = self.evaluation.value(call(rng))
+            if hasattr(found, "read"):
+                found.read(0, 50), found.read(found.n_samples - 3, found.n_samples)
+            return
         soup = " ".join(rng.choice(WORDS) for _ in range(rng.randint(1, 12)))
         self.evaluation.value(soup if rng.random() < 0.98 else "(" * 3000 + "1")
 

@@ -30,7 +30,10 @@ def of_figure(figure: Figure, ratio: bool = True) -> Measure:
             return Measured(math.nan, window, why_not="samples are missing, and a spectrum needs every one")
         if ratio and not rms[1] > low_level(waves[0]):
             return Measured(math.nan, window, why_not="the fundamental is below 0.1 % of the range, or zero")
-        return Measured(float(figure(rms, _told(stretch.numbers))), window)
+        told = _told(stretch.numbers)
+        if told <= 0:
+            return Measured(math.nan, window, why_not="the rated value it is held against has to be above zero")
+        return Measured(float(figure(rms, told)), window)
 
     return measure
 

@@ -19,29 +19,35 @@ def root_sum(rms: FloatArray, orders: Iterable[int], exponent: float = 0.0) -> F
     return np.asarray(np.sqrt(np.nansum(wanted.astype(np.float64) ** exponent * rms[..., wanted] ** 2, axis=-1)))
 
 
+def _ratio(part: FloatArray, whole: FloatArray | float) -> FloatArray:
+    """Return part / whole; NaN where there is no whole."""
+    whole = np.where(np.asarray(whole) > 0, whole, np.nan)
+    return np.asarray(part / whole)
+
+
 def _all(rms: FloatArray) -> range:
     return range(1, rms.shape[-1])
 
 
 def against_all(rms: FloatArray) -> FloatArray:
     """Return THD_R, orders 2 and up against all orders, a ratio."""
-    return np.asarray(root_sum(rms, range(2, rms.shape[-1])) / root_sum(rms, _all(rms)))
+    return _ratio(root_sum(rms, range(2, rms.shape[-1])), root_sum(rms, _all(rms)))
 
 
 def against_rated(rms: FloatArray, rated: float) -> FloatArray:
     """Return orders 2 to 50 against a rated or demand value, a ratio: TDD of a current."""
-    return np.asarray(root_sum(rms, range(2, min(rms.shape[-1], 51))) / rated)
+    return _ratio(root_sum(rms, range(2, min(rms.shape[-1], 51))), rated)
 
 
 def k_factor(rms: FloatArray, rated: float | None = None) -> FloatArray:
     """Return Σ h² (I_h / I_R)²; I_R is the rms of the orders where no rated current is told."""
     below = root_sum(rms, _all(rms)) if rated is None else rated
-    return np.asarray((root_sum(rms, _all(rms), 2.0) / below) ** 2)
+    return _ratio(root_sum(rms, _all(rms), 2.0), below) ** 2
 
 
 def stray_loss_factor(rms: FloatArray) -> FloatArray:
     """Return F_HL-STR = Σ h^0.8 I_h² / Σ I_h²."""
-    return np.asarray((root_sum(rms, _all(rms), _STRAY) / root_sum(rms, _all(rms))) ** 2)
+    return _ratio(root_sum(rms, _all(rms), _STRAY), root_sum(rms, _all(rms))) ** 2
 
 
 def total_current(rms: FloatArray) -> FloatArray:

@@ -73,7 +73,7 @@ class Parameter(msgspec.Struct, frozen=True):
 
     def role_of(self, argument: Node) -> Role:
         """Return what an argument in this place stands for: names may be those of places, events or words."""
-        if not isinstance(argument, Name | Quoted):
+        if self.role is Role.POINTS or not isinstance(argument, Name | Quoted):
             return Role.POINTS if isinstance(argument, Pairs) and self.role is Role.POINTS else Role.VALUE
         if self.role is Role.WORD:
             return Role.WORD if argument.text in self.words else Role.VALUE
