@@ -1,6 +1,7 @@
 """Single pages and parts of the window, by mouse and keys."""
 
 import threading
+from concurrent.futures import Future
 
 import numpy as np
 import pytest
@@ -143,6 +144,25 @@ def test_a_newer_request_replaces_the_older_and_failures_travel(qtbot):
     assert not runner.busy()
     runner.close()
     assert (arrived, failed) == (["new"], ["no", "shown"])
+
+
+def test_an_answer_never_arrives_inside_the_call_that_asks(qtbot, monkeypatch):
+    class AtOnce:
+        def submit(self, job, progress):
+            done = Future()
+            done.set_result(job(progress))
+            return done
+
+        def shutdown(self, **_):
+            pass
+
+    runner, arrived = Runner(), []
+    runner._pool.shutdown()
+    monkeypatch.setattr(runner, "_pool", AtOnce())  # a job that ends before it can be watched
+    runner.run("a", lambda progress: 1, arrived.append)
+    assert not arrived and runner.busy("a")
+    wait_until(lambda: arrived == [1])
+    runner.close()
 
 
 def test_progress_of_parts_adds_up_and_cancelling_reaches_them():

@@ -61,6 +61,38 @@ def test_rc27_and_rc29_typed_as_text(evaluation_of, channels, text, exact, withi
     assert evaluation.value(text).value == pytest.approx(exact, abs=within)
 
 
+LINES = ((50, 230), (245, 0.5), (250, 10), (255, 0.7), (265, 1.2), (275, 2.0), (285, 0.9))
+GROUPS = {"harmonic_group": 10.20686043796, "harmonic_subgroup": 10.0369318021, "interharmonic_group": 2.596150997149, "interharmonic_subgroup": 2.5}  # fmt: skip
+
+
+@pytest.mark.parametrize("mains", [16.7, 49.83, 50.0, 50.3, 400.0])
+def test_groups_of_an_order_typed_as_text_at_any_mains(evaluation_of, mains):
+    scale = mains / 50  # tones move with the fundamental, so their groups stay what they are in RC-28
+    asked = evaluation_of(
+        RATE * max(scale, 1), u=wave(*((f * scale, a, f) for f, a in LINES), rate=RATE * max(scale, 1), seconds=2.0)
+    )
+    for name, exact in GROUPS.items():
+        found = asked.value(f"{name}(u, 5)")
+        if mains != 400:  # 80 cycles in 200 ms: lines 5 Hz apart, the neighbours lie outside its subgroups
+            assert found.value == pytest.approx(exact, abs=230e-6)
+        assert ("the standard has 10 of 50 Hz" in " ".join(found.explained)) == (mains not in (49.83, 50.0, 50.3))
+    assert asked.value("harmonic_subgroup(u, 5) over blocks(10 cycles)").values == pytest.approx(
+        10.0369318021, abs=3e-3 if mains != 400 else 1
+    )
+
+
+def test_a_group_is_given_only_where_it_was_measured(evaluation_of):
+    asked = evaluation_of(4000.0, u=wave((50.3, 230, 10), (251.5, 10, 3), rate=4000.0, seconds=1.0)).value
+    assert asked("harmonic_subgroup(u, 39)").value < 0.01 and asked("harmonic_group(u, 5)").value == pytest.approx(10, abs=1e-3)
+    for text, why in (
+        ("harmonic_subgroup(u, 40)", "does not reach"), ("interharmonic_group(u, 39)", "does not reach"), ("harmonic_group(u, 0)", "from 1 to 180"),
+        ("interharmonic_group(u, 2.5)", "from 0 to 180"), ("harmonic_group(u, 5) over cycles(u)", "4 cycles or more"),
+    ):  # fmt: skip
+        found = asked(text)
+        assert not np.isfinite(getattr(found, "values", getattr(found, "value", 0.0))).any()
+        assert why in " ".join(found.explained)
+
+
 def test_distortion_per_block_and_what_is_refused(evaluation_of):
     long = wave((50, 100, 0), (250, 20, 0), seconds=1.0)
     asked = evaluation_of(RATE, i=long, i0=0 * long).value

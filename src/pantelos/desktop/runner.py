@@ -9,7 +9,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from typing import Any
 
 import msgspec
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from pantelos.errors import Cancelled, PantelosError
 from pantelos.progress import Progress
@@ -49,7 +49,8 @@ class Runner(QObject):
         self._pool = ThreadPoolExecutor(2, thread_name_prefix="work", initializer=_step_back)
         self._current: dict[str, _Request] = {}
         self._closed = False
-        self._finished.connect(self._deliver)
+        # Queued even where a job has ended before `run` returns: an answer never arrives inside the call that asks for it.
+        self._finished.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
 
     def run(
         self,

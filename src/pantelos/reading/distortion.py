@@ -1,4 +1,4 @@
-"""Readings of distortion beside THD: against other values, in groups of lines, and weighted by order."""
+"""Readings of distortion beside THD: against other values, and weighted by order."""
 
 import math
 from collections.abc import Callable
@@ -11,9 +11,6 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.coherent import coherent_windows, split_window
-from pantelos.signal.groups import Groups, grouped
-from pantelos.signal.harmonics import total_harmonic_distortion
 
 Figure = Callable[[FloatArray, float], Any]  # of rms (..., orders) and the first setting, NaN without
 
@@ -40,34 +37,6 @@ def of_figure(figure: Figure, ratio: bool = True) -> Measure:
 
 def _told(numbers: tuple[float, ...]) -> float:
     return numbers[0] if numbers else math.nan
-
-
-def of_groups(pick: Callable[[Groups], FloatArray]) -> Measure:
-    """Return THD of groups, windows of about 200 ms over the whole cycles of the stretch, root of mean squares of each order."""
-
-    def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
-        window, highest = stretch.whole_cycles, stretch.highest_order
-        if stretch.cycles is None or not window.n_cycles:
-            return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
-        parts = split_window(window, stretch.cycles)
-        if min(part.n_cycles for part in parts) < _FEWEST:
-            return Measured(math.nan, window, why_not=f"groups of lines need windows of {_FEWEST} cycles or more")
-        squares, weights = [], []
-        read = lambda a, b: np.asarray(waves[0].read(a, b))[None]  # noqa: E731
-        for part, x in zip(parts, coherent_windows(read, waves[0].n_samples, parts, highest, stretch.cycles), strict=True):
-            lines = np.abs(np.fft.rfft(x[0])) * (math.sqrt(2) / x.shape[-1])
-            lines[0] /= math.sqrt(2)
-            squares.append(pick(grouped(lines, part.n_cycles, highest)) ** 2)
-            weights.append(part.n_cycles)
-        rms = np.sqrt(np.average(squares, axis=0, weights=weights))
-        if not rms[1] > low_level(waves[0]):
-            return Measured(math.nan, window, why_not="the fundamental is below 0.1 % of the range, or samples are missing")
-        return Measured(float(total_harmonic_distortion(rms)), window)
-
-    return measure
-
-
-_FEWEST = 4
 
 
 def piece_figure(figure: Figure) -> Callable[[Divided], FloatArray]:

@@ -10,7 +10,7 @@ from pantelos.reading import amplitude as amp
 from pantelos.reading import distortion as dis
 from pantelos.reading import electrical as ele
 from pantelos.reading import fundamental as fun
-from pantelos.reading import likeness, shape, shares
+from pantelos.reading import groups, likeness, shape, shares
 from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
 from pantelos.registry import Registry
@@ -60,7 +60,7 @@ _ALL = "all samples of the interval"
 _HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude or 3 times the noise, whole periods"
 _PHASORS = "fundamental phasors over whole cycles"
 _ORDERS = "harmonic components over windows of about 200 ms, root of mean squares"
-_GROUPS = "groups of lines of windows of about 200 ms, root of mean squares"
+_GROUPS = "groups of lines of windows of 10 cycles (12 at 60 Hz, those of 200 ms above), root of mean squares"
 _SPECTRUM = "lines of the spectrum over whole cycles on samples, else over all samples with a Blackman-Harris window"
 _IEEE1241 = "IEEE 1241, IEEE 1057"
 _SIGNED = "trapezoids, split where they cross zero; the sign is that of every instant"
@@ -71,6 +71,7 @@ _IEC430, _IEEE1459, _IEC62053, _ISO3534 = (
     "ISO 3534-1 (terms)",
 )
 _IEC103 = "IEC 60050-103"
+_IEC407 = "IEC 61000-4-7 clause 5.5"
 _IEEE181 = "IEEE 181, IEC 60469"
 
 _AMPLITUDE = (
@@ -128,9 +129,21 @@ _ALTERNATING = (
     ReadingKind("thd_r", "THD_R", ("x",), "Orders 2 and up against the rms of all orders.", _ORDERS, _percent, dis.of_figure(lambda rms, told: figures.against_all(rms), ratio=True), "thd_r(i1)", Group.ALTERNATING,
                 "IEC 61000-4-7", per_piece=dis.piece_figure(lambda rms, told: figures.against_all(rms)), degree=0, shift=0.0, noise=None),
     ReadingKind("thd_g", "THDG", ("x",), "Distortion of harmonic groups: what lies half way to the next order belongs to it.", _GROUPS, _percent,
-                dis.of_groups(lambda groups: groups.harmonic), "thd_g(i1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
+                groups.distortion_of_groups(lambda found: found.harmonic), "thd_g(i1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
     ReadingKind("thd_s", "THDS", ("x",), "Distortion of harmonic subgroups: an order with the lines beside it.", _GROUPS, _percent,
-                dis.of_groups(lambda groups: groups.subgroup), "thd_s(u1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
+                groups.distortion_of_groups(lambda found: found.subgroup), "thd_s(u1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
+    ReadingKind("harmonic_group", "harmonic group", ("x",), "Rms of an order with the lines half way to its neighbours: emission.", _GROUPS, _same,
+                groups.one_group(lambda found: found.harmonic, 1), "harmonic_group(i1, 5)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
+                settings=(Setting("order"),)),
+    ReadingKind("harmonic_subgroup", "harmonic subgroup", ("x",), "Rms of an order with the lines beside it: power quality.", _GROUPS, _same,
+                groups.one_group(lambda found: found.subgroup, 1), "harmonic_subgroup(u1, 5)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
+                settings=(Setting("order"),)),
+    ReadingKind("interharmonic_group", "interharmonic group", ("x",), "Rms of all lines between an order and the next; 0 is below the fundamental.", _GROUPS, _same,
+                groups.one_group(lambda found: found.interharmonic, 0), "interharmonic_group(i1, 3)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
+                settings=(Setting("order"),)),
+    ReadingKind("interharmonic_subgroup", "interharmonic subgroup", ("x",), "Rms of the lines between an order and the next, but for those beside the two.", _GROUPS, _same,
+                groups.one_group(lambda found: found.centred, 0), "interharmonic_subgroup(u1, 3)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
+                settings=(Setting("order"),)),
     ReadingKind("tdd", "TDD", ("x",), "Orders 2 to 50 against the maximum demand current.", _ORDERS, _percent, dis.of_figure(figures.against_rated, ratio=True), "tdd(i1, 16 A)", Group.ALTERNATING,
                 "IEEE 519", per_piece=dis.piece_figure(figures.against_rated), degree=0, shift=0.0, noise=None, settings=(Setting("I_L", None, ""),)),
     ReadingKind("pwhd", "PWHD", ("x",), "Orders 14 to 40, each weighted by its order, against the fundamental.", _ORDERS, _percent, dis.of_figure(lambda rms, told: partial_weighted_distortion(rms), ratio=True), "pwhd(i1)", Group.ALTERNATING,

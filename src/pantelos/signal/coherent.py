@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from pantelos.signal.arrays import FloatArray, Reader
+from pantelos.signal.arrays import BoolArray, FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.interpolation import MARGIN, resample
 from pantelos.signal.validity import with_short_gaps_filled
@@ -39,6 +39,36 @@ def split_window(window: Window, cycles: Cycles) -> list[Window]:
         cuts = np.unique(np.round(np.linspace(0, window.n_cycles, wanted + 1)).astype(int))
         places = [window.start, *(cycles.position_after(window.start, n) for n in cuts[1:-1].tolist()), window.stop]
         pieces = list(zip(places[:-1], places[1:], np.diff(cuts).tolist(), strict=True))
+    return _windows(window, cycles, pieces)
+
+
+def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
+    """Return consecutive windows of just so many whole cycles inside `window`; cycles left over are in none.
+
+    A window with fewer cycles is returned as it stands.
+    """
+    if window.n_cycles < n_cycles:
+        return [window]
+    if not window.n_gaps:
+        n_parts, left_over = divmod(window.n_cycles, n_cycles)
+        steady = window.rule is Rule.RECTANGULAR  # then a cycle is a share of the window
+        length = (window.stop - window.start) / window.n_cycles * n_cycles
+        inner = [
+            window.start + k * length if steady else cycles.position_after(window.start, k * n_cycles) for k in range(1, n_parts)
+        ]
+        last = window.start + n_parts * length if steady else cycles.position_after(window.start, n_parts * n_cycles)
+        edges = [window.start, *inner, last if left_over else window.stop]
+        return _windows(window, cycles, [(a, b, n_cycles) for a, b in pairwise(edges)])
+    crossings, whole = cycles.between(window.start, window.stop)
+    pieces = []
+    for start, stop in _runs(whole):
+        cuts = range(start, stop + 1, n_cycles)
+        pieces += [(float(crossings[a]), float(crossings[b]), n_cycles) for a, b in pairwise(cuts)]
+    return _windows(window, cycles, pieces)
+
+
+def _windows(window: Window, cycles: Cycles, pieces: list[tuple[float, float, int]]) -> list[Window]:
+    """Return pieces (start, stop, cycles) of a window as windows."""
     return [
         Window(
             float(low),
@@ -52,12 +82,17 @@ def split_window(window: Window, cycles: Cycles) -> list[Window]:
     ]
 
 
+def _runs(whole: BoolArray) -> Iterator[tuple[int, int]]:
+    """Yield first and one past the last of each run of whole cycles."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
+    yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
+
+
 def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, int]]:
     """Return the same where the reference pauses inside: start, stop and cycles of windows that hold cycles only."""
     crossings, whole = cycles.between(window.start, window.stop)
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
     pieces = []
-    for start, stop in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+    for start, stop in _runs(whole):
         wanted = max(round((stop - start) / cycles_per_window(window.frequency_hz)), 1)
         cuts = np.unique(np.round(np.linspace(start, stop, wanted + 1)).astype(int)).tolist()
         pieces += [(crossings[a], crossings[b], b - a) for a, b in pairwise(cuts)]

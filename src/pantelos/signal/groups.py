@@ -28,24 +28,23 @@ def grouped(lines: FloatArray, n_cycles: int, highest_order: int) -> Groups:
     """
     shape = (*lines.shape[:-1], highest_order + 1)
     found = Groups(*(np.full(shape, np.nan) for _ in range(4)))
-    squares = np.concatenate([np.zeros((*lines.shape[:-1], 1)), np.cumsum(lines**2, axis=-1)], axis=-1)
-    n = lines.shape[-1]
+    squares, n = lines**2, lines.shape[-1]
 
     def between(first: int, last: int) -> FloatArray:
         """Return the sum of squares of lines first to last, both included."""
-        return np.asarray(squares[..., last + 1] - squares[..., first])
+        return np.asarray(squares[..., first : last + 1].sum(axis=-1))
 
     half = n_cycles // 2
     for h in range(highest_order + 1):
         at = n_cycles * h
         if h and at + half < n:
-            edges = 0.5 * (lines[..., at - half] ** 2 + lines[..., at + half] ** 2) if n_cycles % 2 == 0 else 0.0
+            edges = 0.5 * (squares[..., at - half] + squares[..., at + half]) if n_cycles % 2 == 0 else 0.0
             inner = between(at - half + 1, at + half - 1) if n_cycles % 2 == 0 else between(at - half, at + half)
             found.harmonic[..., h] = np.sqrt(edges + inner)
         if h and at + 1 < n:
             found.subgroup[..., h] = np.sqrt(between(at - 1, at + 1))
         if at + n_cycles - 1 < n:
-            found.interharmonic[..., h] = np.sqrt(np.maximum(between(at + 1, at + n_cycles - 1), 0))
+            found.interharmonic[..., h] = np.sqrt(between(at + 1, at + n_cycles - 1))
             if n_cycles >= 4:
-                found.centred[..., h] = np.sqrt(np.maximum(between(at + 2, at + n_cycles - 2), 0))
+                found.centred[..., h] = np.sqrt(between(at + 2, at + n_cycles - 2))
     return found
