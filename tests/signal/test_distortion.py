@@ -81,6 +81,27 @@ def test_groups_of_an_order_typed_as_text_at_any_mains(evaluation_of, mains):
     )
 
 
+def test_orders_beyond_the_sample_rate_are_said_whatever_they_are_taken_over(evaluation_of):
+    # 2 kS/s reach order 17 of 50.3 Hz: a resampled cycle has lines above, which nobody measured.
+    asked = evaluation_of(2000.0, u=wave((50.3, 230, 10), (251.5, 10, 3), (905.4, 5, 0), rate=2000.0, seconds=1.0)).value
+    for text in ("pohc(u)", "harmonic(u, 18)", "harmonic(u, 40)"):
+        assert math.isnan(asked(text).value) and not np.isfinite(asked(f"{text} over cycles(u)").values).any()
+    for text in ("thd(u)", "pwhd(u)", "k_factor(u)"):
+        assert "orders above 17 lie beyond" in " ".join(asked(text).explained)
+    assert asked("thd(u)").value == pytest.approx(10 / 230, rel=1e-4)
+    assert asked("harmonic(u, 5) over cycles(u)").values == pytest.approx(10, rel=1e-2)
+
+
+def test_a_reason_names_what_is_the_matter(evaluation_of):
+    gap = wave((50, 230, 10), rate=20_000.0, seconds=1.0)
+    gap[5000:5400] = np.nan
+    asked = evaluation_of(20_000.0, u=gap).value
+    for text in ("fundamental(u)", "harmonic(u, 5)", "thd(u)", "k_factor(u)"):
+        assert "samples are missing" in " ".join(asked(text).explained)
+    short = evaluation_of(20_000.0, u=wave((50, 230, 0), rate=20_000.0, seconds=0.012)).value("snr(u)")
+    assert math.isnan(short.value) and "periods of the tone" in " ".join(short.explained)  # 0.6 of a cycle
+
+
 def test_a_group_is_given_only_where_it_was_measured(evaluation_of):
     asked = evaluation_of(4000.0, u=wave((50.3, 230, 10), (251.5, 10, 3), rate=4000.0, seconds=1.0)).value
     assert asked("harmonic_subgroup(u, 39)").value < 0.01 and asked("harmonic_group(u, 5)").value == pytest.approx(10, abs=1e-3)

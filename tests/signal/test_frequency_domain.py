@@ -7,7 +7,8 @@ import pytest
 
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.harmonics import harmonic_orders, partial_weighted_distortion, total_harmonic_distortion, window_phasors
+from pantelos.signal.distortion import PWHD, total_harmonic_distortion
+from pantelos.signal.harmonics import harmonic_orders, window_phasors
 from pantelos.signal.spectral_windows import SpectralWindow
 from pantelos.signal.spectrum import interpolated_peak, rms_spectrum, spectrum_of
 from pantelos.signal.window import Rule, Window, evaluation_window
@@ -68,7 +69,7 @@ def test_rc27_thd_with_known_answer(sine):
     rms = np.abs(window_phasors(square, 10, 50))
     assert 100 * total_harmonic_distortion(rms) == pytest.approx(47.29713339345, abs=1e-8)
     assert 100 * total_harmonic_distortion(rms[:41]) == pytest.approx(47.03223915876, abs=1e-8)
-    assert 100 * partial_weighted_distortion(rms) == pytest.approx(72.4250961498, abs=1e-8)
+    assert 100 * PWHD.of(rms) == pytest.approx(72.4250961498, abs=1e-8)
 
 
 def test_rc27_4_angle_against_the_fundamental_wherever_the_window_begins(evaluation_of, sine):

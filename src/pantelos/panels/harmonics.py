@@ -12,7 +12,7 @@ from pantelos.paper.axis import ticks
 from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.harmonics import total_harmonic_distortion
+from pantelos.signal.distortion import total_harmonic_distortion
 from pantelos.study.model import Panel
 
 

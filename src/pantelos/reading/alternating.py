@@ -12,7 +12,7 @@ from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonics import Orders, harmonic_orders, total_harmonic_distortion, window_phasors
+from pantelos.signal.harmonics import Orders, harmonic_orders, window_phasors, with_reached_only
 from pantelos.signal.integrals import blocks
 from pantelos.signal.piecewise import piece_by_piece
 from pantelos.signal.tones import fundamental_beside_tones, strongest_other_tone
@@ -47,6 +47,14 @@ def orders_of(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[Or
     return phasors_in(waves, stretch.whole_cycles, stretch.cycles, highest)
 
 
+def orders_or_why(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[Orders | None, Window, str]:
+    """Return the same, and why there are none: no whole cycle, or samples that are missing."""
+    found, window = orders_of(waves, stretch, highest)
+    if found is None:
+        return None, window, stretch.why_all or NO_CYCLE
+    return (found, window, "") if np.isfinite(found.rms[:, 1]).all() else (None, window, _MISSING)
+
+
 def phasors_in(waves: list[Waveform], window: Window, cycles: Cycles | None, highest: int) -> tuple[Orders | None, Window]:
     """Return phasors per part of a window of whole cycles, or None where it holds none, and the window."""
     if cycles is None or not window.n_cycles:
@@ -77,11 +85,6 @@ def angle_between(phasors: ComplexArray) -> Any:
     return np.angle(phasors[:, 0, 1] * np.conj(phasors[:, 1, 1]))
 
 
-def distortion(phasors: ComplexArray) -> Any:
-    """Return THD of phasors (n, 1, orders), as a ratio."""
-    return total_harmonic_distortion(np.abs(phasors[:, 0]))
-
-
 def _too_small(wave: Waveform, rms: float) -> bool:
     """Return whether a channel is too small against its stated range for ratios and angles."""
     return rms < LOW_SIGNAL_SHARE * (wave.full_scale or 0.0)
@@ -93,12 +96,10 @@ def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
     Over whole cycles with even weights, which is exact for what repeats with them. Where another tone is present, its leakage
     would turn the angle; then a smooth window over the same stretch is used, and what leaks through it is told.
     """
-    found, window = orders_of(waves, stretch, 1)
+    found, window, why_not = orders_or_why(waves, stretch, 1)
     if found is None or stretch.cycles is None:
-        return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
+        return Measured(math.nan, window, why_not=why_not)
     phasors, rms = found.phasors, found.rms
-    if not np.isfinite(rms).all():
-        return Measured(math.nan, window, why_not=_MISSING)
     small = [k for k, wave in enumerate(waves) if _too_small(wave, float(rms[k, 1])) or not rms[k, 1] > 0]
     if small:
         return Measured(math.nan, window, why_not="one of the channels has no fundamental to speak of")
@@ -121,19 +122,6 @@ def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
 
 def _angle(z: complex) -> float:
     return math.atan2(z.imag, z.real) if math.isfinite(abs(z)) and abs(z) > 0 else math.nan
-
-
-def thd(waves: list[Waveform], stretch: Stretch) -> Measured:
-    """Return the total harmonic distortion against the fundamental, as a ratio."""
-    found, window = orders_of(waves, stretch, stretch.highest_order)
-    if found is None:
-        return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
-    rms = found.rms[0]
-    if not math.isfinite(rms[1]):
-        return Measured(math.nan, window, why_not=_MISSING)
-    if _too_small(waves[0], float(rms[1])):
-        return Measured(math.nan, window, why_not="the fundamental is below 0.1 % of the range")
-    return Measured(float(total_harmonic_distortion(rms)), window)
 
 
 def frequency_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
@@ -221,7 +209,9 @@ def _piece_orders(divided: Divided, highest: int) -> Iterator[tuple[slice, Compl
         edges = zip(over.starts[low:high].tolist(), over.stops[low:high].tolist(), strict=True)
         windows = [Window(a, b, over.n_cycles, Rule.TRAPEZOID) for a, b in edges]
         served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
-        yield slice(low, high), np.array([window_phasors(x, over.n_cycles, highest) for x in served])
+        found = [window_phasors(x, over.n_cycles, highest) for x in served]
+        lengths = (over.stops[low:high] - over.starts[low:high]) / over.n_cycles
+        yield slice(low, high), np.array([with_reached_only(*one) for one in zip(found, lengths.tolist(), strict=True)])
 
 
 def of_orders(pick: Callable[[ComplexArray], Any], highest: int | None = None) -> Callable[[Divided], FloatArray]:

@@ -1,38 +1,45 @@
-"""Readings of distortion beside THD: against other values, and weighted by order."""
+"""Readings of figures made of the rms of orders: THD and what else standards make of harmonics."""
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 import numpy as np
 
-from pantelos.reading.alternating import NO_CYCLE, of_orders, orders_of
+from pantelos.reading.alternating import of_orders, orders_or_why
 from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.distortion import Against, Figure
 
-Figure = Callable[[FloatArray, float], Any]  # of rms (..., orders) and the first setting, NaN without
 
-
-def of_figure(figure: Figure, ratio: bool = True) -> Measure:
-    """Return a reading of the rms of all orders; a ratio is not given where the fundamental is too small."""
+def of_figure(figure: Figure) -> Measure:
+    """Return a reading of the rms of orders; a ratio is not given where the fundamental is too small."""
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
-        found, window = orders_of(waves, stretch, stretch.highest_order)
+        found, window, why_not = orders_or_why(waves, stretch, _highest(figure, stretch.highest_order))
         if found is None:
-            return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
-        rms = found.rms[0]
-        if not math.isfinite(rms[1]):
-            return Measured(math.nan, window, why_not="samples are missing, and a spectrum needs every one")
-        if ratio and not rms[1] > low_level(waves[0]):
+            return Measured(math.nan, window, why_not=why_not)
+        rms, told = found.rms[0], _told(stretch.numbers)
+        if figure.against is not Against.NOTHING and not rms[1] > low_level(waves[0]):
             return Measured(math.nan, window, why_not="the fundamental is below 0.1 % of the range, or zero")
-        told = _told(stretch.numbers)
         if told <= 0:
             return Measured(math.nan, window, why_not="the rated value it is held against has to be above zero")
-        return Measured(float(figure(rms, told)), window)
+        known = [h for h in figure.orders(found.highest) if math.isfinite(rms[h])]
+        if not known:
+            return Measured(math.nan, window, why_not=f"its orders lie {_BEYOND}")
+        left_out = len(known) < len(figure.orders(found.highest))
+        remarks = (f"orders above {known[-1]} lie {_BEYOND} and are left out",) if left_out else ()
+        return Measured(float(figure.of(rms, told)), window, remarks=remarks)
 
     return measure
+
+
+_BEYOND = "beyond 0.45 of the sample rate"
+
+
+def _highest(figure: Figure, usual: int) -> int:
+    return figure.last if figure.last is not None else usual
 
 
 def _told(numbers: tuple[float, ...]) -> float:
@@ -44,7 +51,9 @@ def piece_figure(figure: Figure) -> Callable[[Divided], FloatArray]:
 
     def per_piece(divided: Divided) -> FloatArray:
         told = _told(divided.numbers)
-        found = of_orders(lambda phasors: figure(np.abs(phasors[:, 0]), told), divided.highest_order)
-        return found(divided)
+        if told <= 0:
+            return np.full(len(divided.partition), np.nan)
+        highest = _highest(figure, divided.highest_order)
+        return of_orders(lambda phasors: figure.of(np.abs(phasors[:, 0]), told), highest)(divided)
 
     return per_piece

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from pantelos.reading.alternating import NO_CYCLE, mean_phasors, orders_of
+from pantelos.reading.alternating import mean_phasors, orders_of, orders_or_why
 from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
@@ -93,9 +93,9 @@ def of_fundamentals(pick: Callable[[ComplexArray], Any], ratio: bool) -> Measure
     """Return a reading of both fundamentals; a ratio is not given where one of them is too small."""
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
-        found, window = orders_of(waves, stretch, 1)
+        found, window, why_not = orders_or_why(waves, stretch, 1)
         if found is None:
-            return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
+            return Measured(math.nan, window, why_not=why_not)
         sizes = found.rms[:, 1]
         if ratio and any(not size > low_level(wave) for size, wave in zip(sizes.tolist(), waves, strict=True)):
             return Measured(math.nan, window, why_not=_TOO_SMALL)

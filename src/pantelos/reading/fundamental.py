@@ -6,7 +6,7 @@ from typing import Any
 
 import numpy as np
 
-from pantelos.reading.alternating import NO_CYCLE, mean_phasors, orders_of
+from pantelos.reading.alternating import mean_phasors, orders_or_why
 from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
@@ -36,9 +36,9 @@ def of_order(pick: Callable[[ComplexArray], Any], order: int | None = None) -> M
         wanted = round(asked) if math.isfinite(asked) else 0
         if wanted < 1 or wanted > _HIGHEST or wanted != asked:
             return Measured(math.nan, stretch.whole_cycles, why_not=f"orders are whole numbers from 1 to {_HIGHEST}")
-        found, window = orders_of(waves, stretch, wanted)
+        found, window, why_not = orders_or_why(waves, stretch, wanted)
         if found is None:
-            return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
+            return Measured(math.nan, window, why_not=why_not)
         value = float(pick(mean_phasors(found)[None])[0])
         return Measured(value, window, why_not="" if math.isfinite(value) else _NO_ORDER)
 
@@ -72,9 +72,9 @@ def of_three(pick: Callable[[ComplexArray], Any], ratio: bool = False) -> Measur
     """Return a reading of three fundamentals together."""
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
-        found, window = orders_of(waves, stretch, 1)
+        found, window, why_not = orders_or_why(waves, stretch, 1)
         if found is None:
-            return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
+            return Measured(math.nan, window, why_not=why_not)
         phasors = mean_phasors(found)[None]
         if ratio and not abs(components(phasors)[1, 0]) > low_level(waves[0]):
             return Measured(math.nan, window, why_not="there is no positive sequence to speak of")

@@ -17,8 +17,8 @@ from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.coherent import coherent_windows, cycles_per_window, windows_of
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.distortion import total_harmonic_distortion
 from pantelos.signal.groups import Groups, grouped
-from pantelos.signal.harmonics import total_harmonic_distortion
 from pantelos.signal.window import Window
 
 _USUAL = 10  # cycles of a window, at least, where there are so many

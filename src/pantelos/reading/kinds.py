@@ -15,7 +15,6 @@ from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
 from pantelos.registry import Registry
 from pantelos.signal import distortion as figures
-from pantelos.signal.harmonics import partial_weighted_distortion
 from pantelos.units import Unit, unit
 
 
@@ -74,6 +73,26 @@ _IEC103 = "IEC 60050-103"
 _IEC407 = "IEC 61000-4-7 clause 5.5"
 _IEEE181 = "IEEE 181, IEC 60469"
 
+
+def _distortion(
+    name: str, title: str, help_: str, figure: figures.Figure, source: str, call: str = "i1", *settings: Setting
+) -> ReadingKind:
+    """Return a figure of the rms of orders as a reading."""
+    unit_of = _same if figure.against is figures.Against.NOTHING else _plain if figure.squared else _percent
+    return ReadingKind(
+        name, title, ("x",), help_, _ORDERS, unit_of, dis.of_figure(figure), f"{name}({call})", Group.ALTERNATING, source,
+        per_piece=dis.piece_figure(figure), degree=1 if unit_of is _same else 0, shift=0.0, noise=None, settings=settings,
+    )  # fmt: skip
+
+
+def _group(name: str, help_: str, pick: groups.Pick, lowest: int, call: str) -> ReadingKind:
+    """Return a group of spectral lines of an order as a reading."""
+    return ReadingKind(
+        name, name.replace("_", " "), ("x",), help_, _GROUPS, _same, groups.one_group(pick, lowest), f"{name}({call})",
+        Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None, settings=(Setting("order"),),
+    )  # fmt: skip
+
+
 _AMPLITUDE = (
     ReadingKind("mean", "mean", ("x",), "Mean value, the DC part.", _CYCLES, _same, amp.mean_of(1, float), "mean(p1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_means(1, root=False), degree=1, shift=1.0, noise=averaged, usual=True),
@@ -123,39 +142,25 @@ _ALTERNATING = (
                 "fundamental phasors over whole cycles", lambda of: unit("°"), alt.phase, "phase(i1, u1)", Group.ALTERNATING,
                 "IEC 60050-131", per_piece=alt.of_orders(alt.angle_between, 1), degree=0, noise=alt.phase_noise),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
-                "harmonic components over windows of about 200 ms, root of mean squares", _percent, alt.thd, "thd(i1)",
-                Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(alt.distortion), degree=0, shift=0.0, noise=alt.distortion_noise,
+                "harmonic components over windows of about 200 ms, root of mean squares", _percent, dis.of_figure(figures.THD), "thd(i1)",
+                Group.ALTERNATING, "IEC 61000-4-7", per_piece=dis.piece_figure(figures.THD), degree=0, shift=0.0, noise=alt.distortion_noise,
                 lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
-    ReadingKind("thd_r", "THD_R", ("x",), "Orders 2 and up against the rms of all orders.", _ORDERS, _percent, dis.of_figure(lambda rms, told: figures.against_all(rms), ratio=True), "thd_r(i1)", Group.ALTERNATING,
-                "IEC 61000-4-7", per_piece=dis.piece_figure(lambda rms, told: figures.against_all(rms)), degree=0, shift=0.0, noise=None),
+    _distortion("thd_r", "THD_R", "Orders 2 and up against the rms of all orders.", figures.THD_R, "IEC 61000-4-7"),
     ReadingKind("thd_g", "THDG", ("x",), "Distortion of harmonic groups: what lies half way to the next order belongs to it.", _GROUPS, _percent,
                 groups.distortion_of_groups(lambda found: found.harmonic), "thd_g(i1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
     ReadingKind("thd_s", "THDS", ("x",), "Distortion of harmonic subgroups: an order with the lines beside it.", _GROUPS, _percent,
                 groups.distortion_of_groups(lambda found: found.subgroup), "thd_s(u1)", Group.ALTERNATING, "IEC 61000-4-7", degree=0, shift=0.0, noise=None),
-    ReadingKind("harmonic_group", "harmonic group", ("x",), "Rms of an order with the lines half way to its neighbours: emission.", _GROUPS, _same,
-                groups.one_group(lambda found: found.harmonic, 1), "harmonic_group(i1, 5)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
-                settings=(Setting("order"),)),
-    ReadingKind("harmonic_subgroup", "harmonic subgroup", ("x",), "Rms of an order with the lines beside it: power quality.", _GROUPS, _same,
-                groups.one_group(lambda found: found.subgroup, 1), "harmonic_subgroup(u1, 5)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
-                settings=(Setting("order"),)),
-    ReadingKind("interharmonic_group", "interharmonic group", ("x",), "Rms of all lines between an order and the next; 0 is below the fundamental.", _GROUPS, _same,
-                groups.one_group(lambda found: found.interharmonic, 0), "interharmonic_group(i1, 3)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
-                settings=(Setting("order"),)),
-    ReadingKind("interharmonic_subgroup", "interharmonic subgroup", ("x",), "Rms of the lines between an order and the next, but for those beside the two.", _GROUPS, _same,
-                groups.one_group(lambda found: found.centred, 0), "interharmonic_subgroup(u1, 3)", Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None,
-                settings=(Setting("order"),)),
-    ReadingKind("tdd", "TDD", ("x",), "Orders 2 to 50 against the maximum demand current.", _ORDERS, _percent, dis.of_figure(figures.against_rated, ratio=True), "tdd(i1, 16 A)", Group.ALTERNATING,
-                "IEEE 519", per_piece=dis.piece_figure(figures.against_rated), degree=0, shift=0.0, noise=None, settings=(Setting("I_L", None, ""),)),
-    ReadingKind("pwhd", "PWHD", ("x",), "Orders 14 to 40, each weighted by its order, against the fundamental.", _ORDERS, _percent, dis.of_figure(lambda rms, told: partial_weighted_distortion(rms), ratio=True), "pwhd(i1)", Group.ALTERNATING,
-                "IEC 61000-3-12", per_piece=dis.piece_figure(lambda rms, told: partial_weighted_distortion(rms)), degree=0, shift=0.0, noise=None),
-    ReadingKind("k_factor", "K factor", ("x",), "Sum of h² (I_h / I_R)²; without a rated current that of the rms of the orders, which is the loss factor F_HL.", _ORDERS, _plain, dis.of_figure(lambda rms, told: figures.k_factor(rms, told if math.isfinite(told) else None), ratio=True), "k_factor(i1)", Group.ALTERNATING,
-                "IEEE C57.110", per_piece=dis.piece_figure(lambda rms, told: figures.k_factor(rms, told if math.isfinite(told) else None)), degree=0, shift=0.0, noise=None, settings=(Setting("I_R", math.nan, ""),)),
-    ReadingKind("stray_loss_factor", "stray loss factor", ("x",), "Sum of h^0.8 I_h² over that of I_h².", _ORDERS, _plain, dis.of_figure(lambda rms, told: figures.stray_loss_factor(rms), ratio=True), "stray_loss_factor(i1)", Group.ALTERNATING,
-                "IEEE C57.110", per_piece=dis.piece_figure(lambda rms, told: figures.stray_loss_factor(rms)), degree=0, shift=0.0, noise=None),
-    ReadingKind("thc", "THC", ("x",), "Rms of orders 2 to 40.", _ORDERS, _same, dis.of_figure(lambda rms, told: figures.total_current(rms), ratio=False), "thc(i1)", Group.ALTERNATING,
-                "IEC 61000-3-12", per_piece=dis.piece_figure(lambda rms, told: figures.total_current(rms)), degree=1, shift=0.0, noise=None),
-    ReadingKind("pohc", "POHC", ("x",), "Rms of orders 21, 23, … 39.", _ORDERS, _same, dis.of_figure(lambda rms, told: figures.odd_high(rms), ratio=False), "pohc(i1)", Group.ALTERNATING,
-                "IEC 61000-3-12", per_piece=dis.piece_figure(lambda rms, told: figures.odd_high(rms)), degree=1, shift=0.0, noise=None),
+    _group("harmonic_group", "Rms of an order with the lines half way to its neighbours: emission.", lambda found: found.harmonic, 1, "i1, 5"),
+    _group("harmonic_subgroup", "Rms of an order with the lines beside it: power quality.", lambda found: found.subgroup, 1, "u1, 5"),
+    _group("interharmonic_group", "Rms of all lines between an order and the next; 0 is below the fundamental.", lambda found: found.interharmonic, 0, "i1, 3"),
+    _group("interharmonic_subgroup", "Rms of the lines between an order and the next, but for those beside the two.", lambda found: found.centred, 0, "u1, 3"),
+    _distortion("tdd", "TDD", "Orders 2 to 50 against the maximum demand current.", figures.TDD, "IEEE 519", "i1, 16 A", Setting("I_L", None, "")),
+    _distortion("pwhd", "PWHD", "Orders 14 to 40, each weighted by its order, against the fundamental.", figures.PWHD, "IEC 61000-3-12"),
+    _distortion("k_factor", "K factor", "Sum of h² (I_h / I_R)²; without a rated current that of the rms of the orders, which is the loss factor F_HL.",
+                figures.K_FACTOR, "IEEE C57.110", "i1", Setting("I_R", math.nan, "")),
+    _distortion("stray_loss_factor", "stray loss factor", "Sum of h^0.8 I_h² over that of I_h².", figures.STRAY_LOSS_FACTOR, "IEEE C57.110"),
+    _distortion("thc", "THC", "Rms of orders 2 to 40.", figures.THC, "IEC 61000-3-12"),
+    _distortion("pohc", "POHC", "Rms of orders 21, 23, … 39.", figures.POHC, "IEC 61000-3-12"),
     ReadingKind("snr", "signal to noise", ("x",), "Largest tone to noise; DC and orders 2 to 5 belong to neither.", _SPECTRUM, _decibel, pure.of_purity(pure.snr),
                 "snr(u1)", Group.PURITY, _IEEE1241, degree=0, shift=0.0, noise=None),
     ReadingKind("sinad", "SINAD", ("x",), "Largest tone to everything else but DC.", _SPECTRUM, _decibel, pure.of_purity(pure.sinad),

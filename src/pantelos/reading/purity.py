@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.purity import Purity, purity_of
-from pantelos.signal.spectral_windows import SpectralWindow
+from pantelos.signal.spectral_windows import KINDS, SpectralWindow
 from pantelos.signal.spectrum import LONGEST_BLOCK, spectrum_of
 from pantelos.signal.window import Window
 
@@ -30,6 +30,10 @@ def of_purity(pick: Callable[[Purity, Waveform], float]) -> Measure:
         found = purity_of(spectrum_of(wave.read, used.first, used.end, wave.rate_hz, kind))
         if found is None:
             return Measured(math.nan, used, why_not="no tone stands out, or samples are missing")
+        periods, needed = found.tone_hz * (used.end - used.first) / wave.rate_hz, 2 * KINDS[kind].half_width + 2
+        if not exact and periods < needed:  # its main lobe runs into that of DC
+            why_not = f"it holds {periods:.3g} periods of the tone; a spectrum with a {kind} window needs {needed}"
+            return Measured(math.nan, used, why_not=why_not)
         n, half = used.end - used.first, wave.rate_hz / 2
         method = f"spectrum of {n} samples, {kind} window, 0 to {half:.6g} Hz, tone at {found.tone_hz:.6g} Hz"
         value = pick(found, wave)

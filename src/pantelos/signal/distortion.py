@@ -4,57 +4,71 @@ Sources: IEC 61000-4-7 (THD), IEC 61000-3-12 (PWHD, THC, POHC), IEEE 519 (TDD), 
 is never part of a sum; orders that are NaN are left out.
 """
 
-from collections.abc import Iterable
+import math
+from collections.abc import Sequence
+from enum import Enum, auto
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray
 
-_STRAY = 0.8  # exponent of other stray losses
+
+class Against(Enum):
+    """What a sum of orders is held against."""
+
+    NOTHING = auto()
+    FUNDAMENTAL = auto()
+    ALL_ORDERS = auto()  # their rms
+    RATED = auto()  # a value that is told; the rms of all orders where none is
 
 
-def root_sum(rms: FloatArray, orders: Iterable[int], exponent: float = 0.0) -> FloatArray:
-    """Return sqrt(Σ h^exponent Y_h²) over some orders, shape (...,), of rms (..., highest + 1)."""
+class Figure(msgspec.Struct, frozen=True):
+    """sqrt(Σ h^exponent Y_h²) over some orders, held against something, and squared where so defined."""
+
+    first: int
+    last: int | None  # None: the highest order there is
+    against: Against
+    step: int = 1
+    exponent: float = 0.0
+    squared: bool = False
+
+    def orders(self, highest: int) -> range:
+        """Return the orders it sums where the highest there is is given."""
+        return range(self.first, (self.last if self.last is not None else highest) + 1, self.step)
+
+    def of(self, rms: FloatArray, rated: float = math.nan) -> FloatArray:
+        """Return the figure, shape (...,), of rms (..., highest + 1); NaN where no order or nothing below is known."""
+        highest = rms.shape[-1] - 1
+        part, whole = root_sum(rms, self.orders(highest), self.exponent), root_sum(rms, range(1, highest + 1))
+        if self.against is Against.FUNDAMENTAL:
+            whole = np.asarray(rms[..., 1])
+        elif self.against is Against.RATED and not math.isnan(rated):
+            whole = np.asarray(rated)
+        result = part if self.against is Against.NOTHING else part / np.where(whole > 0, whole, np.nan)
+        return np.asarray(result**2 if self.squared else result)
+
+
+THD = Figure(2, None, Against.FUNDAMENTAL)
+THD_R = Figure(2, None, Against.ALL_ORDERS)
+TDD = Figure(2, 50, Against.RATED)
+PWHD = Figure(14, 40, Against.FUNDAMENTAL, exponent=1.0)
+K_FACTOR = Figure(1, None, Against.RATED, exponent=2.0, squared=True)
+STRAY_LOSS_FACTOR = Figure(1, None, Against.ALL_ORDERS, exponent=0.8, squared=True)
+THC = Figure(2, 40, Against.NOTHING)
+POHC = Figure(21, 39, Against.NOTHING, step=2)
+
+
+def root_sum(rms: FloatArray, orders: Sequence[int], exponent: float = 0.0) -> FloatArray:
+    """Return sqrt(Σ h^exponent Y_h²) over some orders, shape (...,), of rms (..., highest + 1); NaN where none is known."""
     wanted = np.array([h for h in orders if 0 < h < rms.shape[-1]], dtype=np.intp)
-    return np.asarray(np.sqrt(np.nansum(wanted.astype(np.float64) ** exponent * rms[..., wanted] ** 2, axis=-1)))
+    squares = wanted.astype(np.float64) ** exponent * rms[..., wanted] ** 2
+    return np.asarray(np.where(np.isfinite(squares).any(axis=-1), np.sqrt(np.nansum(squares, axis=-1)), np.nan))
 
 
-def _ratio(part: FloatArray, whole: FloatArray | float) -> FloatArray:
-    """Return part / whole; NaN where there is no whole."""
-    whole = np.where(np.asarray(whole) > 0, whole, np.nan)
-    return np.asarray(part / whole)
+def total_harmonic_distortion(rms: FloatArray) -> FloatArray:
+    """Return THD_F, orders 2 and up against the fundamental, a ratio, shape (...,), of rms (..., highest + 1).
 
-
-def _all(rms: FloatArray) -> range:
-    return range(1, rms.shape[-1])
-
-
-def against_all(rms: FloatArray) -> FloatArray:
-    """Return THD_R, orders 2 and up against all orders, a ratio."""
-    return _ratio(root_sum(rms, range(2, rms.shape[-1])), root_sum(rms, _all(rms)))
-
-
-def against_rated(rms: FloatArray, rated: float) -> FloatArray:
-    """Return orders 2 to 50 against a rated or demand value, a ratio: TDD of a current."""
-    return _ratio(root_sum(rms, range(2, min(rms.shape[-1], 51))), rated)
-
-
-def k_factor(rms: FloatArray, rated: float | None = None) -> FloatArray:
-    """Return Σ h² (I_h / I_R)²; I_R is the rms of the orders where no rated current is told."""
-    below = root_sum(rms, _all(rms)) if rated is None else rated
-    return _ratio(root_sum(rms, _all(rms), 2.0), below) ** 2
-
-
-def stray_loss_factor(rms: FloatArray) -> FloatArray:
-    """Return F_HL-STR = Σ h^0.8 I_h² / Σ I_h²."""
-    return _ratio(root_sum(rms, _all(rms), _STRAY), root_sum(rms, _all(rms))) ** 2
-
-
-def total_current(rms: FloatArray) -> FloatArray:
-    """Return THC, the rms of orders 2 to 40."""
-    return root_sum(rms, range(2, 41))
-
-
-def odd_high(rms: FloatArray) -> FloatArray:
-    """Return POHC, the rms of orders 21, 23, … 39."""
-    return root_sum(rms, range(21, 40, 2))
+    Source: IEC 61000-4-7, THD of harmonic components.
+    """
+    return THD.of(rms)

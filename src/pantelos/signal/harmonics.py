@@ -76,6 +76,15 @@ def window_phasors(x: FloatArray, n_cycles: int, highest_order: int) -> ComplexA
     return result
 
 
+_REACHED = 0.45  # of the sample rate: where the anti-alias filter of a recorder, and interpolation, leave an amplitude alone
+
+
+def with_reached_only(phasors: ComplexArray, samples_per_cycle: float) -> ComplexArray:
+    """Return phasors (..., orders) with NaN for orders above 0.45 of the sample rate: a resampled window has lines there too."""
+    phasors[..., int(_REACHED * samples_per_cycle) + 1 :] = np.nan
+    return phasors
+
+
 def harmonic_orders(
     read: Reader, n_samples: int, window: Window, cycles: Cycles, highest_order: int = 50, progress: Progress | None = None
 ) -> Orders:
@@ -92,37 +101,12 @@ def harmonic_orders(
     """
     parts = split_window(window, cycles)
     phasors = []
-    limit = int(0.45 * cycles.rate_hz / window.frequency_hz)
     for n_done, (part, x) in enumerate(
         zip(parts, coherent_windows(read, n_samples, parts, highest_order, cycles), strict=True), start=1
     ):
         found = window_phasors(x, part.n_cycles, highest_order)
-        found[..., limit + 1 :] = np.nan
-        phasors.append(found)
+        phasors.append(with_reached_only(found, cycles.rate_hz / window.frequency_hz))
         if progress is not None:
             progress.at(n_done / len(parts))
     weights = np.array([part.n_cycles for part in parts], dtype=np.float64)
     return Orders(np.array(phasors), weights, window.frequency_hz, all(part.on_samples for part in parts))
-
-
-def total_harmonic_distortion(rms: FloatArray) -> FloatArray:
-    """Return THD_F, orders 2 and up against the fundamental, as a ratio.
-
-    Source: IEC 61000-4-7, THD of harmonic components. The mean (order 0) is left out.
-
-    Parameters
-    ----------
-    rms : array (..., highest_order + 1), order 0 first; orders that are NaN are not in the sum
-    """
-    with np.errstate(invalid="ignore", divide="ignore"):
-        ratio = np.sqrt(np.nansum(rms[..., 2:] ** 2, axis=-1)) / rms[..., 1]
-    return np.asarray(np.where(np.isfinite(ratio), ratio, np.nan))
-
-
-def partial_weighted_distortion(rms: FloatArray, lowest: int = 14, highest: int = 40) -> FloatArray:
-    """Return PWHD, sqrt(sum h Y_h^2) over orders `lowest` to `highest` against the fundamental, as a ratio.
-
-    Source: IEC 61000-3-12.
-    """
-    orders = np.arange(lowest, min(highest, rms.shape[-1] - 1) + 1)
-    return np.asarray(np.sqrt(np.nansum(orders * rms[..., orders] ** 2, axis=-1)) / rms[..., 1])

@@ -43,11 +43,6 @@ class Partition(msgspec.Struct, frozen=True, eq=False, dict=True):
         """Whether all pieces begin and end on samples: then a sample stands for a sample period."""
         return all(bool(np.all(np.abs(at - np.round(at)) < 1e-6)) for at in (self.starts, self.stops))
 
-    @cached_property
-    def side_by_side(self) -> bool:
-        """Whether every piece begins where the one before ends."""
-        return bool(np.array_equal(self.stops[:-1], self.starts[1:]))
-
     def same_as(self, other: "Partition") -> bool:
         """Return whether the pieces of another partition lie where these do."""
         return np.array_equal(self.starts, other.starts) and np.array_equal(self.stops, other.stops)
