@@ -149,6 +149,12 @@ def test_the_menu_of_a_channel(window, chosen):
     assert '"p1" is used by q' in window.notice_bar.text.text()
 
 
+def entries(menu):
+    """Yield the actions of a menu and of those within it."""
+    for action in menu.actions():
+        yield from entries(action.menu()) if action.menu() is not None else [action]
+
+
 def test_the_menu_of_a_socket_and_of_a_panel(window, chosen, qtbot):
     window.show_page(0)
     chosen["pick"] = "Take i1 out"
@@ -163,11 +169,11 @@ def test_the_menu_of_a_socket_and_of_a_panel(window, chosen, qtbot):
     for pick, field, value in (
         ("i1", "channels", ("i1",)),
         ("pin to steady", "interval", "steady"),
-        ("flat-top: the size of a tone, within 0.01 dB", "window", "flat-top"),
+        ("flat-top: the size of a tone, within 0.01 dB (bandwidth 3.77 lines", "window", "flat-top"),
     ):
         frame = window.traces.panels.frames[0]
         frame.fill_menu()
-        next(action for action in frame.menu.actions() if action.text() == pick).trigger()
+        next(action for action in entries(frame.menu) if action.text().startswith(pick)).trigger()
         assert getattr(window.document.study.panels[0], field) == value
     settle(window)
     frame = window.traces.panels.frames[0]

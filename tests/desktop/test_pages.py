@@ -20,7 +20,7 @@ from pantelos.formats.dialect import Role
 from pantelos.panels import PANELS, panel_picture
 from pantelos.panels.harmonics import HarmonicsPicture
 from pantelos.panels.phasors import PhasorPicture
-from pantelos.panels.spectrum import SpectrumPicture
+from pantelos.panels.spectral_figure import SpectralPicture
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
@@ -183,9 +183,11 @@ def test_panels_say_what_they_show_or_why_they_cannot(evaluation_of, sine):
     study = op.add_interval(evaluation.study, Interval("steady", 0.2, 0.4), SECOND)
     asked = Evaluation(op.add_interval(study, Interval("blink", 0.5, 0.501), SECOND), evaluation.record)
     spectrum = panel_picture(asked, Panel("spectrum", ("u",), "steady"), Progress())
-    assert isinstance(spectrum, SpectrumPicture)
-    assert spectrum.caption == "u · rms · pinned: steady · hann · Δf 5 Hz"
-    assert spectrum.rms[10] == pytest.approx(230, rel=1e-6)
+    assert isinstance(spectrum, SpectralPicture)
+    assert spectrum.caption.startswith(
+        "u · rms · pinned: steady · hann · Δf 5 Hz · one block · blocks of 200 ms, bandwidth 7.50 Hz"
+    )
+    assert 10 ** spectrum.leading[10] == pytest.approx(230, rel=1e-6)
     harmonics = panel_picture(asked, Panel("harmonics", ("i",), "steady"), Progress())
     assert isinstance(harmonics, HarmonicsPicture)
     assert harmonics.headline.startswith("THD 20.00 %   5.000 A")

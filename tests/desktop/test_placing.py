@@ -468,7 +468,7 @@ def test_linked_panels_follow_the_view_and_each_other(window, qtbot):
     settle(window)
     one, other = (frame.body for frame in window.traces.panels.frames)
     window.document.show(TimeView(0.3, 0.5))
-    wait_until(lambda: "0.2 s" in one.picture.caption or one.picture.frequencies_hz[1] == pytest.approx(5.0, rel=0.01))
+    wait_until(lambda: "0.2 s" in one.picture.caption or one.picture.spacing_hz == pytest.approx(5.0, rel=0.01))
     drag(qtbot, one, (80, 20), (140, 60))
     assert one.span is not None
     assert other.span == one.span

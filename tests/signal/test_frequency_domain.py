@@ -10,7 +10,7 @@ from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.distortion import PWHD, total_harmonic_distortion
 from pantelos.signal.harmonics import harmonic_orders, window_phasors
 from pantelos.signal.spectral_windows import SpectralWindow
-from pantelos.signal.spectrum import interpolated_peak, rms_spectrum, spectrum_of
+from pantelos.signal.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
 from pantelos.signal.window import Rule, Window, evaluation_window
 
 
@@ -25,7 +25,8 @@ def test_rc22_line_scaling_interpolation_alias(sine):
     assert rms_spectrum(off_bin, 10_000, SpectralWindow.HANN).rms.max() == pytest.approx(0.8488263631568, abs=1e-4)
     assert rms_spectrum(off_bin, 10_000, SpectralWindow.FLAT_TOP).rms.max() == pytest.approx(0.998872369558, abs=2e-4)
     hann = rms_spectrum(sine(1, 1000.3, **at), 10_000, SpectralWindow.HANN)
-    frequency, rms = interpolated_peak(hann, int(hann.rms.argmax()))
+    place, rms = interpolated_peak(hann, int(hann.rms.argmax()))
+    frequency = place * hann.spacing_hz
     assert frequency == pytest.approx(1000.3, abs=1e-4)
     assert rms == pytest.approx(1, abs=1e-4)
     alias = rms_spectrum(sine(1, 9000, **at), 10_000)
@@ -38,7 +39,7 @@ def test_long_stretches_are_averaged_without_losing_samples(monkeypatch, sine):
     monkeypatch.setattr("pantelos.signal.spectrum.LONGEST_BLOCK", 1000)
     x = sine(1, 1000, seconds=0.33)
     x[-50:] += 5
-    found = spectrum_of(lambda a, b: x[a:b], 0, len(x), 10_000, SpectralWindow.RECTANGULAR)
+    found = spectrum_of(lambda a, b: x[a:b], 0, len(x), 10_000, Plan(SpectralWindow.RECTANGULAR))
     assert (found.n_samples, found.n_blocks, found.spacing_hz) == (1000, 4, 10)
     assert found.rms[100] == pytest.approx(1, abs=1e-2)
     assert found.rms[0] > 0.1  # the step at the very end is in

@@ -7,6 +7,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.panels import panel_kind
+from pantelos.panels.subjects import over_its_stretch, with_stretches
 
 
 def panels_shown(evaluation: Evaluation) -> Iterator[Notice]:
@@ -15,7 +16,7 @@ def panels_shown(evaluation: Evaluation) -> Iterator[Notice]:
         concerns = panel_kind(panel.kind).concerns
         if concerns is not None and panel.channels and all(name in evaluation.names.types for name in panel.channels):
             try:
-                yield from concerns(evaluation, panel)
+                yield from concerns(with_stretches(evaluation, [panel]), over_its_stretch(panel))
             except PantelosError:
                 continue
 

@@ -1,7 +1,7 @@
 """Commands from annotated functions: what a function takes is what the command line takes. argparse does the parsing.
 
 A parameter is `Annotated[type, Argument(...)]` or `Annotated[type, Option(...)]`; types are str, int, float, bool, Path,
-an enumeration, `list[str]` or `list[Path]` for options that may come again, each also with `| None`.
+an enumeration, `list[str]` or `list[Path]` for what may come again, each also with `| None`.
 """
 
 import argparse
@@ -62,7 +62,8 @@ def _add(parser: argparse.ArgumentParser, parameter: inspect.Parameter, kind: An
     given: dict[str, Any] = {"help": said.replace("%", "%%") or None}
     if isinstance(marker, Argument):
         given |= {"type": plain, "metavar": marker.metavar or parameter.name.upper()}
-        parser.add_argument(parameter.name, **given, **({"nargs": "?", "default": parameter.default} if optional else {}))
+        count = {"nargs": "?", "default": parameter.default} if optional else {"nargs": "+"} if several else {}
+        parser.add_argument(parameter.name, **given, **count)
         return
     flags = marker.flags or (f"--{parameter.name.replace('_', '-')}",)
     given |= {"dest": parameter.name, "default": parameter.default if optional else None, "required": not optional}

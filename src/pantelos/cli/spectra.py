@@ -1,32 +1,114 @@
 """The command spectrum."""
 
+import os
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any, get_args
+
+from msgspec.structs import replace
 
 from pantelos.cli.command import Argument, Option, say
-from pantelos.cli.opened import OneInterval, StudyPath, opened
+from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened
+from pantelos.cli.reporting import say_json
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import StudyError
 from pantelos.saving import write_whole
-from pantelos.signal.spectral_windows import SpectralWindow
+from pantelos.signal.spectral_windows import KINDS, SpectralWindow
+from pantelos.study import spectral_words as words
+from pantelos.study.model import Decibels, Panel, Spectral, SpectrumScale, SpectrumTrace
+
+_PICTURES = (".png", ".svg")
+
+
+def _one_of(kind: Any) -> str:
+    return ", ".join(get_args(kind))
+
+
+def _windows() -> str:
+    return "Window: " + "; ".join(f"{window} ({KINDS[window].purpose})" for window in SpectralWindow) + "."
 
 
 def spectrum(
     study: StudyPath,
-    channel: Annotated[str, Argument(help="Channel or formula.")],
+    channel: Annotated[list[str], Argument(help="Channels or formulas.", metavar="CHANNEL")],
     interval: OneInterval = None,
-    window: Annotated[SpectralWindow, Option(help="Window.")] = SpectralWindow.HANN,
-    to: Annotated[Path | None, Option("--to", help="Write to this CSV file.")] = None,
+    stretch: Annotated[str | None, Option(help="A stretch in place of an interval, as in '1.2 s to 1.4 s'.")] = None,
+    window: Annotated[SpectralWindow, Option(help=_windows)] = SpectralWindow.HANN,
+    resolution: Annotated[
+        str, Option(help="From line to line ('5 Hz'), length of a block ('200 ms') or 'bandwidth 10 Hz'.")
+    ] = "",
+    overlap: Annotated[str, Option(help="Of blocks, as in '50 %' (what suits the window).")] = "",
+    blocks: Annotated[list[str] | None, Option(help=f"What is shown of the blocks: {_one_of(SpectrumTrace)} (mean).")] = None,
+    fading: Annotated[str, Option(help="Blocks after which the past has faded, with --blocks faded.")] = "8",
+    frequencies: Annotated[str, Option(help="Start and stop, as in '0 Hz to 2.5 kHz' (all).")] = "",
+    scale: Annotated[str, Option(help=f"{_one_of(SpectrumScale)} (rms).")] = "rms",
+    level: Annotated[str, Option(help=f"{_one_of(Decibels)} (linear).")] = "linear",
+    fundamental: Annotated[str, Option(help="What orders and dBc refer to, as in '50 Hz' (that of the channel).")] = "",
+    without_mean: Annotated[bool, Option("--without-mean", help="Take the mean of each block off.")] = False,
+    logarithmic: Annotated[bool, Option("--logarithmic", help="Logarithmic frequencies, in pictures.")] = False,
+    orders: Annotated[bool, Option("--orders", help="Mark orders of the fundamental, in pictures.")] = False,
+    tones: Annotated[int | None, Option(help="Print so many tones in place of lines; list them in pictures.")] = None,
+    as_json: AsJson = False,
+    to: Annotated[
+        Path | None, Option("--to", help="Write to this file: CSV, XLSX, JSON, HDF5 or Parquet, a picture as PNG or SVG.")
+    ] = None,
 ) -> None:
-    """Print the rms amplitude spectrum of a channel over an interval as lines of frequency and rms."""
+    """Print the amplitude spectrum of channels over an interval as lines of frequency and rms."""
     evaluation = opened(study)
-    found = evaluation.spectrum(channel, interval, window)
-    shown = evaluation.names.unit(channel)
-    head = f"f [Hz],{channel} rms [{shown.symbol}]"
-    lines = [
-        head,
-        *(f"{f!r},{a / shown.factor!r}" for f, a in zip(found.frequencies_hz.tolist(), found.rms.tolist(), strict=True)),
-    ]
-    if to is None:
-        say("\n".join(lines))
+    settings = Spectral(
+        resolution=words.resolution_from(resolution),  # type: ignore[arg-type]
+        overlap=words.overlap_from(overlap),
+        without_mean=True if without_mean else None,
+        fading=words.fading_from(fading),
+        traces=tuple(_known(name, SpectrumTrace) for name in blocks or ("mean",)),
+        span_hz=words.span_from(frequencies),
+        logarithmic=logarithmic,
+        scale=_known(scale, SpectrumScale),
+        decibels=_known(level, Decibels),
+        fundamental_hz=words.fundamental_from(fundamental),
+        orders=orders,
+        peaks=min(max(tones or 0, 0), 200),
+    )
+    own = words.stretch_from(stretch) if stretch is not None else None
+    panel = Panel("spectrum", tuple(channel), interval, str(window), stretch_s=own, spectral=settings)
+    if to is not None and to.suffix.lower() in _PICTURES:
+        _draw(evaluation, panel, to)
         return
-    write_whole(to, ("\n".join(lines) + "\n").encode())
-    say(f"{to}: {found}, over {evaluation.times.name(interval)}, resolution {found.resolution_hz:g} Hz")
+    _give(evaluation, panel, tones, as_json, to)
+
+
+def _known(text: str, kind: Any) -> Any:
+    if text not in get_args(kind):
+        raise StudyError(f'"{text}" is not known; there are {_one_of(kind)}.')
+    return text
+
+
+def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
+    from pantelos.desktop.panel_pictures import save_panel  # here, for the sake of a quick start
+
+    if panel.spectral.decibels == "linear" and panel.spectral.scale == "rms":
+        panel = replace(panel, spectral=replace(panel.spectral, decibels="logarithmic"))
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    save_panel(evaluation, panel, to)
+    say(f"{to}: a picture")
+
+
+def _give(evaluation: Evaluation, panel: Panel, tones: int | None, as_json: bool, to: Path | None) -> None:
+    """Print tables of a spectrum, or write them."""
+    from pantelos.report.panel_tables import panel_tables  # here, for the sake of a quick start
+    from pantelos.report.writers import csv_lines, json_of, write_tables
+
+    found = panel_tables(evaluation, panel)
+    lines, peaks = found.tables
+    if as_json:
+        say_json(json_of(found))
+    elif to is None:
+        say("\n".join(csv_lines(peaks, tones) if tones is not None else csv_lines(lines)))
+    elif to.suffix.lower() == ".csv":
+        shown = csv_lines(peaks, tones) if tones is not None else csv_lines(lines)
+        write_whole(to, ("\n".join(shown) + "\n").encode())
+        say(f"{to}: {len(shown) - 1} rows; {'; '.join(lines.method[:2])}")
+    else:
+        write_tables(found, to)
+        say(f"{to}: {len(lines.rows)} lines, {len(peaks.rows)} tones")
+    for line in lines.method[2:]:
+        say(line, err=True)

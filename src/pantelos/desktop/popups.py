@@ -18,8 +18,8 @@ _SIDE = 16
 _TALLEST = 420
 
 
-class _Popup(QFrame):
-    """Opens near a place, within the window, and closes when something else is clicked."""
+class Popup(QFrame):
+    """A small window: opens near a place, within the window, and closes when something else is clicked."""
 
     def __init__(self, parent: QWidget, width: int) -> None:
         super().__init__(parent, Qt.WindowType.Popup, objectName="card")
@@ -52,7 +52,7 @@ class _Popup(QFrame):
         self.column.addLayout(row)
 
 
-class ExplanationPopup(_Popup):
+class ExplanationPopup(Popup):
     """Formula, place, method, standard, accuracy budget and checks of one number; copy it, or use it in a formula."""
 
     use_wanted = pyqtSignal(str)
@@ -110,7 +110,7 @@ def _rich(said: Explanation, theme: Theme) -> str:
 _SIGNS = {Severity.FINE: "✓", Severity.CAUTION: "▲", Severity.FAULT: "■"}
 
 
-class ChecksPopup(_Popup):
+class ChecksPopup(Popup):
     """All checks, those that found something first; choosing one leads to its place, its remedy can be taken at once."""
 
     place_wanted = pyqtSignal(object)

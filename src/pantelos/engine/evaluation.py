@@ -31,8 +31,7 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders
 from pantelos.signal.integrals import n_missing
-from pantelos.signal.spectral_windows import SpectralWindow
-from pantelos.signal.spectrum import Spectrum, spectrum_of
+from pantelos.signal.spectrum import Plan, Spectrum, spectrum_of
 from pantelos.signal.window import evaluation_window, samples_between
 from pantelos.study.model import Connection, Study
 from pantelos.units import ONE, unit
@@ -115,19 +114,18 @@ class Evaluation:
         key = self.places.key("clipped", interval, None, self.names.identity(name))
         return self.results.get(key, lambda: clipped_between(channel, window.first, window.end))
 
-    def spectrum(self, channel: str, interval: str | None, window: SpectralWindow, progress: Progress | None = None) -> Spectrum:
-        """Return the rms spectrum of a channel over the samples of an interval."""
+    def spectrum(self, channel: str, interval: str | None, plan: Plan, progress: Progress | None = None) -> Spectrum:
+        """Return the rms spectrum of a channel over the samples of an interval, blocks with missing samples left out."""
         span = samples_between(*self.times.span(interval))
-        if span.end - span.first < 8:
-            raise StudyError(f'Interval "{self.times.name(interval)}" holds {span.end - span.first} samples; a spectrum needs 8.')
         wave = self.samples.waveform(channel)
-        key = self.places.key("spectrum", interval, None, str(window), self.names.identity(channel))
-        found = self.results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, window, progress))
-        if np.isnan(found.rms).all():
+        key = self.places.key("spectrum", interval, None, repr(plan), self.names.identity(channel))
+        found = self.results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, plan, progress))
+        if not found.n_blocks:
             missing = self.n_missing(channel, interval)
+            blocks = "every block" if found.n_left_out > 1 else "the block"
             raise StudyError(
-                f'{missing} samples of {channel} have no value in "{self.times.name(interval)}", and a spectrum needs every one. '
-                "Take an interval without them."
+                f'{missing} samples of {channel} have no value in "{self.times.name(interval)}", and {blocks} of its spectrum '
+                "needs some of them. Take an interval without them, or shorter blocks."
             )
         return found
 

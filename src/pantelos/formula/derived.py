@@ -8,11 +8,11 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from pantelos.formula.sharing import WORTH_SHARING, both
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray
 from pantelos.signal.integrals import CompensatedSum, blocks
 from pantelos.signal.partition import Partition
+from pantelos.signal.sharing import WORTH_SHARING, both
 from pantelos.units import Unit
 
 # Samples computed at a time: what lies between two operations of a formula stays in the processor's cache.

@@ -1,11 +1,13 @@
 """What a kind of panel is: what it takes, its options, what it shows, and what draws that."""
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from enum import Enum
 from importlib import import_module
 from typing import Any
 
 import msgspec
+from msgspec.structs import replace
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.compiled import Kind
@@ -27,7 +29,9 @@ class Takes(Enum):
 
 
 class Option(msgspec.Struct, frozen=True):
-    """One thing that can be chosen of a panel: a field of `Panel`, and (what the menu says, value) per choice; the first counts.
+    """One thing that can be chosen of a panel, and (what the menu says, value) per choice; the first counts.
+
+    A field of `Panel`, or one of a part of it such as `spectral.scale`.
 
     A text of two parts with a stroke between stands in a section of its own.
     """
@@ -35,6 +39,28 @@ class Option(msgspec.Struct, frozen=True):
     field: str
     choices: tuple[tuple[str, Any], ...]
     kinds: tuple[Kind, ...] = ()  # offered only for channels of these kinds; of all, where there are none
+    title: str = ""  # of a menu of its own; in the menu itself where empty
+
+    def value(self, panel: Panel) -> Any:
+        """Return what a panel has chosen."""
+        part, _, field = self.field.rpartition(".")
+        return getattr(getattr(panel, part) if part else panel, field)
+
+    def chosen(self, panel: Panel, value: Any) -> Panel:
+        """Return the panel with another choice."""
+        part, _, field = self.field.rpartition(".")
+        if not part:
+            return replace(panel, **{field: value})
+        return replace(panel, **{part: replace(getattr(panel, part), **{field: value})})
+
+
+class Entry(msgspec.Struct, frozen=True):
+    """Something that is typed: what it is called, an example of it, how it is written of a panel, and what a text makes of it."""
+
+    title: str
+    example: str
+    text: Callable[[Panel], str]
+    taken: Callable[[Panel, str], Panel]  # raises a PantelosError that says what was expected
 
 
 class Reach(msgspec.Struct, frozen=True):
@@ -44,6 +70,19 @@ class Reach(msgspec.Struct, frozen=True):
     whole: tuple[float, float]
     least: float
     area: Callable[[Box], Box]
+    logarithmic: bool = False
+
+    def value_at(self, share: float, span: tuple[float, float]) -> float:
+        """Return what stands at a share of the width of a span."""
+        if self.logarithmic:
+            return float(span[0] * (span[1] / span[0]) ** share)
+        return span[0] + share * (span[1] - span[0])
+
+    def share_of(self, value: float, span: tuple[float, float]) -> float:
+        """Return at which share of the width a value stands."""
+        if self.logarithmic:
+            return math.log(max(value, 1e-300) / span[0]) / math.log(span[1] / span[0])
+        return (value - span[0]) / (span[1] - span[0])
 
 
 class PanelKind(msgspec.Struct, frozen=True):
@@ -62,6 +101,12 @@ class PanelKind(msgspec.Struct, frozen=True):
     leads_to: Callable[[Any], tuple[str, Sequence[float]]] | None = None  # instants to step through, and what the menu calls it
     takes: Takes = Takes.CHANNELS
     n_channels: int = 1
+    several: bool = False  # as many channels as are chosen, in one figure
+    entries: tuple["Entry", ...] = ()  # what is typed
+    edges: Callable[[Panel], tuple[float, float] | None] | None = None  # two places across that are read, where they are shown
+    with_edges: Callable[[Panel, tuple[float, float] | None], Panel] | None = None
+    near: Callable[[Any, float, float], float] | None = None  # what stands out of a picture near a value, within a distance
+    roles: tuple[str, ...] = ("across", "up")  # of its channels, where there are several
     over_interval: bool = True
     at_events: bool = False
     options: tuple[Option, ...] = ()

@@ -1,16 +1,41 @@
 """What panels may be given."""
 
+from collections.abc import Sequence
+
+from msgspec.structs import replace
+
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.power.wirings import wiring
-from pantelos.study.model import EventSearch, Panel
+from pantelos.study.model import EventSearch, Interval, Panel
 
 
 def place_text(evaluation: Evaluation, panel: Panel) -> str:
     """Return the interval a panel is taken over, in words."""
-    pinned = "pinned: " if panel.interval is not None else ""
+    pinned = "pinned: " if panel.interval is not None and panel.stretch_s is None else ""
     return pinned + evaluation.times.name(panel.interval)
+
+
+def stretch_name(panel: Panel) -> str:
+    """Return what a stretch of its own is called."""
+    start, stop = panel.stretch_s or (0.0, 0.0)
+    return f"{start:.6g} s to {stop:.6g} s"
+
+
+def over_its_stretch(panel: Panel) -> Panel:
+    """Return a panel over the interval that stands for a stretch of its own; as it is where it has none."""
+    return panel if panel.stretch_s is None else replace(panel, interval=stretch_name(panel))
+
+
+def with_stretches(evaluation: Evaluation, panels: Sequence[Panel], *more: Interval) -> Evaluation:
+    """Return the engine on a study in which the stretches of panels are intervals too."""
+    named = {stretch_name(panel): panel.stretch_s for panel in panels if panel.stretch_s is not None}
+    own = tuple(Interval(name, *ends) for name, ends in named.items())
+    linked = more if any(panel.linked for panel in panels) else ()
+    if not (own or linked):
+        return evaluation
+    return evaluation.on(replace(evaluation.study, intervals=(*evaluation.study.intervals, *own, *linked)))
 
 
 def alternating_connections(evaluation: Evaluation) -> list[str]:

@@ -7,7 +7,7 @@ from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.purity import Purity, purity_of
 from pantelos.signal.spectral_windows import KINDS, SpectralWindow
-from pantelos.signal.spectrum import LONGEST_BLOCK, spectrum_of
+from pantelos.signal.spectrum import LONGEST_BLOCK, Plan, spectrum_of
 from pantelos.signal.window import Window
 
 _FEWEST = 64  # samples
@@ -27,7 +27,7 @@ def of_purity(pick: Callable[[Purity, Waveform], float]) -> Measure:
         kind = SpectralWindow.RECTANGULAR if exact else SpectralWindow.BLACKMAN_HARRIS
         if used.end - used.first < _FEWEST:
             return Measured(math.nan, used, why_not=f"a spectrum that tells noise needs {_FEWEST} samples")
-        found = purity_of(spectrum_of(wave.read, used.first, used.end, wave.rate_hz, kind))
+        found = purity_of(spectrum_of(wave.read, used.first, used.end, wave.rate_hz, Plan(kind)))
         if found is None:
             return Measured(math.nan, used, why_not="no tone stands out, or samples are missing")
         periods, needed = found.tone_hz * (used.end - used.first) / wave.rate_hz, 2 * KINDS[kind].half_width + 2

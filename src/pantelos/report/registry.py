@@ -45,10 +45,11 @@ def build_tables(
     if ids and not tables:
         raise refused[0][1]
     not_given = tuple((title, f"not given: {error}") for title, error in refused) if ids else ()
-    return TableSet(tuple(tables), _provenance(evaluation, places, not_given))
+    return TableSet(tuple(tables), provenance_of(evaluation, places, not_given))
 
 
-def _provenance(evaluation: Evaluation, places: Sequence[str], not_given: tuple[tuple[str, str], ...]) -> Provenance:
+def provenance_of(evaluation: Evaluation, places: Sequence[str], not_given: tuple[tuple[str, str], ...] = ()) -> Provenance:
+    """Return what an export states about where its numbers come from."""
     study, record = evaluation.study, evaluation.record
     facts = [
         *(fact for path, mark in record.sources for fact in (("source file", path.name), ("fingerprint (BLAKE2b-256)", mark))),

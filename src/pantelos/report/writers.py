@@ -68,6 +68,15 @@ def _csv(tables: TableSet, comma: bool = False) -> bytes:
     return out.getvalue().encode("utf-8")
 
 
+def csv_lines(table: Table, most: int | None = None) -> list[str]:
+    """Return a table alone as lines of CSV, its heading first; `most` bounds its rows."""
+    out = io.StringIO()
+    rows = _HarmlessRows(csv.writer(out, lineterminator="\n"), False)
+    for row in ([column.heading for column in table.columns], *table.rows[:most]):
+        rows.writerow(row)
+    return out.getvalue().splitlines()
+
+
 class _HarmlessRows:
     """Writes rows whose texts no spreadsheet takes for a formula: those that begin like one get an apostrophe before them."""
 
@@ -95,8 +104,9 @@ def as_written(cell: str) -> str:
     return cell[1:] if cell[:1] == "'" and cell[1:2] in FORMULA_SIGNS else cell
 
 
-def _json(tables: TableSet) -> bytes:
-    content = {
+def json_of(tables: TableSet) -> dict[str, Any]:
+    """Return tables and their provenance as JSON holds them."""
+    return {
         "format": "pantelos-tables",
         "version": 1,
         "study": tables.provenance.study,
@@ -114,7 +124,10 @@ def _json(tables: TableSet) -> bytes:
             for table in tables.tables
         ],
     }
-    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode("utf-8")
+
+
+def _json(tables: TableSet) -> bytes:
+    return (json.dumps(json_of(tables), ensure_ascii=False, indent=1) + "\n").encode("utf-8")
 
 
 def _xlsx(tables: TableSet) -> bytes:

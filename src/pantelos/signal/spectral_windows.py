@@ -39,6 +39,7 @@ class WindowKind(msgspec.Struct, frozen=True):
     overlap: float  # of averaged blocks
     half_width: int  # lines from the highest to the first null of the main lobe, rounded up
     weights: Callable[[FloatArray], FloatArray]  # of n/N, 0 to 1
+    exact_leak: Callable[[FloatArray], FloatArray] | None = None  # of lines away, over sin(π off) / π
 
 
 def _cosines(*a: float) -> Callable[[FloatArray], FloatArray]:
@@ -55,8 +56,8 @@ def _tukey(share: FloatArray) -> FloatArray:
 
 
 KINDS: dict[SpectralWindow, WindowKind] = {
-    SpectralWindow.HANN: WindowKind("general use", 0.5, 2, _cosines(0.5, 0.5)),
-    SpectralWindow.RECTANGULAR: WindowKind("whole cycles only: exact there, leaks else", 0.0, 1, _cosines(1.0)),
+    SpectralWindow.HANN: WindowKind("general use", 0.5, 2, _cosines(0.5, 0.5), lambda d: 1 / (d * np.maximum(d**2 - 1, 1.0))),
+    SpectralWindow.RECTANGULAR: WindowKind("whole cycles only: exact there, leaks else", 0.0, 1, _cosines(1.0), lambda d: 1 / d),
     SpectralWindow.FLAT_TOP: WindowKind(
         "the size of a tone, within 0.01 dB", 0.75, 5, _cosines(0.21557895, 0.41663158, 0.277263158, 0.083578947, 0.006947368)
     ),
@@ -81,15 +82,54 @@ def window_weights(window: SpectralWindow, n_samples: int) -> FloatArray:
     return KINDS[window].weights(np.arange(n_samples) / n_samples)
 
 
+_MEASURED_AT = 4096
+_LEAK_STEPS = 16  # per line
+
+
+@cache
+def _side_lobes(window: SpectralWindow) -> FloatArray:
+    """Return the largest share of a tone that is found at least k/16 lines away, (n,), measured at 4096 samples."""
+    weights = window_weights(window, _MEASURED_AT)
+    shares = np.abs(np.fft.rfft(weights, _LEAK_STEPS * _MEASURED_AT)) / weights.sum()
+    return np.asarray(np.maximum.accumulate(shares[::-1])[::-1])
+
+
+@cache
+def _main_lobe(window: SpectralWindow) -> tuple[FloatArray, FloatArray]:
+    """Return (ratio of the two largest lines, share of the tone on the largest) for tones 0 to 1/2 line off it, (n,) each."""
+    weights, off = window_weights(window, _MEASURED_AT), np.linspace(0.0, 0.5, 65)
+    turns = 2j * math.pi * np.arange(_MEASURED_AT) / _MEASURED_AT
+    on, beside = (np.abs(np.exp(np.outer(x, turns)) @ weights) / weights.sum() for x in (off, 1.0 - off))
+    return np.asarray(beside / on), np.asarray(on)
+
+
+def tone_between(window: SpectralWindow, ratio: float) -> tuple[float, float]:
+    """Return how far a tone stands off its largest line, 0 to 1/2, and the share of it found there, from the next largest line."""
+    ratios, shares = _main_lobe(window)
+    off = float(np.interp(ratio, ratios, np.linspace(0.0, 0.5, len(ratios))))
+    return off, float(np.interp(off, np.linspace(0.0, 0.5, len(ratios)), shares))
+
+
+def leaked(window: SpectralWindow, lines_away: FloatArray, off_line: FloatArray) -> FloatArray:
+    """Return the share of a tone found so many lines away, at most, (n,); `off_line` (n,) is how far off a line it is.
+
+    Exact for the rectangular and the Hann window, whose lines vanish where the tone stands on one; a bound for the others.
+    """
+    kind = KINDS[window]
+    far = np.maximum(np.abs(lines_away), float(kind.half_width))
+    if kind.exact_leak is not None:
+        return np.asarray(np.abs(np.sin(math.pi * off_line)) / math.pi * kind.exact_leak(far))
+    lobes = _side_lobes(window)
+    at = np.minimum(far * _LEAK_STEPS, len(lobes) - 1.0)
+    return np.asarray(lobes[at.astype(np.intp)] * at / (far * _LEAK_STEPS))  # beyond the table at least 6 dB per octave
+
+
 class Traits(msgspec.Struct, frozen=True):
     """What a window does: to a line, to noise, to a tone between two lines."""
 
     coherent_gain: float  # mean weight
     noise_bandwidth: float  # ENBW, in lines
     scalloping_db: float  # loss of a tone half way between two lines, positive
-
-
-_MEASURED_AT = 4096
 
 
 @cache

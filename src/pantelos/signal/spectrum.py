@@ -1,26 +1,74 @@
-"""Amplitude spectra: windows, scaling, interpolation between lines."""
+"""Amplitude spectra: a stretch in blocks, each through a window, averaged by power; highest and lowest beside the mean.
+
+Source: textbook DFT relations; averaging of overlapping blocks P. D. Welch 1967.
+"""
 
 import math
+from collections.abc import Iterator
+from functools import lru_cache
 
 import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.spectral_windows import KINDS, SpectralWindow, traits, window_weights
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.sharing import WORTH_SHARING, both
+from pantelos.signal.spectral_windows import KINDS, SpectralWindow, tone_between, window_weights
+from pantelos.signal.validity import with_short_gaps_filled
 
-# Longer stretches are averaged over blocks of this length: the picture has no pixels for more lines.
+# Longer stretches are averaged over blocks of this length where no resolution is asked for: no picture has pixels for more lines.
 LONGEST_BLOCK = 1 << 20
+FEWEST_SAMPLES = 8  # of a block
+MOST_SAMPLES = 1 << 25  # of a block: what a transform of them takes is held in memory several times
+MOST_OVERLAP = 0.95
+_AT_ONCE = 1 << 17  # samples transformed at a time
+_KEPT_WEIGHTS = 1 << 20
+
+
+class Plan(msgspec.Struct, frozen=True):
+    """How a stretch is cut into blocks and what is done to each."""
+
+    window: SpectralWindow = SpectralWindow.HANN
+    length: int | None = None  # samples of a block; None: the stretch, up to 2^20
+    overlap: float | None = None  # share of a block, 0 to 0.95; None: what suits the window
+    without_mean: bool = False  # the mean of each block is taken off
+    fading: float = 0.0  # blocks after which the past has faded to 1/e; 0: nothing fades
+
+    def block_of(self, n_samples: int) -> int:
+        """Return the length of a block in a stretch of so many samples."""
+        return min(n_samples, LONGEST_BLOCK) if self.length is None else self.length
+
+    def starts(self, start: int, stop: int) -> list[int]:
+        """Return where blocks begin; the last one overlaps more, so that every sample counts."""
+        n = self.block_of(stop - start)
+        overlap = KINDS[self.window].overlap if self.overlap is None else self.overlap
+        starts = list(range(start, stop - n + 1, max(round(n * (1 - overlap)), 1)))
+        return starts if starts[-1] + n == stop else [*starts, stop - n]
 
 
 class Spectrum(msgspec.Struct, frozen=True, eq=False):
-    """One-sided rms spectrum with its axis and how it was made."""
+    """One-sided rms spectra of a stretch: a line reads the rms of the tone on it, in the unit of the channel."""
 
-    rms: FloatArray  # (n_lines,), unit of the channel
-    spacing_hz: float  # frequency of line k is k * spacing_hz
+    rms: FloatArray  # (n_lines,), root of the mean square over the blocks
+    highest: FloatArray  # (n_lines,), of any block
+    lowest: FloatArray
+    present: FloatArray  # of the last block
+    faded: FloatArray | None  # older blocks count less; None where not asked for
+    first: ComplexArray  # (n_lines,), rms phasors of the first block, cosine-referenced to its first sample
+    first_start: int  # the sample where that block begins
+    rate_hz: float
     window: SpectralWindow
     n_samples: int  # in one block
     n_blocks: int
+    n_left_out: int  # blocks in which samples are missing
+    n_independent: float  # blocks that would average noise as well if they did not overlap
+    noise_bandwidth: float  # of the window, in lines (ENBW)
+    without_mean: bool = False
+
+    @property
+    def spacing_hz(self) -> float:
+        """From one line to the next: line k stands at k times that."""
+        return self.rate_hz / self.n_samples
 
     @property
     def frequencies_hz(self) -> FloatArray:
@@ -30,7 +78,7 @@ class Spectrum(msgspec.Struct, frozen=True, eq=False):
     @property
     def resolution_hz(self) -> float:
         """Resolution bandwidth: line spacing times the noise bandwidth of the window."""
-        return self.spacing_hz * traits(self.window).noise_bandwidth
+        return self.spacing_hz * self.noise_bandwidth
 
     def __str__(self) -> str:
         top = (len(self.rms) - 1) * self.spacing_hz
@@ -38,7 +86,7 @@ class Spectrum(msgspec.Struct, frozen=True, eq=False):
 
 
 def rms_spectrum(x: FloatArray, rate_hz: float, window: SpectralWindow = SpectralWindow.HANN) -> Spectrum:
-    """Return the one-sided rms spectrum of one block; a line reads the rms of the tone on it.
+    """Return the one-sided rms spectrum of one block.
 
     A[k] = c_k |X[k]| / sum w with c = sqrt 2, but 1 at 0 Hz and at half an even rate. No mean is removed.
 
@@ -46,50 +94,180 @@ def rms_spectrum(x: FloatArray, rate_hz: float, window: SpectralWindow = Spectra
     ----------
     x : array (n_samples,), unit of the channel, at least 2 samples, none missing
     """
-    n = len(x)
-    weights = window_weights(window, n)
-    scale = np.full(n // 2 + 1, math.sqrt(2) / weights.sum())
-    scale[0] /= math.sqrt(2)
-    if n % 2 == 0:
-        scale[-1] /= math.sqrt(2)
-    return Spectrum(scale * np.abs(np.fft.rfft(x * weights)), rate_hz / n, window, n, 1)
+    return spectrum_of(lambda a, b: x[a:b], 0, len(x), rate_hz, Plan(window, len(x)))
 
 
 def spectrum_of(
-    read: Reader,
-    start: int,
-    stop: int,
-    rate_hz: float,
-    window: SpectralWindow = SpectralWindow.HANN,
-    progress: Progress | None = None,
+    read: Reader, start: int, stop: int, rate_hz: float, plan: Plan | None = None, progress: Progress | None = None
 ) -> Spectrum:
-    """Return the rms spectrum of samples start to stop; beyond 2^20 samples the rms average of overlapping blocks."""
-    n = min(stop - start, LONGEST_BLOCK)
-    step = max(int(n * (1 - KINDS[window].overlap)), 1)
-    starts = list(range(start, stop - n + 1, step))
-    if starts[-1] + n < stop:
-        starts.append(stop - n)  # the last block overlaps more, so that every sample counts
-    power = np.zeros(n // 2 + 1)
-    for n_done, low in enumerate(starts, start=1):
-        power += rms_spectrum(read(low, low + n), rate_hz, window).rms ** 2
-        if progress is not None:
-            progress.at(n_done / len(starts))
-    return Spectrum(np.sqrt(power / len(starts)), rate_hz / n, window, n, len(starts))
+    """Return the spectra of samples start to stop. Blocks with missing samples are left out; without any other, all is NaN.
+
+    Gaps of up to three samples are filled.
+    """
+    plan, progress = plan or Plan(), progress or Progress()
+    n, starts = plan.block_of(stop - start), plan.starts(start, stop)
+    weights, transform = _weights(plan.window, n), _Transform(read, n, plan)
+    found = _Totals(n // 2 + 1, plan.fading)
+    batches = list(_batches(starts, n))
+    for at in range(0, len(batches), 2):
+        pair = batches[at : at + 2]
+        if len(pair) == 2 and plan.fading == 0:
+            for half in both(lambda pair=pair: transform(pair[0]), lambda pair=pair: transform(pair[1])):  # type: ignore[misc]
+                found.add(*half)
+        else:
+            for batch in pair:
+                found.add(*transform(batch))
+        progress.at(min(at + 2, len(batches)) / len(batches))
+    total = float(weights.sum())
+    scale = np.full(n // 2 + 1, math.sqrt(2) / total)
+    scale[0] /= math.sqrt(2)
+    if n % 2 == 0:
+        scale[-1] /= math.sqrt(2)
+    whole = found.squares / max(found.n_blocks, 1) if found.n_blocks else np.full(n // 2 + 1, np.nan)
+    return Spectrum(
+        scale * np.sqrt(whole),
+        scale * np.sqrt(found.highest),
+        scale * np.sqrt(found.lowest),
+        scale * np.sqrt(found.last),
+        scale * np.sqrt(found.faded) if plan.fading and found.faded is not None else None,
+        scale * found.first,
+        found.first_start,
+        rate_hz,
+        plan.window,
+        n,
+        found.n_blocks,
+        len(starts) - found.n_blocks,
+        _independent(weights, starts[1] - starts[0], found.n_blocks) if len(starts) > 1 else float(found.n_blocks),
+        n * float(weights @ weights) / total**2,
+        plan.without_mean,
+    )
+
+
+def _batches(starts: list[int], n: int) -> Iterator[list[int]]:
+    """Yield starts of blocks that are transformed together."""
+    step = max(_AT_ONCE // n, 1)
+    for at in range(0, len(starts), step):
+        yield starts[at : at + step]
+
+
+@lru_cache(maxsize=8)
+def _kept_weights(window: SpectralWindow, n: int) -> FloatArray:
+    weights = window_weights(window, n)
+    weights.setflags(write=False)
+    return weights
+
+
+def _weights(window: SpectralWindow, n: int) -> FloatArray:
+    if n <= _KEPT_WEIGHTS:
+        return _kept_weights(window, n)
+    kind, half = KINDS[window], n // 2
+    return np.concatenate(both(lambda: kind.weights(np.arange(half) / n), lambda: kind.weights(np.arange(half, n) / n)))
+
+
+class _Transform:
+    """Transforms blocks: squares and phasors before scaling."""
+
+    def __init__(self, read: Reader, n: int, plan: Plan) -> None:
+        self._read, self._n, self._without_mean = read, n, plan.without_mean
+        self._weights = _weights(plan.window, n)
+
+    def __call__(self, starts: list[int]) -> tuple[list[int], ComplexArray]:
+        """Return the blocks that are whole, and their phasors (n_blocks, n_lines)."""
+        x = self._read(starts[0], starts[-1] + self._n)
+        lines = self._lines(x, starts)
+        whole = ~np.isnan(lines[:, 0])
+        if not whole.all():
+            lines = self._lines(with_short_gaps_filled(x), starts)
+            whole = ~np.isnan(lines[:, 0])
+        return [start for start, kept in zip(starts, whole.tolist(), strict=True) if kept], lines[whole]
+
+    def _lines(self, x: FloatArray, starts: list[int]) -> ComplexArray:
+        if len(starts) == 1:
+            return np.fft.rfft(self._weighted(x - x.mean() if self._without_mean else x))[None]
+        rows = np.lib.stride_tricks.sliding_window_view(x, self._n)[np.array(starts) - starts[0]]
+        return np.fft.rfft((rows - rows.mean(axis=1, keepdims=True) if self._without_mean else rows) * self._weights)
+
+    def _weighted(self, x: FloatArray) -> FloatArray:
+        if self._n < WORTH_SHARING:
+            return x * self._weights
+        made, half = np.empty(self._n), self._n // 2
+        both(
+            lambda: np.multiply(x[:half], self._weights[:half], out=made[:half]),
+            lambda: np.multiply(x[half:], self._weights[half:], out=made[half:]),
+        )
+        return made
+
+
+class _Totals:
+    """Gathers the squares of blocks in their order."""
+
+    def __init__(self, n_lines: int, fading: float) -> None:
+        self.squares, self.n_blocks = np.zeros(n_lines), 0
+        self.highest = self.lowest = self.last = np.full(n_lines, np.nan)
+        self.faded: FloatArray | None = None
+        self.first: ComplexArray = np.full(n_lines, np.nan + 0j)
+        self.first_start = 0
+        self._fading = fading
+
+    def add(self, starts: list[int], lines: ComplexArray) -> None:
+        """Add blocks that begin at `starts`, phasors (n_blocks, n_lines)."""
+        if not starts:
+            return
+        squares = _squared(lines)
+        if not self.n_blocks:
+            self.first, self.first_start = lines[0].copy(), starts[0]
+        self.last = squares[-1].copy()
+        if len(squares) == 1 and not self.n_blocks:
+            self.squares = self.highest = self.lowest = squares[0]
+        else:
+            self.squares = self.squares + squares.sum(axis=0)
+            self.highest = np.fmax(self.highest, squares.max(axis=0))
+            self.lowest = np.fmin(self.lowest, squares.min(axis=0))
+        if self._fading:
+            for row in squares:
+                self.faded = row.copy() if self.faded is None else self.faded + (row - self.faded) / max(self._fading, 1.0)
+        self.n_blocks += len(starts)
+
+
+def _squared(lines: ComplexArray) -> FloatArray:
+    """Return squared magnitudes, long ones on two processors."""
+    if lines.shape[-1] < WORTH_SHARING:
+        return np.asarray(lines.real**2 + lines.imag**2)
+    made, half = np.empty(lines.shape), lines.shape[-1] // 2
+
+    def square(part: slice) -> None:
+        np.multiply(lines.real[:, part], lines.real[:, part], out=made[:, part])
+        made[:, part] += lines.imag[:, part] ** 2
+
+    both(lambda: square(slice(None, half)), lambda: square(slice(half, None)))
+    return made
+
+
+def _independent(weights: FloatArray, step: int, n_blocks: int) -> float:
+    """Return how many blocks without overlap average noise as well: K / (1 + 2 sum (1 - m/K) rho_m²), P. D. Welch 1967."""
+    n, energy, more = len(weights), float(weights @ weights), 0.0
+    for m in range(1, n_blocks):
+        if m * step >= n:
+            break
+        rho = float(weights[: n - m * step] @ weights[m * step :]) / energy
+        more += (1 - m / n_blocks) * rho**2
+    return n_blocks / (1 + 2 * more)
 
 
 def interpolated_peak(spectrum: Spectrum, k: int) -> tuple[float, float]:
-    """Return (frequency in Hz, rms) of the tone whose highest line is `k`, Hann window, two-line interpolation.
+    """Return (place in lines, rms) of the tone whose highest line is `k`, from the ratio of its two largest lines.
 
-    Raises
-    ------
-    ValueError
-        For another window, where the formula does not hold.
+    For the Hann window in closed form, for others by the shape of the main lobe; on the line itself where the window is
+    rectangular, whose two lines say little beside noise, or where `k` is no maximum.
     """
-    if spectrum.window is not SpectralWindow.HANN:
-        raise ValueError("two-line interpolation is for the Hann window")
     lines = spectrum.rms
-    side = 1 if k + 1 < len(lines) and lines[k + 1] > lines[k - 1] else -1
-    ratio = lines[k + side] / lines[k]
+    if spectrum.window is SpectralWindow.RECTANGULAR or not 0 < k < len(lines) - 1 or not lines[k] >= lines[k - 1 : k + 2].max():
+        return float(k), float(lines[k])
+    side = 1 if lines[k + 1] > lines[k - 1] else -1
+    ratio = float(lines[k + side] / lines[k]) if lines[k] > 0 else 0.0
+    if spectrum.window is not SpectralWindow.HANN:
+        off, share = tone_between(spectrum.window, ratio)
+        return k + side * off, float(lines[k]) / share
     delta = (2 * ratio - 1) / (ratio + 1)
     gain = 1.0 if abs(delta) < 1e-9 else math.pi * delta * (1 - delta**2) / math.sin(math.pi * delta)
-    return (k + side * delta) * spectrum.spacing_hz, float(lines[k] * gain)
+    return float(k + side * delta), float(lines[k] * gain)

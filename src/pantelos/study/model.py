@@ -151,6 +151,31 @@ class Lane(msgspec.Struct, frozen=True):
     drawing: Drawing = "line"  # between samples, where they can be told apart
 
 
+Resolving: TypeAlias = Literal["spacing", "length", "bandwidth"]
+SpectrumScale: TypeAlias = Literal["rms", "peak", "power", "density", "power density"]
+Decibels: TypeAlias = Literal["linear", "logarithmic", "dB", "dBc", "dBFS"]
+SpectrumTrace: TypeAlias = Literal["mean", "present", "highest", "lowest", "faded"]
+
+
+class Spectral(msgspec.Struct, frozen=True, omit_defaults=True):
+    """How spectra of a panel are taken and shown."""
+
+    resolution: tuple[Resolving, float] | None = None  # Hz, s, Hz; None: what the stretch gives, blocks of 2^20 samples at most
+    overlap: float | None = None  # share of a block; None: what suits the window
+    without_mean: bool | None = None  # the mean of each block taken off; None: for densities
+    fading: float = 8.0  # blocks after which the past has faded, where that is shown
+    traces: tuple[SpectrumTrace, ...] = ("mean",)
+    span_hz: tuple[float, float] | None = None  # the frequencies shown; None: up to order 25, else all
+    logarithmic: bool = False  # the axis of frequency
+    scale: SpectrumScale = "rms"
+    decibels: Decibels = "logarithmic"
+    fundamental_hz: float | None = None  # whose orders are marked, and what dBc is against; None: that of the channel
+    orders: bool = False  # marked
+    peaks: int = 0  # so many are listed
+    edges_hz: tuple[float, float] | None = None  # two places that are read
+    compared: str = ""  # a function of two channels: gain, phase, coherence
+
+
 class Panel(msgspec.Struct, frozen=True):
     """One panel below the ledger, bound to channels and to an interval (None: the active one)."""
 
@@ -163,6 +188,8 @@ class Panel(msgspec.Struct, frozen=True):
     search: str | None = None  # the events that are listed, or that repeats are aligned on
     around_s: tuple[float, float] | None = None  # before and after the event; None: from their distance
     codes: bool = False  # a histogram of the numbers as recorded
+    stretch_s: tuple[float, float] | None = None  # a stretch of its own in place of an interval
+    spectral: Spectral = Spectral()
 
 
 Comparing: TypeAlias = Literal["values", "differences", "ratios"]

@@ -20,6 +20,7 @@ from pantelos.study.model import (
     SourceFile,
     Study,
 )
+from pantelos.study.spectral_words import check_spectral
 from pantelos.units import unit
 
 HIGHEST_ORDERS = (2, 200)
@@ -215,3 +216,6 @@ def _check_panel(panel: Panel, names: Collection[str], places: Collection[str], 
         _known(panel.search, [search.name for search in study.searches], "it lists events")
     for value in panel.around_s or ():
         _finite(value, "a time around an event")
+    if panel.stretch_s is not None:
+        _rising(panel.stretch_s, "a stretch")
+    check_spectral(panel.spectral)

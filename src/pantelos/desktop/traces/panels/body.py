@@ -16,6 +16,7 @@ class PanelBody(QWidget):
     clicked = pyqtSignal(QPoint)  # where on the screen it was asked what stands behind
     event_chosen = pyqtSignal(str, int)  # events, which of them
     search_named = pyqtSignal(str)  # the events this panel is to show
+    panel_changed = pyqtSignal(object)  # what the panel becomes
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)

@@ -13,6 +13,7 @@ from pantelos.desktop.menus import offer, submenu
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.desktop.traces.panels.canvas import PanelCanvas
+from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.engine.evaluation import Evaluation
 from pantelos.panels import panel_kind
 from pantelos.panels.panel import Option
@@ -33,7 +34,10 @@ class PanelFrame(QWidget):
         self.panel, self._index, self._document = panel, index, document
         self._title = QLabel(f"<b>{panel_kind(panel.kind).title}</b>")
         self._caption = ShortLabel()
+        self._caption.setToolTip("")
         self._caption.setProperty("soft", True)
+        self._earlier = self._stepper("◂", "Move the stretch of this panel to where it begins", -1)
+        self._later = self._stepper("▸", "Move the stretch of this panel to where it ends", 1)
         choose = QToolButton(text="▾", toolTip="Choose what this panel shows", accessibleName="Panel settings")
         choose.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(choose)
@@ -46,6 +50,8 @@ class PanelFrame(QWidget):
         row.setContentsMargins(10, 1, 4, 1)
         row.addWidget(self._title)
         row.addWidget(self._caption, 1)
+        row.addWidget(self._earlier)
+        row.addWidget(self._later)
         self._back = QToolButton(text="Back to the traces", toolTip="Bring all panels and the traces back (double click, Esc)")
         self._back.clicked.connect(lambda: self.fill_wanted.emit(self._index))
         self._back.hide()
@@ -61,7 +67,8 @@ class PanelFrame(QWidget):
 
     def _make_body(self, theme: Theme) -> PanelBody:
         kind = panel_kind(self.panel.kind)
-        body: PanelBody = kind.widget(self._document, self.panel, theme) if kind.widget else PanelCanvas(kind, theme)
+        body: PanelBody = kind.widget(self._document, self.panel, theme) if kind.widget else PanelCanvas(kind, self.panel, theme)
+        body.panel_changed.connect(lambda panel: self.changed.emit(self._index, panel))
         body.search_named.connect(lambda name: self.changed.emit(self._index, replace(self.panel, search=name)))
         return body
 
@@ -75,12 +82,28 @@ class PanelFrame(QWidget):
         """Show the way back while this panel fills the window."""
         self._back.setVisible(filling)
 
+    def _stepper(self, text: str, tip: str, by: int) -> QToolButton:
+        """Return a button that moves a stretch of its own by its length; not there where the panel has none."""
+        button = QToolButton(text=text, toolTip=tip, accessibleName=tip)
+        button.clicked.connect(lambda: self.step(by))
+        button.setVisible(self.panel.stretch_s is not None)
+        return button
+
+    def step(self, by: int) -> None:
+        """Move the stretch of this panel by its length, as far as the record goes."""
+        own, whole = self.panel.stretch_s, self._document.whole
+        if own is not None:
+            length = own[1] - own[0]
+            start = min(max(own[0] + by * length, whole.start_s), whole.stop_s - length)
+            self.changed.emit(self._index, replace(self.panel, stretch_s=(start, start + length)))
+
     # showing
 
     def show_picture(self, picture: Any) -> None:
         """Show what was computed."""
         self.body.show_picture(picture)
         self._caption.setText(picture.caption)
+        self._caption.setToolTip(picture.caption)
 
     def show_message(self, text: str) -> None:
         """Say why there is nothing to show."""
@@ -100,11 +123,16 @@ class PanelFrame(QWidget):
         if evaluation is None:
             return
         kind = panel_kind(self.panel.kind)
+        if kind.entries:
+            offer(self.menu, "Settings…", self.ask_entries)
         for at in range(kind.n_channels):
-            title = ("across", "up")[at] if kind.n_channels > 1 else ""
+            title = kind.roles[at] if kind.n_channels > 1 else ""
             self._offer_channels(evaluation, at, title)
+        if kind.several:
+            self._offer_more(evaluation)
         for option in kind.options:
             self._offer_option(evaluation, option)
+        self._offer_edges()
         if kind.at_events:
             self.menu.addSeparator()
             for search in self._document.study.searches:
@@ -127,6 +155,8 @@ class PanelFrame(QWidget):
         menu = self.menu if len(subjects) <= 12 and not title else submenu(self.menu, title or "Channel")
         for name in subjects:
             channels = list(self.panel.channels) + [name] * (at + 1 - len(self.panel.channels))
+            if panel_kind(self.panel.kind).several:
+                channels = [other for other in channels if other != name or other == channels[at]]
             channels[at] = name
             chosen = at < len(self.panel.channels) and self.panel.channels[at] == name
             self._offer(menu, name, chosen, replace(self.panel, channels=tuple(channels)))
@@ -136,26 +166,65 @@ class PanelFrame(QWidget):
         name = self.panel.channels[0] if self.panel.channels else ""
         if option.kinds and (name not in evaluation.names.types or evaluation.names.kind(name) not in option.kinds):
             return
-        self.menu.addSeparator()
+        if option.title:
+            menu = submenu(self.menu, option.title)
+        else:
+            menu = self.menu
+            menu.addSeparator()
         sections: dict[str, QMenu] = {}
         for text, value in option.choices:
             section, stroke, title = text.partition("/")
-            menu = self.menu
+            place = menu
             if stroke:
-                sections.setdefault("", submenu(self.menu, option.field.capitalize()) if not sections else sections[""])
-                menu = sections.get(section) or sections.setdefault(section, submenu(sections[""], section))
-            chosen = getattr(self.panel, option.field) == value
-            self._offer(menu, title if stroke else text, chosen, replace(self.panel, **{option.field: value}))
+                place = sections.get(section) or sections.setdefault(section, submenu(menu, section))
+            chosen = option.value(self.panel) == value
+            self._offer(place, title if stroke else text, chosen, option.chosen(self.panel, value))
+
+    def _offer_more(self, evaluation: Evaluation) -> None:
+        """Offer the channels that are laid over the first one, each on or off."""
+        menu = submenu(self.menu, "Lay over it")
+        leading, more = self.panel.channels[:1], self.panel.channels[1:]
+        for name in panel_kind(self.panel.kind).subjects(evaluation):
+            if name not in leading:
+                shown = tuple(other for other in more if other != name) if name in more else (*more, name)
+                self._offer(menu, name, name in more, replace(self.panel, channels=(*leading, *shown)))
+
+    def _offer_edges(self) -> None:
+        """Offer the two edges, where there are such."""
+        kind, picture = panel_kind(self.panel.kind), self.body.picture
+        if kind.edges is None or kind.with_edges is None:
+            return
+        there = kind.edges(self.panel)
+        if there is not None:
+            self._offer(self.menu, "Take edges a and b away", None, kind.with_edges(self.panel, None))
+        elif picture is not None and kind.reach is not None:
+            reach = kind.reach(picture)
+            span = self.body.span or reach.first
+            ends = tuple(reach.value_at(share, span) for share in (0.25, 0.5))
+            near = kind.near or (lambda picture, value, within: value)
+            placed = tuple(near(picture, value, 0.2 * (span[1] - span[0])) for value in ends)
+            self._offer(self.menu, "Edges a and b", None, kind.with_edges(self.panel, (placed[0], placed[1])))
+
+    def ask_entries(self) -> None:
+        """Open the typed settings."""
+        kind = panel_kind(self.panel.kind)
+        opened = PanelEntries(kind.title, kind.entries, self.panel, lambda panel: self.changed.emit(self._index, panel), self)
+        opened.open_below(self._title)
 
     def _offer_intervals(self) -> None:
         self.menu.addSeparator()
-        free = self.panel.interval is None and not self.panel.linked
-        self._offer(self.menu, "active interval", free, replace(self.panel, interval=None, linked=False))
-        self._offer(self.menu, "linked: what is visible", self.panel.linked, replace(self.panel, interval=None, linked=True))
+        own = self.panel.stretch_s
+        free = self.panel.interval is None and not self.panel.linked and own is None
+        plain = replace(self.panel, interval=None, linked=False, stretch_s=None)
+        self._offer(self.menu, "active interval", free, plain)
+        self._offer(self.menu, "linked: what is visible", self.panel.linked, replace(plain, linked=True))
+        view = self._document.view
+        here = (view.start_s, view.stop_s) if own is None else own
+        self._offer(self.menu, "a stretch of its own, moved with ◂ ▸", own is not None, replace(plain, stretch_s=here))
         menu = self.menu if len(self._document.study.intervals) <= 8 else submenu(self.menu, "Pin to")
         for interval in self._document.study.intervals:
             chosen = self.panel.interval == interval.name
-            self._offer(menu, f"pin to {interval.name}", chosen, replace(self.panel, interval=interval.name, linked=False))
+            self._offer(menu, f"pin to {interval.name}", chosen, replace(plain, interval=interval.name))
 
     def _offer_own(self) -> None:
         """Offer what the picture that is shown leads to."""

@@ -17,6 +17,7 @@ from pantelos.desktop.traces.panels.shelf import PanelShelf
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, first_panel, panel_kind, panel_picture
+from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.progress import Progress
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Panel
@@ -126,12 +127,11 @@ class PanelRow(QWidget):
             self._follow.start()
 
     def _evaluation(self) -> Evaluation | None:
-        """Return the engine on a study in which what is visible is an interval too."""
+        """Return the engine on a study in which what is visible, and the stretches of panels, are intervals too."""
         evaluation, view = self._document.evaluation, self._document.view
-        if evaluation is None or not any(frame.panel.linked for frame in self.frames):
-            return evaluation
-        visible = Interval(VISIBLE, view.start_s, view.stop_s)
-        return evaluation.on(replace(evaluation.study, intervals=(*evaluation.study.intervals, visible)))
+        if evaluation is None:
+            return None
+        return with_stretches(evaluation, [frame.panel for frame in self.frames], Interval(VISIBLE, view.start_s, view.stop_s))
 
     def refresh(self) -> None:
         """Have the panels computed."""
@@ -143,7 +143,7 @@ class PanelRow(QWidget):
         def job(progress: Progress) -> list[tuple[Panel, Any]]:
             found: list[tuple[Panel, Any]] = []
             for at, panel in enumerate(panels):
-                shown = replace(panel, interval=VISIBLE) if panel.linked else panel
+                shown = replace(panel, interval=VISIBLE) if panel.linked else over_its_stretch(panel)
                 try:
                     picture = panel_picture(evaluation, shown, progress.part(at / len(panels), (at + 1) / len(panels)))
                 except PantelosError as error:

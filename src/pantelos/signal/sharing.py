@@ -20,7 +20,7 @@ def _mark() -> None:
     sys.setswitchinterval(min(_SWITCH_S, sys.getswitchinterval()))
 
 
-_HELPERS = ThreadPoolExecutor(2, thread_name_prefix="formula", initializer=_mark)
+_HELPERS = ThreadPoolExecutor(2, thread_name_prefix="half", initializer=_mark)
 
 
 def both(first: Callable[[], T], second: Callable[[], T]) -> tuple[T, T]:
