@@ -47,6 +47,7 @@ def spectrum(
     logarithmic: Annotated[bool, Option("--logarithmic", help="Logarithmic frequencies, in pictures.")] = False,
     orders: Annotated[bool, Option("--orders", help="Mark orders of the fundamental, in pictures.")] = False,
     tones: Annotated[int | None, Option(help="Print so many tones in place of lines; list them in pictures.")] = None,
+    over_time: Annotated[bool, Option("--over-time", help="Level over time and frequency: a spectrogram.")] = False,
     as_json: AsJson = False,
     to: Annotated[
         Path | None, Option("--to", help="Write to this file: CSV, XLSX, JSON, HDF5 or Parquet, a picture as PNG or SVG.")
@@ -69,7 +70,8 @@ def spectrum(
         peaks=min(max(tones or 0, 0), 200),
     )
     own = words.stretch_from(stretch) if stretch is not None else None
-    panel = Panel("spectrum", tuple(channel), interval, str(window), stretch_s=own, spectral=settings)
+    kind = "spectrogram" if over_time else "spectrum"
+    panel = Panel(kind, tuple(channel), interval, str(window), stretch_s=own, spectral=settings)
     if to is not None and to.suffix.lower() in _PICTURES:
         _draw(evaluation, panel, to)
         return
@@ -98,7 +100,7 @@ def _give(evaluation: Evaluation, panel: Panel, tones: int | None, as_json: bool
     from pantelos.report.writers import csv_lines, json_of, write_tables
 
     found = panel_tables(evaluation, panel)
-    lines, peaks = found.tables
+    lines, peaks = found.tables[0], found.tables[-1]
     if as_json:
         say_json(json_of(found))
     elif to is None:
@@ -109,6 +111,6 @@ def _give(evaluation: Evaluation, panel: Panel, tones: int | None, as_json: bool
         say(f"{to}: {len(shown) - 1} rows; {'; '.join(lines.method[:2])}")
     else:
         write_tables(found, to)
-        say(f"{to}: {len(lines.rows)} lines, {len(peaks.rows)} tones")
+        say(f"{to}: {', '.join(f'{table.title.lower()} {len(table.rows)} rows' for table in found.tables)}")
     for line in lines.method[2:]:
         say(line, err=True)

@@ -16,6 +16,7 @@ from pantelos.signal.spectral_hazards import ALIASED, CHANGING_DB, OFF_LINE, Haz
 from pantelos.signal.spectral_peaks import Peak, peaks_of
 from pantelos.signal.spectral_scales import DENSITIES, in_decibels, in_scale, symbol_of
 from pantelos.signal.spectral_windows import SpectralWindow, traits
+from pantelos.signal.spectrogram import Spectrogram, spectrogram
 from pantelos.signal.spectrum import FEWEST_SAMPLES, MOST_OVERLAP, MOST_SAMPLES, Plan, Spectrum
 from pantelos.signal.window import Window, samples_between
 from pantelos.study.model import Spectral
@@ -228,7 +229,8 @@ def cautions_of(found: SpectrumFound) -> tuple[tuple[str, str, str], ...]:
         top = with_unit(0.45 * spectrum.rate_hz, _HERTZ, 4)
         said.append((
             "aliasing",
-            f"{100 * hazards.high_share:.2g} % of the alternating power lies above {top}: lines may stand for what lies above half the rate",
+            f"{100 * hazards.high_share:.2g} % of the alternating power lies above {top}: "
+            "lines may stand for what lies above half the rate",
             "record faster, or with a filter before the recorder",
         ))  # fmt: skip
     if hazards.spread_db > CHANGING_DB:
@@ -248,3 +250,37 @@ def cautions_of(found: SpectrumFound) -> tuple[tuple[str, str, str], ...]:
             )
         )
     return tuple(said)
+
+
+_USUAL_COLUMNS = 100.0  # blocks side by side in a spectrogram where no resolution is asked for
+_USUAL_SPACING_HZ = 20.0
+_SHORTEST, _LONGEST = 256, 1 << 16
+_MOST_COLUMNS = 1000
+
+
+def spectrogram_found(
+    evaluation: Evaluation, channel: str, interval: str | None, window: str, settings: Spectral, progress: Progress | None = None
+) -> tuple[Spectrogram, int, int]:
+    """Return the spectrogram of a channel over an interval, the first band of those asked for, and one past the last.
+
+    Raises
+    ------
+    StudyError
+        When the resolution cannot be had, or all samples are missing.
+    """
+    span = samples_between(*evaluation.times.span(interval))
+    n, place, wave = span.end - span.first, evaluation.times.name(interval), evaluation.samples.waveform(channel)
+    plan = plan_of(evaluation, window, settings, n, place)
+    if plan.length is None:
+        wanted = max(n / _USUAL_COLUMNS, wave.rate_hz / _USUAL_SPACING_HZ, _SHORTEST)
+        plan = msgspec.structs.replace(plan, length=min(1 << round(math.log2(min(wanted, _LONGEST, max(n / 8, 8)))), n))
+    low, high = settings.span_hz or (0.0, 0.5 * wave.rate_hz)
+    key = evaluation.places.key("spectrogram", interval, None, repr(plan), repr(high), evaluation.names.identity(channel))
+    found = evaluation.results.get(
+        key, lambda: spectrogram(wave.read, span.first, span.end, wave.rate_hz, plan, _MOST_COLUMNS, high, progress)
+    )
+    if math.isnan(found.largest):
+        raise StudyError(
+            f'{channel} has no stretch without missing samples in "{place}". Take another interval, or shorter blocks.'
+        )
+    return found, round(low / found.band_hz), found.rms.shape[1]

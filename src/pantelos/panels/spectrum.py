@@ -140,7 +140,8 @@ def _caption(evaluation: Evaluation, panel: Panel, found: SpectrumFound) -> str:
         panel.window,
         f"Δf {spectrum.spacing_hz:.3g} Hz",
         how,
-        f"blocks of {duration(spectrum.n_samples / spectrum.rate_hz, 3)}, bandwidth {with_unit(spectrum.resolution_hz, _HERTZ, 3)}",
+        f"blocks of {duration(spectrum.n_samples / spectrum.rate_hz, 3)}, "
+        f"bandwidth {with_unit(spectrum.resolution_hz, _HERTZ, 3)}",
         "mean removed" if spectrum.without_mean else "",
         found.symbol(settings) if settings.decibels not in ("linear", "logarithmic") else "",
     ]
@@ -239,7 +240,8 @@ def _near(picture: SpectralPicture, value: float, within: float) -> float:
     return value if not np.isfinite(part).any() else float((first + int(np.nanargmax(part))) * picture.spacing_hz)
 
 
-def _with(panel: Panel, **changes: object) -> Panel:
+def with_spectral(panel: Panel, **changes: object) -> Panel:
+    """Return a panel with other settings of its spectra."""
     return replace(panel, spectral=replace(panel.spectral, **changes))
 
 
@@ -247,31 +249,31 @@ RESOLUTION = Entry(
     "Resolution",
     "5 Hz, 200 ms, bandwidth 10 Hz, finest",
     lambda panel: words.resolution_text(panel.spectral),
-    lambda panel, text: _with(panel, resolution=words.resolution_from(text)),
+    lambda panel, text: with_spectral(panel, resolution=words.resolution_from(text)),
 )
 SPAN = Entry(
     "Frequencies",
     "0 Hz to 2.5 kHz; nothing: to order 25",
     lambda panel: words.span_text(panel.spectral.span_hz),
-    lambda panel, text: _with(panel, span_hz=words.span_from(text)),
+    lambda panel, text: with_spectral(panel, span_hz=words.span_from(text)),
 )
 OVERLAP = Entry(
     "Overlap of blocks",
     "50 %; nothing: what suits the window",
     lambda panel: words.overlap_text(panel.spectral.overlap),
-    lambda panel, text: _with(panel, overlap=words.overlap_from(text)),
+    lambda panel, text: with_spectral(panel, overlap=words.overlap_from(text)),
 )
 _FUNDAMENTAL = Entry(
     "Fundamental",
     "50 Hz; nothing: that of the channel",
     lambda panel: f"{panel.spectral.fundamental_hz:.10g} Hz" if panel.spectral.fundamental_hz else "",
-    lambda panel, text: _with(panel, fundamental_hz=words.fundamental_from(text)),
+    lambda panel, text: with_spectral(panel, fundamental_hz=words.fundamental_from(text)),
 )
 _FADING = Entry(
     "Fading",
     "8 blocks",
     lambda panel: words.fading_text(panel.spectral),
-    lambda panel, text: _with(panel, fading=words.fading_from(text)),
+    lambda panel, text: with_spectral(panel, fading=words.fading_from(text)),
 )
 
 
@@ -328,7 +330,7 @@ SPECTRUM = PanelKind(
     several=True,
     entries=(RESOLUTION, SPAN, OVERLAP, _FUNDAMENTAL, _FADING),
     edges=lambda panel: panel.spectral.edges_hz,
-    with_edges=lambda panel, edges: _with(panel, edges_hz=edges),
+    with_edges=lambda panel, edges: with_spectral(panel, edges_hz=edges),
     near=_near,
     options=(
         WINDOW,

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.spectra import SpectrumFound, cautions_of, spectrum_found
+from pantelos.engine.spectra import SpectrumFound, cautions_of, spectrogram_found, spectrum_found
 from pantelos.notation import number
 from pantelos.progress import Progress
 from pantelos.report.table import Cell, Table, TableColumn, cell
@@ -50,6 +50,27 @@ def lines_table(evaluation: Evaluation, found: Sequence[SpectrumFound], settings
             columns.append(TableColumn(key, f"{named} {settings.scale}", one.symbol(settings), _TRACES[trace], hue))
             values.append([cell(x) for x in np.asarray(one.shown(rms, settings))[first:end].tolist()])
     return Table("spectrum", "Spectrum", place, tuple(columns), tuple(zip(*values, strict=True)), method_of(found))
+
+
+def spectrogram_tables(evaluation: Evaluation, panel: Panel, progress: Progress) -> tuple[Table, ...]:
+    """Return a row per column of time, a column per band of frequency, rms."""
+    name = panel.channels[0]
+    found, first, end = spectrogram_found(evaluation, name, panel.interval, panel.window, panel.spectral, progress)
+    shown = evaluation.names.unit(name)
+    bands = [k * found.band_hz for k in range(first, end)]
+    columns = (
+        TableColumn("start", "start", "s"),
+        TableColumn("stop", "stop", "s"),
+        *(TableColumn(f"f_{f:.6g}", f"{f:.6g} Hz", shown.symbol, "rms, the largest line of the band") for f in bands),
+    )
+    ends = [evaluation.times.instant(float(edge)) for edge in found.edges]
+    values = (found.rms[:, first:end] / shown.factor).tolist()
+    rows = tuple((a, b, *map(cell, row)) for a, b, row in zip(ends[:-1], ends[1:], values, strict=True))
+    method = (
+        f"blocks of {found.n_samples} samples, {panel.window} window, {found.blocks_per_column:.3g} per column, averaged by power",
+        f"lines {found.spacing_hz:.9g} Hz apart, the largest of every {round(found.band_hz / found.spacing_hz)} in a band",
+    )
+    return (Table("spectrogram", "Spectrogram", evaluation.times.name(panel.interval), columns, rows, method),)
 
 
 def trace_of(found: SpectrumFound, trace: SpectrumTrace) -> np.ndarray:

@@ -104,7 +104,7 @@ def _main_lobe(window: SpectralWindow) -> tuple[FloatArray, FloatArray]:
 
 
 def tone_between(window: SpectralWindow, ratio: float) -> tuple[float, float]:
-    """Return how far a tone stands off its largest line, 0 to 1/2, and the share of it found there, from the next largest line."""
+    """Return how far a tone stands off its largest line, 0 to 1/2, and its share found there, from the ratio to the next line."""
     ratios, shares = _main_lobe(window)
     off = float(np.interp(ratio, ratios, np.linspace(0.0, 0.5, len(ratios))))
     return off, float(np.interp(off, np.linspace(0.0, 0.5, len(ratios)), shares))

@@ -173,7 +173,7 @@ class Spectral(msgspec.Struct, frozen=True, omit_defaults=True):
     orders: bool = False  # marked
     peaks: int = 0  # so many are listed
     edges_hz: tuple[float, float] | None = None  # two places that are read
-    compared: str = ""  # a function of two channels: gain, phase, coherence
+    cursor: tuple[float, float] | None = None  # an instant, s, and a frequency, Hz, that are read in a spectrogram
 
 
 class Panel(msgspec.Struct, frozen=True):

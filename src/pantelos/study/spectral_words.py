@@ -142,6 +142,8 @@ def check_spectral(settings: Spectral) -> None:
             raise StudyError(f"{low} to {high} is no range of frequencies.")
     if settings.edges_hz is not None and not all(0 <= f < math.inf for f in settings.edges_hz):
         raise StudyError(f"{settings.edges_hz} are no frequencies.")
+    if settings.cursor is not None and not all(math.isfinite(value) for value in settings.cursor):
+        raise StudyError(f"{settings.cursor} is no place in a spectrogram.")
     if settings.overlap is not None and not 0 <= settings.overlap <= 0.95:
         raise StudyError(f"{settings.overlap} is no overlap; expected 0 to 0.95.")
     if settings.fundamental_hz is not None and not 0 < settings.fundamental_hz < math.inf:

@@ -106,6 +106,9 @@ class PanelCanvas(PanelBody):
         if reach is None:
             if self._kind.explains and self.picture is not None:
                 self.clicked.emit(event.globalPosition().toPoint())
+            elif self._kind.at is not None and self.picture is not None:
+                place, box = event.position(), box_of(QRectF(self.rect()))
+                self.panel_changed.emit(self._kind.at(self._panel, self.picture, box, place.x(), place.y()))
         elif event.button() is Qt.MouseButton.MiddleButton or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._pan = event.position(), self.span or reach.first
         elif (edge := self._edge_at(event.position().x(), reach)) is not None:
