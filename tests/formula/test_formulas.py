@@ -47,7 +47,7 @@ def test_kind_and_unit_are_known_before_any_sample(text, kind, symbol):
     [
         ("u1 + i1", "+", "V and A do not measure the same"), ("u1 * i9", "i9", 'no channel or formula "i9"'),
         ("rms(u1", "", "stops too early"), ("u1 where i1 > 5 V", ">", "A cannot be compared with V"), ("mean(3 V)", "3 V", "taken of a channel"),
-        ("foo(u1)", "foo", 'no function "foo"'), ("phase(u1)", "phase(u1)", "takes 2 arguments"), ("u1 $ 2", "$", "no meaning"),
+        ("foo(u1)", "foo", 'no function "foo"'), ("phase(u1)", "phase(u1)", "takes 2 to 3 arguments"), ("u1 $ 2", "$", "no meaning"),
         ("5 parsnip * u1", "parsnip", "not a known unit"), ("abs(u1) in lift", "lift", "only readings"), ("u1 u1", "u1", "does not fit"),
         ("u1 > 5 V", "u1 > 5 V", "a condition alone"), ("u1 where 1 V < u1 < 2 V", "1 V < u1", "u1 > 1 V and u1 < 2 V"), ("u1^i1", "i1", "does not fit"),
         ("u1 where i1", "i1", "where needs a condition"), ("u1 + (u1 > 2 V)", "u1 > 2 V", "cannot be calculated"), ("u1^(1/0)", "(1/0)", "by zero"),

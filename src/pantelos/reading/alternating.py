@@ -6,7 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measured, Stretch
+from pantelos.reading.components import stacked
+from pantelos.reading.reading import Divided, Measured, Stretch
 from pantelos.reading.shape import edge_jitter
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
@@ -15,14 +16,12 @@ from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders, window_phasors, with_reached_only
 from pantelos.signal.integrals import blocks
 from pantelos.signal.piecewise import piece_by_piece
-from pantelos.signal.tones import fundamental_beside_tones, strongest_other_tone
 from pantelos.signal.window import Rule, Window, evaluation_window
 
 NO_CYCLE = "the interval holds no whole cycle"
 _MISSING = "samples are missing, and a spectrum needs every one"
 _AT_ONCE = 1024  # pieces whose phasors are held
 _BEYOND = 0.05  # cycles beyond the first and last crossing that a piece may reach
-_LEAK_WORTH_SAYING = 1e-6  # rad
 
 
 def frequency(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -59,7 +58,7 @@ def phasors_in(waves: list[Waveform], window: Window, cycles: Cycles | None, hig
     """Return phasors per part of a window of whole cycles, or None where it holds none, and the window."""
     if cycles is None or not window.n_cycles:
         return None, window
-    return harmonic_orders(_stacked(waves), waves[0].n_samples, window, cycles, highest), window
+    return harmonic_orders(stacked(waves), waves[0].n_samples, window, cycles, highest), window
 
 
 def mean_phasors(found: Orders) -> ComplexArray:
@@ -74,54 +73,6 @@ def mean_phasors(found: Orders) -> ComplexArray:
     size = found.rms
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(np.where(np.abs(mean) > 0, mean / np.abs(mean) * size, mean))
-
-
-def _stacked(waves: list[Waveform]):  # type: ignore[no-untyped-def]
-    return lambda a, b: np.stack([wave.read(a, b) for wave in waves])
-
-
-def angle_between(phasors: ComplexArray) -> Any:
-    """Return the angle of the fundamental of the first waveform against that of the second, of phasors (n, 2, orders), rad."""
-    return np.angle(phasors[:, 0, 1] * np.conj(phasors[:, 1, 1]))
-
-
-def _too_small(wave: Waveform, rms: float) -> bool:
-    """Return whether a channel is too small against its stated range for ratios and angles."""
-    return rms < LOW_SIGNAL_SHARE * (wave.full_scale or 0.0)
-
-
-def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
-    """Return the angle of the fundamental of the first waveform against that of the second, rad.
-
-    Over whole cycles with even weights, which is exact for what repeats with them. Where another tone is present, its leakage
-    would turn the angle; then a smooth window over the same stretch is used, and what leaks through it is told.
-    """
-    found, window, why_not = orders_or_why(waves, stretch, 1)
-    if found is None or stretch.cycles is None:
-        return Measured(math.nan, window, why_not=why_not)
-    phasors, rms = found.phasors, found.rms
-    small = [k for k, wave in enumerate(waves) if _too_small(wave, float(rms[k, 1])) or not rms[k, 1] > 0]
-    if small:
-        return Measured(math.nan, window, why_not="one of the channels has no fundamental to speak of")
-    turned = np.average(phasors[:, 0, 1] * np.conj(phasors[:, 1, 1]), weights=found.weights)
-    tones = [strongest_other_tone(wave.read, window, stretch.cycles) for wave in waves]
-    leaks = [tone.leak(window, smooth=False) / float(row[1]) for tone, row in zip(tones, rms, strict=True)]
-    if max(leaks) < _LEAK_WORTH_SAYING:
-        return Measured(_angle(complex(turned)), window)
-    smooth = fundamental_beside_tones(_stacked(waves), window, stretch.cycles)
-    left = [tone.leak(window, smooth=True) / float(row[1]) for tone, row in zip(tones, rms, strict=True)]
-    tone = max(tones, key=lambda t: t.rms)
-    said = f"another tone at {tone.frequency_hz:.5g} Hz"
-    if smooth is None or math.hypot(*left) >= math.hypot(*leaks):
-        remark = f"{said} leaks by up to {math.degrees(math.hypot(*leaks)):.2g}°: take a longer stretch"
-        return Measured(_angle(complex(turned)), window, method_u=math.hypot(*leaks) / math.sqrt(2), remarks=(remark,))
-    remark = f"beside {said} a smooth window (Blackman-Harris) over the same cycles is used"
-    angle = _angle(complex(smooth[0] * np.conj(smooth[1])))
-    return Measured(angle, window, method_u=math.hypot(*left) / math.sqrt(2), remarks=(remark,))
-
-
-def _angle(z: complex) -> float:
-    return math.atan2(z.imag, z.real) if math.isfinite(abs(z)) and abs(z) > 0 else math.nan
 
 
 def frequency_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
@@ -143,16 +94,6 @@ def frequency_noise(value: float, sigmas: Sequence[float], waves: list[Waveform]
 
 
 _BAND = 1.5  # equivalent noise bandwidth of the band-pass in multiples of the fundamental, the ends of a record included
-
-
-def phase_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
-    """Return what the noise of each waveform does to the angle: σ / (U1 sqrt(N)), rad, the two independent."""
-    found, _ = orders_of(waves, stretch, 1)
-    if found is None:
-        return math.nan
-    n = max(window.stop - window.start, 1.0)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        return float(np.sqrt(np.sum((np.asarray(sigmas) / found.rms[:, 1]) ** 2) / n))
 
 
 def distortion_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
@@ -208,7 +149,7 @@ def _piece_orders(divided: Divided, highest: int) -> Iterator[tuple[slice, Compl
     for low, high in blocks(0, len(over), _AT_ONCE):
         edges = zip(over.starts[low:high].tolist(), over.stops[low:high].tolist(), strict=True)
         windows = [Window(a, b, over.n_cycles, Rule.TRAPEZOID) for a, b in edges]
-        served = coherent_windows(_stacked(waves), waves[0].n_samples, windows, highest)
+        served = coherent_windows(stacked(waves), waves[0].n_samples, windows, highest)
         found = [window_phasors(x, over.n_cycles, highest) for x in served]
         lengths = (over.stops[low:high] - over.starts[low:high]) / over.n_cycles
         yield slice(low, high), np.array([with_reached_only(*one) for one in zip(found, lengths.tolist(), strict=True)])

@@ -1,16 +1,18 @@
 """The registry of readings: adding one here adds it to formulas, tables, ledger, command line and help."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
 from pantelos.reading import alternating as alt
 from pantelos.reading import amplitude as amp
+from pantelos.reading import components as com
 from pantelos.reading import distortion as dis
 from pantelos.reading import electrical as ele
 from pantelos.reading import fundamental as fun
 from pantelos.reading import groups, likeness, shape, shares
+from pantelos.reading import phase as pha
 from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
 from pantelos.registry import Registry
@@ -138,9 +140,13 @@ _ALTERNATING = (
                 Group.ALTERNATING, "IEC 61000-4-30 clause 5.1", own_cycles=True, degree=0, shift=0.0,
                 timed=True, per_piece=alt.piece_frequency, piece_u=alt.frequency_errors, noise=alt.frequency_noise, usual=True, suits=Suits.ELECTRICAL),
     ReadingKind("phase", "phase", ("x", "reference"),
-                "Angle of the fundamental of x against that of the reference; positive when x leads.",
-                "fundamental phasors over whole cycles", lambda of: unit("°"), alt.phase, "phase(i1, u1)", Group.ALTERNATING,
-                "IEC 60050-131", per_piece=alt.of_orders(alt.angle_between, 1), degree=0, noise=alt.phase_noise),
+                "Angle of the fundamental of x against that of the reference, or of the component at a frequency; positive when x leads.",
+                "fundamental phasors over whole cycles", lambda of: unit("°"), pha.phase, "phase(i1, u1)", Group.ALTERNATING,
+                "IEC 60050-131", per_piece=pha.piece_phase, degree=0, noise=pha.phase_noise, settings=(Setting("f", math.nan, "Hz"),)),
+    ReadingKind("order_phase", "phase of an order", ("x", "reference"),
+                "Angle of a harmonic order of x against the same order of the reference; positive when x leads.",
+                _PHASORS, lambda of: unit("°"), fun.of_order(pha.angle_between), "order_phase(i1, u1, 5)", Group.ALTERNATING,
+                "IEC 61000-4-7 clause 5.5", per_piece=alt.of_orders(pha.angle_between), degree=0, noise=None, settings=(Setting("order"),)),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, dis.of_figure(figures.THD), "thd(i1)",
                 Group.ALTERNATING, "IEC 61000-4-7", per_piece=dis.piece_figure(figures.THD), degree=0, shift=0.0, noise=alt.distortion_noise,
@@ -299,7 +305,38 @@ _SAMPLES = (
                 shape.clipped_count, "clipped(u1)", Group.SAMPLES, degree=0, shift=0.0),
 )  # fmt: skip
 
-READINGS = Registry("reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_POWER, *_PULSE, *_TREND, *_SAMPLES))
+_FITTED = "least squares in the lines around it, together with the tones beside it, through a smooth window"
+
+
+def _component(
+    name: str,
+    title: str,
+    help_: str,
+    pick: com.Pick,
+    unit_of: Callable[[Sequence[Unit]], Unit],
+    call: str,
+    degree: int | None,
+    *more: str,
+) -> ReadingKind:
+    """Return a reading of the component nearest a frequency."""
+    return ReadingKind(
+        name, title, ("x", *more), help_, _FITTED, unit_of, com.of_component(pick), f"{name}({call}, 178 Hz)", Group.COMPONENT,
+        "G. Golub and V. Pereyra 1973", degree=degree, noise=None, shift=0.0, settings=(Setting("f", None, "Hz"),), tabled=False,
+    )  # fmt: skip
+
+
+_COMPONENTS = (
+    _component("tone", "tone", "Rms of the component nearest a frequency, beside other tones and in noise.", com.rms, _same, "i1", 1),
+    _component("tone_frequency", "frequency of a tone", "Frequency of the component nearest one.", com.frequency, _hertz, "i1", 0),
+    _component("tone_phase", "phase of a tone", "Phase of the component nearest a frequency, as a sine at the start of the interval.",
+               com.phase, lambda of: unit("°"), "i1", 0),
+    _component("gain", "gain", "Rms of the component nearest a frequency over that of the same in another channel.", com.gain,
+               _ohms, "i1, u1", 0, "reference"),
+)  # fmt: skip
+
+READINGS = Registry(
+    "reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_COMPONENTS, *_POWER, *_PULSE, *_TREND, *_SAMPLES)
+)
 
 
 def reading_kind(name: str) -> ReadingKind | None:

@@ -74,6 +74,7 @@ class Group(StrEnum):
     AMPLITUDE = "amplitude"
     ALTERNATING = "alternating"
     PURITY = "purity of a tone"
+    COMPONENT = "component at a frequency"
     POWER = "power and resistance"
     PULSE = "pulse and step"
     TREND = "trend and sum"

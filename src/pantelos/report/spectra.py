@@ -67,7 +67,7 @@ def spectrogram_tables(evaluation: Evaluation, panel: Panel, progress: Progress)
     values = (found.rms[:, first:end] / shown.factor).tolist()
     rows = tuple((a, b, *map(cell, row)) for a, b, row in zip(ends[:-1], ends[1:], values, strict=True))
     method = (
-        f"blocks of {found.n_samples} samples, {panel.window} window, {found.blocks_per_column:.3g} per column, averaged by power",
+        f"blocks of {found.n_samples} samples, {panel.window} window, {found.blocks_per_column:.3g} per column",
         f"lines {found.spacing_hz:.9g} Hz apart, the largest of every {round(found.band_hz / found.spacing_hz)} in a band",
     )
     return (Table("spectrogram", "Spectrogram", evaluation.times.name(panel.interval), columns, rows, method),)

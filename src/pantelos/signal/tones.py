@@ -1,19 +1,16 @@
-"""A fundamental beside tones that do not repeat with it: what leaks into it, and a window through which little does."""
+"""A fundamental beside tones that do not repeat with it: what leaks into it."""
 
 import math
 
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, median, quick_length
+from pantelos.signal.arrays import Reader, median, quick_length
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import CompensatedSum, blocks
 from pantelos.signal.window import Window
 
-_BLACKMAN_HARRIS = (0.35875, 0.48829, 0.14128, 0.01168)  # F. J. Harris 1978, 4-term
 _SIDE_LOBE = 10 ** (-92 / 20)
 _MAIN_LOBE = 4  # lines to its first zero
-_FEWEST_CYCLES = 2 * _MAIN_LOBE  # below, the main lobe reaches the mean or the second order
 _LOOKED_AT = 1 << 18
 _STANDS_OUT = 8.0  # times the median of the lines between the orders: less is noise
 _BETWEEN = 0.02  # of the fundamental from an order: nearer it is the order itself, or its change
@@ -71,28 +68,3 @@ def strongest_other_tone(read: Reader, window: Window, cycles: Cycles) -> Tone:
     ):
         return nothing
     return Tone(k * spacing, float(lines[k]), abs(k * spacing - f1) * (window.stop - window.start) / cycles.rate_hz)
-
-
-def fundamental_beside_tones(read: Reader, window: Window, cycles: Cycles) -> ComplexArray | None:
-    """Return the rms phasors of the fundamental over a whole window through a Blackman-Harris window, one per channel.
-
-    The phase of the reference is followed from crossing to crossing. None where the window holds too few cycles.
-
-    Parameters
-    ----------
-    read : callable (start, stop) -> array (n_channels, stop - start)
-    """
-    if window.n_cycles < _FEWEST_CYCLES:
-        return None
-    n_channels = len(read(0, 0))
-    sums, weight, length = CompensatedSum((2, n_channels)), 0.0, window.stop - window.start
-    for low, high in blocks(window.first, window.end):
-        places = np.arange(low, high, dtype=np.float64)
-        share = 2 * math.pi * (places - window.start) / length
-        w: FloatArray = np.sum([(-1) ** m * a * np.cos(m * share) for m, a in enumerate(_BLACKMAN_HARRIS)], axis=0)
-        turn = 2 * math.pi * cycles.turns(places)
-        x = read(low, high) * w
-        sums.add(np.stack([x @ np.cos(turn), -(x @ np.sin(turn))]))
-        weight += float(w.sum())
-    real, imaginary = sums.value * (math.sqrt(2) / weight)
-    return np.asarray(real + 1j * imaginary)
