@@ -47,6 +47,7 @@ def spectrum(
     logarithmic: Annotated[bool, Option("--logarithmic", help="Logarithmic frequencies, in pictures.")] = False,
     orders: Annotated[bool, Option("--orders", help="Mark orders of the fundamental, in pictures.")] = False,
     tones: Annotated[int | None, Option(help="Print so many tones in place of lines; list them in pictures.")] = None,
+    against: Annotated[str | None, Option(help="Gain, phase and coherence of the channel against this one, its input.")] = None,
     over_time: Annotated[bool, Option("--over-time", help="Level over time and frequency: a spectrogram.")] = False,
     as_json: AsJson = False,
     to: Annotated[
@@ -70,8 +71,9 @@ def spectrum(
         peaks=min(max(tones or 0, 0), 200),
     )
     own = words.stretch_from(stretch) if stretch is not None else None
-    kind = "spectrogram" if over_time else "spectrum"
-    panel = Panel(kind, tuple(channel), interval, str(window), stretch_s=own, spectral=settings)
+    kind = "spectrogram" if over_time else "spectrum" if against is None else "transfer"
+    names = tuple(channel) if against is None else (against, channel[0])
+    panel = Panel(kind, names, interval, str(window), stretch_s=own, spectral=settings)
     if to is not None and to.suffix.lower() in _PICTURES:
         _draw(evaluation, panel, to)
         return

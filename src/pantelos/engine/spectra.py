@@ -11,6 +11,7 @@ from pantelos.notation import count, duration, number, with_unit
 from pantelos.progress import Progress
 from pantelos.record.clipping import resolution_step
 from pantelos.record.record import Channel
+from pantelos.signal.cross_spectrum import CrossSpectrum, cross_spectrum
 from pantelos.signal.distortion_limits import DistortionLimits, Limit, distortion_limits
 from pantelos.signal.spectral_hazards import ALIASED, CHANGING_DB, OFF_LINE, Hazards, hazards_of
 from pantelos.signal.spectral_peaks import Peak, peaks_of
@@ -284,3 +285,37 @@ def spectrogram_found(
             f'{channel} has no stretch without missing samples in "{place}". Take another interval, or shorter blocks.'
         )
     return found, round(low / found.band_hz), found.rms.shape[1]
+
+
+_USUAL_BLOCKS = 32  # side by side, for two channels against each other where no resolution is asked for
+
+
+def cross_spectrum_found(
+    evaluation: Evaluation,
+    channels: tuple[str, str],
+    interval: str | None,
+    window: str,
+    settings: Spectral,
+    progress: Progress | None = None,
+) -> CrossSpectrum:
+    """Return what goes from the first channel to the second over frequency.
+
+    Raises
+    ------
+    StudyError
+        When there are fewer than two blocks: one alone is always coherent.
+    """
+    span, place = samples_between(*evaluation.times.span(interval)), evaluation.times.name(interval)
+    n, rate = span.end - span.first, evaluation.record.rate_hz
+    plan = plan_of(evaluation, window, settings, n, place)
+    if plan.length is None:
+        plan = msgspec.structs.replace(plan, length=max(min(1 << max(n // _USUAL_BLOCKS, 1).bit_length() - 1, _LONGEST), 8))
+    key = evaluation.places.key("cross", interval, None, repr(plan), *(evaluation.names.identity(name) for name in channels))
+    read = evaluation.stacked(channels)
+    found = evaluation.results.get(key, lambda: cross_spectrum(read, span.first, span.end, rate, plan, progress))
+    if found is None:
+        blocks = duration(plan.block_of(n) / rate)
+        raise StudyError(
+            f'"{place}" holds fewer than two whole blocks of {blocks}, and one alone is always coherent. Ask for shorter.'
+        )
+    return found

@@ -88,10 +88,10 @@ def paint(paper: Paper, box: Box, picture: SpectralPicture, span: tuple[float, f
     last = min(math.ceil(high / picture.spacing_hz) + 1, len(picture.leading))
     if last - first < 2:
         return
-    x_of = _across(picture, area, (low, high))
+    x_of = across_of(area, (low, high), picture.settings.logarithmic)
     scale = _scale(picture, first, last)
     _draw_levels(paper, area, picture, scale)
-    _draw_frequencies(paper, area, picture, (low, high), x_of)
+    draw_frequency_axis(paper, area, (low, high), picture.settings.logarithmic, x_of)
     for name, frequency in picture.marked_hz:
         if low < frequency < high:
             x = float(x_of(np.array(frequency)))
@@ -105,8 +105,9 @@ def paint(paper: Paper, box: Box, picture: SpectralPicture, span: tuple[float, f
     _write(paper, box, area, picture)
 
 
-def _across(picture: SpectralPicture, area: Box, span: tuple[float, float]) -> Callable[[AnyArray], FloatArray]:
-    if not picture.settings.logarithmic:
+def across_of(area: Box, span: tuple[float, float], logarithmic: bool) -> Callable[[AnyArray], FloatArray]:
+    """Return what tells where frequencies stand across an area."""
+    if not logarithmic:
         return lambda f: area.x(f, span)
     ends = math.log10(span[0]), math.log10(span[1])
     return lambda f: area.x(np.log10(np.maximum(f, 0.5 * span[0])), ends)
@@ -152,12 +153,12 @@ def _power(value: float) -> str:
     return minus(f"{value:.0e}").replace("e+0", "e").replace("e\N{MINUS SIGN}0", "e\N{MINUS SIGN}")
 
 
-def _draw_frequencies(
-    paper: Paper, area: Box, picture: SpectralPicture, span: tuple[float, float], x_of: Callable[[AnyArray], FloatArray]
+def draw_frequency_axis(
+    paper: Paper, area: Box, span: tuple[float, float], logarithmic: bool, x_of: Callable[[AnyArray], FloatArray]
 ) -> None:
     """Draw the axis of frequencies."""
     factor, symbol = (1000.0, "kHz") if span[1] >= 5000 else (1.0, "Hz")
-    if picture.settings.logarithmic:
+    if logarithmic:
         marks, symbol = [(f, f"{f:g}" if f < 1000 else f"{f / 1000:g} k") for f in _log_marks(*span, area.width)], "Hz"
     else:
         marks = [(mark.value, mark.text) for mark in ticks(*span, area.width / 70, factor)]

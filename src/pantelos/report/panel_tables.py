@@ -8,12 +8,12 @@ from pantelos.errors import StudyError
 from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.progress import Progress
 from pantelos.report.registry import provenance_of
-from pantelos.report.spectra import spectrogram_tables, spectrum_tables
+from pantelos.report.spectra import spectrogram_tables, spectrum_tables, transfer_tables
 from pantelos.report.table import Table, TableSet
 from pantelos.study.model import WHOLE_RECORD, Panel
 
 Builder: TypeAlias = Callable[[Evaluation, Panel, Progress], tuple[Table, ...]]
-_BUILDERS: dict[str, Builder] = {"spectrum": spectrum_tables, "spectrogram": spectrogram_tables}
+_BUILDERS: dict[str, Builder] = {"spectrum": spectrum_tables, "spectrogram": spectrogram_tables, "transfer": transfer_tables}
 
 
 def gives_tables(kind: str) -> bool:

@@ -6,10 +6,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.spectra import SpectrumFound, cautions_of, spectrogram_found, spectrum_found
+from pantelos.engine.spectra import SpectrumFound, cautions_of, cross_spectrum_found, spectrogram_found, spectrum_found
 from pantelos.notation import number
 from pantelos.progress import Progress
 from pantelos.report.table import Cell, Table, TableColumn, cell
+from pantelos.signal.cross_spectrum import ENOUGH_BLOCKS
 from pantelos.signal.spectral_windows import traits
 from pantelos.study.model import Panel, Spectral, SpectrumTrace
 from pantelos.study.wired import conductor_of
@@ -71,6 +72,46 @@ def spectrogram_tables(evaluation: Evaluation, panel: Panel, progress: Progress)
         f"lines {found.spacing_hz:.9g} Hz apart, the largest of every {round(found.band_hz / found.spacing_hz)} in a band",
     )
     return (Table("spectrogram", "Spectrogram", evaluation.times.name(panel.interval), columns, rows, method),)
+
+
+def transfer_tables(evaluation: Evaluation, panel: Panel, progress: Progress) -> tuple[Table, ...]:
+    """Return gain, phase and coherence of the second channel against the first, a row per line."""
+    a, b = panel.channels[:2]
+    found = cross_spectrum_found(evaluation, (a, b), panel.interval, panel.window, panel.spectral, progress)
+    units = evaluation.names.unit(b), evaluation.names.unit(a)
+    ratio = "" if units[0].like(units[1]) else f"{units[0].symbol}/{units[1].symbol}"
+    columns = (
+        TableColumn("f", "f", "Hz"),
+        TableColumn("gain", "gain", ratio, "output over input, H1: noise of the output does not bias it"),
+        TableColumn("phase", "phase", "°", "positive where the output leads"),
+        TableColumn("coherence", "coherence γ²", "", "share of the output that goes with the input"),
+        TableColumn("gain_u", "± of gain", "%", "expanded, k = 2, from the coherence"),
+        TableColumn("phase_u", "± of phase", "°", "expanded, k = 2, from the coherence"),
+        TableColumn("cross", "cross spectrum", f"{units[0].symbol}·{units[1].symbol}", "magnitude"),
+    )
+    low, high = panel.spectral.span_hz or (0.0, 0.5 * found.rate_hz)
+    kept = (found.frequencies_hz >= low * (1 - 1e-9)) & (found.frequencies_hz <= high * (1 + 1e-9))
+    sure = 2 * found.relative_u
+    values = (
+        found.frequencies_hz,
+        np.abs(found.response) * units[1].factor / units[0].factor,
+        np.degrees(np.angle(found.response)),
+        found.coherence,
+        100 * sure,
+        np.degrees(sure),
+        np.abs(found.cross) / (units[0].factor * units[1].factor),
+    )
+    rows = tuple(tuple(cell(x) for x in row) for row in np.stack(values, axis=1)[kept].tolist())
+    method = (
+        f"{found.n_blocks} blocks of {found.n_samples} samples, {panel.window} window, mean of each removed; "
+        f"{found.n_independent:.4g} independent blocks"
+        + ("" if found.n_independent >= ENOUGH_BLOCKS else ": below 16 coherence reads too high"),
+    )
+    return (
+        Table(
+            "transfer", "Output against input", f"{b} against {a}, {evaluation.times.name(panel.interval)}", columns, rows, method
+        ),
+    )
 
 
 def trace_of(found: SpectrumFound, trace: SpectrumTrace) -> np.ndarray:

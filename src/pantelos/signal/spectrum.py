@@ -137,7 +137,7 @@ def spectrum_of(
         n,
         found.n_blocks,
         len(starts) - found.n_blocks,
-        _independent(weights, starts[1] - starts[0], found.n_blocks) if len(starts) > 1 else float(found.n_blocks),
+        independent_blocks(weights, starts[1] - starts[0], found.n_blocks) if len(starts) > 1 else float(found.n_blocks),
         n * float(weights @ weights) / total**2,
         plan.without_mean,
     )
@@ -243,7 +243,7 @@ def _squared(lines: ComplexArray) -> FloatArray:
     return made
 
 
-def _independent(weights: FloatArray, step: int, n_blocks: int) -> float:
+def independent_blocks(weights: FloatArray, step: int, n_blocks: int) -> float:
     """Return how many blocks without overlap average noise as well: K / (1 + 2 sum (1 - m/K) rho_m²), P. D. Welch 1967."""
     n, energy, more = len(weights), float(weights @ weights), 0.0
     for m in range(1, n_blocks):
