@@ -13,6 +13,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import power_accuracy, reading_accuracy, value_accuracy
 from pantelos.notation import between, with_accuracy
 from pantelos.power.quantity_rows import budgeted
+from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
 from pantelos.reading.kinds import reading_kind
 from pantelos.study import operations as op
 from pantelos.study.model import RecordSource
@@ -53,7 +54,7 @@ def test_rc38_the_worked_example_of_power(evaluation_of, sine):
     product = Evaluation(op.set_formula(op.set_formula(product.study, "p = u * i"), "e = area(p)"), product.record)
     assert stated(product, "mean", "p").budget.standard == pytest.approx(0.7639849777435, rel=1e-4)
     assert value_accuracy(product, "e").budget.standard == pytest.approx(0.2 * 0.7639849777435, rel=1e-3)
-    assert {name for _, name in found} == {quantity.id for quantity in budgeted()}
+    assert {name for _, name in found} == {quantity.id for quantity in (*budgeted(), *RESOLVED_QUANTITIES)}
 
 
 def test_readings_of_a_channel_follow_the_formulas_of_the_guide(evaluation_of, sine):

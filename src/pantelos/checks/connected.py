@@ -22,6 +22,7 @@ from pantelos.study.finding import Finding, Remedy
 from pantelos.study.model import Connection
 from pantelos.units import unit
 
+_DOES_NOT_CLOSE = 0.01  # of the largest channel in a sum that should be nothing
 _NO_POWER = 0.01  # |P| / S below which the sign says nothing
 _VOLTAGES_APART = 2.0  # largest over smallest voltage of a connection, or over nominal: a divider is forgotten
 _TENFOLD = 0.25  # how far, as a share, a current may be from ten (a hundred, …) times the others to be called so
@@ -45,6 +46,7 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
             )
             continue
         yield from _nominal(connection, kind, power)
+        yield from _closing(connection, power)
         orders = _orders(evaluation, connection, kind) if kind.three_phase else None
         if orders is None:
             yield from _direction(connection, power)
@@ -201,7 +203,8 @@ def _sizes(connection: Connection, kind: Wiring, phasors: dict[str, complex]) ->
     for name, size in zip(voltages, sizes, strict=True):
         if usual > 0 and size > 0 and not 1 / _VOLTAGES_APART < size / usual < _VOLTAGES_APART:
             yield _scaled(connection, name, size / usual, "voltages", "is its divider stated, and the right one?")
-    pairs = [(e.current, phasors[e.voltage] * phasors[e.current].conjugate()) for e in kind.elements]
+    whole = phasors | {name: sum(share * phasors[s] for s, share in row.items()) for name, row in kind.virtual.items()}
+    pairs = [(e.current, whole[e.voltage] * whole[e.current].conjugate()) for e in kind.elements]
     if len(pairs) < 3:
         return
     for k, (name, power) in enumerate(pairs):
@@ -233,10 +236,22 @@ def _nominal(connection: Connection, kind: Wiring, power: ConnectionPower) -> It
     """Check voltages against the nominal value, and currents for being a decade beyond theirs, where they are stated."""
     stated = connection.expected
     for element, reading in zip(kind.elements, power.elements, strict=True):
-        if stated.voltage and math.isfinite(reading.U) and abs(reading.U / stated.voltage - 1) > _OFF_NOMINAL:
-            yield _off(connection, element.voltage, reading.U, stated.voltage, "V")
+        behind = kind.behind(element.voltage)
+        size = reading.U * (math.sqrt(3) if len(behind) > 1 else 1.0)  # of a virtual star: from line to line, as it is measured
+        if stated.voltage and math.isfinite(size) and abs(size / stated.voltage - 1) > _OFF_NOMINAL:
+            yield _off(connection, behind[0], size, stated.voltage, "V")
         if stated.current and math.isfinite(reading.I) and reading.I > 3 * stated.current:
             yield _off(connection, element.current, reading.I, stated.current, "A")
+
+
+def _closing(connection: Connection, power: ConnectionPower) -> Iterator[Notice]:
+    """Check sums that should be nothing."""
+    for closed in power.closings:
+        if closed.share > _DOES_NOT_CLOSE:
+            left = f"{with_unit(closed.rms, unit('A' if closed.title.startswith('i') else 'V'), 3)} are left of {closed.title}"
+            detail = f"{100 * closed.share:.2g} % of the largest: {closed.says}"
+            text = f"{connection.name}: {left}"
+            yield Notice(Severity.CAUTION, "wiring.does-not-close", text, detail, connection=connection.name)
 
 
 def _off(connection: Connection, socket: str, found: float, stated: float, symbol: str) -> Notice:

@@ -64,6 +64,7 @@ Expects = Annotated[
 Active = Annotated[str | None, Option(help="Interval to make the active one.")]
 Title = Annotated[str | None, Option(help="Title of the study.")]
 Orders = Annotated[int | None, Option("--orders", help="Highest harmonic order (50).")]
+Every = Annotated[str | None, Option("--every", help="Pieces of tables over time: 'cycle', or a time such as '200 ms'.")]
 
 Lanes = Annotated[str | None, Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
 Panels = Annotated[
@@ -94,6 +95,7 @@ def new(
     active: Active = None,
     title: Title = None,
     orders: Orders = None,
+    every: Every = None,
     lanes: Lanes = None,
     panel: Panels = None,
     force: Annotated[bool, Option("--force", help="Replace an existing study.")] = False,
@@ -105,7 +107,9 @@ def new(
     with shown_progress("importing") as progress:
         made, recordings = import_recording(Study(), recording, dialect, progress, seen)
     record = recordings.record(made.record)
-    made = _changed(made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders)
+    made = _changed(
+        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every
+    )
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
@@ -124,6 +128,7 @@ def edit(
     active: Active = None,
     title: Title = None,
     orders: Orders = None,
+    every: Every = None,
     lanes: Lanes = None,
     panel: Panels = None,
     rename: Annotated[list[str] | None, Option(help="Rename a channel or formula: old=new. Repeatable.")] = None,
@@ -181,7 +186,9 @@ def edit(
             made = remove(made, name)
     for text in disconnect or []:
         made = op.take_channel_out(made, *_socket(text))
-    made = _changed(made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders)
+    made = _changed(
+        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every
+    )
     made = _placed(made, record, events or [], remove_events or [], fill, note or [])
     if columns is not None:
         made = op.change_columns(made, readings=tuple(columns.split()))
@@ -237,12 +244,15 @@ def _changed(
     active: str | None,
     title: str | None,
     orders: int | None,
+    every: str | None,
 ) -> Study:
     """Return the study with everything the shared options ask for, in an order in which each finds what it needs."""
     if title is not None:
         study = msgspec.structs.replace(study, title=title)
     if orders is not None:
         study = op.set_highest_order(study, orders)
+    if every is not None:
+        study = op.set_step(study, every)
     for text in channels or []:
         study = _with_channel(study, text)
     for text in formulas or []:

@@ -28,11 +28,14 @@ def tables(
         Option("--table", help=lambda: f"Table: {', '.join(TABLES.names)}; all of them when left out. Repeatable."),
     ] = None,
     interval: SomeIntervals = None,
+    every: Annotated[str | None, Option(help="Pieces of tables over time: 'cycle', or a time such as '200 ms'.")] = None,
     as_json: AsJson = False,
     comma: Annotated[bool, Option("--decimal-comma", help="CSV with decimal commas and semicolons between cells.")] = False,
 ) -> None:
     """Compute tables; print them, or write them to files."""
     evaluation = opened(study)
+    if every is not None:
+        evaluation = evaluation.on(op.set_step(evaluation.study, every))
     with shown_progress("computing") as progress:
         made = build_tables(evaluation, table, interval, progress)
     for title, why in made.provenance.not_given:

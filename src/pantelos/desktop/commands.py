@@ -162,6 +162,7 @@ def commands() -> tuple[Command, ...]:
         Command("event.repeats", "Lay &repeats over each other", Menu.EVENT, "", _adder("repeats"), "Lay the stretches around events over each other"),
         Command("interval.delete", "&Delete", Menu.INTERVAL, "Ctrl+Backspace", on_interval.delete, "Remove the active interval", Needs.INTERVAL),
         *(Command(f"panel.{of.id}", f"Add {of.title}", Menu.STUDY, "", _adder(of.id), of.help) for of in PANELS),
+        Command("panel.page", "Panels &fill the page, or back", Menu.VIEW, "F5", lambda w: w.traces.panels.fill_page(), "Give the page to the panels, set out side by side and below each other, or bring the traces back"),
         Command("study.title", "&Title of the study…", Menu.STUDY, "", lambda w: w.ask_title(), "Give the study another title"),
         Command("checks.show", "Show &checks", Menu.STUDY, "F8", lambda w: w.checking.show(), "What may be wrong with data or wiring"),
         Command("settings.show", "Se&ttings…", Menu.EDIT, "Ctrl+,", help_actions.show_settings, "Colours, how tables are written, usual limits, what is remembered", Needs.NOTHING),

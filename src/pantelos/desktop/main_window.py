@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
         self.traces.drawn.connect(self.show_headline)
         self.traces.numbered.connect(self.checking.run)
         self.traces.figure_wanted.connect(self.files.hand_over_figure)
+        self.traces.numbers_wanted.connect(self.files.ask_panel_numbers)
         self.tables.explain.connect(self.explaining.table_cell)
         self.tables.export_wanted.connect(self.files.ask_export)
         self.start.record_wanted.connect(self.imports.ask)

@@ -16,9 +16,10 @@ from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
 from pantelos.notation import counted
 from pantelos.progress import Progress
-from pantelos.report.writers import WRITERS
-from pantelos.settings import remember_file
-from pantelos.study.model import Study
+from pantelos.report.panel_tables import panel_tables
+from pantelos.report.writers import WRITERS, write_tables
+from pantelos.settings import load_settings, remember_file
+from pantelos.study.model import Panel, Study
 from pantelos.study.opening import missing_file, recordings_of
 from pantelos.study.recordings import Recordings
 from pantelos.study.recovery import Kept
@@ -167,6 +168,23 @@ class Files(QObject):
             self._window.notice_bar.say(f"{counted(n, 'sample')} of each channel written to {path}")
 
         self._window.runner.run("export", lambda progress: choice.write(evaluation, path, progress), done)
+
+    def ask_panel_numbers(self, panel: Panel) -> None:
+        """Ask for a file and write the numbers of a panel to it, off the interface thread."""
+        evaluation = self._window.document.evaluation
+        if evaluation is None:
+            return
+        kinds = ";;".join(f"{w.title} (*{w.suffix})" for w in WRITERS if not w.single)
+        suggested = f"{self._window.document.study.title} {panel.kind}.xlsx"
+        name, _ = QFileDialog.getSaveFileName(self._window.widget, "Save numbers", suggested, kinds)
+        if name:
+            path = Path(name) if Path(name).suffix else Path(f"{name}.xlsx")
+            comma = load_settings().tables == "comma"
+            self._window.runner.run(
+                "export",
+                lambda progress: write_tables(panel_tables(evaluation, panel, progress), path, comma),
+                lambda nothing: self._window.notice_bar.say(f"The numbers are in {path}."),
+            )
 
     def hand_over_figure(self, figure: Figure, how: str) -> None:
         """Copy a picture, or ask for a file and write it there."""

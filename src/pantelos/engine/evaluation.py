@@ -21,6 +21,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
+from pantelos.power.over_time import PowerOverTime, cycles_of_step, every_cycles, power_over_time
 from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.reading import Reading, ReadingKind, take
@@ -212,6 +213,37 @@ class Evaluation:
                 said,
             ),
         )
+
+
+_MOST_PIECES = 2_000_000
+
+
+def power_series(
+    evaluation: Evaluation, connection: Connection, interval: str | None, every: str, progress: Progress | None = None
+) -> PowerOverTime:
+    """Return the powers of an alternating connection piece by piece: every `cycle`, `200 ms` or other time in whole cycles.
+
+    Raises
+    ------
+    StudyError
+        When the connection is DC, the interval holds no whole cycle, or there would be more pieces than can be held.
+    """
+    kind = evaluation.wiring_of(connection)
+    reference = evaluation.references.of_connection(connection)
+    if not kind.alternating or reference.cycles is None:
+        raise StudyError(f"Powers over time of {connection.name} need cycles: {reference.why}.")
+    window = evaluation_window(reference.cycles, *evaluation.times.span(interval))
+    if not window.n_cycles:
+        raise StudyError(f'"{evaluation.times.name(interval)}" holds no whole cycle of {reference.channel}. Make it longer.')
+    edges, held = every_cycles(reference.cycles, window, cycles_of_step(every, window.frequency_hz))
+    if len(held) > _MOST_PIECES:
+        raise StudyError(f"{len(held)} pieces are more than can be held. Take longer ones, or a shorter interval.")
+    channels = [connection.sockets[socket.name] for socket in kind.sockets]
+    key = evaluation.places.key(
+        "power over time", interval, reference, kind.id, every, *(evaluation.names.identity(name) for name in channels)
+    )
+    read, n, cycles = evaluation.stacked(channels), evaluation.record.n_samples, reference.cycles
+    return evaluation.results.get(key, lambda: power_over_time(kind, read, n, cycles, edges, held, progress))
 
 
 class _Stacked:

@@ -20,6 +20,8 @@ from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, Scalar
 from pantelos.power.quantity_rows import budgeted, parts_of
+from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
+from pantelos.power.wirings import Wiring
 from pantelos.reading.reading import Reading, ReadingKind
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
@@ -324,6 +326,7 @@ def lift_is_clear(lift: float, stated: Stated) -> bool:
     return bool(lift) and stated.budget is not None and abs(lift) > _LIFT_WORTH_SAYING * stated.budget.standard
 
 
+_BUDGETED = (*budgeted(), *RESOLVED_QUANTITIES)
 _PowerValues: TypeAlias = dict[tuple[str, str], float]  # (element, quantity) to SI
 
 
@@ -353,12 +356,11 @@ def _power_noise(evaluation: Evaluation, connection: Connection, interval: str |
     n = max(power.window.stop - power.window.start, 1.0)
     parts = parts_of(power, [element.name for element in kind.elements])
     found: _PowerValues = {}
-    for quantity in budgeted():
+    for quantity in _BUDGETED:
         assert quantity.noise is not None
         shares = []
         for element in kind.elements:
-            names = [connection.sockets[socket] for socket in (element.voltage, element.current)]
-            sigma_u, sigma_i = (one.standard if name == one.channel else 0.0 for name in names)
+            sigma_u, sigma_i = (_share_of(one, connection, kind, name) for name in (element.voltage, element.current))
             amount = quantity.noise(parts[element.name][0], sigma_u, sigma_i, n)
             found[element.name, quantity.id] = amount
             shares.append((amount, float(quantity.value(*parts[element.name]))))
@@ -366,10 +368,18 @@ def _power_noise(evaluation: Evaluation, connection: Connection, interval: str |
     return found
 
 
+def _share_of(one: Input, connection: Connection, kind: Wiring, name: str) -> float:
+    """Return what the noise of a channel is in the voltage or current of an element."""
+    shares = kind.virtual.get(name, {name: 1.0})
+    return one.standard * math.hypot(
+        0.0, *(share for socket, share in shares.items() if connection.sockets[socket] == one.channel)
+    )
+
+
 def _power_values(evaluation: Evaluation, connection: Connection, interval: str | None) -> _PowerValues:
     elements = [element.name for element in evaluation.wiring_of(connection).elements]
     parts = parts_of(evaluation.power(connection, interval), elements)
-    return {(name, quantity.id): float(quantity.value(*of)) for name, of in parts.items() for quantity in budgeted()}
+    return {(name, quantity.id): float(quantity.value(*of)) for name, of in parts.items() for quantity in _BUDGETED}
 
 
 def try_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Stated:

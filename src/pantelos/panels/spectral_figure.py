@@ -6,19 +6,19 @@ from collections.abc import Callable, Sequence
 import msgspec
 import numpy as np
 
-from pantelos.notation import minus, with_unit
+from pantelos.notation import with_unit
 from pantelos.paper.axis import decade_ticks, ticks
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role, draw_value_axis
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.study.model import Spectral
 from pantelos.units import Unit, unit
 
-_HERTZ = unit("Hz")
+_VOLT = unit("V")  # any unit that takes prefixes
 _DEEPEST = 9.0  # decades shown below the highest line
 _BELOW_MEDIAN = 0.8  # decades
 _LIST = 236  # pixels beside the figure
 _COLUMNS = ((0, 62), (62, 54), (116, 46), (162, 24), (186, 36))  # of the list: left and width
-_WIDE, _HIGH = 640, 150  # pixels from which on there is room for words
+_WIDE, _HIGH = 560, 150  # pixels from which on there is room for words
 
 
 class Curve(msgspec.Struct, frozen=True, eq=False):
@@ -68,14 +68,14 @@ class SpectralPicture(msgspec.Struct, frozen=True, eq=False):
 
 def area_of(box: Box) -> Box:
     """Return where the lines of a spectrum lie within a panel."""
-    return box.within(62, 8, 12, 30)
+    return box.within(62, 8, 18, 30)
 
 
 def area_with_list(picture: SpectralPicture) -> Callable[[Box], Box]:
     """Return what tells where the lines lie, where tones are listed beside them."""
 
     def area(box: Box) -> Box:
-        return box.within(62, 8, 12 + (_LIST if picture.listed and box.width >= _WIDE else 0), 30)
+        return box.within(62, 8, 18 + (_LIST if picture.listed and box.width >= _WIDE else 0), 30)
 
     return area
 
@@ -150,7 +150,8 @@ def _prefixed(picture: SpectralPicture) -> bool:
 
 
 def _power(value: float) -> str:
-    return minus(f"{value:.0e}").replace("e+0", "e").replace("e\N{MINUS SIGN}0", "e\N{MINUS SIGN}")
+    """Return a power of ten with a prefix in place of the unit, which stands above the axis."""
+    return with_unit(value, _VOLT, 1).removesuffix(_VOLT.symbol)
 
 
 def draw_frequency_axis(
@@ -200,7 +201,7 @@ def _write(paper: Paper, box: Box, area: Box, picture: SpectralPicture) -> None:
     """Write what is found above the lines, at the right; tones beside them where there is room."""
     if area.height < _HIGH - 60:
         return
-    y, left = area.top + (12.0 if picture.marked_hz else 0.0), area.left + 0.3 * area.width
+    y, left = area.top + (12.0 if picture.marked_hz else 0.0), area.left + 30
     lines: list[tuple[str, Ink, bool]] = []
     if picture.edges_text:
         lines.append((picture.edges_text, Role.EDGE, True))

@@ -155,12 +155,13 @@ def _headline(found: SpectrumFound) -> str:
     if limits is None:
         return ""
     decibels = minus(f"{20 * math.log10(limits.thd):.1f}") if limits.thd > 0 else "—"
-    return f"THD {number(100 * limits.thd, 4)} %, {decibels} dB, to order {limits.highest_order}"
+    share = f"{number(100 * limits.thd, 4)} %, {decibels} dB"
+    return f"THD {share} of {with_unit(found.fundamental_hz, _HERTZ, 4)}, to order {limits.highest_order}"
 
 
 def _said(found: SpectrumFound) -> tuple[str, ...]:
     """Return what limits the THD, SNR and noise floor."""
-    said = [found.sentence] if found.sentence else []
+    said = found.sentence.split("; ") if found.sentence else []
     if found.noise_density > 0:
         text = f"noise floor {with_unit(math.sqrt(found.noise_density), found.unit, 3)}/√Hz"
         if found.carrier_rms > 0:

@@ -5,10 +5,11 @@ import math
 import msgspec
 import numpy as np
 
+from pantelos.power.fundamentals import Fundamentals, SystemPower
 from pantelos.power.quantities import PowerReading, element_power
 from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import harmonic_orders
 from pantelos.signal.integrals import integral_at, integrals_between, received_and_returned
@@ -27,6 +28,15 @@ class Energy(msgspec.Struct, frozen=True):
     unmeasured_s: float = 0.0  # of the span: samples are missing there, and nothing is counted
 
 
+class Closed(msgspec.Struct, frozen=True):
+    """What is left of a sum that should be nothing: rms, and its share of the largest channel in it."""
+
+    title: str
+    rms: float
+    share: float
+    says: str
+
+
 class ConnectionPower(msgspec.Struct, frozen=True):
     """Power and energy of each element and of the whole, and the window they belong to."""
 
@@ -38,6 +48,8 @@ class ConnectionPower(msgspec.Struct, frozen=True):
     S_V: float  # vector apparent power of the fundamentals, VA
     window: Window
     coverage: float  # share of the window in which all channels are valid
+    system: SystemPower | None = None  # of three phases
+    closings: tuple[Closed, ...] = ()  # sums that should be nothing
     reference: str = ""  # the channel whose cycles count
     why_all: str = ""  # why there are no cycles
 
@@ -96,24 +108,26 @@ def measure_connection(
     """
     progress = progress or Progress()
     window = evaluation_window(cycles if wiring.alternating else None, start, stop)
-    products = _Products(wiring, read)
+    products = Products(wiring, read)
     means, shares = window_means(products, window, n_samples, progress.part(0.0, 0.4))
     coverage = float(shares[0])
     means = given(means, np.full_like(means, coverage))
     energies = _energies(products, n_samples, rate_hz, cycles, window, (start, stop), progress.part(0.4, 0.7))
-    fundamentals = _fundamental_products(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
+    first = _fundamentals(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
     rms = np.sqrt(np.maximum(means, 0.0))
+    least = np.abs(wiring.extended(np.diag(thresholds))).sum(axis=1)
     elements = tuple(
         element_power(
             float(rms[products.row(e.voltage)]),
             float(rms[products.row(e.current)]),
             float(means[products.power_row(k)]),
-            complex(fundamentals[k]),
-            any(rms[products.row(s)] < thresholds[products.row(s)] for s in (e.voltage, e.current)),
+            first.product(e.voltage, e.current),
+            any(rms[products.row(s)] < least[products.row(s)] for s in (e.voltage, e.current)),
+            (first.rms_of({e.voltage: 1.0}), first.rms_of({e.current: 1.0})),
         )
         for k, e in enumerate(wiring.elements)
     )
-    total = _total(wiring, products, rms, elements)
+    total = _total(wiring, products, rms, elements, first)
     return ConnectionPower(
         elements,
         energies[:-1],
@@ -123,32 +137,40 @@ def measure_connection(
         S_V=math.hypot(total.P1, total.Q1),
         window=window,
         coverage=coverage,
+        system=first.system(wiring, total) if wiring.three_phase else None,
+        closings=_closings(wiring, products, rms),
         reference=reference[0],
         why_all=reference[1],
     )
 
 
-class _Products:
+class Products:
     """Serves squares of all voltages and currents that matter and the power of each element, row by row."""
 
     def __init__(self, wiring: Wiring, read: Reader) -> None:
         self._wiring, self._read = wiring, read
-        self._sockets = [socket.name for socket in wiring.sockets]
+        self._names = wiring.names
         rows = wiring.line_voltages + wiring.line_currents + ((wiring.neutral,) if wiring.neutral else ())
+        self._n_derived = len(rows)
+        rows += tuple(closing.row for closing in wiring.closings)
         self._map = wiring.matrix(rows) if rows else None
-        self.n_squares = len(self._sockets) + len(rows)
+        self.n_squares = len(self._names) + len(rows)
 
     def has(self, socket: str) -> bool:
         """Whether that socket carries a channel."""
-        return socket in self._sockets
+        return socket in self._names
 
-    def row(self, socket: str) -> int:
-        """Row of the square of a socket's channel."""
-        return self._sockets.index(socket)
+    def row(self, name: str) -> int:
+        """Row of the square of a socket's channel, or of what is made of some."""
+        return self._names.index(name)
 
     def derived_rows(self) -> slice:
         """Rows of the squares of line voltages, line currents and neutral current, in this order."""
-        return slice(len(self._sockets), self.n_squares)
+        return slice(len(self._names), len(self._names) + self._n_derived)
+
+    def closing_rows(self) -> slice:
+        """Rows of the squares of sums that should be nothing."""
+        return slice(len(self._names) + self._n_derived, self.n_squares)
 
     def power_row(self, element: int) -> int:
         """Row of the power of an element."""
@@ -156,14 +178,15 @@ class _Products:
 
     def __call__(self, start: int, stop: int) -> FloatArray:
         x = jointly_valid(self._read(start, stop))
-        parts = [x * x]
+        whole = self._wiring.extended(x)
+        parts = [whole * whole]
         if self._map is not None:
             parts.append((self._map @ x) ** 2)
-        return np.concatenate([*parts, self._powers(x)])
+        return np.concatenate([*parts, self._powers(whole)])
 
     def powers(self, start: int, stop: int) -> FloatArray:
         """Return p of each element and their sum, shape (n_elements + 1, n)."""
-        return self._powers(jointly_valid(self._read(start, stop)))
+        return self._powers(self._wiring.extended(jointly_valid(self._read(start, stop))))
 
     def _powers(self, x: FloatArray) -> FloatArray:
         p = np.array([x[self.row(e.voltage)] * x[self.row(e.current)] for e in self._wiring.elements])
@@ -171,7 +194,7 @@ class _Products:
 
 
 def _energies(
-    products: _Products,
+    products: Products,
     n_samples: int,
     rate_hz: float,
     cycles: Cycles | None,
@@ -207,34 +230,40 @@ def _energies(
     return tuple(Energy(float(a), float(b), method, span_s, lost_s) for a, b in pairs.T)
 
 
-def _fundamental_products(
+def _fundamentals(
     wiring: Wiring, read: Reader, n_samples: int, window: Window, cycles: Cycles | None, progress: Progress
-) -> ComplexArray:
-    """Return U_1 conj(I_1) of each element, VA; NaN without cycles."""
+) -> Fundamentals:
+    """Return the fundamental phasors of all that elements are made of; none without cycles."""
     if cycles is None or not window.n_cycles or not wiring.alternating:
-        return np.full(len(wiring.elements), complex(math.nan, math.nan))
-    names = [socket.name for socket in wiring.sockets]
+        return Fundamentals(wiring.names, np.full((1, len(wiring.names)), np.nan + 0j), np.ones(1))
     orders = harmonic_orders(read, n_samples, window, cycles, 1, progress)
-    first = orders.phasors[:, :, 1]
-    return np.array(
-        [orders.mean_product(first[:, names.index(e.voltage)], first[:, names.index(e.current)]) for e in wiring.elements]
-    )
+    return Fundamentals(wiring.names, np.asarray(wiring.extended(orders.phasors[:, :, 1].T).T), orders.weights)
 
 
-def _total(wiring: Wiring, products: _Products, rms: FloatArray, elements: tuple[PowerReading, ...]) -> PowerReading:
-    """Return the total: powers are summed, apparent power is the effective one of IEEE 1459."""
-    if wiring.effective is None:
+def _total(
+    wiring: Wiring, products: Products, rms: FloatArray, elements: tuple[PowerReading, ...], first: Fundamentals
+) -> PowerReading:
+    """Return the total: powers are summed, apparent power is the effective one of IEEE 1459; arithmetic where none is defined."""
+    if len(elements) == 1:
         return elements[0]
-    derived = [float(x) for x in rms[products.derived_rows()]]
-    u_line, i_line = derived[:3], derived[3:6]
-    neutral = float(rms[products.row("iN")]) if products.has("iN") else sum(derived[6:])
-    effective = wiring.effective([e.U for e in elements], u_line, i_line, neutral)
-    return PowerReading(
-        U=effective.U_e,
-        I=effective.I_e,
-        S=effective.S_e,
-        P=math.fsum(e.P for e in elements),
-        P1=math.fsum(e.P1 for e in elements),
-        Q1=math.fsum(e.Q1 for e in elements),
-        low=all(e.low for e in elements),
-    )
+    p, p1, q1 = (math.fsum(getattr(e, name) for e in elements) for name in ("P", "P1", "Q1"))
+    low = all(e.low for e in elements)
+    if wiring.effective is None:
+        return PowerReading(U=math.nan, I=math.nan, P=p, S=math.fsum(e.S for e in elements), P1=p1, Q1=q1, low=low)
+    derived = [float(x) ** 2 for x in rms[products.derived_rows()]]
+    neutral = float(rms[products.row("iN")]) ** 2 if products.has("iN") else sum(derived[6:])
+    u_e, i_e = wiring.effective.of([e.U**2 for e in elements], derived[:3], derived[3:6], neutral)
+    lines = [first.rms_of(row) ** 2 for row in (*wiring.line_voltages, *wiring.line_currents)]
+    of_neutral = {"iN": 1.0} if products.has("iN") else wiring.neutral
+    neutral = first.rms_of(of_neutral) ** 2 if of_neutral else 0.0
+    u_1, i_1 = wiring.effective.of([e.U1**2 for e in elements], lines[:3], lines[3:], neutral)
+    return PowerReading(U=u_e, I=i_e, P=p, S=3 * u_e * i_e, P1=p1, Q1=q1, low=low, U1=u_1, I1=i_1, phases=3)
+
+
+def _closings(wiring: Wiring, products: Products, rms: FloatArray) -> tuple[Closed, ...]:
+    """Return what is left of sums that should be nothing."""
+    found = []
+    for closing, left in zip(wiring.closings, rms[products.closing_rows()].tolist(), strict=True):
+        largest = max(float(rms[products.row(name)]) for name in closing.sockets or closing.row)
+        found.append(Closed(closing.title, left, left / largest if largest > 0 else math.nan, closing.says))
+    return tuple(found)

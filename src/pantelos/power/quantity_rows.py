@@ -51,30 +51,30 @@ class PowerQuantity(msgspec.Struct, frozen=True):
         return max(amount for amount, _ in shares)
 
 
-def _lifted(rms: float, sigma: float, n: float) -> float:
+def noise_of_rms(rms: float, sigma: float, n: float) -> float:
     """Return what noise does to an rms: its scatter, and what it lifts it by."""
     return math.hypot(sigma / math.sqrt(n), rms - math.sqrt(max(rms**2 - sigma**2, 0.0)))
 
 
 def _noise_u(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
-    return _lifted(of.U, sigma_u, n)
+    return noise_of_rms(of.U, sigma_u, n)
 
 
 def _noise_i(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
-    return _lifted(of.I, sigma_i, n)
+    return noise_of_rms(of.I, sigma_i, n)
 
 
-def _noise_p(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
+def noise_of_power(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
     """Return u² = (σu² I² + σi² U²) / N: noise is uncorrelated with the waveforms."""
     return math.hypot(sigma_u * of.I, sigma_i * of.U) / math.sqrt(n)
 
 
 def _noise_s(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
-    return math.hypot(_lifted(of.U, sigma_u, n) * of.I, _lifted(of.I, sigma_i, n) * of.U)
+    return math.hypot(noise_of_rms(of.U, sigma_u, n) * of.I, noise_of_rms(of.I, sigma_i, n) * of.U)
 
 
 def _noise_n(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
-    s, p = _noise_s(of, sigma_u, sigma_i, n), _noise_p(of, sigma_u, sigma_i, n)
+    s, p = _noise_s(of, sigma_u, sigma_i, n), noise_of_power(of, sigma_u, sigma_i, n)
     return math.sqrt((of.N + (of.S * s + abs(of.P) * p) / max(of.N, 1e-300)) ** 2) - of.N if of.N > 0 else s
 
 
@@ -82,12 +82,12 @@ def _noise_pf(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> flo
     if not of.S > 0:
         return math.nan
     over_s = _noise_s(of, sigma_u, sigma_i, n) / of.S
-    return math.hypot(_noise_p(of, sigma_u, sigma_i, n) / of.S, of.P / of.S * over_s)
+    return math.hypot(noise_of_power(of, sigma_u, sigma_i, n) / of.S, of.P / of.S * over_s)
 
 
 def _noise_angle(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
     s1 = math.hypot(of.P1, of.Q1)
-    return _noise_p(of, sigma_u, sigma_i, n) / s1 if s1 > 0 else math.nan
+    return noise_of_power(of, sigma_u, sigma_i, n) / s1 if s1 > 0 else math.nan
 
 
 def _noise_dpf(of: PowerReading, sigma_u: float, sigma_i: float, n: float) -> float:
@@ -111,11 +111,11 @@ _ROWS = (
     ),
     PowerQuantity(
         "P", "P", "W", "active power, positive into the load", lambda p, e: p.P,
-        "mean of u · i, sample by sample", "IEEE 1459 clause 3.1, ISO 80000-6", _noise_p, AddsUp.AS_SUM,
+        "mean of u · i, sample by sample", "IEEE 1459 clause 3.1, ISO 80000-6", noise_of_power, AddsUp.AS_SUM,
     ),
     PowerQuantity(
         "Q1", "Q1", "var", "fundamental reactive power, inductive positive", lambda p, e: p.Q1,
-        "imaginary part of U1 · conj(I1), inductive positive", _IEEE, _noise_p, AddsUp.AS_SUM,
+        "imaginary part of U1 · conj(I1), inductive positive", _IEEE, noise_of_power, AddsUp.AS_SUM,
     ),
     PowerQuantity("Q_tot", "Q tot", "var", "non-active power with the sign of Q1", lambda p, e: p.Q_tot),
     PowerQuantity(

@@ -11,6 +11,7 @@ from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power
 from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
+from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
 from pantelos.reading.reading import ReadingKind
 from pantelos.study.model import WHOLE_RECORD, Connection
 from pantelos.units import Unit, unit
@@ -110,7 +111,7 @@ def explain_power(
     notices: Iterable[Notice] = (),
 ) -> Explanation | None:
     """Return what stands behind a power quantity of an element (or "total"); None for one that has no budget of its own."""
-    row = POWER_QUANTITIES.get(quantity)
+    row = POWER_QUANTITIES.get(quantity) or RESOLVED_QUANTITIES.get(quantity)
     if row is None or row.noise is None:
         return None
     stated = power_accuracy(evaluation, connection, interval)[element, quantity]

@@ -36,7 +36,7 @@ def build_tables(
     progress = progress or Progress()
     places = chosen_intervals(evaluation.study, intervals)
     tables, refused = [], list[tuple[str, StudyError]]()
-    for at, id_ in enumerate(ids or [kind.id for kind in TABLES]):
+    for at, id_ in enumerate(ids or [kind.id for kind in TABLES if not kind.on_request]):
         kind = TABLES[id_]
         try:
             tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))

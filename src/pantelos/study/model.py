@@ -220,6 +220,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     panels: tuple[Panel, ...] = ()
     view: tuple[float, float] | None = None  # visible stretch, s; None shows the whole record
     highest_order: int = 50
+    every: str = "200 ms"  # how long the pieces of tables over time are: cycle, or a time in whole cycles
     searches: tuple[EventSearch, ...] = ()
     looks: dict[str, Look] = {}  # of channels that are not drawn as they are
     columns: Columns = Columns()

@@ -70,7 +70,7 @@ def suggestions(study: Study) -> list[Suggestion]:
     named = ((name, spot_of(name)) for name in free_channels(study))
     spots = {name: spot for name, spot in named if spot is not None and _agrees(study, name, spot)}
     found = []
-    for wiring in sorted(WIRINGS, key=lambda w: -len(w.sockets)):
+    for wiring in sorted((w for w in WIRINGS if w.by_name), key=lambda w: -len(w.sockets)):
         sockets = {}
         for socket in wiring.sockets:
             wanted = spot_of_socket(socket)

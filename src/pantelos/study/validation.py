@@ -6,6 +6,7 @@ from collections.abc import Callable, Collection, Iterable
 from pantelos.errors import PantelosError, StudyError, clipped
 from pantelos.formats.problems import problems_of
 from pantelos.formats.registry import FORMATS
+from pantelos.power.over_time import check_step
 from pantelos.power.wirings import wiring
 from pantelos.record.scaling import Scaling
 from pantelos.study.model import (
@@ -65,6 +66,7 @@ def check_study(study: Study) -> None:
         _known(study.reference, names, "The reference channel is")
     if study.view is not None:
         _rising(study.view, "the view")
+    check_step(study.every)
     low, high = HIGHEST_ORDERS
     if not low <= study.highest_order <= high:
         raise StudyError(f"The highest order is {clipped(str(study.highest_order))}; expected {low} to {high}.")

@@ -39,6 +39,7 @@ class TracesPage(QWidget):
     drawn = pyqtSignal()  # the traces are there, the numbers beside them on their way
     numbered = pyqtSignal()  # the numbers are there too, their accuracy on its way
     figure_wanted = pyqtSignal(object, str)
+    numbers_wanted = pyqtSignal(object)  # a panel whose numbers are to be written
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -119,6 +120,7 @@ class TracesPage(QWidget):
         self.panels.fill_wanted.connect(self._fill)
         self.panels.height_wanted.connect(lambda height: self._split.setSizes([self._split.height() - height, height]))
         self.panels.figure_wanted.connect(self.figure_wanted)
+        self.panels.numbers_wanted.connect(self.numbers_wanted)
         self.panels.explain_wanted.connect(self._explain_panel)
         self.panels.instants_wanted.connect(self.events.step_through)
         self.selection.changed.connect(self.events.prepare)

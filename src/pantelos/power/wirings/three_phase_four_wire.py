@@ -1,8 +1,8 @@
 """Three phases and neutral, each voltage against the neutral."""
 
-from pantelos.power.quantities import effective_four_wire
+from pantelos.power.quantities import FOUR_WIRES
 from pantelos.power.wirings.scheme import I_X, U_X, Conductor, PlacedSocket, Scheme
-from pantelos.power.wirings.wiring import Element, Socket, Wiring
+from pantelos.power.wirings.wiring import Closing, Element, Socket, Wiring
 
 _HEIGHTS = {"L1": 50.0, "L2": 120.0, "L3": 190.0, "N": 280.0}
 _SHIFTS = {1: U_X - 45, 2: U_X + 10, 3: U_X + 65}  # of the voltages, one beside the other
@@ -35,6 +35,14 @@ FOUR_WIRE = Wiring(
     line_currents=({"i1": 1}, {"i2": 1}, {"i3": 1}),
     neutral={"i1": 1, "i2": 1, "i3": 1},
     wires=4,
-    effective=effective_four_wire,
-    place=3,
+    effective=FOUR_WIRES,
+    closings=(
+        Closing(
+            "iN against i1 + i2 + i3",
+            {"iN": 1, "i1": -1, "i2": -1, "i3": -1},
+            "a current flows elsewhere, or one is scaled or turned wrong",
+            ("i1", "i2", "i3", "iN"),
+        ),
+    ),
+    place=4,
 )

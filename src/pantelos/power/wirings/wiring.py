@@ -3,13 +3,13 @@
 Reconstruction acts on samples (or phasors, which is the same linear map), never on rms values.
 """
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Collection, Mapping
 
 import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError
-from pantelos.power.quantities import Effective
+from pantelos.power.quantities import EffectiveRule
 from pantelos.power.wirings.scheme import Scheme
 from pantelos.signal.arrays import AnyArray, FloatArray
 
@@ -36,8 +36,13 @@ class Element(msgspec.Struct, frozen=True):
     conductor: str
 
 
-# From the rms of the element voltages, line voltages, line currents and the neutral current to U_e and I_e.
-EffectiveRule = Callable[[list[float], list[float], list[float], float], Effective]
+class Closing(msgspec.Struct, frozen=True):
+    """Channels whose sum should be nothing: what is left of it is told."""
+
+    title: str
+    row: Row
+    says: str  # what it means where it does not close
+    sockets: tuple[str, ...] = ()  # it is held against the largest of these; all of the row where empty
 
 
 class Wiring(msgspec.Struct, frozen=True):
@@ -46,7 +51,7 @@ class Wiring(msgspec.Struct, frozen=True):
     id: str
     title: str
     sockets: tuple[Socket, ...]
-    elements: tuple[Element, ...]
+    elements: tuple[Element, ...]  # their voltages and currents are sockets or `virtual`
     alternating: bool
     scheme: Scheme
     stem: str  # what a connection of this kind is called at first
@@ -55,7 +60,26 @@ class Wiring(msgspec.Struct, frozen=True):
     neutral: Row | None = None
     wires: int = 2
     effective: EffectiveRule | None = None  # of the total; None: the one element is the total
+    virtual: Mapping[str, Row] = {}  # voltages or currents that are no sockets, made of those that are
+    closings: tuple[Closing, ...] = ()
+    by_name: bool = True  # whether names of channels alone suggest it
     place: int = 100  # in lists: small ones first
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The sockets, and what is made of them, in the order of `extended`."""
+        return (*(socket.name for socket in self.sockets), *self.virtual)
+
+    def behind(self, name: str) -> tuple[str, ...]:
+        """Return the sockets that a voltage or current of an element is made of."""
+        return tuple(self.virtual[name]) if name in self.virtual else (name,)
+
+    def extended(self, x: AnyArray) -> AnyArray:
+        """Return samples or phasors (n_sockets, ...) of the sockets, followed by what is made of them."""
+        if not self.virtual:
+            return x
+        made = np.array([[row.get(socket.name, 0.0) for socket in self.sockets] for row in self.virtual.values()])
+        return np.concatenate([x, np.tensordot(made, x, axes=1)])
 
     @property
     def three_phase(self) -> bool:
@@ -72,7 +96,10 @@ class Wiring(msgspec.Struct, frozen=True):
 
     def with_sockets(self, used: Collection[str]) -> "Wiring":
         """Return the connection as wired: without those optional sockets that carry no channel."""
-        return msgspec.structs.replace(self, sockets=tuple(s for s in self.sockets if s.required or s.name in used))
+        sockets = tuple(s for s in self.sockets if s.required or s.name in used)
+        there = {socket.name for socket in sockets}
+        closings = tuple(closing for closing in self.closings if there.issuperset(closing.row))
+        return msgspec.structs.replace(self, sockets=sockets, closings=closings)
 
     def matrix(self, rows: tuple[Row, ...]) -> FloatArray:
         """Return the map from the sockets, in order, to `rows`; shape (n_rows, n_sockets)."""

@@ -90,9 +90,10 @@ def _said(measured: ConnectionPower, energy: Energy) -> tuple[Cell, ...]:
     return cell(energy.unmeasured_s), cycles, "; ".join(measured.remarks) or None
 
 
-def _explained(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:
+def explained_power(evaluation: Evaluation, heads: Heads, key: str, notices: Iterable[Notice]) -> Explanation | None:
+    """Return what stands behind a number of a power table."""
     connection = evaluation.study.connection(heads["connection"])
     return explain_power(evaluation, connection, heads["element"], key, heads["interval"], notices)
 
 
-POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table, _explained, place=2)
+POWER_TABLE = TableKind("power", "Power and energy", "per phase and total", power_table, explained_power, place=2)

@@ -25,4 +25,5 @@ class TableKind(msgspec.Struct, frozen=True):
     help: str
     build: Callable[[Evaluation, Sequence[str], Progress], Table]  # of the intervals named
     explain: Explain | None = None  # what stands behind a number; None: what the table itself says
+    on_request: bool = False  # made only where it is asked for by name
     place: int = 100  # in lists: small ones first

@@ -28,6 +28,7 @@ from pantelos.study.operations.channels import (
     scale_channel,
     set_highest_order,
     set_reference,
+    set_step,
 )
 from pantelos.study.operations.connections import (
     add_connection,
@@ -108,6 +109,7 @@ __all__ = [
     "set_look",
     "set_reference",
     "set_search",
+    "set_step",
     "set_time_axis",
     "set_time_base",
     "shift_interval",

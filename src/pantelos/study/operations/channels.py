@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.formula.uses import with_name_changed
+from pantelos.power.over_time import check_step
 from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.study.dependence import rests_on_readings
@@ -166,6 +167,12 @@ def set_reference(study: Study, name: str) -> Study:
         raise StudyError(f'"{name}" rests on readings, which need the cycles of the reference. Choose another one.')
     connections = tuple(replace(c, reference=name) if name in c.sockets.values() else c for c in study.connections)
     return replace(study, reference=name, connections=connections)
+
+
+def set_step(study: Study, every: str) -> Study:
+    """Return the study with other pieces of tables over time: `cycle`, or a time such as `200 ms`."""
+    check_step(every)
+    return replace(study, every=every.strip())
 
 
 def set_highest_order(study: Study, order: int) -> Study:

@@ -17,6 +17,7 @@ from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.engine.evaluation import Evaluation
 from pantelos.panels import panel_kind
 from pantelos.panels.panel import Option
+from pantelos.report.panel_tables import gives_tables
 from pantelos.study.model import Panel
 
 
@@ -27,6 +28,7 @@ class PanelFrame(QWidget):
     moved = pyqtSignal(int, int)  # which panel, by how many places
     fill_wanted = pyqtSignal(int)  # let this panel fill the window, or bring it back
     picture_wanted = pyqtSignal(int, str)  # which panel; "png", "svg" or "copy"
+    numbers_wanted = pyqtSignal(object)  # the panel whose numbers are to be written
     odd_wanted = pyqtSignal(object)  # instants to step through
 
     def __init__(self, index: int, panel: Panel, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
@@ -148,6 +150,8 @@ class PanelFrame(QWidget):
         offer(self.menu, "Fill the window, or back", lambda: self.fill_wanted.emit(self._index))
         for text, how in (("Save as PNG…", "png"), ("Save as SVG…", "svg"), ("Copy picture", "copy")):
             offer(self.menu, text, partial(self.picture_wanted.emit, self._index, how))
+        if gives_tables(self.panel.kind):
+            offer(self.menu, "Save numbers…", self._ask_numbers)
         self._offer(self.menu, "Remove panel", None, None)
 
     def _offer_channels(self, evaluation: Evaluation, at: int, title: str) -> None:
@@ -204,6 +208,11 @@ class PanelFrame(QWidget):
             near = kind.near or (lambda picture, value, within: value)
             placed = tuple(near(picture, value, 0.2 * (span[1] - span[0])) for value in ends)
             self._offer(self.menu, "Edges a and b", None, kind.with_edges(self.panel, (placed[0], placed[1])))
+
+    def _ask_numbers(self) -> None:
+        """Ask for the numbers to be written; of a panel that follows the view those of what is visible."""
+        view, panel = self._document.view, self.panel
+        self.numbers_wanted.emit(replace(panel, linked=False, stretch_s=(view.start_s, view.stop_s)) if panel.linked else panel)
 
     def ask_entries(self) -> None:
         """Open the typed settings."""

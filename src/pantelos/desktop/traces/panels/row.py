@@ -32,6 +32,7 @@ class PanelRow(QWidget):
     event_chosen = pyqtSignal(str, int)
     fill_wanted = pyqtSignal(bool)  # whether a panel fills the window
     figure_wanted = pyqtSignal(object, str)  # a figure; "png", "svg" or "copy"
+    numbers_wanted = pyqtSignal(object)  # a panel whose numbers are to be written
     instants_wanted = pyqtSignal(object)
     height_wanted = pyqtSignal(int)
     explain_wanted = pyqtSignal(object, QPoint)  # a readout panel, where
@@ -45,6 +46,7 @@ class PanelRow(QWidget):
         self._empty = self._make_empty()
         self.frames: list[PanelFrame] = []
         self._filling: int | None = None
+        self._page_filled = False
         self._follow = QTimer(self, singleShot=True, interval=_FOLLOW_MS)
         self._follow.timeout.connect(self.refresh)
         add = QToolButton(text="+", toolTip="Add a panel", accessibleName="Add a panel")
@@ -189,6 +191,7 @@ class PanelRow(QWidget):
         frame.fill_wanted.connect(self._fill)
         frame.picture_wanted.connect(self._take_picture)
         frame.odd_wanted.connect(self.instants_wanted)
+        frame.numbers_wanted.connect(self.numbers_wanted)
         frame.body.event_chosen.connect(self.event_chosen)
         frame.body.span_changed.connect(lambda span, frame=frame: self._share_span(frame, span))
         frame.body.clicked.connect(lambda place, frame=frame: self.explain_wanted.emit(frame.panel, place))
@@ -219,7 +222,22 @@ class PanelRow(QWidget):
         for at, frame in enumerate(self.frames):
             frame.show_filling(at == self._filling)
         self.shelf.show_alone(self.frames[self._filling] if self._filling is not None else None)
-        self.fill_wanted.emit(self._filling is not None)
+        self.fill_wanted.emit(self._filling is not None or self._page_filled)
+
+    def fill_page(self) -> None:
+        """Give the page to all panels, or back to the traces."""
+        if not self.frames:
+            return
+        self._page_filled = not self._page_filled
+        if self._filling is not None:
+            self._fill(None)
+        self.shelf.set_page_filled(self._page_filled)
+        self.fill_wanted.emit(self._page_filled)
+
+    @property
+    def page_filled(self) -> bool:
+        """Whether the panels have the page to themselves."""
+        return self._page_filled
 
     def _take_picture(self, index: int, how: str) -> None:
         frame = self.frames[index]

@@ -1,5 +1,6 @@
 """Where panels stand: side by side as many as are wide enough, in rows below each other, scrolled where the rows grow too low."""
 
+import math
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QSize, Qt
@@ -11,11 +12,20 @@ from pantelos.desktop.traces.panels.frame import PanelFrame
 _LOWEST = 150  # pixels of a row
 
 
-def rows_of(needed: Sequence[int], width: int) -> list[int]:
-    """Return how many panels stand in each row: as few rows as the widths they need allow, evenly filled."""
+_USUAL_SHAPE = 1.6  # width over height of a panel that has the page to itself with others
+
+
+def rows_of(needed: Sequence[int], width: int, height: int | None = None) -> list[int]:
+    """Return how many panels stand in each row: as few rows as the widths they need allow, evenly filled.
+
+    With a height, in so many rows that panels are about as wide as they should be for it.
+    """
     if not needed:
         return []
-    for n_rows in range(1, len(needed) + 1):
+    fewest = 1
+    if height:
+        fewest = max(min(round(math.sqrt(_USUAL_SHAPE * len(needed) * height / max(width, 1))), len(needed)), 1)
+    for n_rows in range(fewest, len(needed) + 1):
         sizes = [len(needed) // n_rows + (k < len(needed) % n_rows) for k in range(n_rows)]
         starts = [sum(sizes[:k]) for k in range(n_rows)]
         if all(sum(needed[a : a + n]) + 6 * (n - 1) <= width for a, n in zip(starts, sizes, strict=True)):
@@ -36,6 +46,7 @@ class PanelShelf(QScrollArea):
         self._alone: PanelFrame | None = None
         self._rows: list[QSplitter] = []
         self._sizes: list[int] = []
+        self._page_filled = False
         self._column = QVBoxLayout()
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(4)
@@ -61,9 +72,21 @@ class PanelShelf(QScrollArea):
             row.setVisible(frame is None or row.indexOf(frame) >= 0)
         self._set_heights()
 
+    def set_page_filled(self, filled: bool) -> None:
+        """Set the frames out over the page, or in as few rows as they need."""
+        self._page_filled = filled
+        self._fill()
+
+    def _wanted(self) -> list[int]:
+        """Return how many frames stand in each row."""
+        viewport, window = self.viewport(), self.window()
+        assert viewport is not None
+        height = window.height() if self._page_filled and window is not None else None
+        return rows_of([frame.minimumWidth() for frame in self._frames], viewport.width(), height)
+
     def _fill(self) -> None:
         """Set the frames into rows anew."""
-        self._sizes = rows_of([frame.minimumWidth() for frame in self._frames], self.viewport().width())  # type: ignore[union-attr]
+        self._sizes = self._wanted()
         left = iter(self._frames)
         rows = [QSplitter(Qt.Orientation.Horizontal) for _ in self._sizes]
         for row, n in zip(rows, self._sizes, strict=True):
@@ -89,9 +112,7 @@ class PanelShelf(QScrollArea):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Make other rows where the width asks for them."""
         super().resizeEvent(event)
-        viewport = self.viewport()
-        assert viewport is not None
-        if rows_of([frame.minimumWidth() for frame in self._frames], viewport.width()) != self._sizes:
+        if self._wanted() != self._sizes:
             alone = self._alone
             self._fill()
             if alone is not None:

@@ -1,0 +1,211 @@
+"""Powers of a connection piece by piece: per cycle, per 200 ms, per block of whole cycles, all of IEEE 1459 in one pass."""
+
+import math
+import re
+
+import msgspec
+import numpy as np
+
+from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.power.measurement import Products
+from pantelos.power.wirings import Wiring
+from pantelos.power.wirings.wiring import Row
+from pantelos.progress import Progress
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.integrals import precise_integral_at
+from pantelos.signal.sharing import both
+from pantelos.signal.validity import MIN_COVERAGE
+from pantelos.signal.window import Window
+from pantelos.units import unit
+
+_TURN = np.exp(2j * math.pi / 3)
+_ROUNDING = 1e-9  # of a square: less is what trapezoids leave
+
+
+class PowerOverTime(msgspec.Struct, frozen=True, eq=False):
+    """Powers per piece, (n_pieces,) each, SI; NaN where samples are missing. For a whole of three phases effective values."""
+
+    starts: FloatArray  # samples
+    stops: FloatArray
+    n_cycles: FloatArray
+    quantities: dict[str, FloatArray]  # of the whole
+    elements: tuple[dict[str, FloatArray], ...]
+
+
+def power_over_time(
+    wiring: Wiring,
+    read: Reader,
+    n_samples: int,
+    cycles: Cycles,
+    edges: FloatArray,
+    n_cycles: FloatArray,
+    progress: Progress | None = None,
+) -> PowerOverTime:
+    """Return the powers between edges (n_pieces + 1,), samples, that hold `n_cycles` (n_pieces,) whole cycles each.
+
+    Means by trapezoids with fractional ends; fundamentals against the phase of the reference, from crossing to crossing.
+    """
+    progress = progress or Progress()
+    rows = _Rows(wiring, read, cycles)
+    middle = len(edges) // 2
+    if middle:
+        halves = both(
+            lambda: _means(rows, edges[: middle + 1], n_samples, progress),
+            lambda: _means(rows, edges[middle:], n_samples, Progress()),
+        )
+        means = np.concatenate(halves, axis=1)
+    else:
+        means = np.zeros((rows.n_rows, 0))
+    progress.at(1.0)
+    return PowerOverTime(edges[:-1], edges[1:], n_cycles, *_resolved(wiring, rows, means))
+
+
+def cycles_of_step(every: str, frequency_hz: float) -> int:
+    """Return how many whole cycles a piece holds: of `cycle`, or those nearest to a time such as `200 ms`.
+
+    Raises
+    ------
+    StudyError
+        When it is neither.
+    """
+    if every.strip() == "cycle":
+        return 1
+    found = re.fullmatch(r"([\d.]+(?:[eE][-+]?\d+)?)\s*(\S+)", every.strip())
+    try:
+        long = float(found[1]) * unit(found[2]).factor if found and unit(found[2]).like(unit("s")) else 0.0
+    except (UnitError, ValueError):
+        long = 0.0
+    if not 0 < long < math.inf:
+        raise StudyError(f'"{clipped(every)}" is no step; write cycle, or a time such as 200 ms.')
+    return max(round(long * frequency_hz), 1)
+
+
+def check_step(every: str) -> None:
+    """Check that a step is one; raises `StudyError` where it is neither `cycle` nor a time."""
+    cycles_of_step(every, 1.0)
+
+
+def every_cycles(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatArray, FloatArray]:
+    """Return edges (n + 1,), samples, and whole cycles (n,) of pieces within a window; the last one takes what is left over."""
+    count = max(window.n_cycles // n_cycles, 1)
+    held = np.full(count, float(n_cycles))
+    held[-1] = window.n_cycles - n_cycles * (count - 1)
+    turns = np.concatenate([[0.0], np.cumsum(held)])
+    at, knots = cycles.crossings, np.arange(len(cycles.crossings), dtype=np.float64)
+    first = float(cycles.turns(np.array([window.start]))[0])
+    edges = np.interp(first + turns, knots, at)
+    edges[0], edges[-1] = window.start, window.stop
+    return np.asarray(edges), held
+
+
+class _Rows:
+    """Serves squares, powers and, for every voltage and current, both parts against the fundamental."""
+
+    def __init__(self, wiring: Wiring, read: Reader, cycles: Cycles) -> None:
+        self.products = Products(wiring, read)
+        self._wiring, self._read, self._cycles = wiring, read, cycles
+        self.first_real = self.products.power_row(len(wiring.elements)) + 1
+        self.n_sockets = len(wiring.sockets)
+        self.n_rows = self.first_real + 2 * self.n_sockets
+
+    def __call__(self, start: int, stop: int) -> FloatArray:
+        products = self.products(start, stop)
+        x = self._read(start, stop)
+        turn = (2 * math.pi) * self._cycles.turns(np.arange(start, stop, dtype=np.float64))
+        return np.concatenate([products, x * np.cos(turn), x * np.sin(turn)])
+
+
+def _means(rows: _Rows, edges: FloatArray, n_samples: int, progress: Progress) -> FloatArray:
+    """Return the mean of every row per piece, (n_rows, n_pieces); NaN where too much is missing."""
+    totals, coverage = precise_integral_at(rows, edges, n_samples, progress)
+    lengths = np.diff(edges)
+    means = np.asarray(np.diff(totals, axis=-1), dtype=np.float64)
+    if float(coverage.min(initial=1.0)) >= 1:
+        return means / lengths
+    there = lambda a, b: np.where(np.isnan(rows(a, b)).any(axis=0), np.nan, 1.0)  # noqa: E731
+    measured, _ = precise_integral_at(there, edges, n_samples)
+    valid = np.asarray(np.diff(measured), dtype=np.float64)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.where(valid >= MIN_COVERAGE * lengths, means / valid, np.nan)
+
+
+def _resolved(wiring: Wiring, rows: _Rows, means: FloatArray) -> tuple[dict[str, FloatArray], tuple[dict[str, FloatArray], ...]]:
+    """Return the quantities of the whole and of each element."""
+    products, n = rows.products, rows.n_sockets
+    parts = means[rows.first_real :]
+    phasors = np.asarray(wiring.extended(math.sqrt(2) * (parts[:n] - 1j * parts[n:])))
+    names = wiring.names
+
+    def first(row: Row) -> ComplexArray:
+        return np.asarray(sum(share * phasors[names.index(name)] for name, share in row.items()))
+
+    elements = []
+    for k, e in enumerate(wiring.elements):
+        u1, i1 = first({e.voltage: 1.0}), first({e.current: 1.0})
+        made = _quantities(
+            np.sqrt(means[products.row(e.voltage)]), np.sqrt(means[products.row(e.current)]), means[products.power_row(k)],
+            np.abs(u1), np.abs(i1), u1 * np.conj(i1), 1,
+        )  # fmt: skip
+        elements.append(made)
+    if len(elements) == 1:
+        return elements[0], tuple(elements)
+    p, s1 = np.sum([e["P"] for e in elements], axis=0), np.sum([e["P1"] + 1j * e["Q1"] for e in elements], axis=0)
+    if wiring.effective is None:
+        s = np.sum([e["S"] for e in elements], axis=0)
+        return {"P": p, "S": s, "P1": s1.real, "Q1": s1.imag, "PF": _ratio(p, s)}, tuple(elements)
+    derived = means[products.derived_rows()]
+    neutral = means[products.row("iN")] if products.has("iN") else derived[6] if len(derived) > 6 else 0.0
+    u_e, i_e = wiring.effective.of([e["U"] ** 2 for e in elements], derived[:3], derived[3:6], neutral)
+    lines = [first(row) for row in wiring.line_voltages]
+    amps = [first(row) for row in wiring.line_currents]
+    of_neutral = {"iN": 1.0} if products.has("iN") else wiring.neutral
+    i_n = np.abs(first(of_neutral)) ** 2 if of_neutral else 0.0
+    u_lines, i_lines = ([np.abs(x) ** 2 for x in some] for some in (lines, amps))
+    u_1, i_1 = wiring.effective.of([e["U1"] ** 2 for e in elements], u_lines, i_lines, i_n)
+    total = _quantities(u_e, i_e, p, u_1, i_1, s1, 3)
+    phases = (
+        [first({e.voltage: 1.0}) for e in wiring.elements]
+        if wiring.wires == 4
+        else [(lines[0] - lines[2]) / 3, (lines[1] - lines[0]) / 3, (lines[2] - lines[1]) / 3]
+    )
+    u_plus, u_minus = _sequences(phases)
+    i_plus, i_minus = _sequences(amps)
+    plus = 3 * u_plus * np.conj(i_plus)
+    total |= {
+        "P1_plus": plus.real,
+        "Q1_plus": plus.imag,
+        "S_U1": _rest(total["S1"], np.abs(plus)),
+        "u2": _ratio(np.abs(u_minus), np.abs(u_plus)),
+        "i2": _ratio(np.abs(i_minus), np.abs(i_plus)),
+    }
+    return total, tuple(elements)
+
+
+def _quantities(
+    u: FloatArray, i: FloatArray, p: FloatArray, u1: FloatArray, i1: FloatArray, s1: ComplexArray, phases: int
+) -> dict[str, FloatArray]:
+    """Return the resolution of apparent power, single-phase or effective."""
+    s, first = phases * u * i, phases * u1 * i1
+    u_h, i_h = _rest(u, u1), _rest(i, i1)
+    s_h, p_h = phases * u_h * i_h, p - s1.real
+    return {
+        "U": u, "I": i, "P": p, "S": s, "PF": _ratio(p, s), "N": _rest(s, p), "U1": u1, "I1": i1, "P1": s1.real, "Q1": s1.imag,
+        "S1": first, "P_H": p_h, "S_N": _rest(s, first), "D_I": phases * u1 * i_h, "D_V": phases * u_h * i1, "S_H": s_h,
+        "D_H": _rest(s_h, p_h), "distortion_u": _ratio(u_h, u1), "distortion_i": _ratio(i_h, i1),
+    }  # fmt: skip
+
+
+def _rest(whole: FloatArray, part: FloatArray) -> FloatArray:
+    left = whole**2 - part**2
+    return np.asarray(np.sqrt(np.where(left > _ROUNDING * whole**2, left, np.where(np.isnan(left), np.nan, 0.0))))
+
+
+def _ratio(a: FloatArray, b: FloatArray) -> FloatArray:
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.asarray(np.where(b > 0, a / b, np.nan))
+
+
+def _sequences(phases: list[ComplexArray]) -> tuple[ComplexArray, ComplexArray]:
+    a, b, c = phases
+    return (a + _TURN * b + _TURN**2 * c) / 3, (a + _TURN**2 * b + _TURN * c) / 3
