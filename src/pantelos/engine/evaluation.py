@@ -29,7 +29,9 @@ from pantelos.record.clipping import clipped_between
 from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.coherent import cycles_per_window, windows_of
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.harmonic_windows import FEWEST_CYCLES, HarmonicWindows, harmonic_windows
 from pantelos.signal.harmonics import Orders, harmonic_orders
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.spectrum import Plan, Spectrum, spectrum_of
@@ -155,6 +157,35 @@ class Evaluation:
             key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
         )
 
+    def harmonic_windows(
+        self, channels: Sequence[str], interval: str | None, progress: Progress | None = None, reference: Reference | None = None
+    ) -> HarmonicWindows:
+        """Return orders, groups and bands of channels in windows of exactly 10 or 12 cycles; the last row is the reference.
+
+        Raises
+        ------
+        StudyError
+            When there is no reference, or too few of its cycles for one window.
+        """
+        reference = reference or self.references.of(channels)
+        cycles, name = reference.cycles, reference.channel
+        if cycles is None or name is None:
+            raise StudyError(
+                f"Groups of {', '.join(channels)} need cycles: {reference.why}. Choose a channel whose cycles count."
+            )
+        window = evaluation_window(cycles, *self.times.span(interval))
+        wanted = max(cycles_per_window(window.frequency_hz), _USUAL_CYCLES) if window.n_cycles else 0
+        windows = windows_of(wanted, window, cycles) if wanted else []
+        if not windows or windows[0].n_cycles < FEWEST_CYCLES:
+            held = f'"{self.times.name(interval)}" holds {window.n_cycles} whole cycles of {name}'
+            raise StudyError(f"{held}; groups of lines need {FEWEST_CYCLES}. Make it longer.")
+        read = self.stacked([*channels, name])
+        key = self.places.key(
+            "groups", interval, reference, str(self.study.highest_order), *(self.names.identity(channel) for channel in channels)
+        )
+        highest, n = self.study.highest_order, self.record.n_samples
+        return self.results.get(key, lambda: harmonic_windows(read, n, windows, cycles, highest, progress))
+
     def stacked(self, channels: Sequence[str]) -> "_Stacked":
         """Return a reader of several channels at once, shape (n_channels, n)."""
         return _Stacked([self.samples.waveform(name) for name in channels])
@@ -215,6 +246,7 @@ class Evaluation:
         )
 
 
+_USUAL_CYCLES = 10  # of a window, at least, where there are so many
 _MOST_PIECES = 2_000_000
 
 

@@ -1,19 +1,25 @@
-"""Fundamental phasors of a connection."""
+"""Phasors of a connection, of the fundamental or of another order."""
 
 import math
+from collections.abc import Iterator
 
 import msgspec
 import numpy as np
+from msgspec.structs import replace
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import StudyError, clipped
 from pantelos.notation import with_unit
-from pantelos.panels.panel import PanelKind, Span, Takes
+from pantelos.panels.panel import Entry, PanelKind, Span, Takes
 from pantelos.panels.subjects import alternating_connections, place_text
 from pantelos.paper.paper import Box, Paper, Role
+from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
+from pantelos.signal.harmonics import Orders
 from pantelos.study.model import Panel
 from pantelos.units import unit
 
+_HIGHEST = 200
 _AROUND = 58  # pixels left of the circle and between it and the figures
 
 
@@ -41,7 +47,12 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
     kind = evaluation.wiring_of(connection)
     channels = [connection.sockets[socket.name] for socket in kind.sockets]
     orders = evaluation.harmonics(channels, panel.interval, progress)
-    rms, angles = orders.rms[:, 1], orders.relative_angles(len(channels))[:, 1]
+    order = panel.orders.order
+    if order > orders.highest:
+        raise StudyError(f"Order {order} is above the highest that is looked at, {orders.highest}. Choose a lower one.")
+    rms, angles = orders.rms[:, order], orders.relative_angles(len(channels))[:, order]
+    if not np.isfinite(rms[:-1]).any():
+        raise StudyError(f"The sample rate does not reach order {order}. Choose a lower one.")
     longest = {
         q: max((float(rms[k]) for k, s in enumerate(kind.sockets) if s.quantity == q), default=0.0)
         for q in ("voltage", "current")
@@ -52,6 +63,9 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
             heavy = socket.quantity == "current"
             length = float(rms[k]) / longest[socket.quantity] * (0.72 if heavy else 1.0)
             arrows.append(Arrow(channels[k], socket.conductor, heavy, length, float(angles[k])))
+    where = f"{connection.name} · {place_text(evaluation, panel)}"
+    if order > 1:
+        return PhasorPicture(f"{where} · order {order}", tuple(arrows), tuple(_of_order(kind, orders, order)))
     power = evaluation.power(connection, panel.interval)
     lines = [
         (f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
@@ -61,7 +75,30 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
         (f"P   {with_unit(power.total.P, unit('W'), 4)}", ""),
         (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", ""),
     ]
-    return PhasorPicture(f"{connection.name} · {place_text(evaluation, panel)}", tuple(arrows), tuple(lines))
+    return PhasorPicture(where, tuple(arrows), tuple(lines))
+
+
+def _of_order(kind: Wiring, orders: Orders, order: int) -> Iterator[tuple[str, str]]:
+    """Yield angle and power of an order of each element, and the power of the whole."""
+    phasors = kind.extended(orders.phasors[:, : len(kind.sockets), order].T)
+    total = 0.0
+    for element in kind.elements:
+        u, i = (phasors[kind.names.index(name)] for name in (element.voltage, element.current))
+        power = orders.mean_product(u, i)
+        total += power.real
+        angle = f"{math.degrees(math.atan2(power.imag, power.real)):.1f}°" if abs(power) > 0 else "—"
+        yield f"φ{order} {element.title}   {angle}", element.conductor
+    yield f"P{order}   {with_unit(total, unit('W'), 3)}", ""
+
+
+def _with_order(panel: Panel, text: str) -> Panel:
+    try:
+        order = int(text.strip() or 1)
+    except ValueError as error:
+        raise StudyError(f'"{clipped(text)}" is no order; write a whole number such as 5.') from error
+    if not 1 <= order <= _HIGHEST:
+        raise StudyError(f"{order} is no order; expected 1 to {_HIGHEST}.")
+    return replace(panel, orders=replace(panel.orders, order=order))
 
 
 def paint(paper: Paper, box: Box, picture: PhasorPicture, span: Span) -> None:
@@ -88,11 +125,12 @@ def paint(paper: Paper, box: Box, picture: PhasorPicture, span: Span) -> None:
 PHASORS = PanelKind(
     id="phasors",
     title="Phasors",
-    help="Fundamental phasors of a connection",
+    help="Phasors of a connection, of the fundamental or of another order",
     subjects=alternating_connections,
     picture=picture_of,
     paint=paint,
     takes=Takes.CONNECTION,
+    entries=(Entry("Order", "1, 5, 7", lambda panel: str(panel.orders.order), _with_order),),
     narrowest=250,
     place=3,
 )

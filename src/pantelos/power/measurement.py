@@ -177,6 +177,7 @@ class Products:
         return self.n_squares + element
 
     def __call__(self, start: int, stop: int) -> FloatArray:
+        """Return all rows of samples start to stop, shape (n_rows, n)."""
         x = jointly_valid(self._read(start, stop))
         whole = self._wiring.extended(x)
         parts = [whole * whole]

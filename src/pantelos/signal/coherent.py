@@ -1,4 +1,4 @@
-"""Whole-cycle windows: cut, resampled to a power of two where cycles do not fall on samples."""
+"""Whole-cycle windows: cut, resampled where cycles do not fall on samples."""
 
 import math
 from collections.abc import Iterator
@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray, Reader
+from pantelos.signal.arrays import BoolArray, FloatArray, Reader, quick_length
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.interpolation import MARGIN, resample
 from pantelos.signal.validity import with_short_gaps_filled
@@ -100,9 +100,8 @@ def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, in
 
 
 def n_points(window: Window, highest_order: int) -> int:
-    """Return the number of points a window is resampled to: a power of two, never below the samples it has."""
-    least = max(_SMALLEST_WINDOW, 4 * highest_order * window.n_cycles, math.ceil(window.stop - window.start))
-    return 1 << (least - 1).bit_length()
+    """Return the number of points a window is resampled to: one that transforms fast, never below the samples it has."""
+    return quick_length(max(_SMALLEST_WINDOW, 4 * highest_order * window.n_cycles, math.ceil(window.stop - window.start)))
 
 
 def coherent_windows(

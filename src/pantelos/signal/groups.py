@@ -8,6 +8,8 @@ import numpy as np
 
 from pantelos.signal.arrays import FloatArray
 
+_CENTRED = 4  # cycles of a window from which on there are lines between those beside the orders
+
 
 class Groups(msgspec.Struct, frozen=True, eq=False):
     """Rms per order, column h for order h; those between h and h + 1 in column h of the interharmonic ones."""
@@ -18,6 +20,14 @@ class Groups(msgspec.Struct, frozen=True, eq=False):
     centred: FloatArray  # (..., highest + 1), centred subgroups between h and h + 1
 
 
+def summed_between(values: FloatArray, first: np.ndarray, last: np.ndarray) -> FloatArray:
+    """Return the sums of values (..., n) from `first` to `last`, both included, (..., n_sums): each added up by itself."""
+    if not len(first):
+        return np.zeros((*values.shape[:-1], 0))
+    padded = np.concatenate([values, np.zeros((*values.shape[:-1], 1))], axis=-1)
+    return np.asarray(np.add.reduceat(padded, np.stack([first, last + 1], axis=1).ravel(), axis=-1)[..., ::2])
+
+
 def grouped(lines: FloatArray, n_cycles: int, highest_order: int) -> Groups:
     """Return the groups of rms lines of a window; orders that the lines do not reach are NaN.
 
@@ -26,25 +36,20 @@ def grouped(lines: FloatArray, n_cycles: int, highest_order: int) -> Groups:
     lines : array (..., n_lines), rms, line 0 is the mean; line k lies at k / n_cycles of the fundamental
     n_cycles : int, 2 or more
     """
-    shape = (*lines.shape[:-1], highest_order + 1)
-    found = Groups(*(np.full(shape, np.nan) for _ in range(4)))
-    squares, n = lines**2, lines.shape[-1]
+    squares = lines**2
+    n, at = lines.shape[-1], n_cycles * np.arange(highest_order + 1)
 
-    def between(first: int, last: int) -> FloatArray:
-        """Return the sum of squares of lines first to last, both included."""
-        return np.asarray(squares[..., first : last + 1].sum(axis=-1))
+    def between(first: int, last: int, above_zero: bool = False) -> FloatArray:
+        """Return the sum of squares of lines `first` to `last` from each order, both included; NaN beyond the lines."""
+        found = np.full((*lines.shape[:-1], highest_order + 1), np.nan)
+        here = (at + last < n) & (at + first >= 0) & ((at > 0) | (not above_zero))
+        found[..., here] = summed_between(squares, at[here] + first, at[here] + last)
+        return found
 
     half = n_cycles // 2
-    for h in range(highest_order + 1):
-        at = n_cycles * h
-        if h and at + half < n:
-            edges = 0.5 * (squares[..., at - half] + squares[..., at + half]) if n_cycles % 2 == 0 else 0.0
-            inner = between(at - half + 1, at + half - 1) if n_cycles % 2 == 0 else between(at - half, at + half)
-            found.harmonic[..., h] = np.sqrt(edges + inner)
-        if h and at + 1 < n:
-            found.subgroup[..., h] = np.sqrt(between(at - 1, at + 1))
-        if at + n_cycles - 1 < n:
-            found.interharmonic[..., h] = np.sqrt(between(at + 1, at + n_cycles - 1))
-            if n_cycles >= 4:
-                found.centred[..., h] = np.sqrt(between(at + 2, at + n_cycles - 2))
-    return found
+    group = between(-half, half, above_zero=True)
+    if n_cycles % 2 == 0:  # the lines half way count half
+        group = group - 0.5 * (between(-half, -half, above_zero=True) + between(half, half, above_zero=True))
+    centred = between(2, n_cycles - 2) if n_cycles >= _CENTRED else np.full(group.shape, np.nan)
+    sums = group, between(-1, 1, above_zero=True), between(1, n_cycles - 1), centred
+    return Groups(*(np.sqrt(np.maximum(one, 0.0)) for one in sums))

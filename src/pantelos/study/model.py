@@ -176,6 +176,20 @@ class Spectral(msgspec.Struct, frozen=True, omit_defaults=True):
     cursor: tuple[float, float] | None = None  # an instant, s, and a frequency, Hz, that are read in a spectrogram
 
 
+OrdersOf: TypeAlias = Literal["component", "harmonic", "subgroup", "interharmonic", "centred"]
+OrdersAs: TypeAlias = Literal["percent", "dB", "unit"]
+OrdersOver: TypeAlias = Literal["rms", "max", "p95"]
+
+
+class OrdersShown(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What a panel of harmonics shows of each order, or which order a panel of phasors shows."""
+
+    of: OrdersOf = "component"
+    level: OrdersAs = "percent"
+    over: OrdersOver = "rms"  # the windows
+    order: int = 1
+
+
 class Panel(msgspec.Struct, frozen=True):
     """One panel below the ledger, bound to channels and to an interval (None: the active one)."""
 
@@ -190,6 +204,7 @@ class Panel(msgspec.Struct, frozen=True):
     codes: bool = False  # a histogram of the numbers as recorded
     stretch_s: tuple[float, float] | None = None  # a stretch of its own in place of an interval
     spectral: Spectral = Spectral()
+    orders: OrdersShown = OrdersShown()
 
 
 Comparing: TypeAlias = Literal["values", "differences", "ratios"]

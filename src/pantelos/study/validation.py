@@ -221,3 +221,5 @@ def _check_panel(panel: Panel, names: Collection[str], places: Collection[str], 
     if panel.stretch_s is not None:
         _rising(panel.stretch_s, "a stretch")
     check_spectral(panel.spectral)
+    if not 1 <= panel.orders.order <= HIGHEST_ORDERS[1]:
+        raise StudyError(f"{panel.orders.order} is no order; expected 1 to {HIGHEST_ORDERS[1]}.")

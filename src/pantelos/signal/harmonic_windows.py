@@ -1,0 +1,123 @@
+"""Windows of so many cycles, one after the other, resolved into orders, groups of lines, and bands from 2 to 9 kHz.
+
+Source: IEC 61000-4-7 clause 5 and Annex B; smoothing after its clause 5.5.
+"""
+
+import math
+
+import msgspec
+import numpy as np
+
+from pantelos.progress import Progress
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.coherent import coherent_windows
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.groups import Groups, grouped, summed_between
+from pantelos.signal.sharing import both
+from pantelos.signal.window import Window
+
+BAND_CENTRES_HZ = np.arange(2100.0, 9000.0, 200.0)
+_BAND_BELOW, _BAND_ABOVE = 100.0, 100.0  # of a centre: lines above the lower and up to the upper edge
+_BAND_REACH = 0.4  # of the sample rate
+_REACHED = 0.45
+FEWEST_CYCLES = 4  # of a window that leave lines between its orders
+_SMOOTHED = 8.012  # windows of 200 ms in a first order of 1.5 s
+
+
+class HarmonicWindows(msgspec.Struct, frozen=True, eq=False):
+    """What each window of each channel holds, rms in the unit of the channel; orders the rate does not reach are NaN."""
+
+    phasors: ComplexArray  # (n_windows, n_channels, highest + 1), cosine-referenced to the start of the window; column 0 the mean
+    groups: Groups  # (n_windows, n_channels, highest + 1) each
+    bands: FloatArray  # (n_windows, n_channels, 35), 2 to 9 kHz
+    starts: FloatArray  # (n_windows,), samples
+    stops: FloatArray
+    n_cycles: int
+
+    @property
+    def highest(self) -> int:
+        """The highest order held."""
+        return int(self.phasors.shape[-1]) - 1
+
+    def sizes(self, of: str) -> FloatArray:
+        """Return the rms of "component"s, or of "harmonic", "subgroup", "interharmonic" or "centred" groups, as `phasors`."""
+        return np.abs(self.phasors) if of == "component" else np.asarray(getattr(self.groups, of))
+
+    def turned(self, reference: int) -> ComplexArray:
+        """Return the phasors against the fundamental of a channel: X_h exp(-j h arg U_1), sine-referenced, shape as `phasors`."""
+        order = np.arange(self.highest + 1)
+        start = np.angle(self.phasors[:, reference, 1])[:, None, None]
+        return np.asarray(self.phasors * np.exp(-1j * order * start) * np.exp(0.5j * math.pi * (1 - order)))
+
+
+def harmonic_windows(
+    read: Reader, n_samples: int, windows: list[Window], cycles: Cycles, highest_order: int, progress: Progress | None = None
+) -> HarmonicWindows:
+    """Return orders, groups and bands of several channels in windows that hold as many cycles each, at least four.
+
+    Parameters
+    ----------
+    read : callable (start, stop) -> array (n_channels, stop - start)
+    """
+    progress = progress or Progress()
+    n_channels, n_cycles = len(read(0, 0)), windows[0].n_cycles
+    phasors = np.full((len(windows), n_channels, highest_order + 1), np.nan + 0j)
+    groups = Groups(*(np.full(phasors.shape, np.nan) for _ in range(4)))
+    bands = np.full((len(windows), n_channels, len(BAND_CENTRES_HZ)), np.nan)
+
+    def fill(first: int, last: int, said: Progress) -> None:
+        served = coherent_windows(read, n_samples, windows[first:last], highest_order + 1, cycles)
+        for at, (window, x) in enumerate(zip(windows[first:last], served, strict=True), start=first):
+            lines = np.fft.rfft(x) * (math.sqrt(2) / x.shape[-1])
+            lines[..., 0] /= math.sqrt(2)
+            length = window.stop - window.start
+            lines = lines[..., : min(math.floor(length / 2) + 1, lines.shape[-1])]
+            reached = min(highest_order, int(_REACHED * length / n_cycles))
+            held = lines[..., : n_cycles * (reached + 1) : n_cycles]
+            phasors[at, :, : held.shape[-1]] = held
+            sizes = np.abs(lines)
+            made = grouped(sizes, n_cycles, reached)
+            for name in Groups.__struct_fields__:
+                getattr(groups, name)[at, :, : reached + 1] = getattr(made, name)
+            bands[at] = _bands_of(sizes, length / cycles.rate_hz, cycles.rate_hz)
+            said.at((at - first + 1) / max(last - first, 1))
+
+    middle = (len(windows) + 1) // 2
+    both(lambda: fill(0, middle, progress), lambda: fill(middle, len(windows), Progress()))
+    starts, stops = (np.array([getattr(w, name) for w in windows]) for name in ("start", "stop"))
+    return HarmonicWindows(phasors, groups, bands, starts, stops, n_cycles)
+
+
+def _bands_of(lines: FloatArray, seconds: float, rate_hz: float) -> FloatArray:
+    """Return the rms of bands of 200 Hz, (..., 35), of rms lines of a window (..., n_lines); NaN above 0.4 of the rate."""
+    found = np.full((*lines.shape[:-1], len(BAND_CENTRES_HZ)), np.nan)
+    low = np.floor((BAND_CENTRES_HZ - _BAND_BELOW) * seconds + 1e-6).astype(np.intp) + 1
+    high = np.floor((BAND_CENTRES_HZ + _BAND_ABOVE) * seconds + 1e-6).astype(np.intp)
+    reached = (BAND_CENTRES_HZ + _BAND_ABOVE <= _BAND_REACH * rate_hz) & (high < lines.shape[-1])
+    found[..., reached] = np.sqrt(summed_between(lines**2, low[reached], high[reached]))
+    return found
+
+
+def smoothed(values: FloatArray, first: FloatArray | None = None) -> FloatArray:
+    """Return values per window (n_windows, ...) through a first order of 1.5 s, begun at `first`, the first value for None.
+
+    y[n] = x[n] / 8.012 + (7.012 / 8.012) y[n-1]; of rms values of groups, before they are held against limits of emission.
+    """
+    found = np.empty_like(values)
+    before = values[0] if first is None else first
+    for k, value in enumerate(values):
+        before = value / _SMOOTHED + (_SMOOTHED - 1) / _SMOOTHED * before
+        found[k] = before
+    return found
+
+
+def over_windows(values: FloatArray) -> FloatArray:
+    """Return rms, largest and 95 % over windows of values (n_windows, ...), shape (3, ...); NaN where a window has none."""
+    return np.stack([np.sqrt((values**2).mean(axis=0)), values.max(axis=0), np.percentile(values, 95, axis=0)])
+
+
+def prevailing(phasors: ComplexArray) -> tuple[FloatArray, FloatArray]:
+    """Return the angle of the mean of phasors (n_windows, ...), rad, and the prevailing ratio |Σz| / Σ|z|, shape (...) each."""
+    total, sizes = phasors.sum(axis=0), np.abs(phasors).sum(axis=0)
+    with np.errstate(invalid="ignore", divide="ignore"):
+        return np.angle(total), np.asarray(np.where(sizes > 0, np.abs(total) / sizes, np.nan))
