@@ -19,20 +19,37 @@ from pantelos.units import unit
 _MOST_PLACES = 5  # where cycles are interrupted, that are said one by one
 
 
+_SAME = 0.01  # of the frequency: two references that are one mains
+
+
 def cycles(evaluation: Evaluation) -> Iterator[Notice]:
     """Check that every interval holds whole cycles of every reference, that these were seen, and that their frequency is one."""
     for reference in evaluation.references.used():
         if reference.cycles is None or reference.channel is None:
             continue
-        yield from _of_reference(evaluation, reference.channel, reference.cycles)
+        apart = _runs_apart(evaluation, reference.cycles)
+        places = [evaluation.times.interval(None)] if apart else None
+        yield from _of_reference(evaluation, reference.channel, reference.cycles, places)
         for interval in evaluation.study.intervals:
-            yield from _in_interval(evaluation, interval, reference.channel, reference.cycles)
+            yield from _in_interval(evaluation, interval, reference.channel, reference.cycles, apart)
 
 
-def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: Cycles) -> Iterator[Notice]:
+def _runs_apart(evaluation: Evaluation, found: Cycles) -> bool:
+    """Return whether a reference turns at another frequency than the one intervals are snapped to: a machine beside its mains.
+
+    No interval is whole in both; what is read of it rests on the whole cycles inside, as its tables say.
+    """
+    overall = evaluation.references.overall.cycles
+    if overall is None or overall is found:
+        return False
+    here = [cycles.frequency_between(*evaluation.times.span(None)) for cycles in (overall, found)]
+    return not abs(here[1] / here[0] - 1) < _SAME if all(math.isfinite(f) and f > 0 for f in here) else True
+
+
+def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: Cycles, apart: bool) -> Iterator[Notice]:
     span = evaluation.times.span(interval.name)
     n_cycles, window = cycles_in(found, *span), evaluation_window(found, *span)
-    if math.isfinite(n_cycles) and not is_whole(n_cycles):
+    if math.isfinite(n_cycles) and not is_whole(n_cycles) and not apart:
         used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
         yield Finding(
             Severity.CAUTION,
@@ -44,7 +61,7 @@ def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: C
             at_s=interval.start_s,
             interval=interval.name,
         )
-    if window.change > CHANGING:
+    if window.change > CHANGING and (not apart or interval.name == evaluation.study.active):
         yield Notice(
             Severity.CAUTION,
             "interval.changing-frequency",
@@ -64,8 +81,8 @@ def _snapped(evaluation: Evaluation, name: str) -> Study:
     return op.move_interval(study, name, interval.start_s, interval.stop_s, evaluation.record.grid)
 
 
-def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[Notice]:
-    """Say where the cycles of a reference were not seen, and where they pause."""
+def _of_reference(evaluation: Evaluation, name: str, found: Cycles, places: list[Interval] | None) -> Iterator[Notice]:
+    """Say where the cycles of a reference were not seen, and where they pause; within some places only, where such are given."""
     said = (
         (
             found.whole & ~found.measured,
@@ -78,6 +95,8 @@ def _of_reference(evaluation: Evaluation, name: str, found: Cycles) -> Iterator[
         edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
         for start, stop in zip(edges[::2].tolist()[:_MOST_PLACES], edges[1::2].tolist(), strict=False):
             times = [evaluation.times.instant(float(found.crossings[k])) for k in (start, stop)]
+            if places is not None and not any(place.start_s < times[1] and times[0] < place.stop_s for place in places):
+                continue
             words = [with_unit(t, unit("s"), 6) for t in times]
             yield Notice(Severity.CAUTION, "reference.interrupted", f"{name} {text.format(*words)}", detail, name, at_s=times[0])
 

@@ -64,6 +64,7 @@ Expects = Annotated[
 Active = Annotated[str | None, Option(help="Interval to make the active one.")]
 Title = Annotated[str | None, Option(help="Title of the study.")]
 Orders = Annotated[int | None, Option("--orders", help="Highest harmonic order (50).")]
+Chain = Annotated[str | None, Option("--chain", help="Power chain: 'mains > rectifier > dc link > inverter > machine'.")]
 Every = Annotated[str | None, Option("--every", help="Pieces of tables over time: 'cycle', or a time such as '200 ms'.")]
 
 Lanes = Annotated[str | None, Option("--lanes", help="What the Traces page shows: 'u1 u2 u3; i1 i2 i3; p1'.")]
@@ -96,6 +97,7 @@ def new(
     title: Title = None,
     orders: Orders = None,
     every: Every = None,
+    chain: Chain = None,
     lanes: Lanes = None,
     panel: Panels = None,
     force: Annotated[bool, Option("--force", help="Replace an existing study.")] = False,
@@ -108,7 +110,7 @@ def new(
         made, recordings = import_recording(Study(), recording, dialect, progress, seen)
     record = recordings.record(made.record)
     made = _changed(
-        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every
+        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every, chain
     )
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
@@ -129,6 +131,7 @@ def edit(
     title: Title = None,
     orders: Orders = None,
     every: Every = None,
+    chain: Chain = None,
     lanes: Lanes = None,
     panel: Panels = None,
     rename: Annotated[list[str] | None, Option(help="Rename a channel or formula: old=new. Repeatable.")] = None,
@@ -187,7 +190,7 @@ def edit(
     for text in disconnect or []:
         made = op.take_channel_out(made, *_socket(text))
     made = _changed(
-        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every
+        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every, chain
     )
     made = _placed(made, record, events or [], remove_events or [], fill, note or [])
     if columns is not None:
@@ -245,6 +248,7 @@ def _changed(
     title: str | None,
     orders: int | None,
     every: str | None,
+    chain: str | None,
 ) -> Study:
     """Return the study with everything the shared options ask for, in an order in which each finds what it needs."""
     if title is not None:
@@ -262,6 +266,8 @@ def _changed(
     for text in connects or []:
         place, channel = _pair(text, "connection.socket=channel")
         study = op.place_channel(study, *_socket(place), channel)
+    if chain is not None:
+        study = op.set_chain(study, op.chain_from(study, chain))
     for text in expects or []:
         name, _, stated = text.partition(":")
         study = op.expect(study, name.strip(), op.expected_from(stated))

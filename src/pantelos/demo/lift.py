@@ -47,6 +47,12 @@ INRUSH_A, INRUSH_TAU_S = 38.0, 0.12
 SPEED_RPM = 1450.0
 LIFT_NM, HOLD_NM, LOWER_NM = 62.0, 48.0, 40.0
 POLE_PAIRS = 2
+SLIP_RPM, SLIP_AT_NM = 20.0, 62.0  # the field turns that much ahead of the shaft, in the sense of the torque
+A_PER_NM = 0.33  # machine current, rms
+STATOR_OHM = 0.09
+REACTIVE_SHARE = 0.55  # of the machine voltage that stands across its current
+INVERTER_SHARE, BRAKING_SHARE, STANDBY_W = 0.97, 0.94, 60.0
+INTERHARMONIC_HZ, INTERHARMONIC_A = 178.0, 0.08  # on L3 while lifting, rms
 NOISE_V = 0.001  # rms, at the recorder input
 STEP_V = 0.0005  # resolution of the recorder
 RANGE_V = 10.0
@@ -70,6 +76,8 @@ RECORDED: tuple[RecordedChannel, ...] = (
     RecordedChannel("iU", "clamp 100 mV/A, range 10 V, accuracy 1 % + 50 mA", 0.1),
     RecordedChannel("iV", "clamp 100 mV/A, range 10 V, accuracy 1 % + 50 mA", 0.1),
     RecordedChannel("iW", "clamp 10 mV/A, range 10 V, accuracy 1 % + 50 mA", 0.01),
+    RecordedChannel("uUW", "divider 100:1, range 10 V, accuracy 0.2 % + 0.3 V", 0.01),
+    RecordedChannel("uVW", "divider 100:1, range 10 V, accuracy 0.2 % + 0.3 V", 0.01),
     RecordedChannel("n", "factor 300 rpm/V, range 10 V, accuracy 0.2 %", 1 / 300),
     RecordedChannel("M", "factor 20 N*m/V, range 10 V, accuracy 0.5 %", 0.05),
     RecordedChannel("spare", "direct, range 10 V", 1.0),
@@ -104,30 +112,48 @@ def quantities(t: FloatArray) -> dict[str, FloatArray]:
         for h, (share, angle) in I_ORDERS.items():
             pulse = pulse + share * np.sin(h * lagging + math.radians(angle))
         found[f"i{k + 1}"] = math.sqrt(2) * I_SHARE[k] * (amplitude + inrush / math.sqrt(2) * 0.5) * pulse
-    found |= _machine(t, lift, hold, lower)
+    found["i3"] = found["i3"] + math.sqrt(2) * INTERHARMONIC_A * lift * np.sin(2 * math.pi * INTERHARMONIC_HZ * t)
+    machine, electrical = _machine(t, lift, hold, lower)
+    found |= machine
     charged = 1 - np.exp(-np.maximum(t - 2.0, 0) / INRUSH_TAU_S)
     level = 541.0 - 9.0 * lift + 38.0 * lower - 120.0 * (1 - dipped)
     ripple = (1.0 + 5.0 * lift + 3.0 * lower) * np.sin(6 * theta)
     found["u_dc"] = np.where(t >= 2.0, charged * (level + ripple), 0.0)
-    p_dc = found["M"] * found["n"] * math.pi / 30 / np.where(lower > 0, 1.0 / 0.93, 0.95) + 60.0 * (lift + hold + lower)
+    p_dc = dc_power(electrical, lift + hold + lower)
     found["i_dc"] = np.where(found["u_dc"] > 50, p_dc / np.maximum(found["u_dc"], 50.0), 0.0)
     burst = np.where((t >= 18.0) & (t < 18.5), 14.0, 3.0)
     found["spare"] = np.clip(burst * np.sin(2 * math.pi * 7.0 * t), -RANGE_V, RANGE_V)
     return found
 
 
-def _machine(t: FloatArray, lift: FloatArray, hold: FloatArray, lower: FloatArray) -> dict[str, FloatArray]:
-    """Return speed (1/min), torque (N·m) and the three machine currents (A)."""
+def dc_power(electrical: FloatArray, running: FloatArray) -> FloatArray:
+    """Return the power of the DC link, W, of that of the machine: the inverter loses a share, and what it needs itself."""
+    return np.where(electrical >= 0, electrical / INVERTER_SHARE, electrical * BRAKING_SHARE) + STANDBY_W * running
+
+
+def machine_power(torque: FloatArray, n_rpm: FloatArray) -> FloatArray:
+    """Return the electrical power of the machine, W: torque times the speed of its field, and the loss in its stator."""
+    field = math.pi / 30 * (n_rpm + SLIP_RPM * torque / SLIP_AT_NM)
+    return np.asarray(torque * field + 3 * STATOR_OHM * (A_PER_NM * torque) ** 2)
+
+
+def _machine(t: FloatArray, lift: FloatArray, hold: FloatArray, lower: FloatArray) -> tuple[dict[str, FloatArray], FloatArray]:
+    """Return speed (1/min), torque (N·m), machine currents (A) and line voltages (V); and the electrical power, W."""
     n = SPEED_RPM * (lift - lower)
     torque = LIFT_NM * np.minimum(4 * lift, 1) + HOLD_NM * hold + LOWER_NM * np.minimum(4 * lower, 1)
     step = float(t[1] - t[0]) if len(t) > 1 else 1 / RATE_HZ
-    electrical = 2 * math.pi * np.cumsum(n / 60 * POLE_PAIRS) * step
-    current = 0.33 * torque
-    phases = {
-        name: math.sqrt(2) * current * np.sin(electrical + shift)
-        for name, shift in (("iU", 0.0), ("iV", -2 * math.pi / 3), ("iW", 2 * math.pi / 3))
-    }
-    return {"n": n, "M": torque, **phases}
+    field = n + SLIP_RPM * torque / SLIP_AT_NM
+    electrical = 2 * math.pi * np.cumsum(field / 60 * POLE_PAIRS) * step
+    current = A_PER_NM * torque
+    along = field * math.pi / 30 / (3 * A_PER_NM) + STATOR_OHM * current  # rms; torque over current is constant
+    across = REACTIVE_SHARE * np.abs(along)
+    amps, volts = {}, {}
+    for name, shift in (("U", 0.0), ("V", -2 * math.pi / 3), ("W", 2 * math.pi / 3)):
+        angle = electrical + shift
+        amps[f"i{name}"] = math.sqrt(2) * current * np.sin(angle)
+        volts[name] = math.sqrt(2) * (along * np.sin(angle) + across * np.cos(angle))
+    lines = {"uUW": volts["U"] - volts["W"], "uVW": volts["V"] - volts["W"]}
+    return {"n": n, "M": torque, **amps, **lines}, machine_power(torque, n)
 
 
 def recorded_volts() -> dict[str, FloatArray]:
@@ -158,3 +184,10 @@ def expected_phase_power(phase: int, current_a: float, phi_deg: float) -> tuple[
 def expected_thd() -> float:
     """Return the THD of the mains currents in steady running, as a ratio."""
     return math.sqrt(sum(share**2 for share, _ in I_ORDERS.values()))
+
+
+def expected_chain(current_a: float, phi_deg: float, torque_nm: float, n_rpm: float) -> tuple[float, float, float, float]:
+    """Return the powers of mains, DC link, machine and shaft in steady running, W, from the parameters alone."""
+    mains = sum(expected_phase_power(k, current_a, phi_deg)[0] for k in (1, 2, 3))
+    machine = machine_power(np.array(torque_nm), np.array(n_rpm))
+    return mains, float(dc_power(machine, np.array(1.0))), float(machine), torque_nm * n_rpm * math.pi / 30

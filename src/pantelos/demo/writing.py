@@ -16,7 +16,7 @@ from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
-_EDITION = 4  # raised when the generated content changes
+_EDITION = 5  # raised when the generated content changes
 
 _INTERVALS = (
     ("idle", 0.5, 1.5),
@@ -107,6 +107,14 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
     study = op.add_connection(study, "dc link", "dc")
     study = op.place_channel(study, "dc link", "u", "u_dc")
     study = op.place_channel(study, "dc link", "i", "i_dc")
+    for connection, kind, sockets in (
+        ("machine", "three-phase-3w", {"u13": "uUW", "i1": "iU", "u23": "uVW", "i2": "iV"}),
+        ("shaft", "shaft", {"M": "M", "n": "n"}),
+    ):
+        study = op.add_connection(study, connection, kind)
+        for socket, sits in sockets.items():
+            study = op.place_channel(study, connection, socket, sits)
+    study = op.set_chain(study, op.chain_from(study, "mains > rectifier > dc link > inverter > machine > motor > shaft"))
     for text in _FORMULAS:
         study = op.set_formula(study, text)
     for name, start, stop in _INTERVALS:

@@ -37,7 +37,7 @@ from pantelos.signal.integrals import n_missing
 from pantelos.signal.spectrum import Plan, Spectrum, spectrum_of
 from pantelos.signal.window import evaluation_window, samples_between
 from pantelos.study.model import Connection, Study
-from pantelos.units import ONE, unit
+from pantelos.units import ONE
 
 
 class _Scope:
@@ -208,7 +208,7 @@ class Evaluation:
             name = connection.sockets[socket.name]
             if name in self.names.broken:
                 raise self.names.broken[name]
-            wanted = unit("V" if socket.quantity == "voltage" else "A")
+            wanted = socket.unit
             if not self.names.unit(name).like(wanted):
                 found = self.names.unit(name)
                 if found == ONE:
@@ -216,7 +216,9 @@ class Evaluation:
                 else:
                     said = f"is in {found.symbol}, not in {wanted.symbol}"
                     todo = "State its transducer, such as a clamp or a shunt"
-                    if socket.quantity == "voltage":
+                    if not kind.electrical:
+                        todo = f"State what turns it into {wanted.symbol}, such as factor 20 N*m/V or factor 300 rpm/V"
+                    elif socket.quantity == "voltage":
                         todo = "Put a voltage there, or state what turns it into one"
                 raise StudyError(f'Connection "{connection.name}": {name} in socket {socket.name} {said}. {todo}.')
         return kind

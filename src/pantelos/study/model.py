@@ -91,6 +91,13 @@ class Connection(msgspec.Struct, frozen=True):
     expected: Expected = Expected()
 
 
+class ChainPoint(msgspec.Struct, frozen=True):
+    """A point of the power chain: a connection, and what stands behind it up to the next point."""
+
+    connection: str
+    stage: str = ""  # rectifier, inverter, motor; nothing behind the last one
+
+
 class EventKind(StrEnum):
     """What an event is."""
 
@@ -231,6 +238,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     active: str | None = None  # name of the active interval
     reference: str | None = None  # the channel whose cycles count where no connection says so; None: as connections say
     connections: tuple[Connection, ...] = ()
+    chain: tuple[ChainPoint, ...] = ()  # connections as power goes through them
     lanes: tuple[Lane, ...] = ()
     panels: tuple[Panel, ...] = ()
     view: tuple[float, float] | None = None  # visible stretch, s; None shows the whole record

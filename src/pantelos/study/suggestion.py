@@ -108,8 +108,8 @@ def misplaced(study: Study, channel: str, socket: Socket) -> str | None:
         return None
     setup = study.channel(channel)
     _, _, shown = setup.scaling.resolve(unit(setup.recorder_unit))
-    wanted = "V" if socket.quantity == "voltage" else "A"
-    if shown.like(unit(wanted)):
+    wanted = socket.unit.symbol
+    if shown.like(socket.unit):
         return None
     if shown.like(unit("V")) and (spot := spot_of(channel)) is not None and spot.quantity == "current":
         return f"{channel} still reads in {shown.symbol}: state its clamp, shunt or transformer in the table"

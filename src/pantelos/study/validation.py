@@ -49,6 +49,7 @@ def check_study(study: Study) -> None:
         check_interval(interval)
     for connection in study.connections:
         _of(f'Connection "{clipped(connection.name)}"', lambda c=connection: _check_connection(c, names))  # type: ignore[misc]
+    _check_chain(study)
     for search in study.searches:
         _of(f'Events "{clipped(search.name)}"', lambda search=search: _check_search(search, names))  # type: ignore[misc]
     places = {interval.name for interval in study.intervals}
@@ -70,6 +71,12 @@ def check_study(study: Study) -> None:
     low, high = HIGHEST_ORDERS
     if not low <= study.highest_order <= high:
         raise StudyError(f"The highest order is {clipped(str(study.highest_order))}; expected {low} to {high}.")
+
+
+def _check_chain(study: Study) -> None:
+    _once((point.connection for point in study.chain), "The power chain: the connection")
+    for point in study.chain:
+        _known(point.connection, [c.name for c in study.connections], "The power chain goes through")
 
 
 def _of(what: str, check: Callable[[], None]) -> None:

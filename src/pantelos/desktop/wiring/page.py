@@ -20,6 +20,7 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.notices import NoticeCard
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
+from pantelos.desktop.wiring.chain_strip import ChainStrip
 from pantelos.desktop.wiring.chain_table import ChainTable
 from pantelos.desktop.wiring.first_connection import FirstConnection
 from pantelos.desktop.wiring.scheme_view import SchemeView
@@ -59,6 +60,9 @@ class WiringPage(QWidget):
         self.notices = NoticeCard("Does the wiring make sense?", theme)
         self.notices.remedy_wanted.connect(self.remedy_wanted)
         self.table = ChainTable(document, theme)
+        self.power_chain = ChainStrip(document, runner, theme)
+        self.power_chain.chosen.connect(self.show_connection)
+        self.power_chain.failed.connect(self.failed)
         self._said = QLabel()
         self._said.setProperty("caution", True)
         self._said.setWordWrap(True)
@@ -102,6 +106,7 @@ class WiringPage(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addLayout(head)
+        column.addWidget(self.power_chain)
         column.addWidget(split, 1)
 
     def _menu_button(self, text: str, help_text: str) -> QToolButton:
@@ -129,6 +134,7 @@ class WiringPage(QWidget):
         """Use other colours."""
         self.scheme.set_theme(theme)
         self.notices.set_theme(theme)
+        self.power_chain.set_theme(theme)
         self.table.chain.theme = theme
         self.table.viewport().update()  # type: ignore[union-attr]
 
@@ -157,6 +163,12 @@ class WiringPage(QWidget):
         self._change.setEnabled(self.scheme.connection is not None)
         self.scheme.update()
         self.table.chain.refresh()
+        self.power_chain.refresh()
+
+    def show_connection(self, name: str) -> None:
+        """Show another connection."""
+        self.scheme.connection = name
+        self.refresh()
 
     def _propose(self) -> None:
         """Have looked at what the channels without a place look like."""

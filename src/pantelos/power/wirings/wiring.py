@@ -12,6 +12,7 @@ from pantelos.errors import StudyError
 from pantelos.power.quantities import EffectiveRule
 from pantelos.power.wirings.scheme import Scheme
 from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.units import Unit, unit
 
 Row = Mapping[str, float]  # socket -> coefficient
 
@@ -20,10 +21,15 @@ class Socket(msgspec.Struct, frozen=True):
     """A place in the connection that takes one channel."""
 
     name: str
-    quantity: str  # "voltage" or "current"
-    conductor: str  # "L1", "L2", "L3", "N", "DC": carries the hue
+    quantity: str  # "voltage" or "current"; of a shaft "torque" or "speed"
+    conductor: str  # "L1", "L2", "L3", "N", "DC", "shaft": carries the hue
     title: str
     required: bool = True
+
+    @property
+    def unit(self) -> Unit:
+        """What the channel in it has to measure."""
+        return unit({"voltage": "V", "current": "A", "torque": "N*m", "speed": "rad/s"}[self.quantity])
 
 
 class Element(msgspec.Struct, frozen=True):
@@ -62,6 +68,7 @@ class Wiring(msgspec.Struct, frozen=True):
     effective: EffectiveRule | None = None  # of the total; None: the one element is the total
     virtual: Mapping[str, Row] = {}  # voltages or currents that are no sockets, made of those that are
     closings: tuple[Closing, ...] = ()
+    electrical: bool = True  # False: voltages and currents are torque and speed, and only their product is told
     by_name: bool = True  # whether names of channels alone suggest it
     place: int = 100  # in lists: small ones first
 
@@ -69,6 +76,10 @@ class Wiring(msgspec.Struct, frozen=True):
     def names(self) -> tuple[str, ...]:
         """The sockets, and what is made of them, in the order of `extended`."""
         return (*(socket.name for socket in self.sockets), *self.virtual)
+
+    def tells(self, quantity: str) -> bool:
+        """Return whether a power quantity means something here: of a shaft only its power and energy do."""
+        return self.electrical or quantity in ("P", "E_received", "E_returned")
 
     def behind(self, name: str) -> tuple[str, ...]:
         """Return the sockets that a voltage or current of an element is made of."""

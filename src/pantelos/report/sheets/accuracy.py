@@ -90,7 +90,7 @@ def _powers(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
                 continue
             for quantity in budgeted():
                 stated = found[element, quantity.id]
-                if math.isfinite(stated.expanded):
+                if math.isfinite(stated.expanded) and kind.tells(quantity.id):
                     yield _row(
                         place, f"{connection.name} {element}", quantity.id, float(quantity.value(*of)), stated, quantity.unit
                     )

@@ -62,20 +62,20 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
 
 
 def _rows(place: str, name: str, wired: str, measured: ConnectionPower) -> list[tuple[Cell, ...]]:
-    elements = wiring(wired).elements
+    kind = wiring(wired)
     f = cell(measured.window.frequency_hz)
     rows: list[tuple[Cell, ...]] = [
         (
             place,
             name,
             element.name,
-            *(cell(quantity.value(power, energy)) for quantity in POWER_QUANTITIES),
+            *(cell(quantity.value(power, energy)) if kind.tells(quantity.id) else None for quantity in POWER_QUANTITIES),
             f,
             None,
             None,
             *_said(measured, energy),
         )
-        for element, power, energy in zip(elements, measured.elements, measured.element_energies, strict=True)
+        for element, power, energy in zip(kind.elements, measured.elements, measured.element_energies, strict=True)
     ]
     if measured.several:
         total = (cell(quantity.value(measured.total, measured.total_energy)) for quantity in POWER_QUANTITIES)

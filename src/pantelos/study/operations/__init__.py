@@ -32,12 +32,14 @@ from pantelos.study.operations.channels import (
 )
 from pantelos.study.operations.connections import (
     add_connection,
+    chain_from,
     change_wiring,
     expect,
     expected_from,
     place_channel,
     remove_connection,
     rewire,
+    set_chain,
     swap_phases,
     take_channel_out,
 )
@@ -65,6 +67,7 @@ __all__ = [
     "add_intervals",
     "add_panel",
     "arrange_lanes",
+    "chain_from",
     "change_channel",
     "change_columns",
     "change_interval",
@@ -104,6 +107,7 @@ __all__ = [
     "reverse_channel",
     "rewire",
     "scale_channel",
+    "set_chain",
     "set_formula",
     "set_highest_order",
     "set_look",

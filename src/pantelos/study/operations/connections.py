@@ -2,13 +2,13 @@
 
 import math
 import re
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.power.wirings import wiring
-from pantelos.study.model import Connection, Expected, Study
+from pantelos.study.model import ChainPoint, Connection, Expected, Study
 from pantelos.study.operations.channels import reverse_channel
 from pantelos.units import unit
 
@@ -24,7 +24,52 @@ def add_connection(study: Study, name: str, kind: str) -> Study:
 def remove_connection(study: Study, name: str) -> Study:
     """Return the study without a connection."""
     gone = study.connection(name)
-    return replace(study, connections=tuple(c for c in study.connections if c is not gone))
+    kept = tuple(c for c in study.connections if c is not gone)
+    return replace(study, connections=kept, chain=tuple(point for point in study.chain if point.connection != name))
+
+
+def set_chain(study: Study, points: Sequence[ChainPoint]) -> Study:
+    """Return the study with another power chain: connections as power goes through them, each once.
+
+    Raises
+    ------
+    StudyError
+        When a connection is not there, stands twice, or there is only one.
+    """
+    for point in points:
+        study.connection(point.connection)
+    names = [point.connection for point in points]
+    if len(set(names)) < len(names):
+        twice = next(name for name in names if names.count(name) > 1)
+        raise StudyError(f'"{twice}" stands twice in the chain. Each connection is one point of it.')
+    if len(names) == 1:
+        raise StudyError(f'A chain needs two points; "{names[0]}" is one. Name what comes behind it.')
+    return replace(study, chain=tuple(points))
+
+
+def chain_from(study: Study, text: str) -> tuple[ChainPoint, ...]:
+    """Return a chain typed as `mains > rectifier > dc link > inverter > machine`: names of connections, and of what is between.
+
+    Raises
+    ------
+    StudyError
+        When two names between connections follow each other, or it does not begin and end with a connection.
+    """
+    known = {connection.name for connection in study.connections}
+    points: list[ChainPoint] = []
+    for part in (part.strip() for part in text.split(">")):
+        if part in known:
+            points.append(ChainPoint(part))
+        elif points and not points[-1].stage and part:
+            points[-1] = replace(points[-1], stage=part)
+        else:
+            there = f"; there are {', '.join(sorted(known))}" if known else ""
+            raise StudyError(
+                f'"{part}" is no connection{there}. Write them in order with > between: mains > rectifier > dc link.'
+            )
+    if points and points[-1].stage:
+        raise StudyError(f'Nothing follows "{points[-1].stage}" in the chain. End it with a connection.')
+    return tuple(points)
 
 
 def change_wiring(study: Study, name: str, kind: str) -> Study:

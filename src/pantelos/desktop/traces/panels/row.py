@@ -23,6 +23,7 @@ from pantelos.study import operations as op
 from pantelos.study.model import Interval, Panel
 
 VISIBLE = "visible stretch"
+_OFFERED = 8  # kinds of panel beside each other while there is none
 _FOLLOW_MS = 120  # after the view stands still that long, linked panels follow it
 
 
@@ -78,7 +79,7 @@ class PanelRow(QWidget):
         said = QLabel("Panels:")
         said.setProperty("soft", True)
         row.addWidget(said)
-        for of in PANELS:
+        for of in list(PANELS)[:_OFFERED]:  # all of them stand behind the +
             button = QToolButton(text=of.title, toolTip=of.help)
             button.clicked.connect(self._adder(of.id))
             row.addWidget(button)

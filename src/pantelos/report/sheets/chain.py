@@ -1,0 +1,94 @@
+"""The power chain: power at each point, loss and efficiency of each stage and of the whole, per interval and over time."""
+
+import math
+from collections.abc import Sequence
+
+from pantelos.engine.chain import Point, Stage, chain_of, chain_over_time
+from pantelos.engine.evaluation import Evaluation
+from pantelos.progress import Progress
+from pantelos.report.sheets.sheet import TableKind
+from pantelos.report.table import Cell, Table, TableColumn, cell
+
+_MOST = 200_000
+
+
+def chain_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return points and stages of the chain in every interval."""
+    columns = (
+        TableColumn("interval", "interval"),
+        TableColumn("kind", "kind", "", "point, stage or whole"),
+        TableColumn("name", "name"),
+        TableColumn("P", "P", "W", "at a point, positive along the chain"),
+        TableColumn("P_u", "± of P", "W", "k = 2"),
+        TableColumn("loss", "loss", "W", "of a stage: what goes in less what comes out"),
+        TableColumn("loss_u", "± of loss", "W", "k = 2, what both powers share taken with its sign"),
+        TableColumn("efficiency", "η", "%", "in the direction in which power flows"),
+        TableColumn("efficiency_u", "± of η", "%", "k = 2"),
+        TableColumn("direction", "direction", "", "along the chain, or reverse"),
+        TableColumn("E_received", "E along", "J", "energy along the chain"),
+        TableColumn("E_returned", "E back", "J", "energy against it"),
+        TableColumn("efficiency_energy", "η of energy", "%", "of the energies over the whole interval"),
+        TableColumn("remarks", "remarks"),
+    )
+    rows: list[tuple[Cell, ...]] = []
+    for at, place in enumerate(places):
+        found = chain_of(evaluation, place, progress.part(at / len(places), (at + 1) / len(places)))
+        rows += [_point(place, point) for point in found.points]
+        rows += [_stage(place, "stage", stage) for stage in found.stages]
+        if found.whole is not None and len(found.points) > 2:
+            rows.append(_stage(place, "whole", found.whole))
+    method = (
+        "P: mean over whole cycles of u · i, over all samples for DC, mean of M · ω for a shaft, product before mean",
+        "loss: difference of the powers over the same interval; in reverse what comes in is at the end of the chain",
+        "±: budgets of both powers put together input by input",
+    )
+    return Table("chain", "Power chain", " → ".join(p.connection for p in evaluation.study.chain), columns, tuple(rows), method)
+
+
+def _point(place: str, point: Point) -> tuple[Cell, ...]:
+    said = "; ".join(text for text in (point.why_not, *point.remarks) if text) or None
+    sizes = cell(point.P), cell(point.expanded)
+    energies = cell(point.received), cell(point.returned)
+    return (place, "point", point.name, *sizes, None, None, None, None, None, *energies, None, said)
+
+
+def _stage(place: str, kind: str, stage: Stage) -> tuple[Cell, ...]:
+    values = (stage.loss, stage.loss_u, 100 * stage.efficiency, 100 * stage.efficiency_u)
+    direction = "reverse" if stage.reverse else "along" if math.isfinite(stage.efficiency) else None
+    energy = cell(100 * stage.energy_efficiency)
+    return (place, kind, stage.name, None, None, *map(cell, values), direction, None, None, energy, stage.remark or None)
+
+
+def chain_over_time_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
+    """Return the powers of the points and the efficiencies over time."""
+    names = [point.connection for point in evaluation.study.chain]
+    neighbours = list(zip(names, names[1:], strict=False))
+    columns = (
+        TableColumn("interval", "interval"),
+        TableColumn("start", "from", "s"),
+        TableColumn("stop", "to", "s"),
+        *(TableColumn(f"P_{k}", f"P {name}", "W") for k, name in enumerate(names, start=1)),
+        *(TableColumn(f"efficiency_{k}", f"η {a} to {b}", "%") for k, (a, b) in enumerate(neighbours, start=1)),
+        TableColumn("efficiency", "η of the whole", "%"),
+    )
+    rows: list[tuple[Cell, ...]] = []
+    for at, place in enumerate(places):
+        found = chain_over_time(evaluation, place, progress.part(at / len(places), (at + 1) / len(places)))
+        shares = [found.efficiency(k, k + 1) for k in range(len(names) - 1)] + [found.efficiency()]
+        for k, (a, b) in enumerate(zip(found.starts.tolist(), found.stops.tolist(), strict=True)):
+            powers, parts = found.powers[:, k].tolist(), (100 * float(share[k]) for share in shares)
+            ends = evaluation.times.instant(a), evaluation.times.instant(b)
+            rows.append((place, *ends, *(cell(x) for x in powers), *(cell(x) for x in parts)))
+    method = (f"pieces of {evaluation.study.every} in whole cycles of the first alternating connection, the same for all points",)
+    return Table("chain_over_time", "Power chain over time", f"{len(rows)} rows", columns, tuple(rows[:_MOST]), method)
+
+
+CHAIN_TABLE = TableKind("chain", "Power chain", "power, loss, efficiency from point to point", chain_table, place=3)
+CHAIN_OVER_TIME_TABLE = TableKind(
+    "chain_over_time",
+    "Power chain over time",
+    "powers and efficiencies per piece",
+    chain_over_time_table,
+    on_request=True,
+    place=9,
+)
