@@ -70,7 +70,7 @@ def paint(paper: Paper, box: Box, picture: FlowPicture, span: Span) -> None:
         paper.line(np.array([x, x]), np.array([room.top + height - high - 6, room.top + height + 4]), Role.INK, 2.0)
         top = room.top + height - high - 8
         sure = f"± {with_unit(point.expanded, _WATT, 2)}" if math.isfinite(point.expanded) else ""
-        words = (
+        lines = (
             (point.name, ink or Role.INK, True),
             (f"P {with_unit(point.P, _WATT, 5)}", Role.INK, False),
             (sure, Role.SOFT, False),
@@ -82,9 +82,11 @@ def paint(paper: Paper, box: Box, picture: FlowPicture, span: Span) -> None:
         _draw_trend(paper, Box(box.left + 70, box.bottom - _TREND + 14, box.width - 100, _TREND - 44), picture)
 
 
-def _draw_stage(paper: Paper, room: Box, x: tuple[float, float], tall: tuple[float, float], stage: Stage, reverse: bool) -> None:
-    """Draw the band between two points, and what is lost in it."""
-    foot, middle = room.top + 0.8 * room.height, 0.5 * (x[0] + x[1])
+def _draw_stage(
+    paper: Paper, x: tuple[float, float], tall: tuple[float, float], level: tuple[float, float], stage: Stage, reverse: bool
+) -> None:
+    """Draw the band between two points, and what is lost in it; `level` is where bands stand and where words begin."""
+    (foot, top), middle = level, 0.5 * (x[0] + x[1])
     paper.shape(np.array([x[0], middle, x[1], x[1], x[0]]), foot - np.array([tall[0], tall[0], tall[1], 0.0, 0.0]), Role.RULE)
     if reverse:  # hatched: power comes back
         for at in np.arange(x[0] + 4, x[1], 9.0).tolist():
@@ -97,8 +99,8 @@ def _draw_stage(paper: Paper, room: Box, x: tuple[float, float], tall: tuple[flo
     loss = f"loss {with_unit(stage.loss, _WATT, 4)}" + (
         f" ± {with_unit(stage.loss_u, _WATT, 2)}" if math.isfinite(stage.loss_u) else ""
     )
-    words = ((stage.name, Role.INK, True), (loss, Role.CAUTION, False), (_share(stage), Role.INK, False))
-    for at, (text, ink, bold) in enumerate(words):
+    lines = ((stage.name, Role.INK, True), (loss, Role.CAUTION, False), (_share(stage), Role.INK, False))
+    for at, (text, ink, bold) in enumerate(lines):
         paper.words(Box(x[0] + 2, top + 15 * at, x[1] - x[0] - 4, 15), text, ink, 9, bold=bold, align=Align.CENTRE)
 
 

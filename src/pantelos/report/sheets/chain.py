@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from itertools import pairwise
 
 from pantelos.engine.chain import Point, Stage, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
@@ -62,7 +63,7 @@ def _stage(place: str, kind: str, stage: Stage) -> tuple[Cell, ...]:
 def chain_over_time_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
     """Return the powers of the points and the efficiencies over time."""
     names = [point.connection for point in evaluation.study.chain]
-    neighbours = list(zip(names, names[1:], strict=False))
+    neighbours = list(pairwise(names))
     columns = (
         TableColumn("interval", "interval"),
         TableColumn("start", "from", "s"),
