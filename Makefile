@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage fuzz bench-smoke screenshots schema docs clean
+.PHONY: demo test check bench coverage cases fuzz bench-smoke screenshots schema docs clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -26,6 +26,9 @@ fuzz: $(READY)
 
 coverage: $(READY)
 	$(BIN)/python tests/accuracy/truth_coverage.py --record docs/accuracy.md
+
+cases: $(READY)
+	$(BIN)/python tests/accuracy/reference_cases.py docs/accuracy.md
 
 bench-smoke: $(READY)
 	$(BIN)/python -m benchmarks --small

@@ -16,6 +16,7 @@ from pantelos.cli.main import run
 from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
+from pantelos.power.wirings import wiring
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
@@ -95,7 +96,8 @@ def evaluation_of():
         study = Study(channels=tuple(setups), reference=reference)
         if connection:
             study = op.add_connection(study, "c", connection)
-            for name in channels:
+            sockets = {socket.name for socket in wiring(connection).sockets}
+            for name in (name for name in channels if name in sockets):
                 study = op.place_channel(study, "c", name, name)
         return Evaluation(study, record)
 

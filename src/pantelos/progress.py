@@ -24,6 +24,12 @@ class Progress:
         if self._report is not None:
             self._report(min(max(fraction, 0.0), 1.0))
 
+    def quiet(self) -> "Progress":
+        """Return the progress of work beside this one: it says nothing, and stops when this one is to stop."""
+        beside = Progress()
+        beside._stop = self._stop
+        return beside
+
     def part(self, low: float, high: float) -> "Progress":
         """Return the progress of a sub-task that covers `low` to `high` of this one."""
         part = Progress(lambda fraction: self.at(low + (high - low) * fraction))

@@ -4,6 +4,7 @@ import contextlib
 import io
 import json
 import math
+from itertools import pairwise
 
 import pytest
 
@@ -69,6 +70,14 @@ def test_it_has_the_size_and_the_phases_that_its_page_states(demo):
         "distortion",
         "readouts",
         "series",
+        "resolution",
+        "sequences",
+        "chain",
+        "groups",
+        "bands",
+        "harmonic_power",
+        "power_over_time",
+        "chain_over_time",
     }
 
 
@@ -114,6 +123,37 @@ def test_the_dip_keeps_the_power_at_a_lower_voltage(tables):
     dip, steady = (rows(tables["power"], interval=name, connection="mains", element="total")[0] for name in ("mains dip", LIFT))
     assert dip["U"] / steady["U"] == pytest.approx(lift.DIP_RESIDUAL, rel=2e-3)
     assert dip["P"] == pytest.approx(steady["P"], rel=2e-3)
+
+
+@pytest.mark.parametrize(
+    ("interval", "amps", "phi", "torque", "speed"),
+    [
+        (LIFT, lift.LIFT_A, lift.LIFT_PHI_DEG, lift.LIFT_NM, 1450.0),
+        (LOWER, lift.LOWER_A, lift.LOWER_PHI_DEG, lift.LOWER_NM, -1450.0),
+    ],
+)
+def test_the_power_chain_motoring_and_returning(tables, interval, amps, phi, torque, speed):
+    truth = lift.expected_chain(amps, phi, torque, speed)
+    points = rows(tables["chain"], interval=interval, kind="point")
+    for row, expected in zip(points, truth, strict=True):
+        assert row["P"] == pytest.approx(expected, rel=1e-4)
+        assert abs(row["P"] - expected) < row["P_u"]
+    back = speed < 0
+    for row, (a, b) in zip(rows(tables["chain"], interval=interval, kind="stage"), pairwise(truth), strict=True):
+        share = 100 * (a / b if back else b / a)
+        assert (row["efficiency"], row["loss"]) == (pytest.approx(share, abs=0.01), pytest.approx(a - b, abs=1.0))
+        assert abs(row["efficiency"] - share) < row["efficiency_u"] < 2
+        assert row["direction"] == ("reverse" if back else "along")
+    (whole,) = rows(tables["chain"], interval=interval, kind="whole")
+    assert whole["efficiency"] == pytest.approx(100 * (truth[0] / truth[-1] if back else truth[-1] / truth[0]), abs=0.01)
+    assert whole["efficiency_energy"] == pytest.approx(whole["efficiency"], abs=0.01)
+
+
+def test_slip_and_an_interharmonic_are_found_where_they_were_put(demo):
+    field = (lift.SPEED_RPM + lift.SLIP_RPM) / 60 * lift.POLE_PAIRS
+    assert demo.value(f'tone_frequency(iU, 49 Hz) in "{LIFT}"').value == pytest.approx(field, abs=1e-3)
+    assert demo.value(f'tone(i3, 178 Hz) in "{LIFT}"').value == pytest.approx(lift.INTERHARMONIC_A, rel=0.01)
+    assert "no tone stands out" in str(demo.value(f'tone(i1, 178 Hz) in "{LIFT}"').explained)
 
 
 def test_the_shaft_turns_and_pulls_as_stated_and_ratios_of_noise_are_not_given(tables):

@@ -20,6 +20,7 @@ from pantelos.units import unit
 
 _WATT = unit("W")
 _HEAD, _FOOT = 66.0, 62.0  # pixels above and below the bands, for words
+_NARROWEST = 1.0  # percent: the axis of the efficiency spans that at least
 _TREND = 110.0  # for the efficiency over time, where the panel is high enough
 
 
@@ -128,7 +129,9 @@ def _draw_trend(paper: Paper, area: Box, picture: FlowPicture) -> None:
     """Draw the efficiency over time."""
     values, times = picture.efficiency, picture.times_s
     across = (float(times[0]), float(times[-1])) if len(times) > 1 else (float(times[0]) - 0.5, float(times[0]) + 0.5)
-    scale = fitted(float(np.nanmin(values)), float(np.nanmax(values)))
+    low, high = float(np.nanmin(values)), float(np.nanmax(values))
+    more = max(_NARROWEST - (high - low), 0.0) / 2  # what noise leaves is no change
+    scale = fitted(low - more, high + more)
     paper.words(Box(area.left - 60, area.top - 18, 300, 14), "efficiency over time, %", Role.INK, 9, bold=True)
     draw_value_axis(paper, area, ((mark.value, mark.text) for mark in ticks(*scale, max(area.height / 24, 2))), scale, room=60)
     for mark in ticks(*across, area.width / 90):

@@ -70,7 +70,7 @@ def _windows(evaluation: Evaluation, panel: Panel, progress: Progress) -> tuple[
     found = evaluation.harmonic_windows([name], panel.interval, progress)
     made = over_windows(found.sizes(shown.of)[:, 0])[("rms", "max", "p95").index(shown.over)]
     said = {"rms": "rms", "max": "maximum", "p95": "95 %"}[shown.over]
-    kind = dict((value, text.partition(":")[0]) for text, value in _OF.choices)[shown.of]
+    kind = next(text.partition(":")[0] for text, value in _OF.choices if value == shown.of)
     windows = f"{said} of {len(found.starts)} windows of {found.n_cycles} cycles"
     return made, f"{name} · {place_text(evaluation, panel)} · {kind} · {windows}"
 

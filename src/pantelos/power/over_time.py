@@ -11,9 +11,9 @@ from pantelos.power.measurement import Products
 from pantelos.power.wirings import Wiring
 from pantelos.power.wirings.wiring import Row
 from pantelos.progress import Progress
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.arrays import BLOCK, ComplexArray, FloatArray, Reader
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import precise_integral_at
+from pantelos.signal.integrals import piece_sums, precise_integral_at
 from pantelos.signal.sharing import both
 from pantelos.signal.validity import MIN_COVERAGE
 from pantelos.signal.window import Window
@@ -52,7 +52,7 @@ def power_over_time(
     if middle:
         halves = both(
             lambda: _means(rows, edges[: middle + 1], n_samples, progress),
-            lambda: _means(rows, edges[middle:], n_samples, Progress()),
+            lambda: _means(rows, edges[middle:], n_samples, progress.quiet()),
         )
         means = np.concatenate(halves, axis=1)
     else:
@@ -113,11 +113,25 @@ class _Rows:
         products = self.products(start, stop)
         x = self._read(start, stop)
         turn = (2 * math.pi) * self._cycles.turns(np.arange(start, stop, dtype=np.float64))
-        return np.concatenate([products, x * np.cos(turn), x * np.sin(turn)])
+        found = np.empty((self.n_rows, stop - start))
+        found[: self.first_real] = products
+        np.multiply(x, np.cos(turn), out=found[self.first_real : self.first_real + self.n_sockets])
+        np.multiply(x, np.sin(turn), out=found[self.first_real + self.n_sockets :])
+        return found
 
 
 def _means(rows: _Rows, edges: FloatArray, n_samples: int, progress: Progress) -> FloatArray:
     """Return the mean of every row per piece, (n_rows, n_pieces); NaN where too much is missing."""
+    lengths = np.diff(edges)
+    if len(lengths) and float(lengths.max()) <= BLOCK and edges[-1] < n_samples - 1:
+        found = piece_sums(rows, edges, progress) / lengths
+        if not np.isnan(found).any():
+            return np.asarray(found)
+    return _means_where_missing(rows, edges, n_samples, progress)
+
+
+def _means_where_missing(rows: _Rows, edges: FloatArray, n_samples: int, progress: Progress) -> FloatArray:
+    """Return the same over what is there of each piece, and of long ones."""
     totals, coverage = precise_integral_at(rows, edges, n_samples, progress)
     lengths = np.diff(edges)
     means = np.asarray(np.diff(totals, axis=-1), dtype=np.float64)

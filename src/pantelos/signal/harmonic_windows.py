@@ -83,7 +83,7 @@ def harmonic_windows(
             said.at((at - first + 1) / max(last - first, 1))
 
     middle = (len(windows) + 1) // 2
-    both(lambda: fill(0, middle, progress), lambda: fill(middle, len(windows), Progress()))
+    both(lambda: fill(0, middle, progress), lambda: fill(middle, len(windows), progress.quiet()))
     starts, stops = (np.array([getattr(w, name) for w in windows]) for name in ("start", "stop"))
     return HarmonicWindows(phasors, groups, bands, starts, stops, n_cycles)
 

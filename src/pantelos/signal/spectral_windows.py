@@ -43,7 +43,16 @@ class WindowKind(msgspec.Struct, frozen=True):
 
 
 def _cosines(*a: float) -> Callable[[FloatArray], FloatArray]:
-    return lambda share: np.asarray(sum((-1) ** m * one * np.cos(2 * math.pi * m * share) for m, one in enumerate(a)))
+    def weights(share: FloatArray) -> FloatArray:
+        found = np.full(share.shape, a[0])
+        for m, one in enumerate(a[1:], start=1):
+            turned = share * (2 * math.pi * m)
+            np.cos(turned, out=turned)
+            turned *= (-1) ** m * one
+            found += turned
+        return found
+
+    return weights
 
 
 def _kaiser(beta: float) -> Callable[[FloatArray], FloatArray]:

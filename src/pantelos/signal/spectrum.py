@@ -11,7 +11,7 @@ import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.arrays import AnyArray, ComplexArray, FloatArray, Reader
 from pantelos.signal.sharing import WORTH_SHARING, both
 from pantelos.signal.spectral_windows import KINDS, SpectralWindow, tone_between, window_weights
 from pantelos.signal.validity import with_short_gaps_filled
@@ -106,7 +106,8 @@ def spectrum_of(
     """
     plan, progress = plan or Plan(), progress or Progress()
     n, starts = plan.block_of(stop - start), plan.starts(start, stop)
-    weights, transform = _weights(plan.window, n), _Transform(read, n, plan)
+    weights = _weights(plan.window, n)
+    transform = _Transform(read, n, plan, weights)
     found = _Totals(n // 2 + 1, plan.fading)
     batches = list(_batches(starts, n))
     for at in range(0, len(batches), 2):
@@ -119,18 +120,29 @@ def spectrum_of(
                 found.add(*transform(batch))
         progress.at(min(at + 2, len(batches)) / len(batches))
     total = float(weights.sum())
-    scale = np.full(n // 2 + 1, math.sqrt(2) / total)
-    scale[0] /= math.sqrt(2)
-    if n % 2 == 0:
-        scale[-1] /= math.sqrt(2)
-    whole = found.squares / max(found.n_blocks, 1) if found.n_blocks else np.full(n // 2 + 1, np.nan)
+
+    def scaled(lines: AnyArray) -> AnyArray:
+        """Return lines with the scale of an rms: the first and, of an even number, the last one stand for themselves."""
+        lines *= math.sqrt(2) / total
+        lines[0] /= math.sqrt(2)
+        if n % 2 == 0:
+            lines[-1] /= math.sqrt(2)
+        return lines
+
+    if not found.n_blocks:
+        found.squares = np.full(n // 2 + 1, np.nan)
+    if found.n_blocks > 1:
+        found.squares /= found.n_blocks
+    rms = scaled(np.sqrt(found.squares))
+    others = [found.highest, found.lowest, found.last]
+    highest, lowest, present = [rms] * 3 if found.n_blocks == 1 else [scaled(np.sqrt(one)) for one in others]
     return Spectrum(
-        scale * np.sqrt(whole),
-        scale * np.sqrt(found.highest),
-        scale * np.sqrt(found.lowest),
-        scale * np.sqrt(found.last),
-        scale * np.sqrt(found.faded) if plan.fading and found.faded is not None else None,
-        scale * found.first,
+        rms,
+        highest,
+        lowest,
+        present,
+        scaled(np.sqrt(found.faded)) if plan.fading and found.faded is not None else None,
+        scaled(found.first),
         found.first_start,
         rate_hz,
         plan.window,
@@ -160,16 +172,22 @@ def _kept_weights(window: SpectralWindow, n: int) -> FloatArray:
 def _weights(window: SpectralWindow, n: int) -> FloatArray:
     if n <= _KEPT_WEIGHTS:
         return _kept_weights(window, n)
-    kind, half = KINDS[window], n // 2
-    return np.concatenate(both(lambda: kind.weights(np.arange(half) / n), lambda: kind.weights(np.arange(half, n) / n)))
+    kind, middle = KINDS[window], n // 2 + 1
+    quarter, made = middle // 2, np.empty(n)
+    both(
+        lambda: np.copyto(made[:quarter], kind.weights(np.arange(quarter) / n)),
+        lambda: np.copyto(made[quarter:middle], kind.weights(np.arange(quarter, middle) / n)),
+    )
+    made[middle:] = made[1 : n - middle + 1][::-1]  # periodic windows are the same on both sides of their middle
+    return made
 
 
 class _Transform:
     """Transforms blocks: squares and phasors before scaling."""
 
-    def __init__(self, read: Reader, n: int, plan: Plan) -> None:
+    def __init__(self, read: Reader, n: int, plan: Plan, weights: FloatArray) -> None:
         self._read, self._n, self._without_mean = read, n, plan.without_mean
-        self._weights = _weights(plan.window, n)
+        self._weights = weights
 
     def __call__(self, starts: list[int]) -> tuple[list[int], ComplexArray]:
         """Return the blocks that are whole, and their phasors (n_blocks, n_lines)."""
@@ -179,6 +197,8 @@ class _Transform:
         if not whole.all():
             lines = self._lines(with_short_gaps_filled(x), starts)
             whole = ~np.isnan(lines[:, 0])
+        if whole.all():
+            return starts, lines
         return [start for start, kept in zip(starts, whole.tolist(), strict=True) if kept], lines[whole]
 
     def _lines(self, x: FloatArray, starts: list[int]) -> ComplexArray:
@@ -215,8 +235,8 @@ class _Totals:
             return
         squares = _squared(lines)
         if not self.n_blocks:
-            self.first, self.first_start = lines[0].copy(), starts[0]
-        self.last = squares[-1].copy()
+            self.first, self.first_start = lines[0] if len(lines) == 1 else lines[0].copy(), starts[0]
+        self.last = squares[-1].copy() if len(squares) > 1 else squares[0]
         if len(squares) == 1 and not self.n_blocks:
             self.squares = self.highest = self.lowest = squares[0]
         else:
