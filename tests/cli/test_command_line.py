@@ -63,7 +63,7 @@ def test_a_study_with_everything_is_made_changed_and_asked_without_a_window(run,
     )
     run("tables", "s.pantelos", "--to", "t.xlsx", "--to", "t.json", "--to", "t.csv")
     tables = {t["id"]: t for t in json.loads((tmp_path / "t.json").read_text())["tables"]}
-    assert set(tables) == {"readings", "power", "harmonics", "distortion", "readouts"}
+    assert set(tables) == {"readings", "power", "resolution", "harmonics", "distortion", "readouts"}
     power = tables["power"]["rows"][0]
     assert (power["P"], power["Q1"], power["phi1"], power["E_returned"]) == pytest.approx((575, 995.9292143522, 60, 0), abs=1e-7)
     sheet = openpyxl.load_workbook(tmp_path / "t.xlsx")["Power and energy"]

@@ -26,6 +26,7 @@ from pantelos.units import unit
 
 _HERTZ = unit("Hz")
 _BELONGS = 0.5  # of coherence: below, gain and phase say little and are drawn faintly
+_PHASES = (-190.0, 190.0)  # degrees shown
 _GAP = 10.0  # pixels between the three figures
 
 
@@ -111,7 +112,7 @@ def paint(paper: Paper, box: Box, picture: TransferPicture, span: Span) -> None:
     gain = picture.gain_db[first:last]
     finite = gain[sure & np.isfinite(gain)] if (sure & np.isfinite(gain)).any() else gain[np.isfinite(gain)]
     scale = (float(finite.min()) - 3, float(finite.max()) + 3) if len(finite) else (-1.0, 1.0)
-    rows = ((gain, scale, picture.gain_symbol), (picture.phase_deg[first:last], (-190.0, 190.0), "phase, °"),
+    rows = ((gain, scale, picture.gain_symbol), (picture.phase_deg[first:last], _PHASES, "phase, °"),
             (picture.coherence[first:last], (0.0, 1.05), "coherence γ²"))  # fmt: skip
     for (values, levels, title), share in zip(rows, heights, strict=True):
         part = Box(area.left, top, area.width, share * area.height - _GAP)
@@ -129,12 +130,18 @@ def paint(paper: Paper, box: Box, picture: TransferPicture, span: Span) -> None:
         paper.words(head, f"⚑ {picture.caution}", Role.CAUTION, 8, align=Align.RIGHT)
 
 
+def _phase_marks(height: float) -> list[tuple[float, str]]:
+    """Return so many quarters of a turn as there is room for."""
+    step = 90.0 if height > 110 else 180.0
+    return [(v, minus(f"{v:g}")) for v in (-180.0, -90.0, 0.0, 90.0, 180.0) if v % step == 0 and (height > 56 or v == 0)]
+
+
 def _draw_row(
     paper: Paper, area: Box, x: FloatArray, values: FloatArray, levels: tuple[float, float], sure: BoolArray, ink: str, title: str
 ) -> None:
     """Draw one of the figures; what says little is faint."""
-    marks = [(v, minus(f"{v:g}")) for v in (-180.0, -90.0, 0.0, 90.0, 180.0)] if levels == (-190.0, 190.0) else [
-        (mark.value, mark.text) for mark in ticks(*levels, max(area.height / 26, 2))
+    marks = _phase_marks(area.height) if levels == _PHASES else [
+        (mark.value, mark.text) for mark in ticks(*levels, max(area.height / 30, 1))
     ]  # fmt: skip
     draw_value_axis(paper, area, marks, levels, room=62)
     with paper.clipped(area):

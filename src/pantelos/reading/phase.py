@@ -55,7 +55,7 @@ def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
         return Measured(plain, window, method_u=method_u)
     others = near or [max(tones, key=lambda tone: tone.rms).frequency_hz]
     said = " and ".join(f"{f:.5g} Hz" for f in others[:3])
-    remark = f"of {beside.frequency_hz:.6g} Hz, fitted beside another tone at {said} through a smooth window"
+    remark = f"of {beside.frequency_hz:.6g} Hz, fitted beside another tone at {said} through a smooth window (Blackman-Harris)"
     return Measured(angle, window, method_u=method_u, remarks=(remark,))
 
 

@@ -11,7 +11,6 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.signal.arrays import BLOCK, AnyArray, FloatArray, Reader
 
-
 _PIECES_AT_ONCE = BLOCK // 4  # samples: many rows of them stay in the cache
 
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 import numpy as np
 from PyQt6.QtCore import QPoint, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QSizePolicy, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.labels import breakable
@@ -26,7 +26,7 @@ from pantelos.study import operations as op
 from pantelos.study.model import ChainPoint
 from pantelos.units import unit
 
-_HEIGHT = 78
+_HEIGHT, _LOWEST = 76, 34  # pixels; where there is little room, accuracy and stages are left out
 _WATT = unit("W")
 
 
@@ -48,8 +48,9 @@ class ChainStrip(QWidget):
         self._menu.aboutToShow.connect(self._fill_menu)
         edit.setMenu(self._menu)
         self._edit = edit
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         row = QHBoxLayout(self)
-        row.setContentsMargins(18, 2, 12, 4)
+        row.setContentsMargins(18, 0, 12, 0)
         row.addWidget(edit, 0, Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(self.view, 1)
 
@@ -153,7 +154,8 @@ class _ChainView(QWidget):
         super().__init__()
         self._document, self.theme = document, theme
         self.found: Chain | None = None
-        self.setMinimumHeight(_HEIGHT)
+        self.setMinimumHeight(_LOWEST)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         self.setAccessibleName("Power chain")
 
     def sizeHint(self) -> QSize:
@@ -175,12 +177,14 @@ class _ChainView(QWidget):
             said = "Say here which connections power goes through: supply, converter, DC link, machine, shaft."
             paper.words(box, said, Role.SOFT, 9)
             return
-        places, y = self._places(), 30.0
+        places, roomy = self._places(), self.height() >= _HEIGHT - 4
+        y = 30.0 if roomy else 10.0
         for k, (a, b) in enumerate(pairwise(places)):
             middle, room = 0.5 * (a + b), b - a - 96
             paper.line(np.array([a + 46, b - 46]), np.array([y, y]), Role.SOFT, 1.4)
             paper.shape(np.array([b - 54, b - 46, b - 54]), np.array([y - 4, y, y + 4]), Role.SOFT)
-            paper.words(Box(middle - room / 2, y - 20, room, 14), study.chain[k].stage, Role.INK, 8.5, align=Align.CENTRE)
+            if roomy:
+                paper.words(Box(middle - room / 2, y - 20, room, 14), study.chain[k].stage, Role.INK, 8.5, align=Align.CENTRE)
             stage = self.found.stages[k] if self.found is not None and k < len(self.found.stages) else None
             if stage is not None and math.isfinite(stage.efficiency):
                 text = f"η {number(100 * stage.efficiency, 3)} %" + (" reverse" if stage.reverse else "")
@@ -193,7 +197,7 @@ class _ChainView(QWidget):
             if found is not None:
                 text = with_unit(found.P, _WATT, 4) if math.isfinite(found.P) else "not given"
                 paper.words(Box(x - 66, y + 12, 132, 14), text, Role.INK, 8.5, align=Align.CENTRE)
-                if math.isfinite(found.expanded):
+                if math.isfinite(found.expanded) and roomy:
                     sure = f"± {with_unit(found.expanded, _WATT, 2)}"
                     paper.words(Box(x - 66, y + 27, 132, 13), sure, Role.SOFT, 8, align=Align.CENTRE)
 

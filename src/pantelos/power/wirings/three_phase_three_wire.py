@@ -18,7 +18,7 @@ def _two_wattmeters(id_: str, common: int, place: int) -> Wiring:
     middle = {k: 0.5 * (HEIGHTS[f"L{k}"] + y_common) for k in (a, b)}
     return Wiring(
         id=id_,
-        title=f"Three-phase, three-wire, two wattmeters, common L{common}",
+        title="Three-phase, three-wire, two wattmeters" + ("" if common == 3 else f", common L{common}"),
         sockets=(
             Socket(u_a, "voltage", f"L{a}", f"voltage L{a} to L{common}"),
             Socket(i_a, "current", f"L{a}", f"current L{a}"),
