@@ -24,7 +24,7 @@ from pantelos.errors import access_error
 from pantelos.settings import change_settings
 from pantelos.signal.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Panel
+from pantelos.study.model import EventSearch, OrdersShown, Panel, Spectral
 
 SIZE = (1280, 800)
 _PATIENCE_MS = 60_000
@@ -97,6 +97,7 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     shoot("traces-dark")
     window.set_theme(LIGHT)
     window.document.forget_changes()
+    _shoot_spectra(window, shoot)
     _shoot_formulas(window, shoot)
     window.document.forget_changes()
     window.close()
@@ -115,7 +116,7 @@ def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
     document.show(TimeView(0.58, 0.60))
     shelf.open_at(FORMULAS)
     shelf.formulas.choose("D")
-    shoot("formulas-pwm")
+    settle(window)
     document.take(whole, "back")
     document.show(document.whole)
     line.edit.setText("r = running_rms(u")
@@ -131,6 +132,37 @@ def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
     shoot("functions")
     line.put("")
     shelf.hide()
+
+
+def _shoot_spectra(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take pictures of spectra that fill the page, of a spectrogram beside groups, and of where the power goes."""
+    document, panels = window.document, window.traces.panels
+    before = document.study
+    window.show_page(1)
+    lift = Spectral(resolution=("spacing", 5.0), traces=("present", "mean", "highest"), span_hz=(0, 2500), edges_hz=(50.0, 250.0))
+    beside = Spectral(span_hz=(100.0, 260.0), decibels="dBc", peaks=8)
+    four = (
+        Panel("spectrum", ("i1",), spectral=lift),
+        Panel("spectrum", ("i3",), window="blackman-harris", spectral=beside),
+        Panel("spectrum", ("u_dc",), window="flat-top", spectral=Spectral(resolution=("spacing", 5.0), span_hz=(0, 1000))),
+        Panel("spectrum", ("iU", "iV"), spectral=Spectral(scale="density", logarithmic=True, span_hz=(10, 10_000))),
+    )
+    document.take(replace(before, panels=four), "spectra")
+    settle(window)
+    panels.fill_page()
+    shoot("spectra")
+    run = Spectral(span_hz=(0, 1500), cursor=(10.0, 250.0))
+    some = (
+        Panel("spectrogram", ("i1",), stretch_s=(0.0, 24.0), spectral=run),
+        Panel("harmonics", ("i1",), orders=OrdersShown("subgroup", "dB", "p95")),
+        Panel("transfer", ("u1", "i1"), spectral=Spectral(resolution=("spacing", 10.0), span_hz=(10, 1400))),
+    )
+    document.take(replace(before, panels=some), "spectrogram")
+    shoot("spectrogram")
+    document.take(replace(op.activate(before, "lowering, energy returned"), panels=(Panel("flow"),)), "flow")
+    shoot("power-chain")
+    panels.fill_page()
+    document.take(before, "back")
 
 
 def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
@@ -171,7 +203,6 @@ def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     _shoot_wiring(window, shoot)
     document.take(before, "back")
     window.show_page(1)
-    _shoot_help(window, shoot)
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 
 
@@ -200,20 +231,10 @@ def _shoot_wiring(window: MainWindow, shoot: Callable[..., None]) -> None:
     line.setText("60 mV/240 A")
     line.setModified(True)
     line.textEdited.emit(line.text())
-    shoot("wiring-chains")
+    settle(window)
     line.setText("")
     line.setModified(False)
     table.setFocus()
-
-
-def _shoot_help(window: MainWindow, shoot: Callable[..., None]) -> None:
-    """Take a picture of the documentation."""
-    window.help_desk.show("user-guide#Panels")
-    assert window.help_desk.shown is not None
-    window.help_desk.shown.search.setText("transducer")
-    settle(window)
-    shoot("help", window.help_desk.shown)
-    window.help_desk.shown.close()
 
 
 def _shoot_dialogs(window: MainWindow, shoot: Callable[[str, QWidget], None]) -> None:

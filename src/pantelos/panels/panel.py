@@ -105,6 +105,7 @@ class PanelKind(msgspec.Struct, frozen=True):
     entries: tuple["Entry", ...] = ()  # what is typed
     edges: Callable[[Panel], tuple[float, float] | None] | None = None  # two places across that are read, where they are shown
     with_edges: Callable[[Panel, tuple[float, float] | None], Panel] | None = None
+    follows: Callable[[Panel], tuple[tuple[str, str, str], ...]] | None = None  # (what the menu says, name, formula) over time
     at: Callable[[Panel, Any, Box, float, float], Panel] | None = None  # what a click at a place of the figure makes of the panel
     near: Callable[[Any, float, float], float] | None = None  # what stands out of a picture near a value, within a distance
     roles: tuple[str, ...] = ("across", "up")  # of its channels, where there are several

@@ -16,8 +16,8 @@ from pantelos.units import Unit, unit
 _VOLT = unit("V")  # any unit that takes prefixes
 _DEEPEST = 9.0  # decades shown below the highest line
 _BELOW_MEDIAN = 0.8  # decades
-_LIST = 236  # pixels beside the figure
-_COLUMNS = ((0, 62), (62, 54), (116, 46), (162, 24), (186, 36))  # of the list: left and width
+_LIST = 258  # pixels beside the figure
+_COLUMNS = ((0, 62), (64, 54), (120, 54), (176, 26), (204, 40))  # of the list: left and width
 _WIDE, _HIGH = 560, 150  # pixels from which on there is room for words
 
 
@@ -201,7 +201,7 @@ def _write(paper: Paper, box: Box, area: Box, picture: SpectralPicture) -> None:
     """Write what is found above the lines, at the right; tones beside them where there is room."""
     if area.height < _HIGH - 60:
         return
-    y, left = area.top + (12.0 if picture.marked_hz else 0.0), area.left + 30
+    y, left = area.top + (14.0 if picture.marked_hz or picture.settings.edges_hz else 0.0), area.left + 30
     lines: list[tuple[str, Ink, bool]] = []
     if picture.edges_text:
         lines.append((picture.edges_text, Role.EDGE, True))

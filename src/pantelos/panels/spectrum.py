@@ -161,7 +161,7 @@ def _headline(found: SpectrumFound) -> str:
 
 def _said(found: SpectrumFound) -> tuple[str, ...]:
     """Return what limits the THD, SNR and noise floor."""
-    said = found.sentence.split("; ") if found.sentence else []
+    said = found.sentence.replace(", averaging", "; averaging").split("; ") if found.sentence else []
     if found.noise_density > 0:
         text = f"noise floor {with_unit(math.sqrt(found.noise_density), found.unit, 3)}/√Hz"
         if found.carrier_rms > 0:
@@ -231,6 +231,19 @@ def _concerns(evaluation: Evaluation, panel: Panel) -> Iterator[Notice]:
         for kind, so, todo in cautions_of(found):
             place = evaluation.times.name(panel.interval)
             yield Notice(Severity.CAUTION, f"spectrum.{kind}", f"spectrum of {name}, {place}: {so}", todo, name)
+
+
+def _follows(panel: Panel) -> tuple[tuple[str, str, str], ...]:
+    """Return formulas that follow the tones at the edges over time."""
+    name = panel.channels[0] if panel.channels else ""
+    found = []
+    for edge, f in zip("ab", panel.spectral.edges_hz or (), strict=False):
+        said = with_unit(f, _HERTZ, 4)
+        found += [
+            (f"Follow the tone at {edge}, {said}, over time", f"tone_{edge}", f"tone({name}, {f:.6g} Hz) over blocks(200 ms)"),
+            ("Follow its frequency", f"f_{edge}", f"tone_frequency({name}, {f:.6g} Hz) over blocks(200 ms)"),
+        ]
+    return tuple(found)
 
 
 def _near(picture: SpectralPicture, value: float, within: float) -> float:
@@ -333,6 +346,7 @@ SPECTRUM = PanelKind(
     edges=lambda panel: panel.spectral.edges_hz,
     with_edges=lambda panel, edges: with_spectral(panel, edges_hz=edges),
     near=_near,
+    follows=_follows,
     options=(
         WINDOW,
         Option("spectral.traces", _TRACES, title="Blocks"),

@@ -94,7 +94,7 @@ def _edges_text(found: CrossSpectrum, settings: Spectral, symbol: str, gain: Flo
 
 def area_of(box: Box) -> Box:
     """Return where the figures lie within a panel."""
-    return box.within(62, 22, 12, 30)
+    return box.within(62, 22, 18, 30)
 
 
 def paint(paper: Paper, box: Box, picture: TransferPicture, span: Span) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 import numpy as np
 
 from pantelos.reading.alternating import of_orders, orders_or_why
-from pantelos.reading.amplitude import low_level
+from pantelos.reading.amplitude import ac_rms, low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
@@ -57,3 +57,16 @@ def piece_figure(figure: Figure) -> Callable[[Divided], FloatArray]:
         return of_orders(lambda phasors: figure.of(np.abs(phasors[:, 0]), told), highest)(divided)
 
     return per_piece
+
+
+def total_distortion(waves: list[Waveform], stretch: Stretch) -> Measured:
+    """Return sqrt(X² - X_0² - X_1²) / X_1: harmonics of every order, what lies between them, carrier and noise; no DC."""
+    found, window, why_not = orders_or_why(waves, stretch, 1)
+    if found is None:
+        return Measured(math.nan, window, why_not=why_not)
+    first = float(found.rms[0, 1])
+    if not first > low_level(waves[0]):
+        return Measured(math.nan, window, why_not="the fundamental is below 0.1 % of the range, or zero")
+    alternating = ac_rms(waves, stretch)
+    left = max(alternating.value**2 - first**2, 0.0)
+    return Measured(math.sqrt(left) / first, window, alternating.coverage)

@@ -27,11 +27,12 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         TableColumn("harmonics", "rms of orders 2 and up"),
         TableColumn("thd", "THD", "%", "against the fundamental"),
         TableColumn("thd_r", "THD_R", "%", "against the rms of all orders"),
+        TableColumn("total", "total distortion", "%", "all that alternates beside the fundamental: beyond the orders too"),
         TableColumn("largest_order", "largest order", "", "of orders 2 and up"),
         TableColumn("largest_percent", "largest", SHARE),
         TableColumn("reference", "cycles of", "", "whose cycles the windows hold"),
     )
-    rms_kind = READINGS["rms"]
+    rms_kind, total_kind = READINGS["rms"], READINGS["total_distortion"]
     rows: list[tuple[Cell, ...]] = []
     for part in found_parts:
         place, table = part.place, part.orders.rms
@@ -52,6 +53,7 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
                     cell(thd * float(row[1]) / shown.factor),
                     cell(thd / PERCENT),
                     cell(thd / math.hypot(1, thd) / PERCENT),
+                    cell(evaluation.reading(total_kind, [name], place).value / PERCENT),
                     largest if given else None,
                     cell(float(row[largest] / row[1]) / PERCENT if given else math.nan),
                     part.reference,
@@ -59,6 +61,7 @@ def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
             )
     method = (
         "THD: orders 2 to the highest given, harmonic components, against the fundamental; THD_R against all orders",
+        "total distortion: rms without mean and fundamental, so harmonics of every order, carrier, noise and what lies between",
         *HARMONIC_METHOD,
         *windows_used(evaluation, places),
         *not_given,

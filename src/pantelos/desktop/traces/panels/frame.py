@@ -28,6 +28,7 @@ class PanelFrame(QWidget):
     moved = pyqtSignal(int, int)  # which panel, by how many places
     fill_wanted = pyqtSignal(int)  # let this panel fill the window, or bring it back
     picture_wanted = pyqtSignal(int, str)  # which panel; "png", "svg" or "copy"
+    formula_wanted = pyqtSignal(str, str)  # a name and what it stands for, to be shown over time
     numbers_wanted = pyqtSignal(object)  # the panel whose numbers are to be written
     odd_wanted = pyqtSignal(object)  # instants to step through
 
@@ -242,6 +243,9 @@ class PanelFrame(QWidget):
         if instants:
             self.menu.addSeparator()
             offer(self.menu, text, lambda: self.odd_wanted.emit(instants))
+        follows = panel_kind(self.panel.kind).follows
+        for said, name, formula in follows(self.panel) if follows is not None else ():
+            offer(self.menu, said, partial(self.formula_wanted.emit, name, formula))
 
     def _offer(self, menu: QMenu, text: str, chosen: bool | None, panel: Panel | None) -> None:
         offer(menu, text, lambda: self.changed.emit(self._index, panel), chosen)

@@ -193,6 +193,7 @@ class PanelRow(QWidget):
         frame.picture_wanted.connect(self._take_picture)
         frame.odd_wanted.connect(self.instants_wanted)
         frame.numbers_wanted.connect(self.numbers_wanted)
+        frame.formula_wanted.connect(self.follow)
         frame.body.event_chosen.connect(self.event_chosen)
         frame.body.span_changed.connect(lambda span, frame=frame: self._share_span(frame, span))
         frame.body.clicked.connect(lambda place, frame=frame: self.explain_wanted.emit(frame.panel, place))
@@ -224,6 +225,13 @@ class PanelRow(QWidget):
             frame.show_filling(at == self._filling)
         self.shelf.show_alone(self.frames[self._filling] if self._filling is not None else None)
         self.fill_wanted.emit(self._filling is not None or self._page_filled)
+
+    def follow(self, name: str, formula: str) -> None:
+        """Add a formula over time and show it in a lane of its own."""
+        study = self._document.study
+        free = name if name not in study.names else next(n for k in range(2, 999) if (n := f"{name}{k}") not in study.names)
+        study = op.set_formula(study, f"{free} = {formula}")
+        self._document.take(op.show_alone(study, free, len(study.lanes)), f"follow {free}")
 
     def fill_page(self) -> None:
         """Give the page to all panels, or back to the traces."""
