@@ -199,7 +199,8 @@ def draw_powers(rng):
     p, rms_i = 1500 * math.cos(phi), 10 / math.sqrt(2) * math.hypot(1, fifth)
     s, q = 300 / math.sqrt(2) * rms_i, 1500 * math.sin(phi)
     truths = {"U": 300 / math.sqrt(2), "I": rms_i, "P": p, "S": s, "Q1": q, "PF": p / s, "DPF": math.cos(phi), "phi1": math.degrees(phi),
-              "N": math.sqrt(s * s - p * p)}  # fmt: skip
+              "N": math.sqrt(s * s - p * p), "S1": 1500.0, "I1": 10 / math.sqrt(2), "I_H": 10 * fifth / math.sqrt(2),
+              "D_I": 1500 * fifth, "S_N": 1500 * fifth, "I_a": p / (300 / math.sqrt(2))}  # fmt: skip
     connection = study.connections[0]
     total, stated = evaluation.power(connection, None).total, power_accuracy(evaluation, connection, None)
     for name, truth in truths.items():
@@ -224,6 +225,44 @@ def draw_powers(rng):
         yield f"{name} of {series} per cycle", evaluation.reading(kind, [series]).value, truth, accuracy
 
 
+def draw_components(rng):
+    """Yield the same of a component of two channels beside a tone of nine tenths to twice its size, near or far."""
+    f, turn = rng.uniform(45, 65), rng.uniform(-3, 3)
+    away = rng.choice([-1, 1]) * rng.choice([rng.uniform(2.5, 10), rng.uniform(10, 40)])  # Hz; lines are 2.5 Hz apart
+    other, size = f + away if f + away > 15 else f - away, rng.uniform(0.9, 2.0)
+    t = np.arange(N) / RATE
+
+    def made(rms, angle):
+        beside = size * np.sin(2 * np.pi * other * t + rng.uniform(-3, 3))
+        return math.sqrt(2) * rms * (np.sin(2 * np.pi * f * t + angle) + beside)
+
+    u, i = made(230.0, 0.7), made(5.0, 0.7 + turn)
+    eu, ei = some_errors(rng, 300.0), some_errors(rng, 10.0)
+    evaluation = with_chains(
+        evaluation_of(u=eu.drawn(u, rng), i=ei.drawn(i, rng)), {"u": eu.chain(), "i": ei.chain("A") + ", factor 1 A/V"}
+    )
+    hertz = f"{f + rng.uniform(-1, 1):.6g} Hz"
+    truths = {
+        f"tone(u, {hertz})": ("tone(u, f)", 230.0),
+        f"tone_frequency(u, {hertz})": ("tone_frequency(u, f)", f),
+        f"gain(i, u, {hertz})": ("gain(i, u, f)", 5 / 230),
+    }
+    study = evaluation.study
+    for k, text in enumerate((*truths, f"phase(i, u, {hertz})")):
+        study = op.set_formula(study, f"v{k} = {text}")
+    evaluation = Evaluation(study, evaluation.record)
+    for k, (said, truth) in enumerate(truths.values()):
+        yield (
+            f"{said}, beside a tone",
+            evaluation.samples.scalar(f"v{k}").value,
+            truth,
+            value_accuracy(evaluation, f"v{k}").expanded,
+        )
+    value = evaluation.samples.scalar("v3").value
+    off = math.remainder(value - turn, 2 * math.pi)
+    yield "phase(i, u, f), beside a tone", turn + off, turn, value_accuracy(evaluation, "v3").expanded
+
+
 def values_of(f, phi, fifth):
     """Calls on u = 300 V sin and i = 10 A sin(- φ) with a fifth, and what they are on paper."""
     rms_i = 10 / math.sqrt(2) * math.hypot(1, fifth)
@@ -238,10 +277,10 @@ def values_of(f, phi, fifth):
     }  # fmt: skip
 
 
-def covered(n_records, seed, draws=(draw_readings, draw_powers), report=None):
+def covered(n_records, seed, draws=(draw_readings, draw_powers, draw_components), report=None):
     """Return what -> (times, share covered, U over the 95th percentile of the error), of `n_records` of each kind."""
     found = defaultdict(list)
-    for draw, count in zip(draws, (n_records, max(n_records // 4, 1)), strict=True):
+    for draw, count in zip(draws, (n_records, *[max(n_records // 4, 1)] * 2), strict=True):
         for k in range(count):
             rng = np.random.default_rng((seed, k))
             try:
