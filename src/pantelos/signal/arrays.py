@@ -35,6 +35,19 @@ def quick_length(n: int) -> int:
     return -(-n // step) * step
 
 
+def smooth_length(n: int) -> int:
+    """Return the smallest length of at least `n` without prime factors above five: it transforms fastest."""
+    best = 1 << max(n - 1, 1).bit_length()
+    fives = 1
+    while fives < best:
+        threes = fives
+        while threes < best:
+            best = min(best, threes << max((-(-n // threes) - 1).bit_length(), 0))
+            threes *= 3
+        fives *= 5
+    return best
+
+
 # NumPy's own medians and percentiles load its masked arrays, a tenth of the start of a command; these give the same.
 
 

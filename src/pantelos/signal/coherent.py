@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray, Reader, quick_length
+from pantelos.signal.arrays import BoolArray, FloatArray, Reader, smooth_length
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.interpolation import MARGIN, resample
 from pantelos.signal.validity import with_short_gaps_filled
@@ -101,7 +101,7 @@ def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, in
 
 def n_points(window: Window, highest_order: int) -> int:
     """Return the number of points a window is resampled to: one that transforms fast, never below the samples it has."""
-    return quick_length(max(_SMALLEST_WINDOW, 4 * highest_order * window.n_cycles, math.ceil(window.stop - window.start)))
+    return smooth_length(max(_SMALLEST_WINDOW, 4 * highest_order * window.n_cycles, math.ceil(window.stop - window.start)))
 
 
 def coherent_windows(

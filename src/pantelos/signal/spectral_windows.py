@@ -8,6 +8,7 @@ import math
 from collections.abc import Callable
 from enum import StrEnum
 from functools import cache
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -40,6 +41,7 @@ class WindowKind(msgspec.Struct, frozen=True):
     half_width: int  # lines from the highest to the first null of the main lobe, rounded up
     weights: Callable[[FloatArray], FloatArray]  # of n/N, 0 to 1
     exact_leak: Callable[[FloatArray], FloatArray] | None = None  # of lines away, over sin(π off) / π
+    cosines: tuple[float, ...] = ()  # a_m of w = Σ (-1)^m a_m cos(2πmn/N), where it is such a sum
 
 
 def _cosines(*a: float) -> Callable[[FloatArray], FloatArray]:
@@ -64,21 +66,21 @@ def _tukey(share: FloatArray) -> FloatArray:
     return np.asarray(0.5 - 0.5 * np.cos(math.pi * taper))
 
 
+def _cosine_sum(purpose: str, overlap: float, half_width: int, *a: float, leak: Any = None) -> WindowKind:
+    return WindowKind(purpose, overlap, half_width, _cosines(*a), leak, a)
+
+
 KINDS: dict[SpectralWindow, WindowKind] = {
-    SpectralWindow.HANN: WindowKind("general use", 0.5, 2, _cosines(0.5, 0.5), lambda d: 1 / (d * np.maximum(d**2 - 1, 1.0))),
-    SpectralWindow.RECTANGULAR: WindowKind("whole cycles only: exact there, leaks else", 0.0, 1, _cosines(1.0), lambda d: 1 / d),
-    SpectralWindow.FLAT_TOP: WindowKind(
-        "the size of a tone, within 0.01 dB", 0.75, 5, _cosines(0.21557895, 0.41663158, 0.277263158, 0.083578947, 0.006947368)
+    SpectralWindow.HANN: _cosine_sum("general use", 0.5, 2, 0.5, 0.5, leak=lambda d: 1 / (d * np.maximum(d**2 - 1, 1.0))),
+    SpectralWindow.RECTANGULAR: _cosine_sum("whole cycles only: exact there, leaks else", 0.0, 1, 1.0, leak=lambda d: 1 / d),
+    SpectralWindow.FLAT_TOP: _cosine_sum(
+        "the size of a tone, within 0.01 dB", 0.75, 5, 0.21557895, 0.41663158, 0.277263158, 0.083578947, 0.006947368
     ),
-    SpectralWindow.BLACKMAN_HARRIS: WindowKind(
-        "small beside large, 92 dB apart", 0.75, 4, _cosines(0.35875, 0.48829, 0.14128, 0.01168)
-    ),
+    SpectralWindow.BLACKMAN_HARRIS: _cosine_sum("small beside large, 92 dB apart", 0.75, 4, 0.35875, 0.48829, 0.14128, 0.01168),
     SpectralWindow.BARTLETT: WindowKind("a triangle, for comparison", 0.5, 2, lambda share: 1 - np.abs(2 * share - 1)),
-    SpectralWindow.HAMMING: WindowKind("a near neighbour of similar size", 0.5, 2, _cosines(0.54, 0.46)),
-    SpectralWindow.BLACKMAN: WindowKind("less leakage than hann, wider", 0.5, 3, _cosines(0.42, 0.5, 0.08)),
-    SpectralWindow.NUTTALL: WindowKind(
-        "small beside large, 98 dB apart", 0.75, 4, _cosines(0.3635819, 0.4891775, 0.1365995, 0.0106411)
-    ),
+    SpectralWindow.HAMMING: _cosine_sum("a near neighbour of similar size", 0.5, 2, 0.54, 0.46),
+    SpectralWindow.BLACKMAN: _cosine_sum("less leakage than hann, wider", 0.5, 3, 0.42, 0.5, 0.08),
+    SpectralWindow.NUTTALL: _cosine_sum("small beside large, 98 dB apart", 0.75, 4, 0.3635819, 0.4891775, 0.1365995, 0.0106411),
     SpectralWindow.KAISER_8: WindowKind("63 dB, narrow for that", 0.5, 3, _kaiser(8.6)),
     SpectralWindow.KAISER_14: WindowKind("small beside large, 106 dB apart", 0.75, 5, _kaiser(14.0)),
     SpectralWindow.GAUSSIAN: WindowKind("parabolic peaks in dB", 0.75, 6, lambda share: np.exp(-0.5 * ((share - 0.5) * 8) ** 2)),

@@ -106,8 +106,8 @@ def spectrum_of(
     """
     plan, progress = plan or Plan(), progress or Progress()
     n, starts = plan.block_of(stop - start), plan.starts(start, stop)
-    weights = _weights(plan.window, n)
-    transform = _Transform(read, n, plan, weights)
+    shape = _Shape.of(plan.window, n, len(starts) == 1)
+    transform = _Transform(read, n, plan, shape.weights)
     found = _Totals(n // 2 + 1, plan.fading)
     batches = list(_batches(starts, n))
     for at in range(0, len(batches), 2):
@@ -119,7 +119,7 @@ def spectrum_of(
             for batch in pair:
                 found.add(*transform(batch))
         progress.at(min(at + 2, len(batches)) / len(batches))
-    total = float(weights.sum())
+    total = shape.total
 
     def scaled(lines: AnyArray) -> AnyArray:
         """Return lines with the scale of an rms: the first and, of an even number, the last one stand for themselves."""
@@ -149,8 +149,8 @@ def spectrum_of(
         n,
         found.n_blocks,
         len(starts) - found.n_blocks,
-        independent_blocks(weights, starts[1] - starts[0], found.n_blocks) if len(starts) > 1 else float(found.n_blocks),
-        n * float(weights @ weights) / total**2,
+        shape.independent(starts, found.n_blocks),
+        n * shape.energy / total**2,
         plan.without_mean,
     )
 
@@ -182,12 +182,35 @@ def _weights(window: SpectralWindow, n: int) -> FloatArray:
     return made
 
 
-class _Transform:
-    """Transforms blocks: squares and phasors before scaling."""
+class _Shape(msgspec.Struct, frozen=True, eq=False):
+    """The weights of blocks, their sum and that of their squares."""
 
-    def __init__(self, read: Reader, n: int, plan: Plan, weights: FloatArray) -> None:
+    weights: FloatArray | None  # None: one long block, weighted by a sum of neighbouring lines after its transform
+    total: float
+    energy: float
+
+    @classmethod
+    def of(cls, window: SpectralWindow, n: int, alone: bool) -> "_Shape":
+        """Return the weights of blocks of `n` samples; of a long one alone they are not made where they are a sum of cosines."""
+        a = KINDS[window].cosines
+        if alone and a and n >= WORTH_SHARING:
+            return cls(None, n * a[0], n * (a[0] ** 2 + 0.5 * sum(one**2 for one in a[1:])))
+        weights = _weights(window, n)
+        return cls(weights, float(weights.sum()), float(weights @ weights))
+
+    def independent(self, starts: list[int], n_blocks: int) -> float:
+        """Return how many blocks without overlap average noise as well."""
+        if len(starts) < 2 or self.weights is None:
+            return float(n_blocks)
+        return independent_blocks(self.weights, starts[1] - starts[0], n_blocks)
+
+
+class _Transform:
+    """Transforms blocks: phasors before scaling."""
+
+    def __init__(self, read: Reader, n: int, plan: Plan, weights: FloatArray | None) -> None:
         self._read, self._n, self._without_mean = read, n, plan.without_mean
-        self._weights = weights
+        self._weights, self._cosines = weights, KINDS[plan.window].cosines
 
     def __call__(self, starts: list[int]) -> tuple[list[int], ComplexArray]:
         """Return the blocks that are whole, and their phasors (n_blocks, n_lines)."""
@@ -202,20 +225,31 @@ class _Transform:
         return [start for start, kept in zip(starts, whole.tolist(), strict=True) if kept], lines[whole]
 
     def _lines(self, x: FloatArray, starts: list[int]) -> ComplexArray:
-        if len(starts) == 1:
-            return np.fft.rfft(self._weighted(x - x.mean() if self._without_mean else x))[None]
+        if self._weights is None:
+            return _weighted_lines(np.fft.rfft(x - x.mean() if self._without_mean else x), self._n, self._cosines)[None]
         rows = np.lib.stride_tricks.sliding_window_view(x, self._n)[np.array(starts) - starts[0]]
         return np.fft.rfft((rows - rows.mean(axis=1, keepdims=True) if self._without_mean else rows) * self._weights)
 
-    def _weighted(self, x: FloatArray) -> FloatArray:
-        if self._n < WORTH_SHARING:
-            return x * self._weights
-        made, half = np.empty(self._n), self._n // 2
-        both(
-            lambda: np.multiply(x[:half], self._weights[:half], out=made[:half]),
-            lambda: np.multiply(x[half:], self._weights[half:], out=made[half:]),
-        )
-        return made
+
+def _weighted_lines(lines: ComplexArray, n: int, cosines: tuple[float, ...]) -> ComplexArray:
+    """Return the transform of weighted samples from that of plain ones: each cosine of the window joins two neighbours."""
+    if len(cosines) == 1:
+        return lines * cosines[0]
+    reach, last = len(cosines) - 1, len(lines) - 1
+    after = np.conj(lines[[n - last - k for k in range(1, reach + 1)]])
+    whole = np.concatenate([np.conj(lines[reach:0:-1]), lines, after])
+    made = np.empty_like(lines)
+
+    def join(first: int, end: int) -> None:
+        np.multiply(whole[reach + first : reach + end], cosines[0], out=made[first:end])
+        for m, a in enumerate(cosines[1:], start=1):
+            pair = whole[reach + first - m : reach + end - m] + whole[reach + first + m : reach + end + m]
+            pair *= (-1) ** m * 0.5 * a
+            made[first:end] += pair
+
+    middle = len(lines) // 2
+    both(lambda: join(0, middle), lambda: join(middle, len(lines)))
+    return made
 
 
 class _Totals:
