@@ -23,8 +23,9 @@ def build_tables(
     ids: Sequence[str] | None = None,
     intervals: Sequence[str] | None = None,
     progress: Progress | None = None,
+    also: Sequence[str] = (),
 ) -> TableSet:
-    """Return the tables asked for (all that the study can fill, when None), and their provenance.
+    """Return the tables asked for (all that the study can fill, and `also` some, when None), and their provenance.
 
     Of tables asked for by name those that cannot be filled are said in the provenance.
 
@@ -36,7 +37,7 @@ def build_tables(
     progress = progress or Progress()
     places = chosen_intervals(evaluation.study, intervals)
     tables, refused = [], list[tuple[str, StudyError]]()
-    for at, id_ in enumerate(ids or [kind.id for kind in TABLES if not kind.on_request]):
+    for at, id_ in enumerate(ids or [kind.id for kind in TABLES if not kind.on_request or kind.id in also]):
         kind = TABLES[id_]
         try:
             tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))

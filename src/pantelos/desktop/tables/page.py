@@ -48,6 +48,7 @@ class TablesPage(QWidget):
         self._document, self._runner = document, runner
         self.tables: TableSet | None = None
         self._shown_for: object = None
+        self._asked: set[str] = set()  # tables that are made on request, and were
         self.kinds = QListWidget()
         self.kinds.setAccessibleName("Tables")
         self.intervals = QListWidget()
@@ -193,7 +194,8 @@ class TablesPage(QWidget):
     def compute(self) -> None:
         """Have the tables computed off the interface thread."""
         evaluation, intervals = self._document.evaluation, self.chosen_intervals()
-        state = (self._document.study, tuple(intervals))
+        asked = tuple(sorted(self._asked))
+        state = (self._document.study, tuple(intervals), asked)
         if evaluation is None or state == self._shown_for:
             return
         if not intervals:
@@ -202,7 +204,7 @@ class TablesPage(QWidget):
         self._subtitle.setText("computing …")
 
         def job(progress: Progress) -> TableSet:
-            return build_tables(evaluation, None, intervals, progress)
+            return build_tables(evaluation, None, intervals, progress, asked)
 
         def take(tables: TableSet) -> None:
             self._shown_for = state
@@ -218,7 +220,9 @@ class TablesPage(QWidget):
             item = self.kinds.item(at)
             if item is not None:
                 item.setFlags(
-                    Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable if kind.id in there else Qt.ItemFlag.NoItemFlags
+                    Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+                    if kind.id in there or (kind.on_request and kind.id not in self._asked)
+                    else Qt.ItemFlag.NoItemFlags
                 )
         if self.kinds.currentRow() < 0:
             self.kinds.setCurrentRow(1 if "power" in there else 0)
@@ -227,8 +231,14 @@ class TablesPage(QWidget):
     def _show_table(self, at: int) -> None:
         if self.tables is None or at < 0:
             return
-        table = next((table for table in self.tables.tables if table.id == TABLES.names[at]), None)
+        kind = TABLES[TABLES.names[at]]
+        table = next((table for table in self.tables.tables if table.id == kind.id), None)
         self.model.show_table(table)
+        if table is None and kind.on_request and kind.id not in self._asked:
+            self._asked.add(kind.id)
+            self._title.setText(kind.title)
+            self.compute()
+            return
         self._title.setText(TABLES[TABLES.names[at]].title)
         self._subtitle.setText(table.subtitle if table is not None else "nothing to show yet")
         self._method.setText(breakable("\n\n".join(table.method)) if table is not None else "")
