@@ -1,6 +1,7 @@
 """Fundamental phasors of a connection, and what three phases come to: symmetrical components and their powers."""
 
 import math
+from collections.abc import Callable
 
 import msgspec
 import numpy as np
@@ -88,15 +89,10 @@ class Fundamentals(msgspec.Struct, frozen=True, eq=False):
 
     def system(self, wiring: Wiring, total: PowerReading) -> SystemPower:
         """Return what the fundamentals of a three-phase connection come to."""
-        lines = [self.of(row) for row in wiring.line_voltages]
+        lines, phases = [self.of(row) for row in wiring.line_voltages], phase_voltages(wiring, self.of)
         to_neutral = wiring.wires == 4
-        phases = (
-            [self.of({e.voltage: 1.0}) for e in wiring.elements]
-            if to_neutral
-            else [(lines[0] - lines[2]) / 3, (lines[1] - lines[0]) / 3, (lines[2] - lines[1]) / 3]
-        )
         amps = [self.of(row) for row in wiring.line_currents]
-        u, i = _sequences(phases), _sequences(amps)
+        u, i = sequences(phases), sequences(amps)
         plus = 3 * self._mean(u[0] * np.conj(i[0]))
         sizes = [self._rms(line) for line in lines]
         mean = sum(sizes) / 3
@@ -113,7 +109,15 @@ class Fundamentals(msgspec.Struct, frozen=True, eq=False):
         )
 
 
-def _sequences(phases: list[ComplexArray]) -> tuple[ComplexArray, ComplexArray, ComplexArray]:
-    """Return positive, negative and zero sequence per window (C. L. Fortescue 1918)."""
+def phase_voltages(wiring: Wiring, of: Callable[[Row], ComplexArray]) -> list[ComplexArray]:
+    """Return the phasors of the phase voltages: to the neutral, else to the virtual star without zero sequence."""
+    if wiring.wires == 4:
+        return [of({element.voltage: 1.0}) for element in wiring.elements]
+    u12, u23, u31 = (of(row) for row in wiring.line_voltages)
+    return [(u12 - u31) / 3, (u23 - u12) / 3, (u31 - u23) / 3]
+
+
+def sequences(phases: list[ComplexArray]) -> tuple[ComplexArray, ComplexArray, ComplexArray]:
+    """Return positive, negative and zero sequence of three phasors, (n,) each (C. L. Fortescue 1918)."""
     a, b, c = phases
     return (a + _TURN * b + _TURN**2 * c) / 3, (a + _TURN**2 * b + _TURN * c) / 3, (a + b + c) / 3

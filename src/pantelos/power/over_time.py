@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.power.fundamentals import phase_voltages, sequences
 from pantelos.power.measurement import Products
 from pantelos.power.wirings import Wiring
 from pantelos.power.wirings.wiring import Row
@@ -19,7 +20,6 @@ from pantelos.signal.validity import MIN_COVERAGE
 from pantelos.signal.window import Window
 from pantelos.units import unit
 
-_TURN = np.exp(2j * math.pi / 3)
 _ROUNDING = 1e-9  # of a square: less is what trapezoids leave
 
 
@@ -178,13 +178,8 @@ def _resolved(wiring: Wiring, rows: _Rows, means: FloatArray) -> tuple[dict[str,
     u_lines, i_lines = ([np.abs(x) ** 2 for x in some] for some in (lines, amps))
     u_1, i_1 = wiring.effective.of([e["U1"] ** 2 for e in elements], u_lines, i_lines, i_n)
     total = _quantities(u_e, i_e, p, u_1, i_1, s1, 3)
-    phases = (
-        [first({e.voltage: 1.0}) for e in wiring.elements]
-        if wiring.wires == 4
-        else [(lines[0] - lines[2]) / 3, (lines[1] - lines[0]) / 3, (lines[2] - lines[1]) / 3]
-    )
-    u_plus, u_minus = _sequences(phases)
-    i_plus, i_minus = _sequences(amps)
+    u_plus, u_minus, _ = sequences(phase_voltages(wiring, first))
+    i_plus, i_minus, _ = sequences(amps)
     plus = 3 * u_plus * np.conj(i_plus)
     total |= {
         "P1_plus": plus.real,
@@ -218,8 +213,3 @@ def _rest(whole: FloatArray, part: FloatArray) -> FloatArray:
 def _ratio(a: FloatArray, b: FloatArray) -> FloatArray:
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.asarray(np.where(b > 0, a / b, np.nan))
-
-
-def _sequences(phases: list[ComplexArray]) -> tuple[ComplexArray, ComplexArray]:
-    a, b, c = phases
-    return (a + _TURN * b + _TURN**2 * c) / 3, (a + _TURN**2 * b + _TURN * c) / 3

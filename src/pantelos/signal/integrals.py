@@ -105,11 +105,13 @@ def piece_sums(read: Reader, edges: FloatArray, progress: Progress | None = None
         last = int(np.clip(np.searchsorted(whole, whole[first] + _PIECES_AT_ONCE), first + 1, n))
         y = read(int(whole[first]), int(whole[last]) + 2)
         at = whole[first : last + 1] - whole[first]
-        sums = np.add.reduceat(y[..., : max(int(at[-1]), 1)], np.minimum(at[:-1], max(int(at[-1]) - 1, 0)), axis=-1)
+        sums = np.zeros((*y.shape[:-1], last - first))
+        longer = at[1:] > at[:-1]  # edges within one sample period have no whole sample between them
+        if np.any(longer):
+            sums[..., longer] = np.add.reduceat(y[..., : at[-1]], at[:-1][longer], axis=-1)
         here, after = y[..., at], y[..., at + 1]
         ends = part[first : last + 1] * here + 0.5 * part[first : last + 1] ** 2 * (after - here) + 0.5 * here
-        short = at[1:] == at[:-1]  # within one sample period nothing is summed
-        found.append(np.where(short, 0.0, sums) + np.diff(ends, axis=-1))
+        found.append(sums + np.diff(ends, axis=-1))
         first = last
         if progress is not None:
             progress.at(first / n)
