@@ -18,6 +18,7 @@ from pantelos.signal.window import Window
 
 BAND_CENTRES_HZ = np.arange(2100.0, 9000.0, 200.0)
 _BAND_BELOW, _BAND_ABOVE = 100.0, 100.0  # of a centre: lines above the lower and up to the upper edge
+_HIGHEST_HZ = float(BAND_CENTRES_HZ[-1]) + _BAND_ABOVE
 _BAND_REACH = 0.4  # of the sample rate
 _REACHED = 0.45
 FEWEST_CYCLES = 4  # of a window that leave lines between its orders
@@ -68,10 +69,12 @@ def harmonic_windows(
     def fill(first: int, last: int, said: Progress) -> None:
         served = coherent_windows(read, n_samples, windows[first:last], highest_order + 1, cycles)
         for at, (window, x) in enumerate(zip(windows[first:last], served, strict=True), start=first):
-            lines = np.fft.rfft(x) * (math.sqrt(2) / x.shape[-1])
-            lines[..., 0] /= math.sqrt(2)
             length = window.stop - window.start
-            lines = lines[..., : min(math.floor(length / 2) + 1, lines.shape[-1])]
+            seconds = length / cycles.rate_hz
+            wanted = max(n_cycles * (highest_order + 1), math.ceil(_HIGHEST_HZ * seconds)) + 2
+            n_lines = min(math.floor(length / 2) + 1, x.shape[-1] // 2 + 1, wanted)
+            lines = np.fft.rfft(x)[..., :n_lines] * (math.sqrt(2) / x.shape[-1])
+            lines[..., 0] /= math.sqrt(2)
             reached = min(highest_order, int(_REACHED * length / n_cycles))
             held = lines[..., : n_cycles * (reached + 1) : n_cycles]
             phasors[at, :, : held.shape[-1]] = held
@@ -79,7 +82,7 @@ def harmonic_windows(
             made = grouped(sizes, n_cycles, reached)
             for name in Groups.__struct_fields__:
                 getattr(groups, name)[at, :, : reached + 1] = getattr(made, name)
-            bands[at] = _bands_of(sizes, length / cycles.rate_hz, cycles.rate_hz)
+            bands[at] = _bands_of(sizes, seconds, cycles.rate_hz)
             said.at((at - first + 1) / max(last - first, 1))
 
     middle = (len(windows) + 1) // 2

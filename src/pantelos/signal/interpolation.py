@@ -1,5 +1,7 @@
 """Values between samples: quintic spline for waveforms, monotone cubic for uneven ones, the last one for states."""
 
+from itertools import pairwise
+
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray
@@ -7,6 +9,20 @@ from pantelos.signal.arrays import FloatArray
 MARGIN = 32  # samples beside a stretch, so that the ends of the spline do not matter
 _AT_ENDS = 30  # samples from either end that are served by a spline without assumptions about what lies beyond
 _END = 96  # samples that such a spline is made of
+# Row k: what t to the power of k has in the B-spline at t + 2, t + 1, ..., t - 3.
+_QUINTIC = (
+    np.array(
+        [
+            [1, 26, 66, 26, 1, 0],
+            [-5, -50, 0, 50, 5, 0],
+            [10, 20, -60, 20, 10, 0],
+            [-10, 20, 0, -20, 10, 0],
+            [5, -20, 30, -20, 5, 0],
+            [-1, 5, -10, 10, -5, 1],
+        ]
+    )
+    / 120
+)
 _LONGEST_STEP = 10.0  # middle steps: further apart, samples of an uneven recording are not joined
 
 
@@ -42,31 +58,25 @@ def _plain(x: FloatArray, instants: FloatArray) -> FloatArray:
 def _inside(x: FloatArray, instants: FloatArray) -> FloatArray:
     """Return the quintic spline some way from the ends, beyond which samples are taken as mirrored."""
     from scipy.ndimage import spline_filter1d  # a quarter of a second to load
+    from scipy.sparse import csr_array
 
     n, rows = x.shape[-1], x.reshape(-1, x.shape[-1])
     coefficients = spline_filter1d(rows, 5, axis=-1, mode="mirror")
-    low = np.clip(np.floor(instants), 2, n - 4).astype(np.intp)
-    t = instants - low
-    powers = [t]
-    for _ in range(4):
-        powers.append(powers[-1] * t)
-    t1, t2, t3, t4, t5 = powers
-    weights = (
-        1 - 5 * t1 + 10 * t2 - 10 * t3 + 5 * t4 - t5,
-        26 - 50 * t1 + 20 * t2 + 20 * t3 - 20 * t4 + 5 * t5,
-        66 - 60 * t2 + 30 * t4 - 10 * t5,
-        26 + 50 * t1 + 20 * t2 - 20 * t3 - 20 * t4 + 10 * t5,
-        1 + 5 * t1 + 10 * t2 + 10 * t3 + 5 * t4 - 5 * t5,
-        t5,
-    )
-    shares = [weight / 120 for weight in weights]
-    places = [low + k for k in range(-2, 4)]
-    values = np.empty((len(rows), len(instants)))
-    for row, made in zip(coefficients, values, strict=True):
-        np.multiply(shares[0], row[places[0]], out=made)
-        for share, place in zip(shares[1:], places[1:], strict=True):
-            np.add(made, share * row[place], out=made)
-    return np.asarray(values.reshape(*x.shape[:-1], len(instants)))
+    low = np.clip(np.floor(instants), 2, n - 4).astype(np.int32)
+    places = low[:, None] + np.arange(-2, 4, dtype=np.int32)
+    ends = np.arange(0, places.size + 1, 6, dtype=np.int32)
+    shares = csr_array((_shares_of_six(instants - low).ravel(), places.ravel(), ends), shape=(len(instants), n))
+    values = shares @ np.ascontiguousarray(coefficients.T)  # all rows in one pass, beside the other processor's
+    return np.ascontiguousarray(values.T).reshape(*x.shape[:-1], len(instants))
+
+
+def _shares_of_six(t: FloatArray) -> FloatArray:
+    """Return the quintic B-spline at t + 2, t + 1, ..., t - 3 for t (n,) in 0 to 1: shape (n, 6)."""
+    powers = np.empty((6, len(t)))
+    powers[0] = 1.0
+    for below, power in pairwise(powers):
+        np.multiply(below, t, out=power)
+    return np.asarray(powers.T @ _QUINTIC)
 
 
 def between_samples(x: FloatArray, instants: FloatArray) -> FloatArray:
