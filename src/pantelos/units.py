@@ -139,8 +139,12 @@ _COMMON: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
      "K": (1.0, _of(kelvin=1)),
      "C": (1.0, _of(second=1, ampere=1))}
 )  # fmt: skip
-
-
+# What products of them are shown in.
+_SELDOM: Mapping[str, tuple[float, Dimension]] = MappingProxyType(
+    {"kg": (1.0, _of(kilogram=1)), "m": (1.0, _of(meter=1)), "N": (1.0, _of(kilogram=1, meter=1, second=-2)),
+     "F": (1.0, _of(kilogram=-1, meter=-2, second=4, ampere=2)), "H": (1.0, _of(kilogram=1, meter=2, second=-2, ampere=-2)),
+     "Wb": (1.0, _of(kilogram=1, meter=2, second=-2, ampere=-1)), "S": (1.0, _of(kilogram=-1, meter=-2, second=3, ampere=2))}
+)  # fmt: skip
 _LONGEST = 60  # letters of a unit
 _SHAPE = re.compile(r"(1\s*/\s*)?[A-Za-z_]+(\*\*-?\d)?(\s*[*/]\s*[A-Za-z_]+(\*\*-?\d)?)*")
 
@@ -170,17 +174,28 @@ def unit(text: str) -> Unit:
     word = _WORDS.get(bare.lower())
     bare = (word or bare).translate(_SAME_LOOK)
     plain = _SPELLINGS.get(bare, bare).replace("Ω", "ohm").replace("²", "**2").replace("^", "**")
-    factor, dimension = _COMMON.get(plain) or _quotient(plain) or ask_pint(plain, text)
+    factor, dimension = _known(plain) or _quotient(plain) or ask_pint(plain, text)
     shown = _SHOWN.get(plain, bare.replace("**", "^").replace("*", "·").replace("Ohm", "Ω").replace("ohm", "Ω"))
     return Unit(re.sub(r"\bu(?=[VAWsHFNmJCΩ])", "µ", shown), factor, dimension)
 
 
+def _known(plain: str) -> tuple[float, Dimension] | None:
+    """Return factor and dimension of a common unit or its square, or None."""
+    base = plain.removesuffix("**2")
+    found = _COMMON.get(base) or _SELDOM.get(base)
+    if found is None or base == plain:
+        return found
+    if not base.isalpha():  # the last factor's square alone
+        return None
+    return found[0] ** 2, _combine(found[1], found[1], 1)
+
+
 def _quotient(plain: str) -> tuple[float, Dimension] | None:
     """Return factor and dimension of a common unit per common unit, such as `rpm/V`, or None."""
-    above, _, below = (part.strip() for part in plain.partition("/"))
-    if above not in _COMMON or below not in _COMMON:
+    above, below = (_known(part.strip()) for part in plain.partition("/")[::2])
+    if above is None or below is None:
         return None
-    return _COMMON[above][0] / _COMMON[below][0], _combine(_COMMON[above][1], _COMMON[below][1], -1)
+    return above[0] / below[0], _combine(above[1], below[1], -1)
 
 
 def ask_pint(plain: str, text: str) -> tuple[float, Dimension]:

@@ -38,7 +38,7 @@ COMMANDS = {
     "desktop-entry": "citizenship",
 }
 _INTERRUPTED = 130
-_OBJECTS_BETWEEN_COLLECTIONS = 20_000
+_OBJECTS_BETWEEN_COLLECTIONS = 100_000
 _USAGE = """usage: pantelos [--version] [--help] [COMMAND ...]
 
 Power, energy and harmonics from recorded voltages and currents. Without a command the window opens."""

@@ -3,8 +3,11 @@
 import sys
 import threading
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from typing import TypeVar
+from functools import cache
+from typing import TYPE_CHECKING, TypeVar
+
+if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
 
 T = TypeVar("T")
 WORTH_SHARING = 1 << 18  # samples
@@ -20,14 +23,18 @@ def _mark() -> None:
     sys.setswitchinterval(min(_SWITCH_S, sys.getswitchinterval()))
 
 
-_HELPERS = ThreadPoolExecutor(2, thread_name_prefix="half", initializer=_mark)
+@cache
+def _helpers() -> "ThreadPoolExecutor":
+    from concurrent.futures import ThreadPoolExecutor  # a short command never shares, and starts without it
+
+    return ThreadPoolExecutor(2, thread_name_prefix="half", initializer=_mark)
 
 
 def both(first: Callable[[], T], second: Callable[[], T]) -> tuple[T, T]:
     """Return what two pieces of work give, done at the same time; one after the other within such work, which never waits."""
     if getattr(_here, "helps", False):
         return first(), second()
-    other = _HELPERS.submit(second)
+    other = _helpers().submit(second)
     try:
         done = first()
     finally:
