@@ -12,6 +12,7 @@ import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import AnyArray, ComplexArray, FloatArray, Reader
+from pantelos.signal.integrals import blocks
 from pantelos.signal.sharing import WORTH_SHARING, both
 from pantelos.signal.spectral_windows import KINDS, SpectralWindow, tone_between, window_weights
 from pantelos.signal.validity import with_short_gaps_filled
@@ -22,6 +23,7 @@ FEWEST_SAMPLES = 8  # of a block
 MOST_SAMPLES = 1 << 25  # of a block: what a transform of them takes is held in memory several times
 MOST_OVERLAP = 0.95
 _AT_ONCE = 1 << 17  # samples transformed at a time
+_LINES_AT_ONCE = 1 << 15  # they stay in the cache while their neighbours are joined
 _KEPT_WEIGHTS = 1 << 20
 
 
@@ -130,7 +132,7 @@ def spectrum_of(
         return lines
 
     if not found.n_blocks:
-        found.squares = np.full(n // 2 + 1, np.nan)
+        found.squares, found.first = np.full(n // 2 + 1, np.nan), found.first.copy()
     if found.n_blocks > 1:
         found.squares /= found.n_blocks
     rms = scaled(np.sqrt(found.squares))
@@ -236,19 +238,26 @@ def _weighted_lines(lines: ComplexArray, n: int, cosines: tuple[float, ...]) -> 
     if len(cosines) == 1:
         return lines * cosines[0]
     reach, last = len(cosines) - 1, len(lines) - 1
-    after = np.conj(lines[[n - last - k for k in range(1, reach + 1)]])
-    whole = np.concatenate([np.conj(lines[reach:0:-1]), lines, after])
     made = np.empty_like(lines)
 
     def join(first: int, end: int) -> None:
-        np.multiply(whole[reach + first : reach + end], cosines[0], out=made[first:end])
-        for m, a in enumerate(cosines[1:], start=1):
-            pair = whole[reach + first - m : reach + end - m] + whole[reach + first + m : reach + end + m]
-            pair *= (-1) ** m * 0.5 * a
-            made[first:end] += pair
+        for low, high in blocks(first, end, _LINES_AT_ONCE):
+            np.multiply(lines[low:high], cosines[0], out=made[low:high])
+            for m, a in enumerate(cosines[1:], start=1):
+                pair = lines[low - m : high - m] + lines[low + m : high + m]
+                pair *= (-1) ** m * 0.5 * a
+                made[low:high] += pair
+
+    def mirrored(k: AnyArray) -> ComplexArray:
+        values = lines[np.where(k > last, n - k, np.abs(k))]
+        return np.where((k < 0) | (k > last), np.conj(values), values)
 
     middle = len(lines) // 2
-    both(lambda: join(0, middle), lambda: join(middle, len(lines)))
+    both(lambda: join(reach, middle), lambda: join(middle, len(lines) - reach))
+    ends = np.concatenate([np.arange(reach), np.arange(len(lines) - reach, len(lines))])
+    made[ends] = cosines[0] * lines[ends]
+    for m, a in enumerate(cosines[1:], start=1):
+        made[ends] += (-1) ** m * 0.5 * a * (mirrored(ends - m) + mirrored(ends + m))
     return made
 
 
@@ -257,9 +266,9 @@ class _Totals:
 
     def __init__(self, n_lines: int, fading: float) -> None:
         self.squares, self.n_blocks = np.zeros(n_lines), 0
-        self.highest = self.lowest = self.last = np.full(n_lines, np.nan)
+        self.highest = self.lowest = self.last = np.broadcast_to(np.nan, n_lines)
         self.faded: FloatArray | None = None
-        self.first: ComplexArray = np.full(n_lines, np.nan + 0j)
+        self.first: ComplexArray = np.broadcast_to(np.nan + 0j, n_lines)
         self.first_start = 0
         self._fading = fading
 
