@@ -194,6 +194,7 @@ _LIMITED = {
     Limit.INTERHARMONICS: "limited by tones between the orders that leak into them",
     Limit.RECORDER: "limited by the recorder: its steps and noise make what is found",
 }
+_SMALLEST_SHARE = 1e-9  # below it lies the rounding of numbers, no recorder
 _WORTH_SAYING = 1.2  # times longer
 
 
@@ -212,6 +213,8 @@ def _limit_sentence(found: SpectrumFound) -> str:
 
 
 def _ratio(share: float) -> str:
+    if 0 < share < _SMALLEST_SHARE:
+        return "less than 0.0000001 %"
     return f"{number(100 * share, 2)} %" if share > 0 else "nothing"
 
 
