@@ -2,6 +2,7 @@
 
 import math
 import tracemalloc
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -72,34 +73,34 @@ def _six(n: int, rate: float, f: float) -> np.ndarray:
     return np.stack([np.sin(turn - k * 2 * np.pi / 3) + 0.05 * np.sin(5 * turn) for k in range(3)] * 2)
 
 
-def harmonics_of_ten_minutes(folder: Path, small: bool) -> Result:
-    """Orders, groups and bands of six channels at 50 kS/s; ten minutes are ten of these."""
-    rate, f, seconds = 50_000.0, 49.97, 6 if small else 60
-    n = round(rate * seconds)
-    x = _six(n, rate, f)
-    crossings = np.arange(0.0, n - 1, rate / f)
-    cycles = Cycles(crossings, np.ones(len(crossings) - 1, dtype=bool), rate, n)
-    whole = Window(float(crossings[0]), float(crossings[-1]), len(crossings) - 1, Rule.TRAPEZOID, f)
-    windows = windows_of(10, whole, cycles)
-
-    def plain() -> None:
-        for window in windows:
-            fft.rfft(x[:, round(window.start) : round(window.start) + 10_000])
-
-    mine, base = in_turn(lambda: harmonic_windows(lambda a, b: x[:, a:b], n, windows, cycles, 50), plain, 2)
-    return Result(f"harmonic windows of {seconds} s × 6 channels at 50 kS/s", "rfft of the same windows", mine, base, 3.0)
-
-
-def memory_of_harmonics(folder: Path, small: bool) -> Result:
-    """Peak memory above the samples."""
+def _windows_of_six(small: bool) -> tuple[int, Callable[[], object], Callable[[], object]]:
+    """Return seconds of six channels at 50 kS/s, their harmonic windows, and the plain transforms of these windows."""
     rate, f, seconds = 50_000.0, 49.97, 6 if small else 60
     n = round(rate * seconds)
     x = _six(n, rate, f)
     crossings = np.arange(0.0, n - 1, rate / f)
     cycles = Cycles(crossings, np.ones(len(crossings) - 1, dtype=bool), rate, n)
     windows = windows_of(10, Window(0.0, float(crossings[-1]), len(crossings) - 1, Rule.TRAPEZOID, f), cycles)
+
+    def plain() -> None:
+        for window in windows:
+            fft.rfft(x[:, round(window.start) : round(window.start) + 10_000])
+
+    return seconds, lambda: harmonic_windows(lambda a, b: x[:, a:b], n, windows, cycles, 50), plain
+
+
+def harmonics_of_ten_minutes(folder: Path, small: bool) -> Result:
+    """Orders, groups and bands of six channels at 50 kS/s; ten minutes are ten of these."""
+    seconds, resolved, plain = _windows_of_six(small)
+    mine, base = in_turn(resolved, plain, 2)
+    return Result(f"harmonic windows of {seconds} s × 6 channels at 50 kS/s", "rfft of the same windows", mine, base, 3.0)
+
+
+def memory_of_harmonics(folder: Path, small: bool) -> Result:
+    """Peak memory above the samples."""
+    seconds, resolved, _ = _windows_of_six(small)
     tracemalloc.start()
-    harmonic_windows(lambda a, b: x[:, a:b], n, windows, cycles, 50)
+    resolved()
     peak = tracemalloc.get_traced_memory()[1] / 1e6
     tracemalloc.stop()
     return Result(f"peak memory above the samples for {seconds} s of them", "1 MB", peak, 1.0, 30.0, "MB")
