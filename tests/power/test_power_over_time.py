@@ -66,6 +66,20 @@ def test_pieces_of_200_ms_and_missing_samples(load, evaluation_of):
     assert powers[:2] == pytest.approx(whole[:2], rel=2e-2)
 
 
+def test_no_piece_spans_a_pause_of_the_reference(evaluation_of):
+    t = np.arange(round(8 * RATE)) / RATE
+    f, on = np.where(t > 2, 80.0, 50.0), (t < 1.503) | (t > 6)
+    waves = {name: size * math.sqrt(2) * np.sin(2 * np.pi * f * t) * on for name, size in (("u", 230.0), ("i", 7.0))}
+    e = evaluation_of(RATE, "single-phase", **waves)
+    for every in ("cycle", "200 ms"):
+        found = power_series(e, e.study.connections[0], None, every)
+        assert found.n_cycles.sum() == e.power(e.study.connections[0], None).window.n_cycles
+        cycle_s = (found.stops - found.starts) / RATE / found.n_cycles
+        assert cycle_s.min() > 0.99 / 80 and cycle_s.max() < 1.01 / 50
+        assert found.quantities["P"] == pytest.approx(230 * 7, rel=5e-3)
+    assert 50 < build_tables(e, ["groups"]).tables[0].column("f")[1] < 80
+
+
 @pytest.mark.parametrize(("text", "cycles"), [("cycle", 1), ("200 ms", 10), ("1 s", 50), ("3 ms", 1)])
 def test_a_step_is_a_cycle_or_a_time(text, cycles):
     assert cycles_of_step(text, 50.0) == cycles

@@ -13,6 +13,7 @@ from pantelos.power.wirings import Wiring
 from pantelos.power.wirings.wiring import Row
 from pantelos.progress import Progress
 from pantelos.signal.arrays import BLOCK, ComplexArray, FloatArray, Reader
+from pantelos.signal.coherent import whole_runs
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.integrals import piece_sums, precise_integral_at
 from pantelos.signal.sharing import both
@@ -58,7 +59,8 @@ def power_over_time(
     else:
         means = np.zeros((rows.n_rows, 0))
     progress.at(1.0)
-    return PowerOverTime(edges[:-1], edges[1:], n_cycles, *_resolved(wiring, rows, means))
+    kept = n_cycles > 0  # in a pause there is no cycle to give powers of
+    return PowerOverTime(edges[:-1][kept], edges[1:][kept], n_cycles[kept], *_resolved(wiring, rows, means[:, kept]))
 
 
 def cycles_of_step(every: str, frequency_hz: float) -> int:
@@ -87,7 +89,12 @@ def check_step(every: str) -> None:
 
 
 def every_cycles(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatArray, FloatArray]:
-    """Return edges (n + 1,), samples, and whole cycles (n,) of pieces within a window; the last one takes what is left over."""
+    """Return edges (n + 1,), samples, and whole cycles (n,) of pieces within a window; the last one takes what is left over.
+
+    Where the reference pauses, a piece of no cycle stands between the pieces of either side.
+    """
+    if window.n_gaps:
+        return _between_pauses(cycles, window, n_cycles)
     count = max(window.n_cycles // n_cycles, 1)
     held = np.full(count, float(n_cycles))
     held[-1] = window.n_cycles - n_cycles * (count - 1)
@@ -97,6 +104,19 @@ def every_cycles(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatAr
     edges = np.interp(first + turns, knots, at)
     edges[0], edges[-1] = window.start, window.stop
     return np.asarray(edges), held
+
+
+def _between_pauses(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatArray, FloatArray]:
+    """Return the same of a window in which the reference pauses."""
+    crossings, whole = cycles.between(window.start, window.stop)
+    edges, held = list[float](), list[float]()
+    for start, stop in whole_runs(whole):
+        if edges:
+            held.append(0.0)
+        cuts = [*range(start, max(stop - n_cycles, start) + 1, n_cycles)]
+        edges += [*crossings[cuts].tolist(), float(crossings[stop])]
+        held += np.diff([*cuts, stop]).tolist()
+    return np.array(edges), np.array(held, dtype=np.float64)
 
 
 class _Rows:

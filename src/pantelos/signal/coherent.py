@@ -61,7 +61,7 @@ def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
         return _windows(window, cycles, [(a, b, n_cycles) for a, b in pairwise(edges)])
     crossings, whole = cycles.between(window.start, window.stop)
     pieces = []
-    for start, stop in _runs(whole):
+    for start, stop in whole_runs(whole):
         cuts = range(start, stop + 1, n_cycles)
         pieces += [(float(crossings[a]), float(crossings[b]), n_cycles) for a, b in pairwise(cuts)]
     return _windows(window, cycles, pieces)
@@ -82,7 +82,7 @@ def _windows(window: Window, cycles: Cycles, pieces: list[tuple[float, float, in
     ]
 
 
-def _runs(whole: BoolArray) -> Iterator[tuple[int, int]]:
+def whole_runs(whole: BoolArray) -> Iterator[tuple[int, int]]:
     """Yield first and one past the last of each run of whole cycles."""
     edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
     yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
@@ -92,7 +92,7 @@ def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, in
     """Return the same where the reference pauses inside: start, stop and cycles of windows that hold cycles only."""
     crossings, whole = cycles.between(window.start, window.stop)
     pieces = []
-    for start, stop in _runs(whole):
+    for start, stop in whole_runs(whole):
         wanted = max(round((stop - start) / cycles_per_window(window.frequency_hz)), 1)
         cuts = np.unique(np.round(np.linspace(start, stop, wanted + 1)).astype(int)).tolist()
         pieces += [(crossings[a], crossings[b], b - a) for a, b in pairwise(cuts)]

@@ -186,7 +186,7 @@ def _powers(
 
 
 def _frequency(evaluation: Evaluation, found: HarmonicWindows) -> float:
-    seconds = (found.stops[-1] - found.starts[0]) / evaluation.record.rate_hz
+    seconds = (found.stops - found.starts).sum() / evaluation.record.rate_hz  # where the reference pauses there are none
     return float(found.n_cycles * len(found.starts) / seconds)
 
 
