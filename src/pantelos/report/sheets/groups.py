@@ -25,7 +25,7 @@ _KINDS = (
 )
 _STATISTICS = (("rms", "rms"), ("max", "max"), ("p95", "95 %"))
 _PREVAILS = 0.8  # ratio from which on an angle is given
-_SURE = 2.0  # standard uncertainties: below, a direction is undetermined
+_BELOW = 0.977  # of what a scatter leaves possible: 95 % lie within as much on either side
 _METHOD = (
     "windows of 10 cycles (12 at 60 Hz, those of 200 ms above), one after the other, rectangular, synchronised; IEC 61000-4-7",
     "rms: root of the mean square over the windows; max and 95 %: over the values of the windows",
@@ -131,7 +131,7 @@ def harmonic_power_table(evaluation: Evaluation, places: Sequence[str], progress
         TableColumn("element", "element"),
         TableColumn("order", "order"),
         TableColumn("P", "P", "W", "positive: taken up by the load side"),
-        TableColumn("P_u", "± of P", "W", "k = 2, from the scatter between the windows"),
+        TableColumn("P_u", "± of P", "W", "95 %, from the scatter between the windows; wider for few of them"),
         TableColumn("Q", "Q", "var", "of this order; not to be summed over orders"),
         TableColumn("phi", "φ", "°", "voltage against current, where it prevails"),
         TableColumn("direction", "direction", "", "a single place does not prove where a distortion comes from"),
@@ -157,7 +157,7 @@ def harmonic_power_table(evaluation: Evaluation, places: Sequence[str], progress
     method = (
         *_METHOD[:1],
         "P + jQ: mean over the windows of U_h conj(I_h); ± from their scatter; order 0 is the power of the means",
-        "direction where |P| is beyond twice its standard uncertainty; angle where its prevailing ratio is 0.8 or more",
+        "direction where |P| is beyond its ±; angle where its prevailing ratio is 0.8 or more",
         *not_given,
     )
     return Table("harmonic_power", "Power per order", counted(len(wired), "connection"), columns, tuple(rows), method)
@@ -167,22 +167,26 @@ def _powers(
     place: str, connection: str, element: str, u: np.ndarray, i: np.ndarray, least: np.ndarray
 ) -> Iterator[tuple[Cell, ...]]:
     """Yield a row per order of phasors (n_windows, orders)."""
+    from scipy.special import stdtrit  # a tenth of a second to load
+
     products = u * np.conj(i)
     n = len(products)
     mean = products.mean(axis=0)
-    scatter = products.real.std(axis=0, ddof=1) / math.sqrt(n) if n > 1 else np.full(mean.shape, np.nan)
+    within = np.full(mean.shape, np.nan)
+    if n > 1:
+        within = stdtrit(n - 1, _BELOW) * products.real.std(axis=0, ddof=1) / math.sqrt(n)
     angles, ratios = prevailing(products)
     sizes = [np.sqrt((np.abs(x) ** 2).mean(axis=0)) for x in (u, i)]
     seen = (sizes[0] > least[0]) & (sizes[1] > least[1])
     for h in range(len(mean)):
         if not np.isfinite(mean[h]):
             continue
-        p, sure = float(mean[h].real), float(scatter[h])
-        clear = bool(seen[h]) and math.isfinite(sure) and abs(p) > _SURE * sure and abs(p) > 0
+        p, u_p = float(mean[h].real), float(within[h])
+        clear = bool(seen[h]) and math.isfinite(u_p) and abs(p) > u_p and abs(p) > 0
         direction = ("absorbed" if p > 0 else "injected") if clear else "undetermined"
         phi = math.degrees(angles[h]) if h and seen[h] and ratios[h] >= _PREVAILS else math.nan
         q = float(mean[h].imag) if h else math.nan
-        yield place, connection, element, h, cell(p), cell(2 * sure), cell(q), cell(phi), direction
+        yield place, connection, element, h, cell(p), cell(u_p), cell(q), cell(phi), direction
 
 
 def _frequency(evaluation: Evaluation, found: HarmonicWindows) -> float:
