@@ -25,19 +25,19 @@ def test_rc28_groups_and_what_lies_between():
     at_50 = lines_of(
         wave(*((f, a, f) for f, a in ((50, 230), (245, 0.5), (250, 10), (255, 0.7), (265, 1.2), (275, 2.0), (285, 0.9))))
     )
-    found = grouped(at_50, 10, 10)
+    found = grouped(at_50**2, 10, 10)
     assert found.harmonic[[5, 6]] == pytest.approx([10.20686043796, 1.676305461424], abs=1e-10)
     assert found.subgroup[5] == pytest.approx(10.0369318021, abs=1e-10)
     assert (found.interharmonic[5], found.centred[5]) == (pytest.approx(2.596150997149, abs=1e-10), pytest.approx(2.5, abs=1e-10))
     at_60 = lines_of(
         wave(*((f, a, f) for f, a in ((60, 120), (300, 6), (305, 0.4), (310, 0.3), (330, 1.0), (350, 0.2), (355, 0.6))))
     )
-    found = grouped(at_60, 12, 10)
+    found = grouped(at_60**2, 12, 10)
     assert found.harmonic[5] == pytest.approx(6.062177826491, abs=1e-10)
     assert found.subgroup[5] == pytest.approx(6.013318551349, abs=1e-10)
     assert found.interharmonic[5] == pytest.approx(1.284523257867, abs=1e-10)
     assert found.centred[5] == pytest.approx(1.063014581273, abs=1e-10)
-    assert np.isnan(grouped(at_50[:40], 10, 10).harmonic[4:]).all() and np.isnan(found.harmonic[0])
+    assert np.isnan(grouped(at_50[:40] ** 2, 10, 10).harmonic[4:]).all() and np.isnan(found.harmonic[0])
 
 
 CURRENT = {"i": wave(*((50 * h, a, 17 * h) for h, a in ((1, 100), (5, 20), (7, 14), (11, 9), (13, 7))))}

@@ -5,7 +5,7 @@ start of the stretch; each group is the root of its mean square over the windows
 """
 
 import math
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 
 import msgspec
 import numpy as np
@@ -15,11 +15,11 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.coherent import coherent_windows, cycles_per_window, windows_of
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.coherent import cycles_per_window, windows_of
 from pantelos.signal.distortion import total_harmonic_distortion
 from pantelos.signal.groups import Groups, grouped
 from pantelos.signal.window import Window
+from pantelos.signal.window_lines import mean_squares, window_lines
 
 _USUAL = 10  # cycles of a window, at least, where there are so many
 _FEWEST = 4  # cycles of a window that leave lines between its orders
@@ -81,7 +81,8 @@ def _rms_of_groups(wave: Waveform, stretch: Stretch, pick: Pick, highest: int) -
     n_cycles = parts[0].n_cycles if parts else 0
     if n_cycles < _FEWEST:
         return _Found(None, window, f"groups of lines need windows of {_FEWEST} cycles or more")
-    squares = [pick(grouped(lines, n_cycles, highest)) ** 2 for lines in _lines(wave, parts, cycles, highest)]
+    served = window_lines(wave.read, wave.n_samples, parts, cycles, highest + 1)
+    squares = [pick(grouped(mean_squares(lines), n_cycles, highest)) ** 2 for lines in served]
     rms = np.sqrt(np.mean(squares, axis=0))
     said = []
     mains = _STANDARD.get(n_cycles, math.nan)
@@ -92,12 +93,3 @@ def _rms_of_groups(wave: Waveform, stretch: Stretch, pick: Pick, highest: int) -
         said.append(f"{left_over} of {window.n_cycles} cycles fill no window of {n_cycles} and are left out")
     used = msgspec.structs.replace(window, start=parts[0].start, stop=parts[-1].stop, n_cycles=n_cycles * len(parts))
     return _Found(rms, used, remarks=tuple(said))
-
-
-def _lines(wave: Waveform, parts: list[Window], cycles: Cycles, highest: int) -> Iterator[FloatArray]:
-    """Yield the rms lines of each window, those beyond half its sample rate left out."""
-    for part, x in zip(parts, coherent_windows(wave.read, wave.n_samples, parts, highest + 1, cycles), strict=True):
-        lines = np.abs(np.fft.rfft(x)) * (math.sqrt(2) / x.shape[-1])
-        lines[0] /= math.sqrt(2)
-        known = math.floor((part.stop - part.start) / 2)  # a resampled window has lines that nobody measured
-        yield lines[: known + 1]

@@ -1,6 +1,7 @@
 """The array types that the kernels speak of."""
 
 from collections.abc import Callable
+from functools import cache
 from typing import Any, Protocol, TypeAlias
 
 import numpy as np
@@ -46,6 +47,27 @@ def smooth_length(n: int) -> int:
             threes *= 3
         fives *= 5
     return best
+
+
+def nearest_quick_length(length: float) -> int:
+    """Return the even length nearest to `length` without prime factors above five that transforms fastest.
+
+    High powers of two are left out: their steps fall on the same lines of the processor's cache.
+    """
+    lower = upper = max(round(length / 2), 1) * 2
+    while not _quick(lower) and not _quick(upper):
+        lower, upper = max(lower - 2, 2), upper + 2
+    return lower if _quick(lower) else upper
+
+
+@cache
+def _quick(n: int) -> bool:
+    if n % 512 == 0:
+        return False
+    for prime in (2, 3, 5):
+        while n % prime == 0:
+            n //= prime
+    return n == 1
 
 
 # NumPy's own medians and percentiles load its masked arrays, a tenth of the start of a command; these give the same.

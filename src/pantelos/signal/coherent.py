@@ -13,7 +13,7 @@ from pantelos.signal.validity import with_short_gaps_filled
 from pantelos.signal.window import Rule, Window
 
 _SMALLEST_WINDOW = 4096
-_STEADY = 1e-3  # change of frequency inside a window
+STEADY = 1e-3  # change of frequency inside a window
 
 
 def cycles_per_window(frequency_hz: float) -> int:
@@ -114,13 +114,13 @@ def coherent_windows(
     equal phase rather than of equal time, so that orders stay apart. Gaps of up to three samples are filled.
     """
     for window in windows:
-        if window.on_samples and window.change < _STEADY:
+        if window.on_samples and window.change < STEADY:
             yield with_short_gaps_filled(read(round(window.start), round(window.stop)))
             continue
         low = max(math.floor(window.start) - MARGIN, 0)
         high = min(math.ceil(window.stop) + MARGIN, n_samples)
         n = n_points(window, highest_order)
         instants = np.arange(n, dtype=np.float64) * ((window.stop - window.start) / n) + window.start
-        if cycles is not None and window.change >= _STEADY:
+        if cycles is not None and window.change >= STEADY:
             instants = cycles.positions_between(window.start, window.stop, n)
         yield resample(with_short_gaps_filled(read(low, high)), instants - low)

@@ -28,20 +28,19 @@ def summed_between(values: FloatArray, first: np.ndarray, last: np.ndarray) -> F
     return np.asarray(np.add.reduceat(padded, np.stack([first, last + 1], axis=1).ravel(), axis=-1)[..., ::2])
 
 
-def grouped(lines: FloatArray, n_cycles: int, highest_order: int) -> Groups:
-    """Return the groups of rms lines of a window; orders that the lines do not reach are NaN.
+def grouped(squares: FloatArray, n_cycles: int, highest_order: int) -> Groups:
+    """Return the groups of the lines of a window; orders that the lines do not reach are NaN.
 
     Parameters
     ----------
-    lines : array (..., n_lines), rms, line 0 is the mean; line k lies at k / n_cycles of the fundamental
+    squares : array (..., n_lines), mean squares of lines, line 0 of the mean; line k lies at k / n_cycles of the fundamental
     n_cycles : int, 2 or more
     """
-    squares = lines**2
-    n, at = lines.shape[-1], n_cycles * np.arange(highest_order + 1)
+    n, at = squares.shape[-1], n_cycles * np.arange(highest_order + 1)
 
     def between(first: int, last: int, above_zero: bool = False) -> FloatArray:
         """Return the sum of squares of lines `first` to `last` from each order, both included; NaN beyond the lines."""
-        found = np.full((*lines.shape[:-1], highest_order + 1), np.nan)
+        found = np.full((*squares.shape[:-1], highest_order + 1), np.nan)
         here = (at + last < n) & (at + first >= 0) & ((at > 0) | (not above_zero))
         found[..., here] = summed_between(squares, at[here] + first, at[here] + last)
         return found

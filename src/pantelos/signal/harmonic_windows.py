@@ -4,23 +4,27 @@ Source: IEC 61000-4-7 clause 5 and Annex B; smoothing after its clause 5.5.
 """
 
 import math
+from collections.abc import Iterator
+from itertools import groupby, islice
+from operator import itemgetter
 
 import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
-from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.groups import Groups, grouped, summed_between
 from pantelos.signal.sharing import both
 from pantelos.signal.window import Window
+from pantelos.signal.window_lines import mean_squares, window_lines
 
 BAND_CENTRES_HZ = np.arange(2100.0, 9000.0, 200.0)
 _BAND_BELOW, _BAND_ABOVE = 100.0, 100.0  # of a centre: lines above the lower and up to the upper edge
 _HIGHEST_HZ = float(BAND_CENTRES_HZ[-1]) + _BAND_ABOVE
 _BAND_REACH = 0.4  # of the sample rate
 _REACHED = 0.45
+_AT_ONCE = 16  # windows
 FEWEST_CYCLES = 4  # of a window that leave lines between its orders
 _SMOOTHED = 8.012  # windows of 200 ms in a first order of 1.5 s
 
@@ -66,24 +70,31 @@ def harmonic_windows(
     groups = Groups(*(np.full(phasors.shape, np.nan) for _ in range(4)))
     bands = np.full((len(windows), n_channels, len(BAND_CENTRES_HZ)), np.nan)
 
+    def put(at: slice, squares: FloatArray, layout: _Layout) -> None:
+        made = grouped(squares, n_cycles, layout.reached)
+        for name in Groups.__struct_fields__:
+            getattr(groups, name)[at, :, : layout.reached + 1] = getattr(made, name)
+        bands[at] = layout.bands_of(squares)
+
     def fill(first: int, last: int, said: Progress) -> None:
-        served = coherent_windows(read, n_samples, windows[first:last], highest_order + 1, cycles)
-        for at, (window, x) in enumerate(zip(windows[first:last], served, strict=True), start=first):
-            length = window.stop - window.start
-            seconds = length / cycles.rate_hz
-            wanted = max(n_cycles * (highest_order + 1), math.ceil(_HIGHEST_HZ * seconds)) + 2
-            n_lines = min(math.floor(length / 2) + 1, x.shape[-1] // 2 + 1, wanted)
-            lines = np.fft.rfft(x)[..., :n_lines] * (math.sqrt(2) / x.shape[-1])
-            lines[..., 0] /= math.sqrt(2)
-            reached = min(highest_order, int(_REACHED * length / n_cycles))
-            held = lines[..., : n_cycles * (reached + 1) : n_cycles]
-            phasors[at, :, : held.shape[-1]] = held
-            sizes = np.abs(lines)
-            made = grouped(sizes, n_cycles, reached)
-            for name in Groups.__struct_fields__:
-                getattr(groups, name)[at, :, : reached + 1] = getattr(made, name)
-            bands[at] = _bands_of(sizes, seconds, cycles.rate_hz)
-            said.at((at - first + 1) / max(last - first, 1))
+        some = windows[first:last]
+        longest = max((w.stop - w.start for w in some), default=0.0)
+        wanted = max(n_cycles * (highest_order + 1), math.ceil(_HIGHEST_HZ * longest / cycles.rate_hz)) + 2
+
+        def laid_out() -> Iterator[tuple[_Layout, FloatArray]]:
+            served = window_lines(read, n_samples, some, cycles, highest_order + 1, wanted)
+            for at, (window, lines) in enumerate(zip(some, served, strict=True), start=first):
+                layout = _layout(window, lines.shape[-1], cycles.rate_hz, highest_order)
+                held = lines[..., : n_cycles * (layout.reached + 1) : n_cycles]
+                phasors[at, :, : held.shape[-1]] = held
+                yield layout, mean_squares(lines)
+
+        done = first
+        for layout, alike in groupby(laid_out(), key=itemgetter(0)):
+            while squares := [x for _, x in islice(alike, _AT_ONCE)]:
+                put(slice(done, done + len(squares)), np.array(squares), layout)
+                done += len(squares)
+                said.at((done - first) / (last - first))
 
     middle = (len(windows) + 1) // 2
     both(lambda: fill(0, middle, progress), lambda: fill(middle, len(windows), progress.quiet()))
@@ -91,14 +102,32 @@ def harmonic_windows(
     return HarmonicWindows(phasors, groups, bands, starts, stops, n_cycles)
 
 
-def _bands_of(lines: FloatArray, seconds: float, rate_hz: float) -> FloatArray:
-    """Return the rms of bands of 200 Hz, (..., 35), of rms lines of a window (..., n_lines); NaN above 0.4 of the rate."""
-    found = np.full((*lines.shape[:-1], len(BAND_CENTRES_HZ)), np.nan)
+class _Layout(msgspec.Struct, frozen=True):
+    """Where orders and bands stand among the lines of a window."""
+
+    n_lines: int
+    reached: int  # the highest order
+    low: tuple[int, ...]  # first line of each band
+    high: tuple[int, ...]  # last line of each band; below the first where the rate does not reach
+
+    def bands_of(self, squares: FloatArray) -> FloatArray:
+        """Return the rms of bands of 200 Hz, (..., 35), of mean squares of lines (..., n_lines); NaN above 0.4 of the rate."""
+        low, high = np.array(self.low), np.array(self.high)
+        found, reached = np.full((*squares.shape[:-1], len(low)), np.nan), high >= low
+        found[..., reached] = np.sqrt(summed_between(squares, low[reached], high[reached]))
+        return found
+
+
+def _layout(window: Window, n_lines: int, rate_hz: float, highest_order: int) -> _Layout:
+    length = window.stop - window.start
+    seconds = length / rate_hz
     low = np.floor((BAND_CENTRES_HZ - _BAND_BELOW) * seconds + 1e-6).astype(np.intp) + 1
     high = np.floor((BAND_CENTRES_HZ + _BAND_ABOVE) * seconds + 1e-6).astype(np.intp)
-    reached = (BAND_CENTRES_HZ + _BAND_ABOVE <= _BAND_REACH * rate_hz) & (high < lines.shape[-1])
-    found[..., reached] = np.sqrt(summed_between(lines**2, low[reached], high[reached]))
-    return found
+    reached = (BAND_CENTRES_HZ + _BAND_ABOVE <= _BAND_REACH * rate_hz) & (high < n_lines)
+    high[~reached] = -1
+    return _Layout(
+        n_lines, min(highest_order, int(_REACHED * length / window.n_cycles)), tuple(low.tolist()), tuple(high.tolist())
+    )
 
 
 def smoothed(values: FloatArray, first: FloatArray | None = None) -> FloatArray:

@@ -10,7 +10,7 @@ MARGIN = 32  # samples beside a stretch, so that the ends of the spline do not m
 _AT_ENDS = 30  # samples from either end that are served by a spline without assumptions about what lies beyond
 _END = 96  # samples that such a spline is made of
 # Row k: what t to the power of k has in the B-spline at t + 2, t + 1, ..., t - 3.
-_QUINTIC = (
+QUINTIC = (
     np.array(
         [
             [1, 26, 66, 26, 1, 0],
@@ -77,7 +77,7 @@ def _shares_of_six(t: FloatArray) -> FloatArray:
     powers[0] = 1.0
     for below, power in pairwise(powers):
         np.multiply(below, t, out=power)
-    return np.asarray(powers.T @ _QUINTIC)
+    return np.asarray(powers.T @ QUINTIC)
 
 
 def between_samples(x: FloatArray, instants: FloatArray) -> FloatArray:

@@ -1,0 +1,54 @@
+"""Lines of windows that fall between samples, against tones known by formula."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pantelos.signal.arrays import nearest_quick_length
+from pantelos.signal.cycles import Cycles
+from pantelos.signal.window import Rule, Window
+from pantelos.signal.window_lines import window_lines
+
+
+def _lines(x: np.ndarray, start: float, length: float, n_lines: int | None = None) -> np.ndarray:
+    cycles = Cycles(np.arange(0.0, x.shape[-1] - 1, length / 10), np.ones(0, dtype=bool), 1.0, x.shape[-1])
+    (found,) = window_lines(
+        lambda a, b: x[:, a:b], x.shape[-1], [Window(start, start + length, 10, Rule.TRAPEZOID)], cycles, 50, n_lines
+    )
+    return found
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.floats(300.0, 12_000.0), st.floats(10.0, 12.0), st.integers(1, 500))
+def test_a_component_comes_out_as_it_went_in(length: float, start: float, line: int) -> None:
+    at = np.arange(math.ceil(length) + 40)
+    line = min(line, int(0.1 * length))  # ten samples per period
+    phase = 2 * np.pi / length * (at - start)
+    x = np.stack([0.25 + math.sqrt(2) * np.cos(line * phase + 0.7), np.sin(10 * phase)])
+    found = _lines(x, start, length)
+    assert found[0, 0] == pytest.approx(0.25, abs=5e-6)
+    assert abs(found[0, line] - np.exp(0.7j)) < 5e-6
+    assert found.shape[-1] <= length / 2 + 1
+
+
+def test_missing_samples_are_filled_when_few_and_said_when_many() -> None:
+    at = np.arange(2100)
+    x = np.stack([np.cos(2 * np.pi * 10 / 2001.3 * (at - 20.4))] * 3)
+    x[1, 700:702] = np.nan
+    x[2, 700:720] = np.nan
+    found = _lines(x, 20.4, 2001.3, 100)
+    assert abs(found[1, 10]) == pytest.approx(math.sqrt(0.5), rel=1e-6)
+    assert np.isnan(found[2]).all() and not np.isnan(found[:2]).any() and found.shape == (3, 100)
+
+
+@given(st.floats(2.0, 1e6))
+def test_a_quick_length_is_even_near_and_smooth(length: float) -> None:
+    n = nearest_quick_length(length)
+    assert n % 2 == 0 and abs(n - length) <= max(0.06 * length, 2)
+    for prime in (2, 3, 5):
+        while n % prime == 0:
+            n //= prime
+    assert n == 1
