@@ -1,4 +1,4 @@
-"""The reference cases of power, spectra and harmonics: expected, computed, tolerance. `make cases` writes them into the page.
+"""The reference cases of power, spectra, harmonics and quality: expected, computed, tolerance. `make cases` writes them into the page.
 
 Waveforms S(A, f, φ) are sines of rms A, frequency f and angle φ in degrees; expected values come from other programs.
 """
@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 import numpy as np
+from quality_cases import numbers as quality
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.spectra import cross_spectrum_found
@@ -267,7 +268,7 @@ def _groups(case: str, numbers: tuple[int | None, ...], of: Evaluation, expected
 
 def cases() -> list[Case]:
     """Return all cases, computed."""
-    return [*powers(), *spectra(), *harmonics()]
+    return [*powers(), *spectra(), *harmonics(), *(Case(*number) for number in quality())]
 
 
 def table(found: list[Case]) -> str:

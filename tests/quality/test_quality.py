@@ -1,0 +1,136 @@
+"""Parameters of power quality against waveforms whose answers are known by formula."""
+
+import math
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from pantelos.quality.disturbances import Disturbance, disturbances, sliding_reference, without_interrupted
+from pantelos.quality.flicker import short_term
+from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
+from pantelos.quality.rapid_changes import rapid_changes
+from pantelos.quality.survey import Declared, survey
+from pantelos.signal.cycle_search import find_cycles
+
+sys.path.insert(0, str(Path(__file__).parents[1] / "accuracy"))
+from quality_cases import JUST_ONE, JUST_SEEN, SYSTEMS, fluttering, half_cycles, modulated, steady_cycles
+
+
+@pytest.mark.parametrize(("per_minute", "sizes"), JUST_ONE)
+def test_flicker_is_one_at_every_point_of_the_standard(per_minute, sizes):
+    for (lamp, f), percent in zip(SYSTEMS, sizes, strict=True):
+        assert modulated(per_minute, percent, lamp, f, rate=2000.0) == pytest.approx(1, abs=0.01)
+
+
+def test_instantaneous_flicker_is_one_where_it_is_just_seen():
+    for hz, percent in JUST_SEEN.items():
+        assert fluttering(hz, percent) == pytest.approx(1, abs=0.01)
+    assert fluttering(8.8, 0.25, rate=20_000.0) == pytest.approx(1, abs=0.01)  # samples averaged before
+    assert math.isnan(short_term(np.zeros(0)))
+
+
+@settings(max_examples=120, deadline=None)
+@given(st.floats(0.5, 50), st.floats(0, 1), st.floats(0.06, 0.85), st.sampled_from([16.7, 50.0, 60.0, 400.0]))
+def test_a_dip_keeps_its_depth_and_length_at_any_phase(n_cycles, phase, left, f):
+    rate = 200 * f
+    t = np.arange(round(rate * (n_cycles + 12) / f)) / rate
+    start = (5 + phase) / f
+    during = (t >= start) & (t < start + n_cycles / f)
+    u = np.where(during, left, 1.0) * math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t)
+    found = disturbances(half_cycles(u, rate, f), 230.0)
+    if n_cycles < 1:  # no cycle lies inside: what is read is between the two
+        for dip in found:
+            assert left - 2e-3 <= dip.extreme < 0.9 and abs(dip.stop - dip.start) / rate <= (n_cycles + 1) / f + 1e-9
+        return
+    (dip,) = found
+    assert dip.kind is Disturbance.DIP and dip.ended and dip.begun
+    assert abs((dip.stop - dip.start) / rate - n_cycles / f) <= 1 / f + 1e-9
+    assert dip.start / rate == pytest.approx(start, abs=1 / f + 1e-9)
+    if n_cycles >= 1.5:  # a whole cycle lies inside, wherever half-cycles begin
+        assert dip.extreme == pytest.approx(left, abs=2e-3)
+
+
+def test_several_phases_make_one_dip_and_an_interruption_needs_all():
+    rate, f = 10_000.0, 50.0
+    t = np.arange(20_000) / rate
+    phases = [math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t - k * 2 * np.pi / 3) for k in range(3)]
+    for k, (low, high) in enumerate(((0.5, 0.7), (0.6, 0.9), (0.65, 0.8))):
+        phases[k] = np.where((t >= low) & (t < high), 0.01, 1.0) * phases[k]
+    x = np.stack(phases)
+    values = half_cycle_rms(lambda a, b: x[:, a:b], half_cycle_edges(steady_cycles(len(t), rate, f)))
+    found = disturbances(values, 230.0)
+    dip, gone = found
+    assert (dip.kind, dip.channels, gone.kind) == (Disturbance.DIP, (0, 1, 2), Disturbance.INTERRUPTION)
+    assert (dip.start / rate, dip.stop / rate) == (pytest.approx(0.49, abs=0.011), pytest.approx(0.9, abs=0.011))
+    assert gone.start / rate == pytest.approx(0.65, abs=0.011) and gone.stop / rate == pytest.approx(0.7, abs=0.011)
+    assert without_interrupted(found) == [gone]
+    (always, *_) = disturbances(values, 500.0)
+    assert not always.begun and not always.ended
+
+
+def test_the_reference_goes_on_through_a_pause():
+    rate, f = 10_000.0, 50.0
+    t = np.arange(30_000) / rate
+    u = np.where((t >= 1) & (t < 2), 0.0, 1.0) * 325 * np.sin(2 * np.pi * f * t)
+    cycles = find_cycles(lambda a, b: u[a:b], len(u), rate)
+    edges = half_cycle_edges(cycles)
+    assert np.abs(np.diff(edges) - 100).max() < 0.5 and edges[-1] > len(u) - 101 and edges[0] < 100
+    found = disturbances(half_cycle_rms(lambda a, b: u[None, a:b], edges), 230.0)
+    assert [one.kind for one in found] == [Disturbance.DIP, Disturbance.INTERRUPTION]
+    assert (found[1].stop - found[1].start) / rate == pytest.approx(1.0, abs=0.02)
+
+
+def test_a_step_is_a_rapid_change_and_a_dip_is_none():
+    rate, f = 10_000.0, 50.0
+    t = np.arange(100_000) / rate
+    sine = math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t)
+    values = half_cycles(np.where(t < 5, 1.0, 0.96) * sine, rate, f)
+    (step,) = rapid_changes(values, 230.0, 100, (), 0.03)
+    assert step.steady == pytest.approx(0.04 * 230, rel=1e-2) and step.start / rate == pytest.approx(5, abs=0.021)
+    assert rapid_changes(values, 230.0, 100, (), 0.05) == []
+    values = half_cycles(np.where((t >= 5) & (t < 5.2), 0.5, 1.0) * sine, rate, f)
+    assert len(rapid_changes(values, 230.0, 100, (), 0.03)) == 1
+    assert rapid_changes(values, 230.0, 100, disturbances(values, 230.0), 0.03) == []
+
+
+def test_the_sliding_reference_follows_slowly_and_waits_while_flagged():
+    found = sliding_reference(230.0, np.full(1000, 220.0), np.arange(1000) >= 500)
+    assert found[499] == pytest.approx(220 + 10 * 0.9967**500) and found[-1] == found[499]
+
+
+@pytest.mark.parametrize("f", [49.83, 60.1])
+def test_a_survey_of_three_phases_finds_what_was_put_in(f):
+    rate, n = 6400.0, (6400 * 610)
+    t = np.arange(n) / rate
+    turn = 2 * np.pi * f * t
+    sizes = (231.0, 228.0, 233.0)
+    x = np.stack([
+        math.sqrt(2) * (u * np.sin(turn - k * 2 * np.pi / 3) + 0.04 * u * np.sin(5 * (turn - k * 2 * np.pi / 3)) + 0.01 * u * np.sin(2.5 * turn))
+        for k, u in enumerate(sizes)
+    ])  # fmt: skip
+    x[1, round(rate * 304) : round(rate * 304.1)] *= 0.7
+    cycles = find_cycles(lambda a, b: x[0, a:b], n, rate)
+    found = survey(lambda a, b: x[:, a:b], 3, n, cycles, Declared(230.0, round(f / 10) * 10), 40, 3590.0, three_phase=True)
+    ten = found.levels["10 min"]
+    assert found.aligned and len(ten.span) == 2 and list(ten.flagged) == [False, True]
+    assert ten.coverage == pytest.approx([1 / 60, 1.0], abs=1e-3)
+    u = ten.values["U"][0]
+    assert u == pytest.approx([one * math.sqrt(1 + 0.04**2 + 0.01**2) for one in sizes], rel=1e-5)
+    assert ten.values["THD"][0] == pytest.approx(4.0, rel=1e-4)
+    assert ten.values["Uh"][0, :, 5] == pytest.approx([0.04 * one for one in sizes], rel=1e-4)
+    assert ten.values["Uih"][0, :, 2] == pytest.approx([0.01 * one for one in sizes], rel=1e-3)
+    a = np.exp(2j * np.pi / 3)
+    zero, positive, negative = (abs(sum(s * a ** (k * p) for k, s in enumerate(sizes))) for p in (-1, 0, 1))
+    assert ten.values["u2"][0, 0] == pytest.approx(100 * negative / positive, rel=1e-4)
+    assert ten.values["u0"][0, 0] == pytest.approx(100 * zero / positive, rel=1e-4)
+    assert ten.values["under"][0] == pytest.approx([max(100 * (1 - one / 230), 0) for one in u], abs=1e-6)
+    tens = found.levels["10 s"]
+    assert tens.values["f"][1:-1, 0] == pytest.approx(f, abs=1e-5) and tens.flagged.sum() == 1
+    (dip,) = found.found
+    assert (dip.channels, dip.worst) == ((1,), 1) and dip.extreme == pytest.approx(0.7 * u[1] / 230, abs=2e-3)
+    assert np.isnan(found.levels["2 h"].values["Plt"]).all() and len(found.levels["3 s"].span) in (202, 203)
+    assert ten.values["Pst"][1, 0] < 0.2 and ten.values["Pst"][1, 1] > 1  # steady, and with the dip
