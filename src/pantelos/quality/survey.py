@@ -34,6 +34,8 @@ from pantelos.signal.harmonic_windows import harmonic_windows, smoothed
 from pantelos.signal.window import Window
 from pantelos.signal.window_lines import window_lines
 
+OF_CURRENTS = frozenset({"I", "Ih", "Iih", "Ig", "Ig max", "THD I", "THC 50", "THC", "PWHC"})
+OF_SYSTEM = frozenset({"f", "u2", "u0"})
 ORDERS_KEPT = 100_000  # values of 3 s of all orders that are kept at most, about 3.5 days
 _SHORTEST_FLICKER_S = 60.0
 _LOWEST_FLICKER_HZ = 1000.0
@@ -199,6 +201,7 @@ def _windows_gathered(
             means, n_means = total if means is None else means + total, n_means + len(seen)
     if means is not None and largest is not None:
         row = {"Ig": means / n_means, "Ig max": largest}
+        row |= {"THC": _root_sum(row["Ig"][:, 2:41]), "PWHC": _root_sum(row["Ig"][:, 14:41], np.arange(14.0, 41.0))}
         gathered["observation"].add(0.0, float(n_samples), 1.0, row)
     return gathered
 
@@ -243,10 +246,20 @@ def _aggregate(rows: dict[str, FloatArray], declared: Declared) -> dict[str, Flo
     """Return aggregates over windows, and what is derived of them."""
     found = {name: root_mean_square(values) for name, values in rows.items() if name != "Ig"}
     found["under"], found["over"] = deviations(rows["U"], declared.voltage)
-    found["THD"] = distortion(found["Uh"])
+    return found | _distortions(found)
+
+
+def _distortions(found: dict[str, FloatArray]) -> dict[str, FloatArray]:
+    """Return what is derived of subgroups per order."""
+    made = {"THD": distortion(found["Uh"]), "THD 50": distortion(found["Uh"], 50)}
     if "Ih" in found:
-        found["THD I"] = distortion(found["Ih"])
-    return found
+        made |= {"THD I": distortion(found["Ih"]), "THC 50": _root_sum(found["Ih"][..., 2:51])}
+    return made
+
+
+def _root_sum(orders: FloatArray, weights: FloatArray | float = 1.0) -> FloatArray:
+    """Return the root of the weighted sum of squares over orders (..., n), those that were not reached left out."""
+    return np.asarray(np.sqrt(np.nansum(weights * np.square(orders), axis=-1)))
 
 
 def _flicker(
@@ -296,10 +309,7 @@ def _two_hours(ten: Level, n_samples: int, rate_hz: float, into_s: float, flagge
     values = {
         name: np.array([root_mean_square(of[rows]) for rows in inside])
         for name, of in ten.values.items()
-        if name not in ("Pst", "under", "over", "THD", "THD I")
+        if name not in ("Pst", "under", "over", "THD", "THD 50", "THD I", "THC 50")
     }
     values["Plt"] = np.array([[long_term(column) for column in ten.values["Pst"][rows].T] for rows in inside])
-    for name, of in (("THD", "Uh"), ("THD I", "Ih")):
-        if of in values:
-            values[name] = distortion(values[of])
-    return Level("2 h", span, coverage, flagged(span), values)
+    return Level("2 h", span, coverage, flagged(span), values | (_distortions(values) if "Uh" in values else {}))

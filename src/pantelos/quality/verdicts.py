@@ -1,0 +1,280 @@
+"""Verdicts: what was measured, held against a limit, with its uncertainty.
+
+The share of values inside decides, not an interpolated percentile. Each channel is judged by itself and the worst one governs. A
+verdict is undecided where it would be another one if the limit lay elsewhere within the uncertainty of the values.
+"""
+
+import math
+from collections.abc import Callable, Mapping
+from enum import StrEnum
+
+import msgspec
+import numpy as np
+
+from pantelos.notation import minus
+from pantelos.quality.limits import Limit, LimitSet
+from pantelos.quality.survey import OF_CURRENTS, OF_SYSTEM, Level
+from pantelos.signal.arrays import BoolArray, FloatArray
+
+MIN_COVERAGE = 0.9  # of a value that is judged
+MIN_VALID = 0.9  # of the values of a period
+_PARTIAL = 1.5  # what a partial odd order may reach
+_PARTIAL_ORDERS = range(21, 40, 2)
+WEEK = {"10 s": 60_480, "10 min": 1008, "2 h": 84, "3 s": 201_600}
+
+
+class Verdict(StrEnum):
+    """What a value is against its limit."""
+
+    INSIDE = "inside"
+    OUTSIDE = "outside"
+    UNDECIDED = "undecided"
+    INSUFFICIENT = "insufficient data"
+    NOT_JUDGED = "not judged"  # a check calls what it rests on wrong
+
+
+class Judged(msgspec.Struct, frozen=True):
+    """One limit and its verdict."""
+
+    limit: Limit
+    verdict: Verdict
+    why: tuple[str, ...]
+    channel: str = ""  # the worst
+    statistic: str = ""
+    measured: float = math.nan  # in the unit of the limit
+    within: float = math.nan  # expanded uncertainty of it, NaN: not stated
+    margin: float = math.nan  # share of the limit that is left, negative beyond
+    n_total: int = 0
+    n_valid: int = 0
+    n_flagged: int = 0
+    share_inside: float = math.nan  # %
+    spread: tuple[float, ...] = ()  # least, 0.5, 5, 50, 95, 99 % and largest of the worst channel
+
+    @property
+    def text(self) -> str:
+        """The limit as it is read."""
+        low, high, unit = self.limit.low, self.limit.high, self.limit.requirement.unit
+        behind = f" {unit}" if unit else ""
+        if low is not None and high is not None:
+            even = low == -high
+            return f"±{high:g}{behind}" if even else minus(f"{low:g} to {high:g}{behind}")
+        return f"≥ {low:g}{behind}" if low is not None else f"≤ {high:g}{behind}"
+
+
+class Basis(msgspec.Struct, frozen=True, eq=False):
+    """What limits are judged on."""
+
+    levels: Mapping[str, Level]
+    channels: Mapping[str, tuple[str, ...]]  # by U and I: names of the columns of values
+    declared: float  # V
+    inputs: Mapping[str, float]
+    expanded: Callable[[str, int | None, int], tuple[float, float]]  # of parameter, order, column: share of value, and absolute
+    wrong: Mapping[str, str]  # what checks call wrong, by channel
+    with_flagged: bool = False
+
+
+def judge(limit: Limit, of: LimitSet, basis: Basis) -> Judged:
+    """Return the verdict on one limit of a set."""
+    one = limit.requirement
+    level = basis.levels.get(one.base)
+    values = _values(limit, level)
+    if level is None or values is None:
+        return Judged(limit, Verdict.INSUFFICIENT, (f"there is no {one.parameter} of {one.base} in this record",))
+    names = basis.channels.get("I" if one.parameter in OF_CURRENTS else "U", ())
+    kept = (level.coverage >= MIN_COVERAGE) if one.base != "observation" else np.ones(len(level.coverage), dtype=bool)
+    usable = kept if basis.with_flagged else kept & ~level.flagged
+    judged = [
+        _of_channel(limit, of, level, values[:, k], usable, _name(names, k, one.parameter), k, basis)
+        for k in range(values.shape[1])
+    ]
+    return max(judged, key=_badness)
+
+
+def _badness(one: Judged) -> tuple[int, float]:
+    order = [Verdict.INSUFFICIENT, Verdict.INSIDE, Verdict.UNDECIDED, Verdict.OUTSIDE, Verdict.NOT_JUDGED]
+    return order.index(one.verdict), -one.margin if math.isfinite(one.margin) else -math.inf
+
+
+def _name(names: tuple[str, ...], k: int, parameter: str) -> str:
+    return "" if parameter in OF_SYSTEM or k >= len(names) else names[k]
+
+
+def _values(limit: Limit, level: Level | None) -> FloatArray | None:
+    """Return the values that a limit is of, (n, n_channels)."""
+    if level is None:
+        return None
+    found = level.values.get(limit.requirement.parameter)
+    if found is None:
+        return None
+    if limit.order is not None:
+        return found[..., limit.order] if found.shape[-1] > limit.order else None
+    return found
+
+
+def _compared(limit: Limit, level: Level, values: FloatArray, k: int, basis: Basis) -> FloatArray:
+    """Return values in the unit of the limit."""
+    relative = limit.requirement.relative
+    if relative == "deviation":
+        return 100 * (values / basis.declared - 1)
+    if relative == "U_din":
+        return 100 * values / basis.declared
+    if relative == "fundamental":
+        return np.asarray(100 * values / level.values[limit.requirement.parameter][:, k, 1])
+    return 100 * values / basis.inputs[relative] if relative else values
+
+
+def _of_channel(
+    limit: Limit, of: LimitSet, level: Level, values: FloatArray, usable: BoolArray, name: str, k: int, basis: Basis
+) -> Judged:
+    one = limit.requirement
+    values = _compared(limit, level, values, k, basis)
+    valid = values[usable & ~np.isnan(values)]
+    n_flagged = int(np.count_nonzero(level.flagged))
+    made = Judged(
+        limit, Verdict.INSUFFICIENT, (), name, _statistic(limit), n_total=len(values), n_valid=len(valid), n_flagged=n_flagged
+    )
+    wrong = basis.wrong.get(name) if name else next(iter(basis.wrong.values()), None)
+    if wrong is not None:
+        return msgspec.structs.replace(made, verdict=Verdict.NOT_JUDGED, why=(f"a check says: {wrong}",))
+    nominal = len(values) - (n_flagged if not basis.with_flagged else 0)
+    if not len(valid) or len(valid) < MIN_VALID * max(nominal, 1):
+        few = f"{len(valid)} of {len(values)} values of {one.base} are whole and not flagged; {100 * MIN_VALID:.0f} % are needed"
+        return msgspec.structs.replace(made, why=(few,))
+    spread = tuple(float(x) for x in np.percentile(valid, [0, 0.5, 5, 50, 95, 99, 100]))
+    measured = _measured(limit, valid)
+    share, absolute = basis.expanded(one.parameter, limit.order, k)
+    within = math.hypot(share * abs(_as_share(limit, measured)), _absolute(limit, absolute, basis))
+    margin = _margin(limit, measured)
+    stated = math.isfinite(within)
+    by = within if stated else 0.0
+    strict, lenient = _holds(limit, valid, -by), _holds(limit, valid, by)
+    verdict = Verdict.INSIDE if strict else Verdict.UNDECIDED if lenient else Verdict.OUTSIDE
+    why = list(_reasons(limit, of, valid, len(values), n_flagged, basis, stated))
+    if verdict is Verdict.OUTSIDE and one.partial_from is not None and _partial(limit, level, k, of):
+        verdict = Verdict.INSIDE
+        why.append(f"odd orders from {one.partial_from} may reach 150 % while together below what their limits allow")
+    if verdict is not Verdict.INSIDE and _disregarded(limit, of, level, k, basis):
+        verdict = Verdict.INSIDE
+        why.append("so small a current is disregarded by the standard")
+    return msgspec.structs.replace(
+        made,
+        verdict=verdict, why=tuple(why), measured=measured, within=within, margin=margin,
+        share_inside=100 * float(np.mean(_inside(limit, valid, 0.0))), spread=spread,
+    )  # fmt: skip
+
+
+def _statistic(limit: Limit) -> str:
+    one = limit.requirement
+    what = {
+        "share": f"{one.share:g} % of {one.base}" if one.share < 100 else f"every value of {one.base}",
+        "percentile": f"{one.share:g} % of {one.base}",
+        "maximum": "largest value",
+        "average": "average",
+        "value": "value",
+    }
+    return what[one.statistic]
+
+
+def _measured(limit: Limit, valid: FloatArray) -> float:
+    """Return the value that stands for all: what the statistic leaves, nearest to a limit."""
+    one = limit.requirement
+    if one.statistic == "average":
+        return float(valid.mean())
+    share = 100.0 if one.statistic in ("maximum", "value") else one.share
+    if limit.low is None:
+        return float(np.percentile(valid, share))
+    if limit.high is None:
+        return float(np.percentile(valid, 100 - share))
+    left = (100 - share) / 2
+    low, high = (float(x) for x in np.percentile(valid, [left, 100 - left]))
+    return low if _margin(limit, low) < _margin(limit, high) else high
+
+
+def _margin(limit: Limit, value: float) -> float:
+    """Return the share of the way to the nearest limit that is left, negative beyond it."""
+    low, high = limit.low, limit.high
+    if low is not None and high is not None:
+        middle, half = 0.5 * (low + high), 0.5 * (high - low)
+        if limit.requirement.relative == "deviation":
+            middle, half = 0.0, (high if value >= 0 else -low)
+        return 1 - abs(value - middle) / half if half else math.nan
+    limit_at = high if high is not None else low
+    if not limit_at:
+        return math.nan
+    return 1 - value / limit_at if high is not None else value / limit_at - 1
+
+
+def _inside(limit: Limit, values: FloatArray, by: float) -> BoolArray:
+    """Return which values lie inside limits moved outwards by so much."""
+    held = np.ones(len(values), dtype=bool)
+    if limit.high is not None:
+        held &= values <= limit.high + by + 1e-12 * abs(limit.high)
+    if limit.low is not None:
+        held &= values >= limit.low - by - 1e-12 * abs(limit.low)
+    return held
+
+
+def _holds(limit: Limit, valid: FloatArray, by: float) -> bool:
+    one = limit.requirement
+    if one.statistic == "average":
+        return bool(_inside(limit, np.array([valid.mean()]), by)[0])
+    needed = one.share if one.statistic in ("share", "percentile") else 100.0
+    return 100 * float(np.mean(_inside(limit, valid, by))) >= needed - 1e-9
+
+
+def _as_share(limit: Limit, measured: float) -> float:
+    """Return what a relative uncertainty is a share of, in the unit of the limit."""
+    return 100.0 + measured if limit.requirement.relative == "deviation" else measured
+
+
+def _absolute(limit: Limit, absolute: float, basis: Basis) -> float:
+    relative = limit.requirement.relative
+    if relative in ("deviation", "U_din"):
+        return 100 * absolute / basis.declared
+    if relative in basis.inputs:
+        return 100 * absolute / basis.inputs[relative]
+    return absolute
+
+
+def _reasons(
+    limit: Limit, of: LimitSet, valid: FloatArray, n_total: int, n_flagged: int, basis: Basis, stated: bool
+) -> list[str]:
+    one = limit.requirement
+    inside = int(np.count_nonzero(_inside(limit, valid, 0.0)))
+    said = [f"{inside} of {len(valid)} values lie inside"] if one.statistic in ("share", "percentile") else []
+    if n_flagged:
+        said.append(f"{n_flagged} flagged values are {'kept' if basis.with_flagged else 'left out'}")
+    wanted = WEEK.get(one.base, 0) if of.period == "week" else 0
+    if wanted and n_total < MIN_VALID * wanted:
+        said.append(f"short period: {n_total} of the {wanted} values of a week")
+    if not stated:
+        said.append("the accuracy of the channel is not stated, so the verdict knows no uncertainty")
+    if one.to_confirm:
+        said.append("this limit is to be confirmed against the edition you hold")
+    if one.remark:
+        said.append(one.remark)
+    return said
+
+
+def _partial(limit: Limit, level: Level, k: int, of: LimitSet) -> bool:
+    """Return whether an odd order may be above its limit because those orders are together below what their limits allow."""
+    one = limit.requirement
+    if limit.order not in _PARTIAL_ORDERS or one.partial_from is None or limit.high is None:
+        return False
+    orders = level.values[one.parameter][0, k]
+    reached = [h for h in _PARTIAL_ORDERS if h < len(orders) and h in one.orders]
+    allowed = [high for h in reached if not isinstance(high := one.orders[h], tuple)]
+    if len(allowed) != len(reached) or one.scaled_by:
+        return False
+    unit = orders[1] / 100 if one.relative == "fundamental" else 1.0
+    together = math.sqrt(sum(float(orders[h]) ** 2 for h in reached))
+    return bool(orders[limit.order] <= _PARTIAL * limit.high * unit and together <= unit * math.hypot(*allowed))
+
+
+def _disregarded(limit: Limit, of: LimitSet, level: Level, k: int, basis: Basis) -> bool:
+    if of.disregarded is None or limit.order is None:
+        return False
+    share, least = of.disregarded
+    orders = level.values[limit.requirement.parameter][0, k]
+    total = float(np.sqrt(np.nansum(np.square(orders[1:]))))
+    return bool(orders[limit.order] < max(share / 100 * total, least))

@@ -1,0 +1,135 @@
+"""Every shipped limit set against values just inside, just outside and undecided; what a set says, and what is wrong with one."""
+
+import msgspec
+import numpy as np
+import pytest
+
+from pantelos.errors import StudyError
+from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
+from pantelos.quality.spans import Span
+from pantelos.quality.survey import OF_CURRENTS, Level
+from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
+
+INPUTS = {"R_sce": 66.0, "I_ref": 20.0, "I_L": 50.0, "Isc_IL": 40.0, "P": 300.0, "PF": 0.9}
+DECLARED = 230.0
+
+
+def levels(limit: Limit, wanted: float, n: int = 100, flagged: int = 0) -> dict[str, Level]:
+    """Return values of which all are `wanted`, in the unit of the limit, on the second of three channels; harmless elsewhere."""
+    one = limit.requirement
+    to_unit = {"deviation": DECLARED * (1 + wanted / 100), "U_din": DECLARED * wanted / 100, "fundamental": 100 * wanted / 100}
+    value = to_unit.get(one.relative, INPUTS[one.relative] * wanted / 100 if one.relative in INPUTS else wanted)
+    n = 1 if one.base == "observation" else n
+    fine = DECLARED if one.relative == "deviation" else 50.0 if one.parameter == "f" else 0.0
+    shape = (n, 3, 51) if limit.order is not None else (n, 3)
+    values = np.full(shape, fine)
+    if limit.order is not None:
+        values[..., 1] = 100.0  # the fundamental
+        values[:, 1, limit.order] = value
+    else:
+        values[:, 1] = value
+    flags = np.arange(n) < flagged
+    return {one.base: Level(one.base, Span(np.arange(n) * 1.0, np.arange(n) + 1.0), np.ones(n), flags, {one.parameter: values})}
+
+
+def verdict(limit: Limit, of, wanted: float, share: float = 0.0, wrong: dict[str, str] | None = None) -> Judged:
+    names = {"U": ("u1", "u2", "u3"), "I": ("i1", "i2", "i3")}
+    return judge(limit, of, Basis(levels(limit, wanted), names, DECLARED, INPUTS, lambda *_: (share, 0.0), wrong or {}))
+
+
+@pytest.mark.parametrize("name", sorted(known_sets()))
+def test_each_limit_is_held_just_inside_just_outside_and_undecided(name):
+    of = msgspec.structs.replace(limit_set(name), disregarded=None)
+    limits = limits_of(of, INPUTS)
+    assert len({limit.id for limit in limits}) == len(limits) > 0
+    for limit in limits:
+        limit = msgspec.structs.replace(limit, requirement=msgspec.structs.replace(limit.requirement, partial_from=None))
+        for edge, outwards in ((limit.high, 1), (limit.low, -1)):
+            if edge is None:
+                continue
+            size = abs(edge) if limit.requirement.relative != "deviation" else 100 + edge
+            step = 1e-3 * size
+            near, beyond = edge - outwards * step, edge + outwards * step
+            assert verdict(limit, of, near).verdict is Verdict.INSIDE, limit
+            found = verdict(limit, of, beyond)
+            assert found.verdict is Verdict.OUTSIDE and found.margin < 0, limit
+            assert found.measured == pytest.approx(beyond, rel=1e-9) and np.isnan(found.within) == False  # noqa: E712
+            assert verdict(limit, of, near, 2e-3).verdict is verdict(limit, of, beyond, 2e-3).verdict is Verdict.UNDECIDED, limit
+            assert verdict(limit, of, near - outwards * 2 * step, 2e-3).verdict is Verdict.INSIDE
+            named = limit.requirement.parameter not in ("f", "u2", "u0")
+            assert found.channel == ("" if not named else "i2" if limit.requirement.parameter in OF_CURRENTS else "u2")
+            assert ("to be confirmed" in " ".join(found.why)) is limit.requirement.to_confirm
+
+
+def test_numbers_of_the_standards():
+    by_id = lambda name, **more: {one.id: one.high for one in limits_of(limit_set(name), INPUTS | more)}  # noqa: E731
+    en = by_id("en50160-lv")
+    assert (en["harmonic 5"], en["harmonic 11"], en["harmonic 24"], en["distortion"], en["flicker"]) == (6, 3.5, 0.5, 8, 1)
+    a, b = by_id("iec61000-3-2-a"), by_id("iec61000-3-2-b")
+    assert a["order average 15"] == pytest.approx(0.15) and a["order average 8"] == pytest.approx(0.23)
+    assert b["order average 3"] == pytest.approx(3.45) and a["order every value 3"] == pytest.approx(3.45)
+    assert by_id("iec61000-3-2-d")["order average 3"] == pytest.approx(0.0034 * 300)
+    assert by_id("iec61000-3-2-d", P=700.0)["order average 3"] == 2.30
+    assert by_id("iec61000-3-2-c")["third average 3"] == pytest.approx(27)
+    assert by_id("iec61000-3-12", R_sce=49.5)["order average 5"] == pytest.approx(11.85)  # half way between two rows
+    assert by_id("iec61000-3-12", R_sce=1000.0)["order average 5"] == 24 and by_id("iec61000-3-12", R_sce=10.0)["THC"] == 23
+    ieee = by_id("ieee519-current-69kv")
+    assert (ieee["order weekly 5"], ieee["order weekly 4"], ieee["order daily 5"], ieee["demand weekly"]) == (7, 1.75, 14, 8)
+    assert by_id("ieee519-current-69kv", Isc_IL=20.0)["order weekly 5"] == 7 and by_id("ieee519-current-69kv", Isc_IL=19.9)["order weekly 5"] == 4
+
+
+def test_the_share_decides_and_flagged_values_are_left_out():
+    of = limit_set("en50160-lv")
+    (limit,) = [one for one in limits_of(of, {}) if one.id == "magnitude"]
+    values = np.full((1008, 1), 230.0)
+    values[:50] = 260.0  # 95.0397 % inside
+    level = Level("10 min", Span(np.arange(1008.0), np.arange(1008) + 1.0), np.ones(1008), np.zeros(1008, dtype=bool), {"U": values})
+    basis = Basis({"10 min": level}, {"U": ("u1",)}, 230.0, {}, lambda *_: (np.nan, np.nan), {})
+    found = judge(limit, of, basis)
+    assert found.verdict is Verdict.INSIDE and found.share_inside == pytest.approx(95.03968253968, abs=1e-9)
+    assert "accuracy of the channel is not stated" in " ".join(found.why)
+    values[50] = 260.0
+    assert judge(limit, of, basis).verdict is Verdict.OUTSIDE
+    level.flagged[:2] = True
+    assert judge(limit, of, basis).verdict is Verdict.INSIDE
+    level.coverage[:200] = 0.5
+    found = judge(limit, of, basis)
+    assert found.verdict is Verdict.INSUFFICIENT and "90 % are needed" in found.why[0]
+    level.coverage[:] = 1.0
+    wrong = msgspec.structs.replace(basis, wrong={"u1": "u1 is clipped"})
+    assert judge(limit, of, wrong).verdict is Verdict.NOT_JUDGED and "clipped" in judge(limit, of, wrong).why[0]
+
+
+def test_small_currents_are_disregarded_and_high_odd_orders_share_what_is_allowed():
+    of = limit_set("iec61000-3-2-a")
+    limits = {one.id: one for one in limits_of(of, {})}
+    orders = np.zeros((1, 1, 51))
+    orders[0, 0, 1], orders[0, 0, 23], orders[0, 0, 39] = 10.0, 1.3 * limits["order average 23"].high, 0.004
+    level = Level("observation", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"Ig": orders, "Ig max": orders})
+    basis = Basis({"observation": level}, {"I": ("i",)}, 230.0, {}, lambda *_: (0.01, 0.0), {})
+    assert judge(limits["order average 23"], of, basis).verdict is Verdict.INSIDE
+    orders[0, 0, 21:40:2] = 1.2 * np.array([limits[f"order average {h}"].high for h in range(21, 40, 2)])
+    assert judge(limits["order average 23"], of, basis).verdict is Verdict.OUTSIDE  # together they are above, too
+
+
+def test_a_set_derives_from_another_and_says_what_is_wrong_with_it(tmp_path):
+    path = tmp_path / "site.toml"
+    text = 'id = "site"\ntitle = "Site"\nsource = "contract"\nedition = "1"\nderives = "en50160-lv"\n'
+    path.write_text(text + '[[requirement]]\nid = "distortion"\ntitle = "THD"\nparameter = "THD"\nhigh = 5.0\n')
+    found = {one.id: one for one in limit_set(str(path)).requirement}
+    assert found["distortion"].high == 5.0 and len(found) == len(limit_set("en50160-lv").requirement)
+    for broken, why in (
+        (text + "[[requirement]]\n", "missing required field"), ("id = ", "Invalid value"), (text + 'colour = "red"\n', "unknown field"),
+        (text + '[[requirement]]\nid = "a"\ntitle = "a"\nparameter = "U"\n', "has no limit"),
+        (text + '[[requirement]]\nid = "a"\ntitle = "a"\nhigh = 1.0\n', "either a parameter or a formula"),
+        (text + '[[requirement]]\nid = "a"\ntitle = "a"\nparameter = "U"\nhighs = [1.0]\ntable = { input = "x", at = [1, 2] }\n', "as many as its table"),
+        (text.replace("en50160-lv", "nowhere"), "which there is not"), (text + '[[requirement]]\nid = "a"\ntitle = "a"\nparameter = "U"\norders = { x = 1.0 }\n', "invalid literal"),
+    ):  # fmt: skip
+        path.write_text(broken)
+        with pytest.raises(StudyError, match=why):
+            read_limit_set(path)
+    with pytest.raises(StudyError, match="There is no limit set"):
+        limit_set("unheard-of")
+    with pytest.raises(StudyError, match="I_ref"):
+        limits_of(limit_set("iec61000-3-12"), {"R_sce": 50.0})
+    assert Requirement("a", "a", parameter="U").share == 95.0
