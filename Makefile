@@ -41,6 +41,7 @@ docs: $(READY)
 
 schema: $(READY)
 	$(BIN)/pantelos schema > docs/study.schema.json
+	$(BIN)/pantelos schema limits > docs/limits.schema.json
 
 $(READY): requirements.txt pyproject.toml tools/system-libraries.sh
 	sh tools/system-libraries.sh

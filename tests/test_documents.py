@@ -11,6 +11,7 @@ from pantelos.formula.documentation import with_tables
 from pantelos.formula.functions import all_functions
 from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import WIRINGS
+from pantelos.quality.limits import limits_schema
 from pantelos.report.registry import TABLES
 from pantelos.study.sentences import EXAMPLES
 from pantelos.study.storage import schema
@@ -41,6 +42,7 @@ def test_the_events_page_shows_every_kind_of_sentence():
 
 def test_the_published_schema_is_that_of_the_program():
     assert json.loads((DOCS / "study.schema.json").read_text()) == json.loads(json.dumps(schema()))
+    assert json.loads((DOCS / "limits.schema.json").read_text()) == json.loads(json.dumps(limits_schema()))
 
 
 @pytest.mark.parametrize("page", [*DOCS.glob("*.md"), *ROOT.glob("*.md")], ids=lambda path: path.name)

@@ -78,6 +78,12 @@ def test_it_has_the_size_and_the_phases_that_its_page_states(demo):
         "harmonic_power",
         "power_over_time",
         "chain_over_time",
+        "quality",
+        "disturbances",
+        "dip_cells",
+        "ten_seconds",
+        "ten_minutes",
+        "two_hours",
     }
 
 

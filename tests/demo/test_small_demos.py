@@ -105,7 +105,10 @@ def test_inrush_with_a_resistance_that_changes(demo):
 def test_a_small_demo_raises_no_false_alarm_and_every_formula_stands(demo, id_):
     evaluation = demo(id_)
     assert evaluation.names.broken == {}
-    assert {n.code for n in concerns(run_checks(evaluation))} <= {"interval.broken-cycles", "interval.changing-frequency"}
+    allowed = {"interval.broken-cycles", "interval.changing-frequency"}
+    if id_ == "incidents":  # voltages alone, and the supply goes away
+        allowed |= {"interval.drift", "reference.interrupted", "wiring.incomplete"}
+    assert {n.code for n in concerns(run_checks(evaluation))} <= allowed
 
 
 def test_a_folder_that_cannot_be_written_is_said(tmp_path):

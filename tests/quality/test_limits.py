@@ -42,8 +42,8 @@ def test_each_limit_is_held_just_inside_just_outside_and_undecided(name):
     of = msgspec.structs.replace(limit_set(name), disregarded=None)
     limits = limits_of(of, INPUTS)
     assert len({limit.id for limit in limits}) == len(limits) > 0
-    for limit in limits:
-        limit = msgspec.structs.replace(limit, requirement=msgspec.structs.replace(limit.requirement, partial_from=None))
+    for each in limits:
+        limit = msgspec.structs.replace(each, requirement=msgspec.structs.replace(each.requirement, partial_from=None))
         for edge, outwards in ((limit.high, 1), (limit.low, -1)):
             if edge is None:
                 continue
@@ -75,7 +75,10 @@ def test_numbers_of_the_standards():
     assert by_id("iec61000-3-12", R_sce=1000.0)["order average 5"] == 24 and by_id("iec61000-3-12", R_sce=10.0)["THC"] == 23
     ieee = by_id("ieee519-current-69kv")
     assert (ieee["order weekly 5"], ieee["order weekly 4"], ieee["order daily 5"], ieee["demand weekly"]) == (7, 1.75, 14, 8)
-    assert by_id("ieee519-current-69kv", Isc_IL=20.0)["order weekly 5"] == 7 and by_id("ieee519-current-69kv", Isc_IL=19.9)["order weekly 5"] == 4
+    assert (
+        by_id("ieee519-current-69kv", Isc_IL=20.0)["order weekly 5"] == 7
+        and by_id("ieee519-current-69kv", Isc_IL=19.9)["order weekly 5"] == 4
+    )
 
 
 def test_the_share_decides_and_flagged_values_are_left_out():
@@ -83,7 +86,9 @@ def test_the_share_decides_and_flagged_values_are_left_out():
     (limit,) = [one for one in limits_of(of, {}) if one.id == "magnitude"]
     values = np.full((1008, 1), 230.0)
     values[:50] = 260.0  # 95.0397 % inside
-    level = Level("10 min", Span(np.arange(1008.0), np.arange(1008) + 1.0), np.ones(1008), np.zeros(1008, dtype=bool), {"U": values})
+    level = Level(
+        "10 min", Span(np.arange(1008.0), np.arange(1008) + 1.0), np.ones(1008), np.zeros(1008, dtype=bool), {"U": values}
+    )
     basis = Basis({"10 min": level}, {"U": ("u1",)}, 230.0, {}, lambda *_: (np.nan, np.nan), {})
     found = judge(limit, of, basis)
     assert found.verdict is Verdict.INSIDE and found.share_inside == pytest.approx(95.03968253968, abs=1e-9)
@@ -105,7 +110,9 @@ def test_small_currents_are_disregarded_and_high_odd_orders_share_what_is_allowe
     limits = {one.id: one for one in limits_of(of, {})}
     orders = np.zeros((1, 1, 51))
     orders[0, 0, 1], orders[0, 0, 23], orders[0, 0, 39] = 10.0, 1.3 * limits["order average 23"].high, 0.004
-    level = Level("observation", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"Ig": orders, "Ig max": orders})
+    level = Level(
+        "observation", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"Ig": orders, "Ig max": orders}
+    )
     basis = Basis({"observation": level}, {"I": ("i",)}, 230.0, {}, lambda *_: (0.01, 0.0), {})
     assert judge(limits["order average 23"], of, basis).verdict is Verdict.INSIDE
     orders[0, 0, 21:40:2] = 1.2 * np.array([limits[f"order average {h}"].high for h in range(21, 40, 2)])

@@ -10,6 +10,7 @@ from pantelos.checks.as_read import as_read
 from pantelos.cli.command import Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.panel_words import panel_from
+from pantelos.cli.quality import Declares
 from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
 from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.engine.evaluation import Evaluation
@@ -98,6 +99,7 @@ def new(
     orders: Orders = None,
     every: Every = None,
     chain: Chain = None,
+    declare: Declares = None,
     lanes: Lanes = None,
     panel: Panels = None,
     force: Annotated[bool, Option("--force", help="Replace an existing study.")] = False,
@@ -110,7 +112,21 @@ def new(
         made, recordings = import_recording(Study(), recording, dialect, progress, seen)
     record = recordings.record(made.record)
     made = _changed(
-        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every, chain
+        made,
+        record,
+        channel,
+        connection,
+        connect,
+        expect,
+        formula,
+        interval,
+        reference,
+        active,
+        title,
+        orders,
+        every,
+        chain,
+        declare,
     )
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
@@ -132,6 +148,7 @@ def edit(
     orders: Orders = None,
     every: Every = None,
     chain: Chain = None,
+    declare: Declares = None,
     lanes: Lanes = None,
     panel: Panels = None,
     rename: Annotated[list[str] | None, Option(help="Rename a channel or formula: old=new. Repeatable.")] = None,
@@ -190,7 +207,21 @@ def edit(
     for text in disconnect or []:
         made = op.take_channel_out(made, *_socket(text))
     made = _changed(
-        made, record, channel, connection, connect, expect, formula, interval, reference, active, title, orders, every, chain
+        made,
+        record,
+        channel,
+        connection,
+        connect,
+        expect,
+        formula,
+        interval,
+        reference,
+        active,
+        title,
+        orders,
+        every,
+        chain,
+        declare,
     )
     made = _placed(made, record, events or [], remove_events or [], fill, note or [])
     if columns is not None:
@@ -249,6 +280,7 @@ def _changed(
     orders: int | None,
     every: str | None,
     chain: str | None,
+    declares: list[str] | None,
 ) -> Study:
     """Return the study with everything the shared options ask for, in an order in which each finds what it needs."""
     if title is not None:
@@ -273,6 +305,9 @@ def _changed(
         study = op.expect(study, name.strip(), op.expected_from(stated))
     if reference is not None:
         study = op.set_reference(study, reference)
+    for text in declares or []:
+        of = op.quality_from(study.quality, text)
+        study = op.set_quality(study, **{name: getattr(of, name) for name in of.__struct_fields__})
     for text in intervals or []:
         study = _with_interval(study, record, text)
     _check_formulas(study, record, formulas or [])  # by now everything they may speak of is there

@@ -5,7 +5,7 @@ from typing import Annotated
 from pantelos.cli.command import Argument, say
 from pantelos.cli.opened import AsJson
 from pantelos.cli.reporting import say_json
-from pantelos.errors import StudyError
+from pantelos.errors import StudyError, clipped
 from pantelos.formula.functions import Function, all_functions, function_named
 from pantelos.formula.spelling import meant
 from pantelos.power.wirings import WIRINGS
@@ -64,6 +64,13 @@ def kinds() -> None:
         say(f"{kind.id}: {kind.title}; sockets {sockets}")
 
 
-def schema_() -> None:
-    """Print the JSON schema of the study file."""
-    say_json(schema())
+def schema_(which: Annotated[str, Argument(help="study or limits.", metavar="WHICH")] = "study") -> None:
+    """Print the JSON schema of the study file, or of limit sets."""
+    if which not in ("study", "limits"):
+        raise StudyError(f'There is no schema of "{clipped(which)}"; there are study and limits.')
+    if which == "limits":
+        from pantelos.quality.limits import limits_schema  # here, for the sake of a quick start
+
+        say_json(limits_schema())
+    else:
+        say_json(schema())

@@ -25,6 +25,8 @@ COMMANDS = {
     "checks": "checking",
     "value": "values",
     "spectrum": "spectra",
+    "quality": "quality",
+    "limits": "quality",
     "tables": "exporting",
     "convert": "exporting",
     "functions": "listing",

@@ -6,7 +6,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from pantelos.demo import conveyor, kiln, rail, sieve
+from pantelos.demo import conveyor, incidents, kiln, rail, sieve, week
 from pantelos.errors import access_error
 from pantelos.folders import cache_directory
 from pantelos.progress import Progress
@@ -29,6 +29,8 @@ class SmallDemo(msgspec.Struct, frozen=True):
     rate_hz: float
     record: Callable[[], dict[str, FloatArray]]  # what the recorder put down, V
     build: Callable[[Study, Recordings], Study]
+    units: dict[str, str] = {}  # of columns that are not in V
+    began: str = ""  # date and time
 
 
 SMALL_DEMOS: tuple[SmallDemo, ...] = (
@@ -64,6 +66,24 @@ SMALL_DEMOS: tuple[SmallDemo, ...] = (
         conveyor.recorded_volts,
         conveyor.build,
     ),
+    SmallDemo(
+        "week",
+        "A week at the supply of a joinery",
+        "Trends of a logger judged as a public low-voltage supply",
+        week.RATE_HZ,
+        week.recorded_volts,
+        week.build,
+        week.COLUMNS,
+        week.BEGAN,
+    ),
+    SmallDemo(
+        "incidents",
+        "Incidents at the supply of a joinery",
+        "Two dips, a swell, an interruption and a lasting step, with depth and duration",
+        incidents.RATE_HZ,
+        incidents.recorded_volts,
+        incidents.build,
+    ),
 )
 
 
@@ -96,8 +116,10 @@ def ensure_small_demo(demo: SmallDemo, folder: Path | None = None, progress: Pro
 
 def _write(path: Path, demo: SmallDemo) -> None:
     volts = demo.record()
-    head = f"device: made-up recorder, demo data\ntest: {demo.title}\nsample rate: {demo.rate_hz / 1000:g} kHz\n\n"
-    names = ",".join(f"{name} [V]" for name in volts)
+    rate = f"{demo.rate_hz / 1000:g} kHz" if demo.rate_hz >= 1 else f"{demo.rate_hz:g} Hz"
+    began = f"start: {demo.began}\n" if demo.began else ""
+    head = f"device: made-up recorder, demo data\ntest: {demo.title}\nsample rate: {rate}\n{began}\n"
+    names = ",".join(f"{name} [{demo.units.get(name, 'V')}]" for name in volts)
     with path.open("w", encoding="utf-8") as file:
         file.write(f"{head}{names}\n")
         np.savetxt(file, np.stack(list(volts.values()), axis=1), delimiter=",", fmt="%.7g")

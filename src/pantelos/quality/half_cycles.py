@@ -13,6 +13,7 @@ from pantelos.signal.cycles import Cycles
 from pantelos.signal.integrals import piece_sums
 
 _INSIDE = 1e-6  # samples
+_SMOOTHED = 17  # crossings
 
 
 class HalfCycles(msgspec.Struct, frozen=True, eq=False):
@@ -40,7 +41,7 @@ def half_cycle_edges(cycles: Cycles) -> FloatArray:
     bounds = np.flatnonzero(~cycles.whole)
     start = 0
     for k in [*bounds.tolist(), len(periods)]:
-        run = at[start : k + 1]
+        run = _smoothed(at[start : k + 1])
         pieces.append(np.repeat(run, 2)[: 2 * len(run) - 1])
         pieces[-1][1::2] = 0.5 * (run[:-1] + run[1:])
         if k < len(periods):
@@ -55,6 +56,13 @@ def half_cycle_edges(cycles: Cycles) -> FloatArray:
     behind = inner[-1] + last * np.arange(1, int((end - inner[-1] + 1e-6) / last) + 1)
     edges = np.concatenate([np.clip(before, 0, None), inner, behind])
     return np.asarray(edges[(edges >= 0) & (edges < end)])
+
+
+def _smoothed(crossings: FloatArray) -> FloatArray:
+    """Return crossings of a run of cycles along a parabola through those around each: a step of the voltage moves one or two."""
+    from scipy.signal import savgol_filter
+
+    return np.asarray(savgol_filter(crossings, _SMOOTHED, 2)) if len(crossings) > _SMOOTHED else crossings
 
 
 def _nearest_period(periods: FloatArray, cycles: Cycles, k: int) -> float:

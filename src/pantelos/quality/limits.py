@@ -86,6 +86,11 @@ class Limit(msgspec.Struct, frozen=True):
         return self.requirement.id if self.order is None else f"{self.requirement.id} {self.order}"
 
 
+def limits_schema() -> dict[str, object]:
+    """Return the JSON schema of a limit set."""
+    return msgspec.json.schema(LimitSet)
+
+
 def own_folder() -> Path:
     """Return where the user's own sets lie."""
     return settings_directory() / "limits"

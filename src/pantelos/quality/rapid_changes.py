@@ -24,6 +24,7 @@ class RapidChange(msgspec.Struct, frozen=True):
     largest: float  # |value - mean before|, V
     channel: int
     channels: tuple[int, ...]
+    settled: float  # where it is known to be steady again, samples: a second behind `stop`
 
 
 def rapid_changes(
@@ -51,7 +52,7 @@ def rapid_changes(
     ]
     merged: list[RapidChange] = []
     for change in sorted(single, key=lambda one: one.start):
-        if merged and change.start < merged[-1].stop:
+        if merged and change.start < merged[-1].settled:
             merged[-1] = _together(merged[-1], change)
         else:
             merged.append(change)
@@ -61,7 +62,8 @@ def rapid_changes(
 def _together(a: RapidChange, b: RapidChange) -> RapidChange:
     larger = a if a.largest >= b.largest else b
     channels = tuple(sorted({*a.channels, *b.channels}))
-    return msgspec.structs.replace(larger, start=a.start, stop=max(a.stop, b.stop), channels=channels)
+    later = a if a.settled >= b.settled else b
+    return msgspec.structs.replace(larger, start=a.start, stop=later.stop, settled=later.settled, channels=channels)
 
 
 def _of_channel(rms: FloatArray, values: HalfCycles, channel: int, n: int, within: float, regained: float) -> list[RapidChange]:
@@ -82,7 +84,8 @@ def _of_channel(rms: FloatArray, values: HalfCycles, channel: int, n: int, withi
         before, after = float(means[first - 1]), float(means[last])
         largest = float(np.max(np.abs(rms[first : last + 1] - before)))
         end = float(values.starts[last - n + 1])
-        found.append(RapidChange(float(values.starts[first]), end, abs(after - before), largest, channel, (channel,)))
+        start, settled = float(values.starts[first]), float(values.stops[last])
+        found.append(RapidChange(start, end, abs(after - before), largest, channel, (channel,), settled))
         at = last + 1
     return found
 

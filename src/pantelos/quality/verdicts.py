@@ -138,6 +138,8 @@ def _of_channel(
         return msgspec.structs.replace(made, verdict=Verdict.NOT_JUDGED, why=(f"a check says: {wrong}",))
     nominal = len(values) - (n_flagged if not basis.with_flagged else 0)
     if not len(valid) or len(valid) < MIN_VALID * max(nominal, 1):
+        if np.isnan(values).all():
+            return msgspec.structs.replace(made, why=(f"this record holds no values of it every {one.base}",))
         few = f"{len(valid)} of {len(values)} values of {one.base} are whole and not flagged; {100 * MIN_VALID:.0f} % are needed"
         return msgspec.structs.replace(made, why=(few,))
     spread = tuple(float(x) for x in np.percentile(valid, [0, 0.5, 5, 50, 95, 99, 100]))
@@ -176,18 +178,16 @@ def _statistic(limit: Limit) -> str:
 
 
 def _measured(limit: Limit, valid: FloatArray) -> float:
-    """Return the value that stands for all: what the statistic leaves, nearest to a limit."""
+    """Return the value that decides: of those that may not lie outside, the one nearest to a limit or farthest beyond it."""
     one = limit.requirement
     if one.statistic == "average":
         return float(valid.mean())
-    share = 100.0 if one.statistic in ("maximum", "value") else one.share
-    if limit.low is None:
-        return float(np.percentile(valid, share))
-    if limit.high is None:
-        return float(np.percentile(valid, 100 - share))
-    left = (100 - share) / 2
-    low, high = (float(x) for x in np.percentile(valid, [left, 100 - left]))
-    return low if _margin(limit, low) < _margin(limit, high) else high
+    margins = np.array([_margin(limit, x) for x in valid.tolist()])
+    if np.isnan(margins).any():
+        return float(valid.max())
+    needed = one.share if one.statistic in ("share", "percentile") else 100.0
+    may_be_outside = math.floor((1 - needed / 100) * len(valid) + 1e-9)
+    return float(valid[np.argsort(margins, kind="stable")[min(may_be_outside, len(valid) - 1)]])
 
 
 def _margin(limit: Limit, value: float) -> float:

@@ -214,6 +214,38 @@ class Panel(msgspec.Struct, frozen=True):
     orders: OrdersShown = OrdersShown()
 
 
+class Trend(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A channel that holds values of a parameter of power quality instead of a waveform, one every base interval."""
+
+    parameter: str  # f, U, I, u2, u0, THD, Pst, Plt; U5 for an order of the voltage, I5 of the current
+    channel: str
+    conductor: str = ""  # L1, L2, L3; empty for what is of all
+    base: str = "10 min"
+
+
+class Quality(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What is declared of the supply, and which limit sets it is held against."""
+
+    connection: str | None = None  # None: the first alternating one
+    U_din: float | None = (
+        None  # declared voltage between the conductors of a voltage socket, V; None: as expected of the connection
+    )
+    frequency_hz: int | None = None  # 50 or 60; None: the nearest
+    lamp: Literal[230, 120] = 230  # that flicker is of
+    dip: float = 0.9  # thresholds, as shares of U_din
+    swell: float = 1.1
+    interruption: float = 0.05
+    hysteresis: float = 0.02
+    sliding: bool = False  # thresholds against the sliding reference voltage
+    rapid: float = 0.05  # threshold of rapid changes
+    signal_hz: float | None = None  # of mains signalling
+    with_flagged: bool = False  # values during dips, swells and interruptions are judged, too
+    sets: tuple[str, ...] = ()  # limit sets by id, or paths of their files
+    inputs: dict[str, float] = {}  # what those sets need to know, such as I_L = 100
+    trends: tuple[Trend, ...] = ()
+    immunity: tuple[tuple[float, float], ...] = ()  # the user's curve: duration, s, and voltage, share of U_din, that is survived
+
+
 Comparing: TypeAlias = Literal["values", "differences", "ratios"]
 TimeAxis: TypeAlias = Literal["record", "edge a", "clock"]
 
@@ -248,6 +280,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     looks: dict[str, Look] = {}  # of channels that are not drawn as they are
     columns: Columns = Columns()
     time_axis: TimeAxis = "record"
+    quality: Quality = Quality()
 
     @cached_property
     def _by_name(self) -> dict[str, ChannelSetup]:

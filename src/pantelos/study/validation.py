@@ -26,6 +26,7 @@ from pantelos.units import unit
 
 HIGHEST_ORDERS = (2, 200)
 _LONGEST_NAME = 1000
+_HIGHEST_SIGNAL_HZ = 3000.0
 
 
 def check_study(study: Study) -> None:
@@ -67,10 +68,42 @@ def check_study(study: Study) -> None:
         _known(study.reference, names, "The reference channel is")
     if study.view is not None:
         _rising(study.view, "the view")
+    check_quality(study)
     check_step(study.every)
     low, high = HIGHEST_ORDERS
     if not low <= study.highest_order <= high:
         raise StudyError(f"The highest order is {clipped(str(study.highest_order))}; expected {low} to {high}.")
+
+
+def check_quality(study: Study) -> None:
+    """Check what is declared of a supply.
+
+    Raises
+    ------
+    StudyError
+        Naming the first value that cannot be.
+    """
+    of = study.quality
+    if of.connection is not None:
+        _known(of.connection, [c.name for c in study.connections], "Quality is of")
+    if of.U_din is not None and not 0 < of.U_din < math.inf:
+        raise StudyError(f"The declared voltage is {of.U_din:g} V; it is more than nothing.")
+    if of.frequency_hz not in (None, 50, 60):
+        raise StudyError(f"The frequency of the mains is {of.frequency_hz}; quality knows 50 and 60 Hz.")
+    if not 0 < of.interruption < of.dip < 1 < of.swell < 10:
+        raise StudyError("The thresholds must be in the order interruption, dip, 100 %, swell.")
+    if not 0 <= of.hysteresis < min(1 - of.dip, of.swell - 1):
+        raise StudyError("The hysteresis must be smaller than the distance of both thresholds from 100 %.")
+    if not 0.001 <= of.rapid <= 0.5:
+        raise StudyError("The threshold of rapid changes lies between 0.1 % and 50 %.")
+    if of.signal_hz is not None and not 0 < of.signal_hz < _HIGHEST_SIGNAL_HZ:
+        raise StudyError("The frequency of mains signalling lies below 3 kHz.")
+    for name, value in of.inputs.items():
+        _finite(value, f"the input {clipped(name)} of limit sets")
+    for trend in of.trends:
+        _known(trend.channel, study.names, "A trend is of")
+    if any(not (a > 0 and 0 <= u < 2) for a, u in of.immunity):
+        raise StudyError("The immunity curve holds durations above 0 s and voltages from 0 to 200 %.")
 
 
 def _check_chain(study: Study) -> None:

@@ -56,6 +56,7 @@ from pantelos.study.operations.intervals import (
     shift_interval,
 )
 from pantelos.study.operations.naming import checked_name, formula_name
+from pantelos.study.operations.quality import quality_from, set_quality
 from pantelos.study.operations.records import join_file, move_zero, read_at, set_time_base, trim, untrim, with_shots
 from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
@@ -94,6 +95,7 @@ __all__ = [
     "new_search_name",
     "open_record",
     "place_channel",
+    "quality_from",
     "rate_from",
     "read_at",
     "remove_connection",
@@ -111,6 +113,7 @@ __all__ = [
     "set_formula",
     "set_highest_order",
     "set_look",
+    "set_quality",
     "set_reference",
     "set_search",
     "set_step",

@@ -1,0 +1,260 @@
+"""Power quality of a study: the parameters of its connection or of imported trends, and verdicts against limit sets."""
+
+import math
+from collections.abc import Mapping, Sequence
+
+import msgspec
+import numpy as np
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.trends import trend_levels
+from pantelos.engine.uncertainty import reading_accuracy
+from pantelos.errors import PantelosError, StudyError
+from pantelos.formula.derived import Scalar
+from pantelos.power.wirings import Wiring, wiring
+from pantelos.progress import Progress
+from pantelos.quality.disturbances import Thresholds
+from pantelos.quality.half_cycles import HalfCycles
+from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
+from pantelos.quality.spans import Span
+from pantelos.quality.survey import OF_CURRENTS, OF_SYSTEM, Declared, Level, Survey, survey
+from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
+from pantelos.reading.kinds import READINGS
+from pantelos.reading.reading import ReadingKind
+from pantelos.study.model import WHOLE_RECORD, Connection, Study
+from pantelos.units import unit
+
+_FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the standard, with room
+_DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
+_DAY_S = 86_400
+_UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unbalance
+
+
+class Surveyed(msgspec.Struct, frozen=True, eq=False):
+    """What was found, and of which channels."""
+
+    survey: Survey
+    voltages: tuple[str, ...]
+    currents: tuple[str, ...]
+    source: str  # whose parameters they are, in words
+    channels: Mapping[str, str] = {}  # the channel behind a conductor, where values are imported
+
+    def names(self, parameter: str) -> tuple[str, ...]:
+        """Return what the columns of a parameter are of."""
+        if parameter in OF_SYSTEM:
+            return ("",)
+        return self.currents if parameter in OF_CURRENTS else self.voltages
+
+
+class JudgedSet(msgspec.Struct, frozen=True, eq=False):
+    """A limit set and what came of each of its limits."""
+
+    of: LimitSet
+    judged: tuple[Judged, ...]
+
+
+def quality_connection(study: Study) -> Connection:
+    """Return the connection whose quality is asked for.
+
+    Raises
+    ------
+    StudyError
+        When there is none that alternates.
+    """
+    if study.quality.connection is not None:
+        return study.connection(study.quality.connection)
+    for connection in study.connections:
+        if wiring(connection.wiring).alternating:
+            return connection
+    raise StudyError("Power quality needs a connection with voltages, or trends of its parameters. Wire one on the Wiring page.")
+
+
+def declared(evaluation: Evaluation, frequency_hz: float = math.nan) -> Declared:
+    """Return what is declared of the supply.
+
+    Raises
+    ------
+    StudyError
+        When no voltage is.
+    """
+    of = evaluation.study.quality
+    voltage = of.U_din
+    if voltage is None and not of.trends:
+        voltage = quality_connection(evaluation.study).expected.voltage
+    if voltage is None:
+        raise StudyError("The declared voltage is not stated. Say it on the Tables page, or with --declare 'U_din = 230 V'.")
+    mains = of.frequency_hz or (60 if abs(frequency_hz - 60) < abs(frequency_hz - 50) else 50)
+    thresholds = Thresholds(of.dip, of.swell, of.interruption, of.hysteresis)
+    return Declared(voltage, mains, of.lamp, thresholds, of.sliding, of.rapid, of.signal_hz)
+
+
+def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Surveyed:
+    """Return the parameters of power quality over the whole record; kept like every result.
+
+    Raises
+    ------
+    StudyError
+        When there is nothing to take them from, or no cycles to take them by.
+    """
+    study, results = evaluation.study, evaluation.results
+    if study.quality.trends:
+        key = evaluation.places.key(
+            "quality of trends",
+            None,
+            None,
+            repr(study.quality),
+            *(evaluation.names.identity(t.channel) for t in study.quality.trends),
+        )
+        return results.get(key, lambda: _of_trends(evaluation))
+    connection = quality_connection(study)
+    kind = wiring(connection.wiring).with_sockets(connection.sockets)
+    by = {quantity: _placed(evaluation, connection, kind, quantity) for quantity in ("voltage", "current")}
+    if not by["voltage"]:
+        raise StudyError(f'Connection "{connection.name}" has no voltage yet, so no quality. Place one in a voltage socket.')
+    reference = evaluation.references.of_connection(connection)
+    cycles = reference.cycles
+    if not kind.alternating or cycles is None or not cycles.whole.any():
+        raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {reference.why or 'there are none'}.")
+    channels = [*by["voltage"], *by["current"]]
+    stated = declared(evaluation, cycles.frequency_hz)
+    record = evaluation.record
+    began_s = None
+    if record.began is not None:
+        began_s = (record.began.ns // 10**9) % _DAY_S + record.began.ns % 10**9 / 1e9 + record.start_s
+    of_lines = "u12" in {socket.name for socket in kind.sockets}
+    key = evaluation.places.key(
+        "quality",
+        WHOLE_RECORD,
+        reference,
+        repr(stated),
+        str(study.highest_order),
+        *(evaluation.names.identity(c) for c in channels),
+    )
+    n_voltages = len(by["voltage"])
+
+    def make() -> Survey:
+        found = survey(
+            evaluation.stacked(channels), n_voltages, record.n_samples, cycles, stated, max(study.highest_order, 50), began_s,
+            n_voltages == 3, progress,
+        )  # fmt: skip
+        for level in found.levels.values():
+            if of_lines:
+                level.values.pop("u0", None)  # line voltages hold none
+        return found
+
+    return Surveyed(results.get(key, make), by["voltage"], by["current"], f"connection {connection.name}, {kind.title}")
+
+
+def judged_sets(evaluation: Evaluation, names: Sequence[str] | None = None, progress: Progress | None = None) -> list[JudgedSet]:
+    """Return the verdicts on each limit of the sets named, of those chosen in the study for None.
+
+    Raises
+    ------
+    StudyError
+        When there is no set, or a set needs an input that is not stated.
+    """
+    wanted = evaluation.study.quality.sets if names is None else tuple(names)
+    if not wanted:
+        raise StudyError("No limit set is chosen. Choose one on the Tables page, or with --declare 'limits = en50160-lv'.")
+    sets = [limit_set(name) for name in wanted]
+    limits = [limits_of(one, evaluation.study.quality.inputs) for one in sets]
+    needed = any(not limit.requirement.formula for some in limits for limit in some)
+    found = surveyed(evaluation, progress) if needed else None
+    return [JudgedSet(one, _judge_all(evaluation, one, some, found)) for one, some in zip(sets, limits, strict=True)]
+
+
+def _placed(evaluation: Evaluation, connection: Connection, kind: Wiring, quantity: str) -> tuple[str, ...]:
+    """Return the channels in the sockets of a quantity; quality needs no currents, and takes those that are there."""
+    sockets = [one for one in kind.sockets if one.quantity == quantity and one.name in connection.sockets]
+    names = tuple(connection.sockets[one.name] for one in sockets)
+    for socket, name in zip(sockets, names, strict=True):
+        if name in evaluation.names.broken:
+            raise evaluation.names.broken[name]
+        found = evaluation.names.unit(name)
+        if not found.like(socket.unit):
+            raise StudyError(
+                f"{name} in socket {socket.name} is in {found.symbol}, not in {socket.unit.symbol}. State its transducer."
+            )
+    return names
+
+
+def _of_trends(evaluation: Evaluation) -> Surveyed:
+    stated = declared(evaluation)
+    levels, voltages, currents = trend_levels(evaluation, stated.voltage)
+    none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((0, 0)))
+    record = evaluation.record
+    found = Survey(stated, record.rate_hz, levels, none, (), (), record.began is not None, ("values of imported trends",))
+    behind = {t.conductor: t.channel for t in evaluation.study.quality.trends if t.parameter in ("I", "U")}
+    return Surveyed(found, voltages, currents, "imported trends", behind)
+
+
+def _judge_all(evaluation: Evaluation, of: LimitSet, limits: list[Limit], found: Surveyed | None) -> tuple[Judged, ...]:
+    basis = None if found is None else basis_of(evaluation, found)
+    return tuple(
+        _of_formula(evaluation, one) if basis is None or one.requirement.formula else judge(one, of, basis) for one in limits
+    )
+
+
+def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
+    """Return what limits are judged on: values, their accuracy, and what is wrong with them."""
+    study = evaluation.study
+    kind = READINGS["mean" if found.channels else "rms"]
+    behind = {name: found.channels.get(name, name) for name in (*found.voltages, *found.currents)}
+    shares = {name: _share(evaluation, kind, channel) for name, channel in behind.items() if channel in study.names}
+    ppm = study.record.time_base_ppm if study.record is not None else 0.0
+    clock = 2e-6 * ppm / math.sqrt(3) if ppm else math.nan
+
+    def expanded(parameter: str, order: int | None, column: int) -> tuple[float, float]:
+        names = found.names(parameter)
+        if parameter == "f":
+            return clock, 0.0
+        if parameter in ("u2", "u0") and not found.channels:
+            return 0.0, 100 * _UNBALANCE * max((shares.get(name, math.nan) for name in found.voltages), default=math.nan)
+        share = shares.get(names[column], math.nan) if column < len(names) else math.nan
+        if found.channels and parameter not in ("U", "I"):
+            return math.nan, 0.0  # what made these values does not say
+        if parameter in ("Pst", "Plt"):
+            return (_FLICKER_SHARE if math.isfinite(share) else math.nan), 0.0
+        if parameter.startswith("THD"):
+            return (_DISTORTION_SHARE if math.isfinite(share) else math.nan), 0.0  # what all orders have in common cancels
+        return share, 0.0
+
+    wrong = {name: said for name in shares if (said := _wrong(evaluation, behind[name]))}
+    channels = {"U": found.voltages, "I": found.currents}
+    stated = found.survey.declared.voltage
+    return Basis(found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, study.quality.with_flagged)
+
+
+def _share(evaluation: Evaluation, kind: ReadingKind, name: str) -> float:
+    """Return the expanded uncertainty of a reading of a channel over the record as a share of it; NaN where none is stated."""
+    stated = reading_accuracy(evaluation, kind, (name,), WHOLE_RECORD)
+    value = evaluation.reading(kind, (name,), WHOLE_RECORD).value
+    return stated.expanded / abs(value) if value else math.nan
+
+
+def _wrong(evaluation: Evaluation, name: str) -> str:
+    """Return what makes every value of a channel wrong; empty where nothing does."""
+    if evaluation.study.formula(name) is not None:
+        return ""
+    n = evaluation.n_clipped(name, WHOLE_RECORD)
+    return f"{n} samples of {name} are clipped" if n else ""
+
+
+def _of_formula(evaluation: Evaluation, limit: Limit) -> Judged:
+    """Return the verdict on a reading typed as a formula."""
+    one = limit.requirement
+    try:
+        found = evaluation.value(one.formula)
+    except PantelosError as error:
+        return Judged(limit, Verdict.INSUFFICIENT, (f"{one.formula}: {error}",))
+    if not isinstance(found, Scalar) or not math.isfinite(found.value):
+        return Judged(limit, Verdict.INSUFFICIENT, (f"{one.formula} has no value",))
+    value = found.value / unit(one.unit).factor if one.unit else found.value
+    level = Level("value", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"value": np.array([[value]])})
+    plain = msgspec.structs.replace(
+        limit, requirement=msgspec.structs.replace(one, parameter="value", base="value", statistic="value")
+    )
+    within = 2 * found.method_u / (unit(one.unit).factor if one.unit else 1.0) if found.method_u else math.nan
+    basis = Basis({"value": level}, {}, 1.0, {}, lambda *_: (0.0, within), {})
+    empty = LimitSet("", "", "", "", period="observation")
+    return msgspec.structs.replace(judge(plain, empty, basis), limit=limit)
