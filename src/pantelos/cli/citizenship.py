@@ -33,6 +33,7 @@ _MIME = """<?xml version="1.0" encoding="UTF-8"?>
     <comment>Pantelos study</comment>
     <icon name="pantelos"/>
     <glob pattern="*.pantelos"/>
+    <glob pattern="*.pantelos-bundle"/>
   </mime-type>
 </mime-info>
 """

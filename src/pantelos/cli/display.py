@@ -28,8 +28,13 @@ def open_window(path: Path | None) -> int:
     return run(path)
 
 
-def open_(path: Annotated[Path | None, Argument(help="Study or recording to open.", metavar="[FILE]")] = None) -> int:
+def open_(path: Annotated[Path | None, Argument(help="Study, bundle or recording to open.", metavar="[FILE]")] = None) -> int:
     """Open the window."""
+    if path is not None and path.suffix.lower() == ".pantelos-bundle":
+        from pantelos.handover.bundle import opened_bundle  # here, for the sake of a quick start
+
+        path = opened_bundle(path)
+        say(f"study: {path}")
     return open_window(path)
 
 

@@ -27,6 +27,8 @@ COMMANDS = {
     "spectrum": "spectra",
     "quality": "quality",
     "limits": "quality",
+    "report": "handing_over",
+    "bundle": "handing_over",
     "tables": "exporting",
     "convert": "exporting",
     "functions": "listing",

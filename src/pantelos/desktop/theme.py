@@ -6,6 +6,7 @@ import msgspec
 from PyQt6.QtGui import QColor, QGuiApplication, QPalette
 from PyQt6.QtWidgets import QApplication
 
+from pantelos.paper.colours import DAY, DAY_CONDUCTORS
 from pantelos.settings import load_settings
 
 
@@ -31,12 +32,7 @@ class Theme(msgspec.Struct, frozen=True):
         return QColor(self.conductors.get(name, self.conductors[""]))
 
 
-LIGHT = Theme(
-    "light", ground="#FBFAF7", panel="#F2EFE8", ink="#22262B", soft="#6E7378", rule="#DDD8CD", wash="#FAEFD9", edge="#946300",
-    good="#356B35", caution="#91480A", fault="#B3261E", field="#FFFFFF",
-    conductors={"L1": "#B4540A", "L2": "#0F7173", "L3": "#6B3FA0", "N": "#5F6B73", "DC": "#8C2F39", "shaft": "#4B6B2A", "": "#4A5560",
-                "apart 1": "#4A5560", "apart 2": "#A0522D", "apart 3": "#2F6F9F", "apart 4": "#7A6A1E", "apart 5": "#93447A", "apart 6": "#3C7D5A"},
-)  # fmt: skip
+LIGHT = Theme("light", **DAY, conductors=DAY_CONDUCTORS)
 DARK = Theme(
     "dark", ground="#1F2226", panel="#282C31", ink="#E4E2DC", soft="#9BA0A5", rule="#3B4047", wash="#3A3323", edge="#E0B04A",
     good="#8DBF7E", caution="#E09A56", fault="#F08A80", field="#17191C",

@@ -25,6 +25,8 @@ class Role(Enum):
     RULE = "rule"
     EDGE = "edge"
     CAUTION = "caution"
+    FAULT = "fault"
+    GOOD = "good"
     GROUND = "ground"
 
 

@@ -10,10 +10,12 @@ from typing import Any
 import msgspec
 
 from pantelos.errors import StudyError
+from pantelos.notation import digits_after_point
 from pantelos.report import columnar_writers
 from pantelos.report.table import Cell, Table, TableSet
 from pantelos.saving import write_whole
 
+_DIGITS = 6  # of the largest number of a column, as it is shown
 FORMULA_SIGNS = ("=", "+", "-", "@", "\t", "\r", "'")
 
 
@@ -130,17 +132,23 @@ def _json(tables: TableSet) -> bytes:
     return (json.dumps(json_of(tables), ensure_ascii=False, indent=1) + "\n").encode("utf-8")
 
 
-def _xlsx(tables: TableSet) -> bytes:
-    """One sheet a table, numbers as numbers, and a sheet that says where they come from."""
-    import xlsxwriter  # here, for the sake of a quick start
-    from xlsxwriter.worksheet import Worksheet
+def number_sheet() -> Any:
+    """Return a kind of sheet that writes numbers with all the digits a double needs; the library itself writes sixteen."""
+    from xlsxwriter.worksheet import Worksheet  # here, for the sake of a quick start
 
     class Sheet(Worksheet):  # type: ignore[misc]
-        """Writes numbers with all the digits a double needs; the library itself writes sixteen."""
+        """Writes numbers in full."""
 
         def _xml_number_element(self, number: float, attributes: Any = ()) -> None:
             said = "".join(f' {key}="{self._escape_attributes(str(text))}"' for key, text in attributes)
             self.fh.write(f"<c{said}><v>{float(number)!r}</v></c>")
+
+    return Sheet
+
+
+def _xlsx(tables: TableSet) -> bytes:
+    """One sheet a table, numbers as numbers, and a sheet that says where they come from."""
+    import xlsxwriter  # here, for the sake of a quick start
 
     out = io.BytesIO()
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
@@ -148,7 +156,7 @@ def _xlsx(tables: TableSet) -> bytes:
         title = book.add_format({"bold": True, "font_size": 13})
         wrap = book.add_format({"text_wrap": True, "valign": "top"})
         for table in tables.tables:
-            _write_sheet(book.add_worksheet(table.title[:31], Sheet), table, head)
+            _write_sheet(book, book.add_worksheet(table.title[:31], number_sheet()), table, head)
         sheet = book.add_worksheet("Method and source")
         sheet.set_column(0, 0, 24)
         sheet.set_column(1, 1, 110, wrap)
@@ -161,23 +169,32 @@ def _xlsx(tables: TableSet) -> bytes:
     return out.getvalue()
 
 
-def _write_sheet(sheet: Any, table: Table, head: Any) -> None:
+def _write_sheet(book: Any, sheet: Any, table: Table, head: Any) -> None:
+    """Write a table: full numbers beneath formats that fit their column, heads repeated, as wide as a landscape page."""
     for at, column in enumerate(table.columns):
+        numbers = [abs(value) for row in table.rows if isinstance(value := row[at], float)]
+        decimals = digits_after_point(max(numbers), _DIGITS) if numbers and max(numbers) > 0 else 0
+        look = book.add_format({"num_format": "0." + "0" * decimals if decimals else "0"}) if numbers else None
         sheet.write_string(0, at, column.heading, head)
-        widest = max(
-            [
-                len(column.heading),
-                *(len(f"{row[at]:.6g}") if isinstance(row[at], float) else len(str(row[at] or "")) for row in table.rows),
-            ]
-        )
-        sheet.set_column(at, at, min(max(widest + 2, 9), 40))
+        texts = [f"{row[at]:.{decimals}f}" if isinstance(row[at], float) else str(row[at] or "") for row in table.rows]
+        sheet.set_column(at, at, min(max([min(len(column.heading), 14), *map(len, texts)]) + 2, 40), look)
     for down, row in enumerate(table.rows, start=1):
         for at, value in enumerate(row):
             if isinstance(value, str):
                 sheet.write_string(down, at, value)
             elif value is not None:
                 sheet.write_number(down, at, value)
+    for at, column in enumerate(table.columns):
+        if column.key == "verdict":
+            for text, colour in (("outside", "#B3261E"), ("undecided", "#91480A"), ("inside", "#356B35")):
+                rule = {"type": "cell", "criteria": "==", "value": f'"{text}"', "format": book.add_format({"font_color": colour})}
+                sheet.conditional_format(1, at, max(len(table.rows), 1), at, rule)
     sheet.freeze_panes(1, 0)
+    sheet.set_landscape()
+    sheet.set_paper(9)
+    sheet.fit_to_pages(1, 0)
+    sheet.repeat_rows(0)
+    sheet.set_footer("&L&8&A&R&8&P / &N")
 
 
 WRITERS: tuple[TableWriter, ...] = (

@@ -246,6 +246,25 @@ class Quality(msgspec.Struct, frozen=True, omit_defaults=True):
     immunity: tuple[tuple[float, float], ...] = ()  # the user's curve: duration, s, and voltage, share of U_din, that is survived
 
 
+class SheetChoice(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A sheet of the hand-over, and whether it is in."""
+
+    id: str
+    on: bool = True
+
+
+class Report(msgspec.Struct, frozen=True, omit_defaults=True):
+    """The hand-over: which sheets in which order, and how they read. The same for the next record is its template."""
+
+    sheets: tuple[SheetChoice, ...] = ()  # empty: all that can be filled, in their own order
+    intervals: tuple[str, ...] = ()  # side by side; empty: all
+    accuracy: bool = True  # shown beside values
+    paper: Literal["A4", "Letter"] = "A4"
+    facts: dict[str, str] = {}  # of the title block, such as object, order, place
+    own: tuple[str, ...] = ()  # formulas and readings of the user's own sheet
+    worst_first: bool = True  # orders by what is left of their limit or by size, not by number
+
+
 Comparing: TypeAlias = Literal["values", "differences", "ratios"]
 TimeAxis: TypeAlias = Literal["record", "edge a", "clock"]
 
@@ -281,6 +300,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     columns: Columns = Columns()
     time_axis: TimeAxis = "record"
     quality: Quality = Quality()
+    report: Report = Report()
 
     @cached_property
     def _by_name(self) -> dict[str, ChannelSetup]:

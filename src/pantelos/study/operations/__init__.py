@@ -58,6 +58,7 @@ from pantelos.study.operations.intervals import (
 from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.operations.quality import quality_from, set_quality
 from pantelos.study.operations.records import join_file, move_zero, read_at, set_time_base, trim, untrim, with_shots
+from pantelos.study.operations.reports import arrange_sheets, set_report, with_template
 from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 
@@ -68,6 +69,7 @@ __all__ = [
     "add_intervals",
     "add_panel",
     "arrange_lanes",
+    "arrange_sheets",
     "chain_from",
     "change_channel",
     "change_columns",
@@ -115,6 +117,7 @@ __all__ = [
     "set_look",
     "set_quality",
     "set_reference",
+    "set_report",
     "set_search",
     "set_step",
     "set_time_axis",
@@ -131,5 +134,6 @@ __all__ = [
     "untrim",
     "users_of",
     "with_shots",
+    "with_template",
     "without_channel",
 ]

@@ -1,0 +1,82 @@
+"""The commands report and bundle: the hand-over as HTML, PDF or a workbook, and everything in one file."""
+
+from pathlib import Path
+from typing import Annotated
+
+from pantelos.checks import run_checks
+from pantelos.cli.command import Argument, Option, say
+from pantelos.cli.opened import AsJson, StudyPath, opened
+from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.errors import StudyError
+from pantelos.handover.composition import chosen_sheets, compose
+from pantelos.handover.sheets import SHEETS
+from pantelos.handover.writing import WRITTEN, write_report
+from pantelos.study import operations as op
+from pantelos.study.storage import load_study, save_study
+
+
+def report(
+    study: StudyPath,
+    to: Annotated[list[Path] | None, Option("--to", help=f"Write to this file: {', '.join(WRITTEN)}. Repeatable.")] = None,
+    sheet: Annotated[
+        list[str] | None, Option(help=lambda: f"Sheet: {', '.join(SHEETS.names)}; those of the study when left out. Repeatable.")
+    ] = None,
+    interval: Annotated[
+        list[str] | None, Option("--interval", help="Interval as a column; those of the study when left out.")
+    ] = None,
+    template: Annotated[Path | None, Option(help="Take the report of this study.")] = None,
+    fact: Annotated[list[str] | None, Option(help="Of the title block: 'order = 4711'. Repeatable.")] = None,
+    own: Annotated[list[str] | None, Option(help="A reading or formula on the sheet of own values. Repeatable.")] = None,
+    paper: Annotated[str | None, Option(help="A4 or Letter.")] = None,
+    keep: Annotated[bool, Option("--keep", help="Keep these choices in the study.")] = False,
+    as_json: AsJson = False,
+) -> None:
+    """Compose the report of a study and write it; without --to say which sheets it has."""
+    evaluation = opened(study)
+    changed = evaluation.study
+    if template is not None:
+        changed = op.with_template(changed, load_study(template).report)
+    facts = dict(changed.report.facts)
+    for text in fact or []:
+        label, equals, said = (part.strip() for part in text.partition("="))
+        if not equals or not label:
+            raise StudyError(f'--fact "{text}": write a label and what it says, as in order = 4711.')
+        facts[label] = said
+    changes = {"facts": facts, "own": (*changed.report.own, *(own or []))}
+    changes |= {"paper": paper} if paper is not None else {}
+    changes |= {"intervals": tuple(interval)} if interval else {}
+    changed = op.set_report(changed, **changes)
+    unknown = [name for name in sheet or [] if name not in SHEETS.names]
+    if unknown:
+        raise StudyError(f'There is no sheet "{unknown[0]}"; there are {", ".join(SHEETS.names)}.')
+    if keep:
+        save_study(changed, study)
+    evaluation = evaluation.on(changed)
+    with shown_progress("composing") as progress:
+        made = compose(evaluation, run_checks(evaluation), progress, sheet)
+    for title, why in made.not_given:
+        say(f"{title}: not given: {why}", err=True)
+    for path in to or []:
+        write_report(made, evaluation, path)
+        say(f"{path}: {', '.join(one.title for one in made.sheets)}", err=as_json)
+    if as_json:
+        say_json([{"id": one.id, "title": one.title, "subtitle": one.subtitle} for one in made.sheets])
+    elif not to:
+        there = {one.id: one for one in made.sheets}
+        for kind, on in chosen_sheets(changed.report):
+            mark = "in " if kind.id in there else "-- "
+            say(f"{mark} {kind.id:14} {there[kind.id].subtitle if kind.id in there else kind.help if on else 'left out'}")
+
+
+def bundle(
+    study: StudyPath,
+    to: Annotated[Path, Argument(help="File to write (.pantelos-bundle).", metavar="FILE")],
+    interval: Annotated[str | None, Option("--interval", help="Only this stretch of the recordings, as samples.")] = None,
+) -> None:
+    """Write study, recordings, tables and report into one file that opens elsewhere."""
+    from pantelos.handover.bundle import write_bundle  # here, for the sake of a quick start
+
+    evaluation = opened(study)
+    with shown_progress("packing") as progress:
+        names = write_bundle(evaluation, run_checks(evaluation), to, interval, progress)
+    say(f"{to}: {', '.join(names)}")

@@ -1,0 +1,58 @@
+"""A hand-over put together: the sheets of the study's report, in their order, those that cannot be filled left out and said."""
+
+from collections.abc import Sequence
+
+from pantelos import __version__
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import PantelosError
+from pantelos.handover.blocks import Composition, Sheet
+from pantelos.handover.sheets import SHEETS, Given, SheetKind
+from pantelos.notice import Notice
+from pantelos.progress import Progress
+from pantelos.study.model import WHOLE_RECORD, Report, Study
+
+
+def chosen_sheets(report: Report) -> list[tuple[SheetKind, bool]]:
+    """Return all kinds of sheet in the order of a report, and whether each is in; new kinds come behind."""
+    if not report.sheets:
+        return [(kind, kind.usual) for kind in SHEETS]
+    arranged = [(SHEETS[one.id], one.on) for one in report.sheets if one.id in SHEETS.names]
+    there = {kind.id for kind, _ in arranged}
+    return [*arranged, *((kind, False) for kind in SHEETS if kind.id not in there)]
+
+
+def chosen_places(study: Study) -> tuple[str, ...]:
+    """Return the intervals that stand side by side."""
+    return study.report.intervals or tuple(interval.name for interval in study.intervals) or (WHOLE_RECORD,)
+
+
+def made_sheet(id_: str, evaluation: Evaluation, notices: Sequence[Notice], progress: Progress | None = None) -> Sheet:
+    """Return one sheet.
+
+    Raises
+    ------
+    StudyError
+        When the study cannot fill it, saying why.
+    """
+    return SHEETS[id_].make(_given(evaluation, notices, progress or Progress()))
+
+
+def compose(
+    evaluation: Evaluation, notices: Sequence[Notice], progress: Progress | None = None, only: Sequence[str] | None = None
+) -> Composition:
+    """Return the hand-over of a study; `only` some sheets where named."""
+    progress = progress or Progress()
+    kinds = [SHEETS[id_] for id_ in only] if only else [kind for kind, on in chosen_sheets(evaluation.study.report) if on]
+    sheets, not_given = [], list[tuple[str, str]]()
+    for k, kind in enumerate(kinds):
+        given = _given(evaluation, notices, progress.part(k / len(kinds), (k + 1) / len(kinds)))
+        try:
+            sheets.append(kind.make(given))
+        except PantelosError as error:
+            not_given.append((kind.title, str(error)))
+    study = evaluation.study
+    return Composition(study.title, f"Pantelos {__version__}", tuple(sheets), tuple(not_given), study.report.paper)
+
+
+def _given(evaluation: Evaluation, notices: Sequence[Notice], progress: Progress) -> Given:
+    return Given(evaluation, evaluation.study.report, chosen_places(evaluation.study), notices, progress)

@@ -1,0 +1,123 @@
+"""Disturbances: the list, and how deep and long they were, with the cells of the standard and the user's own curve."""
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from pantelos.engine.quality import surveyed
+from pantelos.errors import StudyError
+from pantelos.handover.blocks import Block, Cell, Column, Figure, Grid, Row, Sheet, Words
+from pantelos.handover.numbers import plain
+from pantelos.handover.sheets.sheet import Given, SheetKind
+from pantelos.notation import minus
+from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role
+from pantelos.quality.disturbances import Disturbance, Happened
+from pantelos.report.sheets.disturbances import DEPTHS, disturbances_table
+from pantelos.study.model import Quality
+
+_INKS: dict[str, Ink] = {"dip": Role.CAUTION, "swell": Role.EDGE, "interruption": Role.FAULT, "rapid change": Role.SOFT}
+_SHORTEST_S, _LONGEST_S = 0.01, 60.0
+_HIGHEST = 1.3  # of the declared voltage, at the top of the picture
+_MOST = 60
+
+
+def disturbances_sheet(given: Given) -> Sheet:
+    """Return what happened, as a picture and a list."""
+    if given.evaluation.study.quality == Quality():
+        raise StudyError("Nothing is declared of the supply yet. State U_din on the Tables page.")
+    table = disturbances_table(given.evaluation, given.places, given.progress)
+    found = surveyed(given.evaluation).survey
+    points = [(one.kind, (one.stop - one.start) / found.rate_hz, one.extreme) for one in found.found]
+    immunity = given.evaluation.study.quality.immunity
+
+    def draw(paper: Paper, box: Box) -> None:
+        draw_depths(paper, box, points, immunity)
+
+    blocks: list[Block] = [Figure("Depth and duration", 720.0, 250.0, draw)]
+    if not table.rows:
+        blocks.append(Words("Nothing happened: the voltage stayed between the thresholds."))
+    else:
+        blocks += [_said(found.found, found.rate_hz), _grid(given)]
+    if immunity:
+        blocks.append(Words("dashed: what the machine survives, as stated for this study", Role.SOFT))
+    return Sheet("disturbances", "Disturbances", table.subtitle, tuple(blocks))
+
+
+def _said(found: Sequence[Happened], rate_hz: float) -> Words:
+    dips = [one for one in found if one.kind is not Disturbance.SWELL]
+    if not dips:
+        return Words("No dip and no interruption.")
+    worst = min(dips, key=lambda one: one.extreme)
+    return Words(f"Deepest: {100 * worst.extreme:.3g} % of U_din for {(worst.stop - worst.start) / rate_hz:.4g} s.", bold=True)
+
+
+def _grid(given: Given) -> Grid:
+    table = disturbances_table(given.evaluation, given.places, given.progress.quiet())
+    keys = [column.key for column in table.columns]
+    dated = any(cell is not None for cell in table.column("clock"))
+    columns = (
+        Column("", right=False), Column("event", right=False), Column("begins", right=False), Column("lasts, s"), Column("V"),
+        Column("% of U_din"), Column("channels", right=False), Column("class", right=False),
+    )  # fmt: skip
+    rows = []
+    for row in table.rows[:_MOST]:
+        of = dict(zip(keys, row, strict=True))
+        begins = str(of["clock"]).replace("T", " ") if dated else f"{of['time']:.4f} s"
+        cells = [
+            Cell(str(of["number"]), ink=Role.SOFT),
+            Cell(str(of["kind"]), ink=_INKS[str(of["kind"])], bold=True),
+            Cell(begins),
+        ]
+        for key, digits in (("duration", 4), ("extreme", 4), ("share", 4)):
+            number = of[key]
+            cells.append(
+                Cell(
+                    plain(number, digits) if isinstance(number, float) else "",
+                    value=number if isinstance(number, float) else None,
+                )
+            )
+        cells += [Cell(str(of["channels"] or "")), Cell(str(of["cell"] or ""), ink=Role.SOFT)]
+        rows.append(Row(tuple(cells)))
+    if len(table.rows) > _MOST:
+        rows.append(Row((Cell(), Cell(f"and {len(table.rows) - _MOST} more, in the table"), *[Cell()] * 6)))
+    return Grid(columns, tuple(rows))
+
+
+def draw_depths(
+    paper: Paper, box: Box, points: Sequence[tuple[Disturbance, float, float]], immunity: Sequence[tuple[float, float]]
+) -> None:
+    """Draw residual voltage or height over duration."""
+    area = box.within(48, 10, 12, 34)
+    across, up = (math.log10(_SHORTEST_S), math.log10(_LONGEST_S)), (0.0, _HIGHEST)
+    for depth in sorted({edge for row in DEPTHS for edge in row} | {110, 120}):
+        y = float(area.y(np.array(depth / 100), up))
+        paper.rule(area.left, y, area.right, y, Role.RULE)
+        paper.words(Box(box.left, y - 7, 42, 14), f"{depth} %", Role.SOFT, 7, align=Align.RIGHT)
+    for seconds in (0.01, 0.2, 0.5, 1.0, 5.0, 60.0):
+        x = float(area.x(np.array(math.log10(seconds)), across))
+        paper.rule(x, area.top, x, area.bottom, Role.RULE)
+        text = f"{1000 * seconds:g} ms" if seconds < 1 else f"{seconds:g} s"
+        paper.words(Box(x - 30, area.bottom + 3, 60, 13), text, Role.SOFT, 7, align=Align.CENTRE)
+    y = float(area.y(np.array(1.0), up))
+    paper.rule(area.left, y, area.right, y, Role.SOFT)
+    paper.words(
+        Box(area.right - 200, area.bottom + 17, 200, 13),
+        minus("duration; residual voltage of U_din"),
+        Role.SOFT,
+        7,
+        align=Align.RIGHT,
+    )
+    if immunity:
+        times = np.array([_SHORTEST_S, *np.repeat([s for s, _ in immunity], 2), _LONGEST_S])
+        left = np.repeat([u for _, u in immunity], 2)
+        survived = np.array([left[0], left[0], *left[1:], left[-1]])[: len(times)]
+        paper.line(area.x(np.log10(times), across), area.y(survived, up), Role.GOOD, 1.4, Dash.DASHED)
+    for kind, lasted, extreme in points:
+        x = float(area.x(np.array(math.log10(min(max(lasted, _SHORTEST_S), _LONGEST_S))), across))
+        y = float(area.y(np.array(min(extreme, _HIGHEST)), up))
+        corners = np.array([[0, -5], [5, 0], [0, 5], [-5, 0]])
+        paper.shape(x + corners[:, 0], y + corners[:, 1], _INKS[str(kind)])
+
+
+DISTURBANCES_SHEET = SheetKind("disturbances", "Disturbances", "depth and duration, and the list", disturbances_sheet, place=7)

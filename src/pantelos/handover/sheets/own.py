@@ -1,0 +1,44 @@
+"""The user's own sheet: readouts of the study, and readings and formulas chosen for it."""
+
+import math
+
+from pantelos.engine.uncertainty import value_accuracy
+from pantelos.errors import PantelosError, StudyError
+from pantelos.formula.compiled import Kind
+from pantelos.formula.derived import Scalar
+from pantelos.handover.blocks import About, Cell, Column, Grid, Row, Sheet
+from pantelos.handover.numbers import row_cells
+from pantelos.handover.sheets.sheet import Given, SheetKind
+from pantelos.notation import counted
+from pantelos.paper.paper import Role
+
+
+def own_sheet(given: Given) -> Sheet:
+    """Return the single values of the study, and what was chosen besides, each with its formula."""
+    evaluation = given.evaluation
+    readouts = [name for name in evaluation.names.types if evaluation.names.kind(name) is Kind.SCALAR]
+    texts = [*readouts, *(text for text in given.report.own if text not in readouts)]
+    if not texts:
+        raise StudyError("Nothing is chosen for this sheet yet: point at numbers in other sheets, or define a readout.")
+    rows = [_row(given, text) for text in texts]
+    columns = (Column("", right=False), Column("value"), Column("", right=False), Column("is", right=False, wrap=True, share=0.5))
+    return Sheet("own", "Own values", counted(len(rows), "value"), (Grid(columns, tuple(rows)),))
+
+
+def _row(given: Given, text: str) -> Row:
+    evaluation = given.evaluation
+    formula = evaluation.study.formula(text)
+    about = About("readouts", (("name", text),), "value") if formula is not None else None
+    said = formula.expression if formula is not None else ""
+    try:
+        found = evaluation.samples.resolve(text) if formula is not None else evaluation.value(text)
+    except PantelosError as error:
+        return Row((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell(f"not given: {error}", ink=Role.CAUTION)))
+    if not isinstance(found, Scalar):
+        return Row((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell("is no single value", ink=Role.CAUTION)))
+    sure = value_accuracy(evaluation, text).expanded if formula is not None else math.nan
+    symbol, (cell,) = row_cells([found.value], [sure], found.unit, [Role.INK], [about], given.report.accuracy, [True])
+    return Row((Cell(text, bold=True), cell, Cell(symbol, ink=Role.SOFT), Cell(said, ink=Role.SOFT)))
+
+
+OWN_SHEET = SheetKind("own", "Own values", "readouts, and numbers chosen by pointing", own_sheet, place=9)

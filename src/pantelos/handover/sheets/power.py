@@ -1,0 +1,145 @@
+"""Power: quantities as rows, phases as columns, intervals side by side."""
+
+import math
+from collections.abc import Sequence
+
+from pantelos.engine.uncertainty import power_accuracy
+from pantelos.errors import PantelosError, StudyError
+from pantelos.handover.blocks import About, Block, Cell, Column, Figure, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.numbers import row_cells
+from pantelos.handover.sheets.sheet import Given, SheetKind
+from pantelos.notation import counted, with_unit
+from pantelos.panels import PANELS, panel_picture
+from pantelos.paper.paper import Box, Ink, Paper, Role
+from pantelos.power.measurement import ConnectionPower
+from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
+from pantelos.power.wirings import Wiring
+from pantelos.study.model import Connection, Panel
+from pantelos.units import unit
+
+_GROUPS = (
+    ("Voltage and current", ("U", "I")),
+    ("Power", ("P", "Q1", "Q_tot", "N", "S")),
+    ("Factors", ("PF", "DPF", "phi1")),
+    ("Energy", ("E_received", "E_returned")),
+)
+_PHASOR = 190.0  # pixels
+
+
+def power_sheet(given: Given) -> Sheet:
+    """Return power and energy of every connection: the active interval in full, totals of the others beside it."""
+    study = given.evaluation.study
+    if not study.connections:
+        raise StudyError("There is no connection yet, so no power. Wire one on the Wiring page.")
+    blocks: list[Block] = []
+    for connection in study.connections:
+        try:
+            blocks += _of_connection(given, connection, headed=len(study.connections) > 1)
+        except PantelosError as error:
+            blocks += [Heading(connection.name), Words(f"not given: {error}", Role.CAUTION)]
+    named = ", ".join(c.name for c in study.connections)
+    said = "; ± expanded uncertainty, k = 2" if given.report.accuracy else ""
+    subtitle = f"{named} · {counted(len(given.places), 'interval')} · whole cycles of the reference{said}"
+    return Sheet("power", "Power", subtitle, tuple(blocks))
+
+
+def _of_connection(given: Given, connection: Connection, headed: bool) -> list[Block]:
+    evaluation = given.evaluation
+    kind = evaluation.wiring_of(connection)
+    places = [given.first, *(place for place in given.places if place != given.first)]
+    powers = {place: evaluation.power(connection, place) for place in places}
+    names = [element.name for element in kind.elements]
+    shown = _shown(kind, names, powers[given.first], places)
+    stated = {place: power_accuracy(evaluation, connection, place) for place in places}
+    columns = [Column("", right=False), Column("", right=False)]
+    columns += [Column(title, ink, place) for place, _, title, ink in shown]
+    rows: list[Row] = []
+    for group, ids in _GROUPS:
+        made = [
+            _row(connection, id_, shown, powers, names, stated, given.report.accuracy)
+            for id_ in ids
+            if id_ in POWER_QUANTITIES.names
+        ]
+        kept = [row for row in made if row is not None]
+        if kept:
+            rows += [Row(group=group), *kept]
+    title = [Heading(f"{connection.name}, {kind.title.lower()}")] if headed else []
+    return [*title, Grid(tuple(columns), tuple(rows)), *_figures(given, connection, kind, powers[given.first])]
+
+
+def _shown(kind: Wiring, names: Sequence[str], of: ConnectionPower, places: Sequence[str]) -> list[tuple[str, str, str, Ink]]:
+    """Return columns: interval, part of the connection, what it is headed with, its ink."""
+    first = [(places[0], element.name, element.title, element.conductor or Role.INK) for element in kind.elements]
+    if of.several:
+        first.append((places[0], "total", "total", Role.INK))
+    part = "total" if of.several else names[0]
+    return [*first, *((place, part, "total" if of.several else "", Role.INK) for place in places[1:])]
+
+
+def _row(
+    connection: Connection,
+    id_: str,
+    shown: Sequence[tuple[str, str, str, Ink]],
+    powers: dict[str, ConnectionPower],
+    names: Sequence[str],
+    stated: dict[str, dict],  # type: ignore[type-arg]
+    accuracy: bool,
+) -> Row | None:
+    quantity = POWER_QUANTITIES[id_]
+    values, expanded, abouts = [], [], []
+    for place, part, _, _ in shown:
+        value = float(quantity.value(*parts_of(powers[place], list(names))[part]))
+        own = stated[place].get((part, id_))
+        values.append(value * quantity.unit.factor if quantity.symbol == "°" else value)
+        expanded.append(own.expanded if own is not None else math.nan)
+        heads = (("interval", place), ("connection", connection.name), ("element", part))
+        abouts.append(About("power", heads, id_))
+    if not any(math.isfinite(x) for x in values):
+        return None
+    inks: list[Ink] = [ink if part != "total" else Role.INK for _, part, _, ink in shown]
+    bold = [part == "total" and place == shown[0][0] for place, part, _, _ in shown]
+    symbol, cells = row_cells(values, expanded, quantity.unit, inks, abouts, accuracy, bold)
+    shown_cells = [cell if math.isfinite(x) else Cell() for cell, x in zip(cells, values, strict=True)]
+    return Row((Cell(quantity.title, bold=True), Cell(symbol, ink=Role.SOFT), *shown_cells))
+
+
+def _figures(given: Given, connection: Connection, kind: Wiring, power: ConnectionPower) -> list[Block]:
+    """Return what stands beside the numbers: the powers of the phases, and the phasors."""
+    if not kind.alternating or not kind.electrical:
+        return []
+    found: list[Block] = []
+    bars = [(element.name, element.conductor, p.P) for element, p in zip(kind.elements, power.elements, strict=True)]
+    panel = Panel("phasors", (connection.name,), given.first)
+    try:
+        picture = panel_picture(given.evaluation, panel, given.progress.quiet())
+    except PantelosError:
+        picture = None
+
+    def draw(paper: Paper, box: Box) -> None:
+        if len(bars) > 1:
+            _draw_bars(paper, Box(box.left, box.top, 0.48 * box.width, box.height), bars, given.first)
+        paint = PANELS["phasors"].paint
+        if picture is not None and paint is not None:
+            paint(paper, Box(box.left + 0.5 * box.width, box.top, 0.5 * box.width, box.height), picture, None)
+
+    if len(bars) > 1 or picture is not None:
+        found.append(Figure(f"{connection.name}, {given.first}", 720.0, _PHASOR, draw))
+    return found
+
+
+def _draw_bars(paper: Paper, box: Box, bars: Sequence[tuple[str, str, float]], place: str) -> None:
+    """Draw the active power of each phase to scale."""
+    paper.words(Box(box.left, box.top, box.width, 18), f"P of the phases, {place}", Role.SOFT, 8)
+    largest = max((abs(p) for _, _, p in bars if math.isfinite(p)), default=0.0)
+    for k, (title, ink, p) in enumerate(bars):
+        top = box.top + 28 + 30 * k
+        paper.words(Box(box.left, top, 76, 20), title, ink, 8, bold=True)
+        if largest and math.isfinite(p):
+            wide = (box.width - 170) * abs(p) / largest
+            paper.bar(Box(box.left + 80, top, max(wide, 1.0), 20), ink)
+            paper.words(Box(box.left + 86 + wide, top, 90, 20), with_unit(p, unit("W"), 4), Role.INK, 8)
+    rest = box.top + 28 + 30 * len(bars)
+    paper.rule(box.left + 80, box.top + 24, box.left + 80, rest, Role.SOFT)
+
+
+POWER_SHEET = SheetKind("power", "Power", "per phase and total, intervals side by side", power_sheet, place=3)
