@@ -90,6 +90,7 @@ def test_every_page_and_panel_keeps_its_words_apart(full_window, length, size):
     window.resize(*size)
     for page in range(3):
         window.show_page(page)
+        window.handover.show_grid(page == 2)
         if page == 1:
             window.traces.lanes.pointer_s = 0.3
         settle(window)
@@ -109,6 +110,7 @@ def test_headings_of_tables_are_read_in_full(full_window):
     window = full_window
     window.resize(1280, 800)
     window.show_page(2)
+    window.handover.show_grid()
     window.tables.choose_intervals(["steady lift"])
     settle(window)
     tables, cut = window.tables, []

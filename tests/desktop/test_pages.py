@@ -228,6 +228,7 @@ def test_tables_follow_the_ticked_intervals_and_are_copied_with_units(window, qt
     for name, edges in (("a", (0.1, 0.3)), ("b", (0.5, 0.7))):
         document.take(op.add_interval(document.study, Interval(name, *edges), SECOND), "new")
     window.show_page(2)
+    window.handover.show_grid()
     settle(window)
     assert len(window.tables.model.table.rows) == 4
     window.tables.choose_intervals(["b"])

@@ -403,6 +403,7 @@ def test_a_number_explains_itself_is_copied_and_used(window, qtbot):
     window.explaining.popup._use()
     assert window.traces.derive.edit.text() == 'x = rms(p1) in "steady"'
     window.show_page(2)
+    window.handover.show_grid()
     settle(window)
     window.tables.select("power")
     column = [c.key for c in window.tables.model.table.columns].index("P")
@@ -552,6 +553,7 @@ def test_readouts_and_table_cells_explain_themselves(window, qtbot):
         assert window.explaining.popup.said.title == title
         window.explaining.popup.close()
     window.show_page(2)
+    window.handover.show_grid()
     settle(window)
     for table, key, said in (("harmonics", "u1", "Harmonics"), ("comparison", "late", "rms(u1)"), ("readouts", "value", "share"),
                              ("readings", "max", "max(u1)"), ("power", "E_received", "Power")):  # fmt: skip
@@ -649,6 +651,7 @@ def test_a_formula_says_what_it_replaces_and_undo_takes_back_the_step(window, qt
 
 def test_keys_act_only_where_their_effect_is_seen(window, qtbot):
     window.show_page(2)
+    window.handover.show_grid()
     settle(window)
     before = window.document.study
     for key in (Qt.Key.Key_H, Qt.Key.Key_S, Qt.Key.Key_L, Qt.Key.Key_M):

@@ -125,6 +125,7 @@ def test_the_power_chain_is_typed_shown_and_tabulated_on_request(window):
     assert strip.text == "load > cable > again"
     assert strip.view.found.stages[0].efficiency == pytest.approx(1.0)
     window.show_page(2)
+    window.handover.show_grid()
     settle(window)
     window.tables.select("chain")
     assert window.tables.model.rowCount() == 3

@@ -5,8 +5,10 @@ from PyQt6.QtCore import QObject, QPoint
 from pantelos.desktop.popups import ExplanationPopup
 from pantelos.desktop.presenter.tables import explained_cell
 from pantelos.desktop.stage import Stage
+from pantelos.handover.blocks import About
 from pantelos.reading.kinds import reading_kind
 from pantelos.report.explaining import Explanation, explain_reading, explain_value
+from pantelos.report.registry import TABLES
 from pantelos.report.table import Table
 
 
@@ -46,6 +48,20 @@ class Explaining(QObject):
                 lambda progress: explained_cell(evaluation, table, row, column, notices),
                 lambda said: self._open(said, place),
             )
+
+    def cell(self, about: About, place: QPoint) -> None:
+        """Explain a number of a sheet."""
+        evaluation, notices = self._window.document.evaluation, self._window.checking.notices
+        kind = TABLES.get(about.table)
+        if evaluation is None or kind is None or kind.explain is None:
+            return
+        explain = kind.explain
+
+        def open_it(said: Explanation | None) -> None:
+            if said is not None:
+                self._open(said, place)
+
+        self._window.runner.run("explain", lambda progress: explain(evaluation, dict(about.heads), about.key, notices), open_it)
 
     def _open(self, said: Explanation, place: QPoint) -> None:
         if self.popup is not None:

@@ -31,10 +31,12 @@ from pantelos.desktop.page_hint import PageHint
 from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
+from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.recent_menu import RecentMenu
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.study_files import Files
+from pantelos.desktop.tables.handover_page import HandoverPage
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme, chosen_theme
 from pantelos.desktop.title_bar import Header
@@ -63,6 +65,7 @@ class MainWindow(QMainWindow):
         self.wiring = WiringPage(self.document, self.runner, theme)
         self.traces = TracesPage(self.document, self.runner, theme)
         self.tables = TablesPage(self.document, self.runner, theme)
+        self.handover = HandoverPage(self.document, self.runner, theme, self.tables)
         self.checking = Checking(self)
         self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
@@ -78,7 +81,7 @@ class MainWindow(QMainWindow):
             widget.setProperty(HELP, place)
         self._pages = QStackedWidget()
         self.help_desk = HelpDesk(self, self._pages.currentIndex, keys_text(shortcuts()))
-        for page in (self.wiring, self.traces, self.tables, self.start):
+        for page in (self.wiring, self.traces, self.handover, self.start):
             self._pages.addWidget(page)
         self._rail = self._make_rail()
         self._lay_out()
@@ -184,6 +187,11 @@ class MainWindow(QMainWindow):
         self.traces.numbers_wanted.connect(self.files.ask_panel_numbers)
         self.tables.explain.connect(self.explaining.table_cell)
         self.tables.export_wanted.connect(self.files.ask_export)
+        self.handover.explain.connect(self.explaining.cell)
+        self.handover.file_wanted.connect(self.files.ask_handover)
+        self.handover.failed.connect(self.show_error)
+        self.handover.said.connect(self.notice_bar.say)
+        self.handover.go.connect(self._go_to)
         self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
         self.start.demo_wanted.connect(self.files.open_demo)
@@ -204,13 +212,18 @@ class MainWindow(QMainWindow):
         self._pages.setCurrentIndex(at)
         self.hint.show_for(("wiring", "traces", "tables")[at])
         page = self._pages.currentWidget()
-        if page is self.tables:
-            self.tables.compute()
-            self.tables.kinds.setFocus()
+        if page is self.handover:
+            self.handover.compute()
+            self.handover.take_focus()
         elif page is self.wiring:
             self.wiring.take_focus()
         else:
             self.traces.lanes.setFocus()
+
+    def _go_to(self, start_s: float, stop_s: float) -> None:
+        """Show a stretch of the record in the traces."""
+        self.document.show(TimeView(start_s, stop_s))
+        self.show_page(1)
 
     def _refresh(self) -> None:
         there = self.document.record is not None
@@ -258,7 +271,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for part in (self.header, self.wiring, self.traces, self.tables):
+        for part in (self.header, self.wiring, self.traces, self.handover):
             part.set_theme(theme)
         self.checking.show_count()
         self.show_headline()

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtBoundSignal, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.demo.small import SMALL_DEMOS
 from pantelos.study.recovery import Kept
@@ -68,7 +68,13 @@ class StartPage(QWidget):
             demos.addLayout(row)
         hint = QLabel("Or drop a file on the window.")
         hint.setProperty("soft", True)
-        column = QVBoxLayout(self)
+        inner, scroll = QWidget(), QScrollArea()  # with much to recover, in a small window, it is taller than there is room
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(scroll)
+        column = QVBoxLayout(inner)
         column.setContentsMargins(60, 20, 60, 20)
         column.addStretch(2)
         for widget in (title, subtitle):
@@ -82,6 +88,7 @@ class StartPage(QWidget):
         column.addLayout(self._recovery)
         column.addLayout(self._recent)
         column.addStretch(3)
+        scroll.setWidget(inner)
 
     def _soft(self, text: str) -> QLabel:
         label = QLabel(text)

@@ -14,6 +14,7 @@ from pantelos.desktop.questions import Answer, ask
 from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
+from pantelos.handover.bundle import BUNDLE_SUFFIX, opened_bundle
 from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.report.panel_tables import panel_tables
@@ -35,6 +36,10 @@ class Files(QObject):
 
     def open_paths(self, paths: Sequence[Path]) -> None:
         """Open a study, or show how anything else is understood."""
+        bundles = [path for path in paths if path.suffix == BUNDLE_SUFFIX]
+        if bundles:
+            self._window.runner.run("unpack", lambda progress: opened_bundle(bundles[0]), self.open_study)
+            return
         studies = [path for path in paths if path.suffix == SUFFIX]
         if studies:
             self.open_study(studies[0])
@@ -96,7 +101,7 @@ class Files(QObject):
 
     def ask_study(self) -> None:
         """Ask for a study and open it."""
-        name, _ = QFileDialog.getOpenFileName(self._window.widget, "Open a study", "", f"Studies (*{SUFFIX})")
+        name, _ = QFileDialog.getOpenFileName(self._window.widget, "Open a study", "", f"Studies (*{SUFFIX} *{BUNDLE_SUFFIX})")
         if name:
             self.open_study(Path(name))
 
@@ -132,6 +137,17 @@ class Files(QObject):
         if name:
             self._window.document.save(Path(name).with_suffix(SUFFIX))
             remember_file(Path(name).with_suffix(SUFFIX))
+
+    def ask_handover(self, suffix: str) -> None:
+        """Ask for a file and hand over the report, the tables or a bundle."""
+        if suffix in (".csv", ".json"):
+            self.ask_export(suffix)
+            return
+        kind = f"*{suffix}"
+        suggested = f"{self._window.document.study.title}{suffix}"
+        name, _ = QFileDialog.getSaveFileName(self._window.widget, "Hand over", suggested, f"{suffix[1:]} ({kind})")
+        if name:
+            self._window.handover.write(Path(name) if name.endswith(suffix) else Path(name + suffix))
 
     def ask_export(self, suffix: str) -> None:
         """Ask for a file and write all tables to it."""

@@ -33,6 +33,7 @@ class Cell(msgspec.Struct, frozen=True):
     bold: bool = False
     bar: Bar | None = None
     about: About | None = None
+    stretch_s: tuple[float, float] | None = None  # of the record, which a click leads to
     value: float | None = None  # in full, where a file keeps it
 
 

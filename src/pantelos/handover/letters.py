@@ -12,9 +12,10 @@ def _advances(bold: bool) -> tuple[dict[int, float], float]:
     """Return the width of each letter by its code point, of one point of size, and that of a missing one."""
     from fontTools.ttLib import TTFont
 
-    font = TTFont(FONTS[bold], lazy=True)
-    per_em, widths = font["head"].unitsPerEm, font["hmtx"].metrics
-    return {code: widths[name][0] / per_em for code, name in font.getBestCmap().items()}, widths[".notdef"][0] / per_em
+    with TTFont(FONTS[bold], lazy=True) as font:
+        per_em, widths = font["head"].unitsPerEm, font["hmtx"].metrics
+        known = {code: widths[name][0] / per_em for code, name in font.getBestCmap().items()}
+        return known, widths[".notdef"][0] / per_em
 
 
 def width(text: str, size: float, bold: bool = False) -> float:

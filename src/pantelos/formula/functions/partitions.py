@@ -7,6 +7,7 @@ import numpy as np
 from pantelos.errors import StudyError
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Role
 from pantelos.notation import with_unit
+from pantelos.quality.half_cycles import half_cycle_edges
 from pantelos.record.waveform import Waveform
 from pantelos.signal.level_search import Crossings
 from pantelos.signal.levels import Level
@@ -74,6 +75,18 @@ def _cycles(given: Given) -> Partition:
     if len(cycles.crossings) < 2:
         raise StudyError(f'"{_said(given)}" shows no cycles in this record: {cycles.why_not}. Choose an alternating channel.')
     return cycles.partition
+
+
+def _half_cycles(given: Given) -> Partition:
+    wave = given.values[0]
+    cycles = given.asked.cycles(wave, given.names[0])
+    if len(cycles.crossings) < 2:
+        raise StudyError(f'"{_said(given)}" shows no cycles in this record: {cycles.why_not}. Choose an alternating channel.')
+    edges = half_cycle_edges(cycles)
+    n = max(len(edges) - 2, 0)
+    return Partition(
+        edges[:-2], edges[2:], "half-cycle", wave.n_samples, wave.rate_hz, np.ones(n, dtype=bool), cycles.placed_within
+    )
 
 
 def _pulses(given: Given) -> Partition:
@@ -176,6 +189,19 @@ CYCLES = Function(
     placed=True,
     formula="phase of the fundamental passes a multiple of 2π; with a level: crossings with hysteresis, interpolated",
     source="IEC 61000-4-30 clause 5.1",
+)
+HALF_CYCLES = Function(
+    "half_cycles",
+    CATEGORY,
+    (_X,),
+    "A cycle of x from every half-cycle on, through pauses too: what dips and swells are read from (IEC 61000-4-30).",
+    "rms(u1) over half_cycles(u1)",
+    _none,
+    pieces=_half_cycles,
+    place=1,
+    placed=True,
+    formula="crossings along a parabola through those around each; where the reference pauses, the last period goes on",
+    source="IEC 61000-4-30, U rms(1/2)",
 )
 PULSES = Function(
     "pulses",

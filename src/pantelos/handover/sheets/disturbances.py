@@ -8,7 +8,6 @@ import numpy as np
 from pantelos.engine.quality import surveyed
 from pantelos.errors import StudyError
 from pantelos.handover.blocks import Block, Cell, Column, Figure, Grid, Row, Sheet, Words
-from pantelos.handover.numbers import plain
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import minus
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role
@@ -20,6 +19,7 @@ _INKS: dict[str, Ink] = {"dip": Role.CAUTION, "swell": Role.EDGE, "interruption"
 _SHORTEST_S, _LONGEST_S = 0.01, 60.0
 _HIGHEST = 1.3  # of the declared voltage, at the top of the picture
 _MOST = 60
+_AROUND_S = 0.1  # that is shown beside an event
 
 
 def disturbances_sheet(given: Given) -> Sheet:
@@ -49,7 +49,7 @@ def _said(found: Sequence[Happened], rate_hz: float) -> Words:
     if not dips:
         return Words("No dip and no interruption.")
     worst = min(dips, key=lambda one: one.extreme)
-    return Words(f"Deepest: {100 * worst.extreme:.3g} % of U_din for {(worst.stop - worst.start) / rate_hz:.4g} s.", bold=True)
+    return Words(f"Deepest: {100 * worst.extreme:.2f} % of U_din for {(worst.stop - worst.start) / rate_hz:.4g} s.", bold=True)
 
 
 def _grid(given: Given) -> Grid:
@@ -64,19 +64,16 @@ def _grid(given: Given) -> Grid:
     for row in table.rows[:_MOST]:
         of = dict(zip(keys, row, strict=True))
         begins = str(of["clock"]).replace("T", " ") if dated else f"{of['time']:.4f} s"
-        cells = [
-            Cell(str(of["number"]), ink=Role.SOFT),
-            Cell(str(of["kind"]), ink=_INKS[str(of["kind"])], bold=True),
-            Cell(begins),
-        ]
-        for key, digits in (("duration", 4), ("extreme", 4), ("share", 4)):
+        start, lasted = of["time"], of["duration"]
+        assert isinstance(start, float) and isinstance(lasted, float)
+        around = (start - max(lasted, _AROUND_S), start + lasted + max(lasted, _AROUND_S))
+        kind = str(of["kind"])
+        cells = [Cell(str(of["number"]), ink=Role.SOFT), Cell(kind, ink=_INKS[kind], bold=True, stretch_s=around)]
+        cells.append(Cell(begins, stretch_s=around))
+        for key, decimals in (("duration", 3), ("extreme", 2), ("share", 2)):
             number = of[key]
-            cells.append(
-                Cell(
-                    plain(number, digits) if isinstance(number, float) else "",
-                    value=number if isinstance(number, float) else None,
-                )
-            )
+            assert isinstance(number, float)
+            cells.append(Cell(f"{number:.{decimals}f}", value=number))
         cells += [Cell(str(of["channels"] or "")), Cell(str(of["cell"] or ""), ink=Role.SOFT)]
         rows.append(Row(tuple(cells)))
     if len(table.rows) > _MOST:
@@ -109,10 +106,13 @@ def draw_depths(
         align=Align.RIGHT,
     )
     if immunity:
-        times = np.array([_SHORTEST_S, *np.repeat([s for s, _ in immunity], 2), _LONGEST_S])
-        left = np.repeat([u for _, u in immunity], 2)
-        survived = np.array([left[0], left[0], *left[1:], left[-1]])[: len(times)]
-        paper.line(area.x(np.log10(times), across), area.y(survived, up), Role.GOOD, 1.4, Dash.DASHED)
+        held = sorted(immunity)
+        times, survived = [_SHORTEST_S], [held[0][1]]
+        for (until, level), (_, then) in zip(held, [*held[1:], held[-1]], strict=True):
+            times += [until, until]
+            survived += [level, then]
+        across_s = area.x(np.log10(np.array([*times, _LONGEST_S])), across)
+        paper.line(across_s, area.y(np.array([*survived, survived[-1]]), up), Role.GOOD, 1.4, Dash.DASHED)
     for kind, lasted, extreme in points:
         x = float(area.x(np.array(math.log10(min(max(lasted, _SHORTEST_S), _LONGEST_S))), across))
         y = float(area.y(np.array(min(extreme, _HIGHEST)), up))

@@ -55,11 +55,7 @@ def _of_connection(given: Given, connection: Connection, headed: bool) -> list[B
     columns += [Column(title, ink, place) for place, _, title, ink in shown]
     rows: list[Row] = []
     for group, ids in _GROUPS:
-        made = [
-            _row(connection, id_, shown, powers, names, stated, given.report.accuracy)
-            for id_ in ids
-            if id_ in POWER_QUANTITIES.names
-        ]
+        made = [_row(connection, id_, shown, powers, names, stated, given.report.accuracy) for id_ in ids if kind.tells(id_)]
         kept = [row for row in made if row is not None]
         if kept:
             rows += [Row(group=group), *kept]

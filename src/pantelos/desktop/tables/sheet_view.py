@@ -1,0 +1,225 @@
+"""A sheet on the screen: it reads like a page, and every number explains itself where it is clicked."""
+
+from collections.abc import Callable, Iterable
+from html import escape
+
+from PyQt6.QtCore import QMimeData, QPoint, QRectF, Qt, QUrl, pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QImage, QPainter, QResizeEvent, QTextDocument
+from PyQt6.QtWidgets import QApplication, QMenu, QTextBrowser, QWidget
+
+from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.theme import Theme
+from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
+from pantelos.handover.blocks import About, Bar, Block, Cell, Column, Facts, Figure, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.fitting import Setting, grouped, groups, parted
+from pantelos.paper.paper import Ink, Role
+
+_SETTING = Setting(12.0, 9.0, 12.0, 6.0, 1.0)
+_MARGIN = 22
+_SCROLL = 16
+_STEP = 40  # pixels of width from which on grids are fitted anew
+
+
+class SheetView(QTextBrowser):
+    """Shows one sheet."""
+
+    explain = pyqtSignal(object, QPoint)  # what a number is about, where
+    chosen = pyqtSignal(object)  # a number that is wanted on the user's own sheet
+    go = pyqtSignal(float, float)  # a stretch of the record that is wanted in the traces, s
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self.sheet: Sheet | None = None
+        self._abouts: list[About] = []
+        self._images: list[QImage] = []
+        self._fitted = 0
+        self.setOpenLinks(False)
+        self.setOpenExternalLinks(False)
+        self.setFrameShape(QTextBrowser.Shape.NoFrame)
+        self.setAccessibleName("Sheet")
+        self.anchorClicked.connect(self._clicked)
+        document = self.document()
+        assert document is not None
+        document.setDocumentMargin(_MARGIN)
+
+    def show_sheet(self, sheet: Sheet | None, said: str = "") -> None:
+        """Show another sheet, or why there is none."""
+        self.sheet = sheet
+        self._write(said)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.theme = theme
+        self._write("")
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Fit grids to another width."""
+        super().resizeEvent(event)
+        if self.sheet is not None and abs(self.width() - self._fitted) >= _STEP:
+            self._write("")
+
+    def _write(self, said: str) -> None:
+        self._abouts, self._images, self._fitted = [], [], self.width()
+        scroll = self.verticalScrollBar()
+        before = scroll.value() if scroll is not None else 0
+        if self.sheet is None:
+            self.setHtml(f'<p style="color:{self.theme.soft}">{escape(said)}</p>')
+            return
+        document = self.document()
+        assert document is not None
+        body = "".join(self._block(block, document) for block in self._parts(self.sheet.blocks))
+        head = f'<p style="font-size:19px; margin:0"><b>{escape(self.sheet.title)}</b></p>'
+        head += f'<p style="color:{self.theme.soft}; font-size:11px; margin:2px 0 12px 0">{escape(self.sheet.subtitle)}</p>'
+        self.setHtml(f'<body style="color:{self.theme.ink}; font-size:12px">{head}{body}</body>')
+        if scroll is not None:
+            scroll.setValue(before)
+
+    def _room(self) -> float:
+        return max(self.width() - 2 * _MARGIN - _SCROLL, 300.0)
+
+    def _parts(self, blocks: Iterable[Block]) -> list[Block]:
+        found: list[Block] = []
+        for block in blocks:
+            found += parted(block, self._room(), _SETTING) if isinstance(block, Grid) else [block]
+        return found
+
+    def _block(self, block: Block, document: QTextDocument) -> str:
+        if isinstance(block, Heading):
+            return f'<p style="font-size:14px; margin:16px 0 4px 0"><b>{escape(block.text)}</b></p>'
+        if isinstance(block, Words):
+            text = f"<b>{escape(block.text)}</b>" if block.bold else escape(block.text)
+            return f'<p style="color:{self._colour(block.ink)}; margin:3px 0">{text}</p>'
+        if isinstance(block, Facts):
+            rows = "".join(
+                f'<tr><td style="color:{self.theme.soft}">{escape(label)}</td><td>{escape(text)}</td></tr>'
+                for label, text in block.pairs
+            )
+            return f'<table cellspacing="0" cellpadding="3">{rows}</table>'
+        if isinstance(block, Figure):
+            caption = f'<p style="color:{self.theme.soft}; font-size:11px; margin:10px 0 2px 0">{escape(block.title)}</p>'
+            return f'{caption}<p style="margin:0 0 8px 0">{self._figure(block, document)}</p>'
+        return self._grid(block, document)
+
+    def _colour(self, ink: Ink) -> str:
+        return str(getattr(self.theme, ink.value)) if isinstance(ink, Role) else self.theme.conductor(ink).name()
+
+    def _image(self, width: float, height: float, document: QTextDocument, draw: Callable[[QtPaper, QRectF], None]) -> str:
+        """Draw something and return the picture of it as part of the page."""
+        sharp = self.devicePixelRatioF()
+        image = QImage(round(width * sharp), round(height * sharp), QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(sharp)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        draw(QtPaper(painter, self.theme), QRectF(0, 0, width, height))
+        painter.end()
+        name = f"drawn:{len(self._images)}"
+        self._images.append(image)
+        document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name), image)
+        return f'<img src="{name}" width="{round(width)}" height="{round(height)}">'
+
+    def _figure(self, block: Figure, document: QTextDocument) -> str:
+        width = min(block.width, self._room())
+        return self._image(width, block.height, document, lambda paper, rect: block.draw(paper, box_of(rect)))
+
+    def _grid(self, grid: Grid, document: QTextDocument) -> str:
+        head = ""
+        if grouped(grid):
+            cells = "".join(
+                f'<td colspan="{n}" align="center" style="color:{self.theme.edge}; border-bottom:1px solid {self.theme.rule}">'
+                f"<b>{escape(title)}</b></td>" if title else f'<td colspan="{n}"></td>'
+                for title, n in groups(grid)
+            )  # fmt: skip
+            head = f"<tr>{cells}</tr>"
+        titles = "".join(
+            f'<td align="{"right" if c.right else "left"}" style="color:{self._colour(c.ink)}"><b>{escape(c.title)}</b></td>'
+            for c in grid.columns
+        )
+        rows, shaded = [], False
+        for row in grid.rows:
+            if row.group:
+                over = f'colspan="{len(grid.columns)}" style="color:{self.theme.soft}; padding-top:9px"'
+                rows.append(f"<tr><td {over}>{escape(row.group)}</td></tr>")
+                shaded = False
+                continue
+            rows.append(self._row(row, grid.columns, document, self.theme.panel if shaded else ""))
+            shaded = not shaded
+        return f'<table cellspacing="0" cellpadding="3" style="margin-bottom:10px">{head}<tr>{titles}</tr>{"".join(rows)}</table>'
+
+    def _row(self, row: Row, columns: Iterable[Column], document: QTextDocument, ground: str) -> str:
+        cells = []
+        shade = f' bgcolor="{ground}"' if ground else ""
+        for cell, column in zip(row.cells, columns, strict=True):
+            side = "right" if column.right else "left"
+            look = f'style="color:{self._colour(cell.ink)}; padding-right:9px"'
+            cells.append(f'<td align="{side}"{shade} {look}>{self._cell(cell, document)}</td>')
+        return f"<tr>{''.join(cells)}</tr>"
+
+    def _cell(self, cell: Cell, document: QTextDocument) -> str:
+        if cell.bar is not None:
+            return self._bar(cell.bar, document)
+        text = f"<b>{escape(cell.text)}</b>" if cell.bold else escape(cell.text)
+        look = f'style="color:{self._colour(cell.ink)}; text-decoration:none"'
+        if cell.about is not None and cell.text:
+            self._abouts.append(cell.about)
+            text = f'<a href="about:{len(self._abouts) - 1}" {look}>{text}</a>'
+        elif cell.stretch_s is not None:
+            text = f'<a href="at:{cell.stretch_s[0]!r};{cell.stretch_s[1]!r}" {look}>{text}</a>'
+        if cell.within:
+            text += f'<span style="color:{self.theme.soft}; font-size:9px"> {escape(cell.within)}</span>'
+        return text
+
+    def _bar(self, bar: Bar, document: QTextDocument) -> str:
+        return self._image(WIDTH, HEIGHT, document, lambda paper, rect: draw_bar(paper, box_of(rect), bar))
+
+    def _about(self, url: str) -> About | None:
+        kind, _, number = url.partition(":")
+        return self._abouts[int(number)] if kind == "about" and number.isdigit() and int(number) < len(self._abouts) else None
+
+    def _clicked(self, url: QUrl) -> None:
+        kind, _, place = url.toString().partition(":")
+        about = self._about(url.toString())
+        if kind == "at":
+            start, stop = (float(part) for part in place.split(";"))
+            self.go.emit(start, stop)
+        elif about is not None:
+            self.explain.emit(about, self.cursor().pos())
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """Offer a number for the user's own sheet."""
+        if event is None:
+            return
+        about = self._about(self.anchorAt(event.pos()))
+        menu = QMenu(self)
+        if about is not None:
+            put = menu.addAction("Put on my own sheet")
+            assert put is not None
+            put.triggered.connect(lambda: self.chosen.emit(about))
+        copy = menu.addAction("Copy sheet with units")
+        assert copy is not None
+        copy.triggered.connect(self.copy_sheet)
+        menu.exec(event.globalPos())
+
+    def copied(self) -> QMimeData:
+        """Return the sheet as text with tabs and as rich text."""
+        data = QMimeData()
+        lines = [self.sheet.title, self.sheet.subtitle] if self.sheet is not None else []
+        for block in self.sheet.blocks if self.sheet is not None else ():
+            if isinstance(block, Grid):
+                lines.append("\t".join(f"{c.title} {c.group}".strip() for c in block.columns))
+                lines += [
+                    row.group or "\t".join(f"{cell.text} {cell.within}".strip() for cell in row.cells) for row in block.rows
+                ]
+            elif isinstance(block, Facts):
+                lines += [f"{label}\t{text}" for label, text in block.pairs]
+            elif isinstance(block, Heading | Words):
+                lines.append(block.text)
+        data.setText("\n".join(lines))
+        data.setHtml(self.toHtml())
+        return data
+
+    def copy_sheet(self) -> None:
+        """Copy the sheet."""
+        clipboard = QApplication.clipboard()
+        if clipboard is not None:
+            clipboard.setMimeData(self.copied())

@@ -1,0 +1,201 @@
+"""The hand-over of the demos, written and read back by programs that are not ours."""
+
+import io
+import json
+import re
+import zipfile
+from pathlib import Path
+from xml.etree import ElementTree
+
+import numpy as np
+import openpyxl
+import pytest
+
+from pantelos.checks import run_checks
+from pantelos.cli.main import run
+from pantelos.demo.writing import write_demo
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import PantelosError, StudyError
+from pantelos.handover import letters
+from pantelos.handover.blocks import Cell, Column, Composition, Grid, Row, Sheet, Words
+from pantelos.handover.bundle import opened_bundle, unpack_bundle, write_bundle
+from pantelos.handover.composition import compose
+from pantelos.handover.fitting import Setting, column_widths, groups, parted
+from pantelos.handover.html import html
+from pantelos.handover.numbers import row_cells
+from pantelos.handover.pdf import pdf
+from pantelos.handover.svg_paper import SvgPaper
+from pantelos.handover.workbook import workbook
+from pantelos.handover.writing import write_report
+from pantelos.paper.paper import Box, Role
+from pantelos.study import operations as op
+from pantelos.study.opening import record_of
+from pantelos.study.storage import load_study, save_study
+from pantelos.units import unit
+
+_BY = Setting(8.0, 6.2, 7.2, 4.0, 0.72)
+
+
+@pytest.fixture(scope="module")
+def lift(tmp_path_factory):
+    path = write_demo(tmp_path_factory.mktemp("lift"))
+    study = load_study(path)
+    study = op.set_report(study, facts={"order": "4711 <b>", "place": "=hall"}, intervals=("steady lift", "mains dip"))
+    study = op.set_quality(study, U_din=230.0, sets=("own",))
+    save_study(study, path)
+    return path, Evaluation(study, record_of(study))
+
+
+@pytest.fixture(scope="module")
+def made(lift):
+    return compose(lift[1], run_checks(lift[1]))
+
+
+def test_sheets_hold_the_numbers_of_the_evaluation(lift, made):
+    evaluation = lift[1]
+    sheets = {sheet.id: sheet for sheet in made.sheets}
+    assert set(sheets) == {"title", "traces", "power", "chain", "harmonics", "quality", "disturbances", "readings", "own", "methods"}
+    mains = next(block for block in sheets["power"].blocks if isinstance(block, Grid))
+    p = next(row for row in mains.rows if row.cells and row.cells[0].text == "P")
+    total = evaluation.power(evaluation.study.connections[0], "steady lift").total
+    at = [column.title for column in mains.columns].index("total")
+    assert p.cells[at].value == total.P / 1000 and (p.cells[1].text, p.cells[at].text) == ("kW", "10.425")
+    assert p.cells[at].within == "±0.035" and p.cells[at].about.key == "P"
+    dips = next(block for block in sheets["disturbances"].blocks if isinstance(block, Grid))
+    assert dips.rows[0].cells[1].text == "dip" and float(dips.rows[0].cells[5].text) == pytest.approx(60, abs=0.5)
+
+
+def test_html_is_one_file_without_scripts_and_the_same_every_time(lift, made):
+    page = html(made)
+    assert page == html(compose(lift[1], run_checks(lift[1])))
+    text = page.decode()
+    assert "<script" not in text and "http://" not in text.replace("http://www.w3.org/2000/svg", "")
+    assert "4711 &lt;b&gt;" in text and "<section id=\"power\">" in text and "10.425" in text
+    for figure in re.findall(r"<svg.*?</svg>", text, re.DOTALL):
+        ElementTree.fromstring(figure)
+    assert text.count("<svg") >= 8
+
+
+def test_pdf_pages_are_numbered_heads_repeat_and_nothing_is_cut(made):
+    content = pdf(made)
+    assert content == pdf(made) and content.startswith(b"%PDF-") and len(content) > 50_000
+    n = len(re.findall(rb"/Type /Page\b", content))
+    assert 8 <= n <= 20
+    for paper in ("A4", "Letter"):
+        many = Grid((Column("order", right=False), *(Column(f"c{k}", group="x") for k in range(4))), tuple(
+            Row(tuple(Cell(f"{k * j + 0.5}") for j in range(5))) for k in range(300)
+        ))  # fmt: skip
+        made_long = Composition("long", "p", (Sheet("a", "A", "b", (many, Words("word " * 300))),), (), paper)
+        assert len(re.findall(rb"/Type /Page\b", pdf(made_long))) >= 5
+
+
+def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, made):
+    book = openpyxl.load_workbook(io.BytesIO(workbook(made, lift[1])))
+    power = book["Power"]
+    values = {row[0].value: row for row in power.iter_rows() if row[0].value in ("P", "U", "PF")}
+    total = lift[1].power(lift[1].study.connections[0], "steady lift").total
+    cell = next(c for c in values["P"] if isinstance(c.value, float) and c.value > 9)
+    assert isinstance(cell.value, float) and cell.number_format.startswith("0.0")
+    assert any(isinstance(c.value, float) and c.value == total.P / 1000 for row in power.iter_rows() for c in row)
+    assert power.page_setup.orientation == "landscape" and power.sheet_properties.pageSetUpPr.fitToPage and power.page_setup.fitToHeight == 0
+    assert len(book["Harmonics"]._charts) == 2
+    assert not any(str(c.value).startswith("=") for sheet in book for row in sheet.iter_rows() for c in row)  # nothing is a formula
+
+
+def test_grids_are_parted_between_intervals_and_fit(made):
+    for sheet in made.sheets:
+        for block in sheet.blocks:
+            if not isinstance(block, Grid):
+                continue
+            for part in parted(block, 500.0, _BY):
+                widths = column_widths(part, 500.0, _BY)
+                assert sum(widths) <= 500.0 + 1e-6
+                for row in part.rows:
+                    for cell, column, wide in zip(row.cells, part.columns, widths, strict=False):
+                        assert not column.right or _BY.needed(cell) <= wide, (sheet.id, cell.text)
+    wide = Grid((Column("a"), *(Column("x", group=name) for name in "bcde" for _ in range(3))), (Row(tuple(Cell("123456789") for _ in range(13))),))
+    parts = parted(wide, 260.0, _BY)
+    assert [g for part in parts for g, _ in groups(part) if g] == list("bcde") and all(part.columns[0].title == "a" for part in parts)
+
+
+def test_digits_follow_accuracy_and_what_is_shown_covers_it():
+    rng = np.random.default_rng(4)
+    for value, u in zip(10 ** rng.uniform(-6, 6, 300), 10 ** rng.uniform(-9, 6, 300), strict=True):
+        symbol, (cell,) = row_cells([value], [u], unit("V"), [Role.INK], [None], True, [False])
+        scale = {"V": 1, "mV": 1e-3, "µV": 1e-6, "kV": 1e3, "MV": 1e6, "nV": 1e-9}[symbol]
+        shown, within = float(cell.text.replace("−", "-")) * scale, float(cell.within[1:]) * scale
+        assert abs(shown - value) <= max(within, 1e-300) * 1.0001 and within >= 0.94 * u
+        assert len(cell.text.replace(".", "").lstrip("0")) <= 8
+
+
+def test_letters_are_as_wide_as_the_font_says():
+    assert letters.width("", 10) == 0 and letters.width("WW", 10) == pytest.approx(2 * letters.width("W", 10))
+    assert letters.width("W", 10, bold=True) > letters.width("W", 10) > letters.width("i", 10)
+    lines = letters.wrapped("a " * 200 + "b" * 300, 100.0, 10.0)
+    assert all(letters.width(line, 10.0) <= 100.0 for line in lines) and "".join(lines).replace(" ", "") == "a" * 200 + "b" * 300
+    assert letters.shortened("abcdefgh", 30.0, 10.0).endswith("…")
+
+
+def test_paper_of_svg_breaks_lines_where_values_are_missing():
+    paper = SvgPaper(100, 50)
+    paper.line(np.array([0, 1, np.nan, 3, 4.0]), np.array([0, 1, 2, 3, 4.0]), Role.INK)
+    paper.words(Box(0, 0, 50, 10), "<&>", Role.SOFT)
+    with paper.clipped(Box(0, 0, 10, 10)):
+        paper.shades(Box(0, 0, 10, 10), np.array([[0.0, 1.0], [0.5, 0.5]]), "L1")
+    drawn = ElementTree.fromstring(paper.svg("a"))
+    assert len([e for e in drawn.iter() if e.tag.endswith("polyline")]) == 2 and "&lt;&amp;&gt;" in paper.svg("a")
+
+
+def test_a_bundle_is_verified_opens_elsewhere_and_gives_the_same_numbers(lift, tmp_path):
+    bundle = tmp_path / "lift.pantelos-bundle"
+    write_bundle(lift[1], (), bundle)
+    elsewhere = tmp_path / "away"
+    elsewhere.mkdir()
+    moved = elsewhere / bundle.name
+    moved.write_bytes(bundle.read_bytes())
+    study = opened_bundle(moved)
+    again = load_study(study)
+    evaluation = Evaluation(again, record_of(again))
+    assert evaluation.power(again.connections[0], "steady lift").total.P == lift[1].power(lift[1].study.connections[0], "steady lift").total.P
+    save_study(op.set_report(again, paper="Letter"), study)
+    assert load_study(opened_bundle(moved)).report.paper == "Letter"  # opened as it was left
+    with zipfile.ZipFile(moved) as archive:
+        names = {one["name"] for one in json.loads(archive.read("manifest.json"))["files"]}
+    assert names >= {"goods-lift.csv", "lift.pantelos", "report.html", "report.pdf", "tables.json", "tables.xlsx"}
+
+
+@pytest.mark.parametrize("how", ["changed", "outside", "cut", "none", "longer"])
+def test_a_bundle_that_is_not_what_it_says_leaves_nothing(how, tmp_path):
+    manifest = {"format": "pantelos-bundle", "version": 1, "program": "p", "title": "t", "study": "a.pantelos",
+                "files": [{"name": "../evil" if how == "outside" else "a.pantelos", "blake2b": "0" * 64, "size": 1 if how != "longer" else 10**14}]}  # fmt: skip
+    path = tmp_path / "b.pantelos-bundle"
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("a.pantelos", "x")
+        archive.writestr("manifest.json", json.dumps(manifest))
+    if how == "cut":
+        path.write_bytes(path.read_bytes()[:60])
+    if how == "none":
+        path.write_text("no archive")
+    with pytest.raises(PantelosError) as error:
+        unpack_bundle(path, tmp_path / "out")
+    assert "b.pantelos-bundle" in str(error.value) and not (tmp_path / "out").exists() and not (tmp_path / "evil").exists()
+
+
+def test_report_and_bundle_on_the_command_line(lift, tmp_path, capsys):
+    path = lift[0]
+    assert run(["report", str(path), "--sheet", "power", "--to", str(tmp_path / "r.html"), "--fact", "order = 5", "--paper", "Letter", "--json"]) == 0
+    assert [one["id"] for one in json.loads(capsys.readouterr().out)] == ["power"]
+    assert run(["report", str(path)]) == 0 and "in  power" in capsys.readouterr().out
+    for more, why in ((["--sheet", "colour"], "no sheet"), (["--to", str(tmp_path / "r.doc")], "not written"), (["--paper", "A9"], "no paper"), (["--fact", "x"], "label")):
+        with pytest.raises(StudyError, match=why):
+            run(["report", str(path), *more])
+    other = tmp_path / "next.pantelos"
+    save_study(load_study(path), other)
+    assert run(["report", str(other), "--template", str(path), "--sheet", "title", "--to", str(tmp_path / "n.html"), "--keep"]) == 0
+    assert "4711" in (tmp_path / "n.html").read_text() and load_study(other).report.facts["order"].startswith("4711")
+    part = tmp_path / "part.pantelos-bundle"
+    assert run(["bundle", str(path), str(part), "--interval", "mains dip"]) == 0
+    study = load_study(unpack_bundle(part, tmp_path / "part"))
+    assert record_of(study).n_samples == pytest.approx(4000, abs=2)
+    with pytest.raises(StudyError, match="No sheet"):
+        write_report(Composition("t", "p", ()), lift[1], Path(tmp_path / "e.html"))
