@@ -54,7 +54,18 @@ def made(lift):
 def test_sheets_hold_the_numbers_of_the_evaluation(lift, made):
     evaluation = lift[1]
     sheets = {sheet.id: sheet for sheet in made.sheets}
-    assert set(sheets) == {"title", "traces", "power", "chain", "harmonics", "quality", "disturbances", "readings", "own", "methods"}
+    assert set(sheets) == {
+        "title",
+        "traces",
+        "power",
+        "chain",
+        "harmonics",
+        "quality",
+        "disturbances",
+        "readings",
+        "own",
+        "methods",
+    }
     mains = next(block for block in sheets["power"].blocks if isinstance(block, Grid))
     p = next(row for row in mains.rows if row.cells and row.cells[0].text == "P")
     total = evaluation.power(evaluation.study.connections[0], "steady lift").total
@@ -70,7 +81,7 @@ def test_html_is_one_file_without_scripts_and_the_same_every_time(lift, made):
     assert page == html(compose(lift[1], run_checks(lift[1])))
     text = page.decode()
     assert "<script" not in text and "http://" not in text.replace("http://www.w3.org/2000/svg", "")
-    assert "4711 &lt;b&gt;" in text and "<section id=\"power\">" in text and "10.425" in text
+    assert "4711 &lt;b&gt;" in text and '<section id="power">' in text and "10.425" in text
     for figure in re.findall(r"<svg.*?</svg>", text, re.DOTALL):
         ElementTree.fromstring(figure)
     assert text.count("<svg") >= 8
@@ -97,9 +108,15 @@ def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, ma
     cell = next(c for c in values["P"] if isinstance(c.value, float) and c.value > 9)
     assert isinstance(cell.value, float) and cell.number_format.startswith("0.0")
     assert any(isinstance(c.value, float) and c.value == total.P / 1000 for row in power.iter_rows() for c in row)
-    assert power.page_setup.orientation == "landscape" and power.sheet_properties.pageSetUpPr.fitToPage and power.page_setup.fitToHeight == 0
+    assert (
+        power.page_setup.orientation == "landscape"
+        and power.sheet_properties.pageSetUpPr.fitToPage
+        and power.page_setup.fitToHeight == 0
+    )
     assert len(book["Harmonics"]._charts) == 2
-    assert not any(str(c.value).startswith("=") for sheet in book for row in sheet.iter_rows() for c in row)  # nothing is a formula
+    assert not any(
+        str(c.value).startswith("=") for sheet in book for row in sheet.iter_rows() for c in row
+    )  # nothing is a formula
 
 
 def test_grids_are_parted_between_intervals_and_fit(made):
@@ -113,9 +130,14 @@ def test_grids_are_parted_between_intervals_and_fit(made):
                 for row in part.rows:
                     for cell, column, wide in zip(row.cells, part.columns, widths, strict=False):
                         assert not column.right or _BY.needed(cell) <= wide, (sheet.id, cell.text)
-    wide = Grid((Column("a"), *(Column("x", group=name) for name in "bcde" for _ in range(3))), (Row(tuple(Cell("123456789") for _ in range(13))),))
+    wide = Grid(
+        (Column("a"), *(Column("x", group=name) for name in "bcde" for _ in range(3))),
+        (Row(tuple(Cell("123456789") for _ in range(13))),),
+    )
     parts = parted(wide, 260.0, _BY)
-    assert [g for part in parts for g, _ in groups(part) if g] == list("bcde") and all(part.columns[0].title == "a" for part in parts)
+    assert [g for part in parts for g, _ in groups(part) if g] == list("bcde") and all(
+        part.columns[0].title == "a" for part in parts
+    )
 
 
 def test_digits_follow_accuracy_and_what_is_shown_covers_it():
@@ -156,7 +178,10 @@ def test_a_bundle_is_verified_opens_elsewhere_and_gives_the_same_numbers(lift, t
     study = opened_bundle(moved)
     again = load_study(study)
     evaluation = Evaluation(again, record_of(again))
-    assert evaluation.power(again.connections[0], "steady lift").total.P == lift[1].power(lift[1].study.connections[0], "steady lift").total.P
+    assert (
+        evaluation.power(again.connections[0], "steady lift").total.P
+        == lift[1].power(lift[1].study.connections[0], "steady lift").total.P
+    )
     save_study(op.set_report(again, paper="Letter"), study)
     assert load_study(opened_bundle(moved)).report.paper == "Letter"  # opened as it was left
     with zipfile.ZipFile(moved) as archive:
@@ -183,15 +208,39 @@ def test_a_bundle_that_is_not_what_it_says_leaves_nothing(how, tmp_path):
 
 def test_report_and_bundle_on_the_command_line(lift, tmp_path, capsys):
     path = lift[0]
-    assert run(["report", str(path), "--sheet", "power", "--to", str(tmp_path / "r.html"), "--fact", "order = 5", "--paper", "Letter", "--json"]) == 0
+    assert (
+        run(
+            [
+                "report",
+                str(path),
+                "--sheet",
+                "power",
+                "--to",
+                str(tmp_path / "r.html"),
+                "--fact",
+                "order = 5",
+                "--paper",
+                "Letter",
+                "--json",
+            ]
+        )
+        == 0
+    )
     assert [one["id"] for one in json.loads(capsys.readouterr().out)] == ["power"]
     assert run(["report", str(path)]) == 0 and "in  power" in capsys.readouterr().out
-    for more, why in ((["--sheet", "colour"], "no sheet"), (["--to", str(tmp_path / "r.doc")], "not written"), (["--paper", "A9"], "no paper"), (["--fact", "x"], "label")):
+    for more, why in (
+        (["--sheet", "colour"], "no sheet"),
+        (["--to", str(tmp_path / "r.doc")], "not written"),
+        (["--paper", "A9"], "no paper"),
+        (["--fact", "x"], "label"),
+    ):
         with pytest.raises(StudyError, match=why):
             run(["report", str(path), *more])
     other = tmp_path / "next.pantelos"
     save_study(load_study(path), other)
-    assert run(["report", str(other), "--template", str(path), "--sheet", "title", "--to", str(tmp_path / "n.html"), "--keep"]) == 0
+    assert (
+        run(["report", str(other), "--template", str(path), "--sheet", "title", "--to", str(tmp_path / "n.html"), "--keep"]) == 0
+    )
     assert "4711" in (tmp_path / "n.html").read_text() and load_study(other).report.facts["order"].startswith("4711")
     part = tmp_path / "part.pantelos-bundle"
     assert run(["bundle", str(path), str(part), "--interval", "mains dip"]) == 0

@@ -27,6 +27,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.tables.sheet_view import SheetView
 from pantelos.desktop.tables.supply_line import SupplyLine
+from pantelos.desktop.tables.whole_rows import WholeRows
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
 from pantelos.handover.blocks import About, Sheet
@@ -59,7 +60,7 @@ class HandoverPage(QWidget):
         self._document, self._runner, self.grid = document, runner, grid
         self._shown_for: object = None
         self._filling = False
-        self.sheets, self.intervals = QListWidget(), QListWidget()
+        self.sheets, self.intervals = WholeRows(), WholeRows()
         self.sheets.setAccessibleName("Sheets of the report")
         self.sheets.setDragDropMode(QListWidget.DragDropMode.InternalMove)
         self.intervals.setAccessibleName("Intervals side by side")

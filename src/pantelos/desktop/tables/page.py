@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QListWidget,
     QListWidgetItem,
     QPushButton,
     QScrollArea,
@@ -26,6 +25,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.header import WrappedHeader
 from pantelos.desktop.tables.share_bar import ShareBar
 from pantelos.desktop.tables.table_model import TableModel
+from pantelos.desktop.tables.whole_rows import WholeRows
 from pantelos.desktop.theme import Theme
 from pantelos.progress import Progress
 from pantelos.report.registry import TABLES, build_tables
@@ -49,9 +49,9 @@ class TablesPage(QWidget):
         self.tables: TableSet | None = None
         self._shown_for: object = None
         self._asked: set[str] = set()  # tables that are made on request, and were
-        self.kinds = QListWidget()
+        self.kinds = WholeRows()
         self.kinds.setAccessibleName("Tables")
-        self.intervals = QListWidget()
+        self.intervals = WholeRows()
         self.intervals.setAccessibleName("Intervals in the tables")
         self._title, self._subtitle = ShortLabel(), ShortLabel()
         self._title.setProperty("heading", True)

@@ -37,6 +37,8 @@ def power_sheet(given: Given) -> Sheet:
             blocks += _of_connection(given, connection, headed=len(study.connections) > 1)
         except PantelosError as error:
             blocks += [Heading(connection.name), Words(f"not given: {error}", Role.CAUTION)]
+    if not any(isinstance(block, Grid) for block in blocks):
+        raise StudyError(next(block.text for block in blocks if isinstance(block, Words)).removeprefix("not given: "))
     named = ", ".join(c.name for c in study.connections)
     said = "; ± expanded uncertainty, k = 2" if given.report.accuracy else ""
     subtitle = f"{named} · {counted(len(given.places), 'interval')} · whole cycles of the reference{said}"

@@ -1,0 +1,119 @@
+"""The Tables page in the real window: sheets, declarations, verdicts, events that lead to the traces, files written."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt, QUrl
+from PyQt6.QtWidgets import QApplication
+
+from pantelos.demo.small import ensure_small_demo, small_demo
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.screenshots import settle
+from pantelos.desktop.study_files import Files
+from pantelos.desktop.theme import DARK, LIGHT
+from pantelos.study.storage import load_study
+
+
+@pytest.fixture
+def window(qtbot, monkeypatch):
+    monkeypatch.setattr(Files, "may_leave", lambda self: True)
+    window = MainWindow(LIGHT)
+    qtbot.addWidget(window)
+    window.show()
+    return window
+
+
+@pytest.fixture
+def incidents(window, tmp_path):
+    window.files.open_study(ensure_small_demo(small_demo("incidents"), tmp_path / "incidents"))
+    settle(window)
+    window.show_page(2)
+    settle(window)
+    return window
+
+
+def shown(window, id_):
+    window.handover.select(id_)
+    settle(window)
+    return window.handover.view.toPlainText()
+
+
+def test_what_is_declared_changes_the_verdicts_and_can_be_undone(incidents):
+    window, page = incidents, incidents.handover
+    text = shown(window, "quality")
+    assert "Magnitude U" in text and "inside" in text and page.supply.isVisible()
+    page.supply.voltage.setText("260 V")
+    page.supply._take_voltage()
+    settle(window)
+    assert window.document.study.quality.U_din == 260.0 and "insufficient data" in page.view.toPlainText()
+    page.supply.more.setText("dip = 60 %, I_L = 20 A")
+    page.supply._take_more()
+    assert (window.document.study.quality.dip, window.document.study.quality.inputs) == (0.6, {"I_L": 20.0})
+    page.supply.more.setText("dip = a")
+    page.supply._take_more()
+    assert "no number" in window.notice_bar.text.text() and page.supply.more.text() == "dip = a"
+    for _ in range(2):
+        window.document.undo()
+    settle(window)
+    assert window.document.study.quality.U_din == 230.0
+    page.supply.sets.menu().aboutToShow.emit()
+    action = next(a for a in page.supply.sets.menu().actions() if "low voltage" in a.text())
+    action.trigger()
+    settle(window)
+    assert window.document.study.quality.sets == ("own", "en50160-lv") and "EN 50160" in page.view.toPlainText()
+
+
+def test_an_event_leads_to_the_traces_and_a_number_explains_itself(incidents):
+    window, view = incidents, incidents.handover.view
+    assert "interruption" in shown(window, "disturbances")
+    link = next(part for part in view.toHtml().split('"') if part.startswith("at:"))
+    view.anchorClicked.emit(QUrl(link))
+    settle(window)
+    seen = window.document.view
+    assert window.traces.isVisible() and seen.start_s < 20 < seen.stop_s < 21
+    window.show_page(2)
+    shown(window, "quality")
+    window.handover.explain.emit(view._abouts[0], QPoint(10, 10))
+    settle(window)
+    assert "verdict" in window.explaining.popup.text.text()
+
+
+def test_sheets_are_arranged_left_out_and_written(incidents, tmp_path):
+    window, page = incidents, incidents.handover
+    first = page.sheets.item(0)
+    first.setCheckState(Qt.CheckState.Unchecked)
+    page.accuracy.setChecked(False)
+    report = window.document.study.report
+    assert not report.sheets[0].on and not report.accuracy
+    for suffix in (".html", ".pdf", ".xlsx", ".pantelos-bundle"):
+        path = tmp_path / f"made{suffix}"
+        page.write(path)
+        settle(window)
+        assert path.stat().st_size > 2000 and f"made{suffix}" in window.notice_bar.text.text()
+    assert "Channels" not in (tmp_path / "made.html").read_text()
+    shown(window, "disturbances")
+    page.view.copy_sheet()
+    copied = QApplication.clipboard().mimeData()
+    assert copied.hasHtml() and "\t" in copied.text()
+    window.set_theme(DARK)
+    settle(window)
+    window.document.forget_changes()
+    window.files.open_paths([tmp_path / "made.pantelos-bundle"])
+    settle(window)
+    assert window.document.path == tmp_path / "made" / "made.pantelos" and load_study(window.document.path).report == report
+
+
+def test_a_number_is_put_on_the_users_own_sheet_and_what_cannot_be_filled_says_why(window, tmp_path):
+    window.files.open_study(ensure_small_demo(small_demo("inrush"), tmp_path / "kiln"))
+    settle(window)
+    window.show_page(2)
+    settle(window)
+    assert "connection" in shown(window, "power").lower()
+    assert "No limit set is chosen" in shown(window, "quality")
+    shown(window, "readings")
+    window.handover.view.chosen.emit(window.handover.view._abouts[0])
+    settle(window)
+    (formula,) = window.document.study.report.own
+    assert formula.startswith("rms(") or "(" in formula
+    assert formula in shown(window, "own")
+    window.handover.show_grid()
+    settle(window)
+    assert window.tables.isVisible() and window.tables.tables is not None
