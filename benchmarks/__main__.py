@@ -7,7 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from benchmarks import formulas, long_record, placing, spectra, starting
+from benchmarks import formulas, long_record, placing, quality, spectra, starting
 from benchmarks.cases import CASES
 from benchmarks.measuring import Result
 
@@ -23,7 +23,15 @@ def main() -> int:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         os.environ["PANTELOS_CACHE"] = str(Path(folder) / "cache")
         results = []
-        for case in (*CASES, *formulas.CASES, *spectra.CASES, *starting.CASES, *placing.CASES, *long_record.CASES):
+        for case in (
+            *CASES,
+            *formulas.CASES,
+            *spectra.CASES,
+            *quality.CASES,
+            *starting.CASES,
+            *placing.CASES,
+            *long_record.CASES,
+        ):
             if chosen.only is None or chosen.only in case.__name__:
                 os.sync()  # what the case before wrote must not go to the disk while this one is timed
                 found = case(Path(folder), chosen.small)

@@ -53,6 +53,7 @@ def windows_from(cycles: Cycles, start: float, stop: float, n_cycles: int) -> li
     """
     at = cycles.crossings
     k, last = int(np.searchsorted(at, start - _ON_TICK)), len(at) - 1
+    changes = _changes(cycles, n_cycles)
     broken = np.flatnonzero(~cycles.whole)
     found = []
     while k + n_cycles <= last and at[k] < stop - _ON_TICK:
@@ -62,9 +63,20 @@ def windows_from(cycles: Cycles, start: float, stop: float, n_cycles: int) -> li
             continue
         low, high = float(at[k]), float(at[k + n_cycles])
         f = n_cycles * cycles.rate_hz / (high - low)
-        found.append(Window(low, high, n_cycles, Rule.TRAPEZOID, f, cycles.change_between(low, high)))
+        found.append(Window(low, high, n_cycles, Rule.TRAPEZOID, f, float(changes[k])))
         k += n_cycles
     return found
+
+
+def _changes(cycles: Cycles, n_cycles: int) -> FloatArray:
+    """Return by how much the period changes within so many cycles from each one on, largest over smallest less one, (n,)."""
+    from scipy.ndimage import maximum_filter1d, minimum_filter1d  # a quarter of a second to load
+
+    periods = np.diff(cycles.crossings)
+    origin = -((n_cycles - 1) // 2) - (1 - n_cycles % 2)  # the stretch begins at the cycle
+    high = maximum_filter1d(periods, n_cycles, origin=origin, mode="nearest")
+    low = minimum_filter1d(periods, n_cycles, origin=origin, mode="nearest")
+    return np.asarray(high / low - 1)
 
 
 def standard_cycles(frequency_hz: float) -> int:

@@ -5,6 +5,7 @@ Source: IEC 61000-4-7 clause 5 and Annex B; smoothing after its clause 5.5.
 
 import math
 from collections.abc import Iterator
+from functools import lru_cache
 from itertools import groupby, islice
 from operator import itemgetter
 
@@ -25,6 +26,7 @@ _HIGHEST_HZ = float(BAND_CENTRES_HZ[-1]) + _BAND_ABOVE
 _BAND_REACH = 0.4  # of the sample rate
 _REACHED = 0.45
 _AT_ONCE = 16  # windows
+_DECIMALS = 4  # of the length of a window, samples, that its layout depends on
 FEWEST_CYCLES = 4  # of a window that leave lines between its orders
 _SMOOTHED = 8.012  # windows of 200 ms in a first order of 1.5 s
 
@@ -84,7 +86,8 @@ def harmonic_windows(
         def laid_out() -> Iterator[tuple[_Layout, FloatArray]]:
             served = window_lines(read, n_samples, some, cycles, highest_order + 1, wanted)
             for at, (window, lines) in enumerate(zip(some, served, strict=True), start=first):
-                layout = _layout(window, lines.shape[-1], cycles.rate_hz, highest_order)
+                length = round(window.stop - window.start, _DECIMALS)
+                layout = _layout(length, window.n_cycles, lines.shape[-1], cycles.rate_hz, highest_order)
                 held = lines[..., : n_cycles * (layout.reached + 1) : n_cycles]
                 phasors[at, :, : held.shape[-1]] = held
                 yield layout, mean_squares(lines)
@@ -118,16 +121,15 @@ class _Layout(msgspec.Struct, frozen=True):
         return found
 
 
-def _layout(window: Window, n_lines: int, rate_hz: float, highest_order: int) -> _Layout:
-    length = window.stop - window.start
+@lru_cache(64)
+def _layout(length: float, n_cycles: int, n_lines: int, rate_hz: float, highest_order: int) -> _Layout:
+    """Return the layout of a window so many samples long; windows of a steady mains share one."""
     seconds = length / rate_hz
     low = np.floor((BAND_CENTRES_HZ - _BAND_BELOW) * seconds + 1e-6).astype(np.intp) + 1
     high = np.floor((BAND_CENTRES_HZ + _BAND_ABOVE) * seconds + 1e-6).astype(np.intp)
     reached = (BAND_CENTRES_HZ + _BAND_ABOVE <= _BAND_REACH * rate_hz) & (high < n_lines)
     high[~reached] = -1
-    return _Layout(
-        n_lines, min(highest_order, int(_REACHED * length / window.n_cycles)), tuple(low.tolist()), tuple(high.tolist())
-    )
+    return _Layout(n_lines, min(highest_order, int(_REACHED * length / n_cycles)), tuple(low.tolist()), tuple(high.tolist()))
 
 
 def smoothed(values: FloatArray, first: FloatArray | None = None) -> FloatArray:

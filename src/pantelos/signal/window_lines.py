@@ -7,11 +7,12 @@ frequency; dividing the lines by it costs nothing, filtering every sample would 
 
 import math
 from collections.abc import Iterator
+from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
 
-from pantelos.signal.arrays import AnyArray, ComplexArray, FloatArray, Reader, nearest_quick_length
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, nearest_quick_length
 from pantelos.signal.coherent import STEADY, coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.interpolation import QUINTIC
@@ -20,6 +21,7 @@ from pantelos.signal.window import Window
 
 _BEFORE, _AFTER = 2, 3  # samples that a point between two takes from before the one below it, and from behind
 _TAPS = _BEFORE + 1 + _AFTER
+_DECIMALS = 4  # of the length of a window, samples, that its response depends on
 
 
 def window_lines(
@@ -47,7 +49,7 @@ def window_lines(
             if np.isnan(found[..., 0]).any():
                 found = spans[n].lines(with_short_gaps_filled(x), window.start - low, length / n)
             found = found[..., : min(known, n_lines or known)]
-            lines = found * (math.sqrt(2) / n / _response(2 * math.pi / length * np.arange(found.shape[-1])))
+            lines = found * (math.sqrt(2) / n * _undone(round(length, _DECIMALS), found.shape[-1]))
         lines[..., 0] /= math.sqrt(2)
         yield lines
 
@@ -57,10 +59,11 @@ def mean_squares(lines: ComplexArray) -> FloatArray:
     return np.asarray(lines.real**2 + lines.imag**2)
 
 
-def _response(turn: AnyArray) -> FloatArray:
-    """Return what the quintic B-spline of unfiltered samples makes of a component of `turn` radians per sample."""
-    cosine = np.cos(turn)
-    return np.asarray((64 + (52 + 4 * cosine) * cosine) / 120)
+@lru_cache(8)
+def _undone(length: float, n_lines: int) -> FloatArray:
+    """Return what lines of a window so many samples long are multiplied by to undo the quintic B-spline of unfiltered samples."""
+    cosine = np.cos(2 * math.pi / length * np.arange(n_lines))
+    return np.asarray(120 / (64 + (52 + 4 * cosine) * cosine))
 
 
 class _Span:

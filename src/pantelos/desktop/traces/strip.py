@@ -89,9 +89,10 @@ class Strip(QWidget):
             self._write_name(painter, rect, name, [other for other, _, _ in bars])
         painter.setPen(QColor(theme.soft))
         for mark in ticks(self._document.grid.start_s, self._document.grid.stop_s, self._width() / 120):
-            painter.drawText(
-                QRectF(self._x(mark.value) - 50, self.height() - _FOOT, 100, 13), Qt.AlignmentFlag.AlignCenter, f"{mark.text} s"
-            )
+            text = f"{mark.text} s"
+            half = painter.fontMetrics().horizontalAdvance(text) / 2 + 1
+            middle = min(max(self._x(mark.value), half), self.width() - half)  # the first and last stand within the strip
+            painter.drawText(QRectF(middle - 50, self.height() - _FOOT, 100, 13), Qt.AlignmentFlag.AlignCenter, text)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
         painter.setPen(QPen(QColor(theme.ink), 1.5))
         painter.setBrush(Qt.BrushStyle.NoBrush)
