@@ -6,17 +6,15 @@ from collections.abc import Callable
 from pathlib import Path
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEventLoop, QItemSelectionModel, QPoint, QTimer
+from PyQt6.QtCore import QEventLoop, QPoint, QTimer
 from PyQt6.QtGui import QPainter
-from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
-from pantelos.demo.awkward import write_awkward
 from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.desktop.application import make_application
-from pantelos.desktop.formulas.shelf import FORMULAS, FUNCTIONS
+from pantelos.desktop.formulas.shelf import FORMULAS
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.main_window import MainWindow
-from pantelos.desktop.presenter.chain import TRANSDUCER
 from pantelos.desktop.presenter.import_plan import draft
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
@@ -88,9 +86,7 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     shoot("wiring")
     window.show_page(2)
     settle(window)
-    window.tables.choose_intervals(["steady lift", "mains dip", "lowering, energy returned"])
-    window.tables.select("power")
-    shoot("tables-power")
+    _shoot_sheets(window, shoot)
     _shoot_dialogs(window, shoot)
     _shoot_placing(window, shoot)
     window.set_theme(DARK)
@@ -99,13 +95,39 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     window.document.forget_changes()
     _shoot_spectra(window, shoot)
     _shoot_formulas(window, shoot)
+    _shoot_quality(window, shoot)
     window.document.forget_changes()
     window.close()
     return taken
 
 
+def _shoot_sheets(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take pictures of the report of the lift: power, and harmonics with limits."""
+    before = window.document.study
+    chosen = op.set_report(before, intervals=("steady lift", "mains dip", "lowering, energy returned"))
+    window.document.take(chosen, "intervals")
+    window.handover.select("power")
+    shoot("tables-power")
+    declared = op.set_quality(chosen, U_din=230.0, sets=("en50160-lv",))
+    window.document.take(declared, "limits")
+    window.handover.select("harmonics")
+    shoot("sheet-harmonics")
+    window.document.take(before, "back")
+
+
+def _shoot_quality(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take pictures of a week judged, and of incidents by depth and duration."""
+    for demo, sheet in (("week", "quality"), ("incidents", "disturbances")):
+        window.document.forget_changes()
+        window.files.open_study(ensure_small_demo(small_demo(demo)))
+        settle(window)
+        window.show_page(2)
+        window.handover.select(sheet)
+        shoot(f"sheet-{sheet}")
+
+
 def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
-    """Take pictures of the conveyor: stacked plots, the derive line while typing and with an error, both leaves of the shelf."""
+    """Take pictures of the conveyor: stacked plots, the derive line while typing."""
     window.files.open_study(ensure_small_demo(small_demo("conveyor")))
     settle(window)
     window.document.forget_changes()
@@ -124,12 +146,6 @@ def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
     settle(window)
     shoot("formulas-derive", above=line.offers.list)
     line.offers.hide()
-    shelf.open_at(FUNCTIONS)
-    shelf.functions.show_function("lowpass")
-    line.put("u_slow = lowpass(u_sw, 200 V)")
-    line.enter()
-    shelf.functions.run_example()
-    shoot("functions")
     line.put("")
     shelf.hide()
 
@@ -200,53 +216,18 @@ def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     document.take(op.rewire(before, "mains", {"i2": "i3", "i3": "i2"}), "exchanged")
     window.show_page(0)
     shoot("wiring-mistake")
-    _shoot_wiring(window, shoot)
     document.take(before, "back")
     window.show_page(1)
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 
 
-def _shoot_wiring(window: MainWindow, shoot: Callable[..., None]) -> None:
-    """Take pictures of a proposal, and of several chains edited together."""
-    document, table = window.document, window.wiring.table
-    bare = document.study
-    for connection in bare.connections:
-        bare = op.remove_connection(bare, connection.name)
-    document.take(bare, "nothing wired")
-    shoot("wiring-proposal")
-    window.hint.put_away()
-    window.wiring.first.uses[0].click()
-    settle(window)
-    model = table.selectionModel()
-    rows = [at for at, row in enumerate(table.chain.rows) if row.name in ("i1", "i2", "i3")]
-    assert model is not None
-    for at in rows:
-        flag = QItemSelectionModel.SelectionFlag.Select | QItemSelectionModel.SelectionFlag.Rows
-        model.select(table.chain.index(at, TRANSDUCER), flag)
-    index = table.chain.index(rows[0], TRANSDUCER)
-    model.setCurrentIndex(index, QItemSelectionModel.SelectionFlag.NoUpdate)
-    table.edit(index)
-    line = table.viewport().findChild(QLineEdit)  # type: ignore[union-attr]
-    assert line is not None
-    line.setText("60 mV/240 A")
-    line.setModified(True)
-    line.textEdited.emit(line.text())
-    settle(window)
-    line.setText("")
-    line.setModified(False)
-    table.setFocus()
-
-
 def _shoot_dialogs(window: MainWindow, shoot: Callable[[str, QWidget], None]) -> None:
     record = window.document.record
     assert record is not None
-    with tempfile.TemporaryDirectory() as folder:
-        easy, awkward = draft(record.source), draft(write_awkward(Path(folder) / "brake export.csv"))
-    several = ImportDialog([awkward, easy], window, may_join=True)
-    for name, dialog in (("import", ImportDialog(easy, window)), ("import-difficult", several)):
-        dialog.show()
-        shoot(name, dialog)
-        dialog.close()
+    dialog = ImportDialog(draft(record.source), window)
+    dialog.show()
+    shoot("import", dialog)
+    dialog.close()
 
 
 def settle(window: MainWindow) -> None:

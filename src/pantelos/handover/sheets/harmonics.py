@@ -23,7 +23,7 @@ from pantelos.units import unit
 
 Shares: TypeAlias = dict[str, tuple[FloatArray, FloatArray]]  # rms and % of the fundamental of each order, by channel
 _MOST, _HIGHEST_DRAWN = 16, 40  # rows, and bars of each channel
-_LEAST, _FEWEST = 0.05, 4  # % from which on an order has a row, and rows where none has
+_LEAST, _NEAR, _FEWEST = 0.05, 0.05, 4  # % and share of its limit from which on an order has a row; rows where none has
 _ROOM = 0.12  # above the highest bar
 
 
@@ -78,7 +78,7 @@ def _of(given: Given, what: str, names: Sequence[str], shares: Shares, limits: d
 
     orders = [h for h in range(2, highest + 1) if any(np.isfinite(percent[name][h]) for name in names)]
     largest = {h: max((float(percent[name][h]) for name in names if np.isfinite(percent[name][h])), default=0.0) for h in orders}
-    orders = [h for h in orders if largest[h] >= _LEAST or h in limits] or orders[:_FEWEST]
+    orders = [h for h in orders if largest[h] >= min(_LEAST, _NEAR * limits.get(h, 1.0))] or orders[:_FEWEST]
     if given.report.worst_first:
         orders.sort(key=lambda h: -largest[h] / limits.get(h, 1e9) if limits else -largest[h])
     orders = orders[:_MOST]
