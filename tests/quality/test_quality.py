@@ -134,3 +134,17 @@ def test_a_survey_of_three_phases_finds_what_was_put_in(f):
     assert (dip.channels, dip.worst) == ((1,), 1) and dip.extreme == pytest.approx(0.7 * u[1] / 230, abs=2e-3)
     assert np.isnan(found.levels["2 h"].values["Plt"]).all() and len(found.levels["3 s"].span) in (202, 203)
     assert ten.values["Pst"][1, 0] < 0.2 and ten.values["Pst"][1, 1] > 1  # steady, and with the dip
+
+
+def test_flicker_is_a_reading_and_a_series_of_ten_minutes(evaluation_of):
+    rate = 1000.0
+    t = np.arange(round(1330 * rate)) / rate
+    sign = np.where(np.floor(t * 7 / 60 + 1e-9) % 2 == 0, 1, -1)
+    u = math.sqrt(2) * 230 * np.sin(2 * np.pi * 50 * t) * (1 + 1.45 / 200 * sign)
+    asked = evaluation_of(rate, u=u)
+    assert asked.value("flicker(u)").value == pytest.approx(1, abs=0.02)
+    assert asked.value("flicker(u) over blocks(10 min)").values == pytest.approx([1, 1], abs=0.02)
+    short = evaluation_of(rate, u=u[:100_000]).value("flicker(u)")
+    assert math.isnan(short.value) and "60 s" in " ".join(short.explained)
+    slow = evaluation_of(400.0, u=u[::5][:50_000]).value("flicker(u)")
+    assert math.isnan(slow.value)

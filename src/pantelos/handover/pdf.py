@@ -17,6 +17,7 @@ _MARGIN, _FOOT = 42.0, 34.0  # points
 _SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5
 _PAD = 4.0  # beside the text of a cell
 _ROW = 13.0
+_UNCUT = 0.45  # of a page: a grid that is no higher is not cut
 _PIXEL = 0.72  # points of a pixel of a figure
 _SETTING = Setting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
 _NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
@@ -126,7 +127,18 @@ class _Pages:
 
     def _first_height(self, block: Block) -> float:
         """Return how much of a block stands below its heading at least."""
-        return self._figure_height(block) if isinstance(block, Figure) else 3 * _ROW
+        if isinstance(block, Figure):
+            return self._figure_height(block)
+        if isinstance(block, Grid):
+            first = parted(block, self._width, _SETTING)[0]
+            high = self._grid_height(first)
+            return high if high <= _UNCUT * self._bottom else 3 * _ROW
+        return _ROW
+
+    def _grid_height(self, grid: Grid) -> float:
+        """Return how high a grid is, its rows a line each."""
+        titles = sum(1 for row in grid.rows if row.group)
+        return (_ROW if grouped(grid) else 0.0) + _ROW + 2 + 13.5 * (len(grid.rows) - titles) + 18.0 * titles
 
     def _write_facts(self, block: Facts) -> None:
         left = min(max((letters.width(label, _SIZE) for label, _ in block.pairs), default=0.0) + 12, 0.35 * self._width)
@@ -155,7 +167,8 @@ class _Pages:
     def _write_grid(self, grid: Grid) -> None:
         widths = column_widths(grid, self._width, _SETTING)
         head = (_ROW if grouped(grid) else 0.0) + _ROW + 2
-        self._room(head + 2 * _ROW)
+        high = self._grid_height(grid)
+        self._room(high if high <= _UNCUT * self._bottom else head + 2 * _ROW)
         self._write_head(grid, widths)
         shaded = False
         for k, row in enumerate(grid.rows):

@@ -10,8 +10,8 @@ from pantelos.reading import amplitude as amp
 from pantelos.reading import components as com
 from pantelos.reading import distortion as dis
 from pantelos.reading import electrical as ele
+from pantelos.reading import flicker, groups, likeness, shape, shares
 from pantelos.reading import fundamental as fun
-from pantelos.reading import groups, likeness, shape, shares
 from pantelos.reading import phase as pha
 from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
@@ -338,8 +338,15 @@ _COMPONENTS = (
                _ohms, "i1, u1", 0, "reference"),
 )  # fmt: skip
 
+_FLICKER = (
+    ReadingKind("flicker", "Pst", ("u",), "Short-term flicker: how much changes of the voltage make a lamp flicker, 1 is the limit of annoyance.",
+                "weighting of lamp, eye and brain, levels exceeded for shares of the time", _plain, flicker.short_term_flicker,
+                "flicker(u1)", Group.ALTERNATING, "IEC 61000-4-15", degree=0, noise=None, shift=0.0,
+                settings=(Setting("lamp", 230.0, "V"),), tabled=False),
+)  # fmt: skip
+
 READINGS = Registry(
-    "reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_COMPONENTS, *_POWER, *_PULSE, *_TREND, *_SAMPLES)
+    "reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_FLICKER, *_COMPONENTS, *_POWER, *_PULSE, *_TREND, *_SAMPLES)
 )
 
 

@@ -1,0 +1,43 @@
+"""Flicker as a reading: P_st of an interval, by the standard of ten minutes."""
+
+import math
+
+from pantelos.quality.flicker import SETTLING_S, instantaneous_flicker, short_term
+from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
+from pantelos.reading.alternating import NO_CYCLE
+from pantelos.reading.reading import Measured, Stretch
+from pantelos.record.waveform import Waveform
+
+_SHORTEST_S, _WHOLE_S = 60.0, 600.0
+_LOWEST_HZ = 1000.0
+_MAINS = {50: (42.5, 57.5), 60: (51.0, 69.0)}
+_OFF = 0.005  # standard uncertainty of the method, of the value: how far it lies from 1 at the points of the standard
+
+
+def short_term_flicker(waves: list[Waveform], stretch: Stretch) -> Measured:
+    """Return P_st; the 60 s before the interval settle the filters, or its first 60 s where the record begins with it."""
+    wave, window, cycles = waves[0], stretch.samples, stretch.cycles
+    rate = wave.rate_hz
+    if cycles is None or len(cycles.crossings) < 2:
+        return Measured(math.nan, window, why_not=stretch.why_all or NO_CYCLE)
+    f, lamp = cycles.frequency_hz, round(stretch.numbers[0])
+    mains = 50 if abs(f - 50) <= abs(f - 60) else 60
+    low, high = _MAINS[mains]
+    if not low <= f <= high:
+        return Measured(math.nan, window, why_not=f"flicker is defined for mains of 50 and 60 Hz, here are {f:.4g} Hz")
+    if lamp not in (230, 120):
+        return Measured(math.nan, window, why_not="flicker knows lamps of 230 V and 120 V")
+    if rate < _LOWEST_HZ:
+        return Measured(math.nan, window, why_not=f"flicker needs 1000 samples per second, here are {rate:g}")
+    first = max(math.floor(stretch.start - SETTLING_S * rate), 0)
+    begin, end = max(stretch.start, first + SETTLING_S * rate), min(math.ceil(stretch.stop), wave.n_samples)
+    if end - begin < _SHORTEST_S * rate:
+        return Measured(math.nan, window, why_not="flicker needs 60 s behind the 60 s that settle its filters")
+    edges = half_cycle_edges(cycles)
+    own = half_cycle_rms(lambda a, b: wave.read(first + a, first + b)[None], edges[(edges >= first) & (edges < end - 1)] - first)
+    seen = instantaneous_flicker(
+        lambda a, b: wave.read(first + a, first + b), end - first, rate, own, None, 230 if lamp == 230 else 120, mains
+    )
+    value = short_term(seen.between(begin - first, end - first))
+    said = () if end - begin >= _WHOLE_S * rate - 1 else (f"of {(end - begin) / rate:.4g} s instead of 600 s",)
+    return Measured(value, window, remarks=said, method_u=_OFF * value)
