@@ -76,6 +76,20 @@ def test_sheets_hold_the_numbers_of_the_evaluation(lift, made):
     assert dips.rows[0].cells[1].text == "dip" and float(dips.rows[0].cells[5].text) == pytest.approx(60, abs=0.5)
 
 
+def test_what_a_cell_keeps_in_full_is_what_it_shows(made):
+    n = 0
+    for sheet in made.sheets:
+        for cell in (c for b in sheet.blocks if isinstance(b, Grid) for row in b.rows for c in row.cells if c.value is not None):
+            number = cell.text.partition(" ")[0].replace("−", "-")
+            if number == "—":
+                continue
+            step = 10.0 ** -len(number.partition(".")[2])
+            within = float(cell.within[1:]) if cell.within else 0.0
+            assert abs(float(number) - cell.value) <= max(0.5001 * step, 0.06 * within), (sheet.id, cell)
+            n += 1
+    assert n > 200
+
+
 def test_html_is_one_file_without_scripts_and_the_same_every_time(lift, made):
     page = html(made)
     assert page == html(compose(lift[1], run_checks(lift[1])))

@@ -6,6 +6,7 @@ Numbers are kept in full beneath formats that follow their accuracy; every sheet
 import io
 import math
 from collections.abc import Sequence
+from textwrap import wrap
 from typing import Any
 
 from pantelos.engine.evaluation import Evaluation
@@ -18,6 +19,7 @@ _PAPERS = {"A4": 9, "Letter": 1}
 _WIDEST, _NARROWEST = 46.0, 7.0  # of a column, letters
 _CHARTED = "harmonics"
 _FEWEST_BARS = 3
+_LINE = 110  # letters of a line of words
 
 
 def workbook(of: Composition, evaluation: Evaluation) -> bytes:
@@ -28,7 +30,8 @@ def workbook(of: Composition, evaluation: Evaluation) -> bytes:
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
         made = _Book(book, of.paper)
         for sheet in of.sheets:
-            made.write(sheet)
+            if any(isinstance(block, Grid | Facts) for block in sheet.blocks):  # what is only drawn is in the other kinds
+                made.write(sheet)
         if of.not_given:
             made.write(Sheet("not_given", "Not given", "what this study cannot fill, and why", (Facts(of.not_given),)))
         book.set_properties({"title": of.title, "comments": of.program})
@@ -60,14 +63,17 @@ class _Book:
         page.write_string(0, 0, harmless(sheet.title), self._format(bold=True, font_size=14))
         page.write_string(1, 0, harmless(sheet.subtitle), self._format(font_color=colour(Role.SOFT), font_size=9))
         at, widths, heads = 3, dict[int, float](), list[int]()
-        for block in sheet.blocks:
+        for block, following in zip(sheet.blocks, [*sheet.blocks[1:], None], strict=True):
+            if isinstance(block, Heading) and isinstance(following, Figure):
+                continue
             if isinstance(block, Heading):
                 page.write_string(at, 0, harmless(block.text), self._format(bold=True, font_size=11))
                 at += 1
             elif isinstance(block, Words):
                 look = self._format(font_color=colour(block.ink), bold=block.bold, font_size=9)
-                page.write_string(at, 0, harmless(block.text), look)
-                at += 1
+                for line in wrap(block.text, _LINE):
+                    page.write_string(at, 0, harmless(line), look)
+                    at += 1
             elif isinstance(block, Facts):
                 at = self._facts(page, at, block, widths)
             elif isinstance(block, Grid):
@@ -92,9 +98,10 @@ class _Book:
     def _facts(self, page: Any, at: int, block: Facts, widths: dict[int, float]) -> int:
         for label, text in block.pairs:
             page.write_string(at, 0, harmless(label), self._format(font_color=colour(Role.SOFT)))
-            page.write_string(at, 1, harmless(text), self._format())
+            for k, line in enumerate(wrap(text, _LINE) or [""]):
+                page.write_string(at + k, 1, harmless(line), self._format())
             widths[0] = max(widths.get(0, 0.0), len(label) + 2.0)
-            at += 1
+            at += max(len(wrap(text, _LINE)), 1)
         return at + 1
 
     def _grid(self, page: Any, at: int, grid: Grid, widths: dict[int, float], sheet: Sheet) -> int:

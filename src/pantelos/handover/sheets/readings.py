@@ -39,7 +39,7 @@ def readings_sheet(given: Given) -> Sheet:
                     sure = try_accuracy(evaluation, kind, (name,), place).expanded
                     symbol, (cell,) = row_cells([found.value], [sure], found.unit, [ink], [about], given.report.accuracy, [False])
                     if math.isfinite(found.value) and symbol:
-                        cell = Cell(f"{cell.text} {symbol}", cell.within, cell.ink, about=about, value=found.value)
+                        cell = Cell(f"{cell.text} {symbol}", cell.within, cell.ink, about=about, value=cell.value)
                 except PantelosError:
                     cell = Cell("—", ink=Role.SOFT)
                 cells.append(cell)
