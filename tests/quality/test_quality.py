@@ -148,3 +148,30 @@ def test_flicker_is_a_reading_and_a_series_of_ten_minutes(evaluation_of):
     assert math.isnan(short.value) and "60 s" in " ".join(short.explained)
     slow = evaluation_of(400.0, u=u[::5][:50_000]).value("flicker(u)")
     assert math.isnan(slow.value)
+
+
+@pytest.mark.parametrize(("f", "gap"), [(16.7, False), (400.0, False), (50.0, True)])
+def test_off_the_beaten_path_nothing_is_said_that_was_not_measured(f, gap):
+    rate, n = 8000.0, 8000 * 130
+    u = math.sqrt(2) * 230 * np.sin(2 * np.pi * f * np.arange(n) / rate)
+    cycles = find_cycles(lambda a, b: u[a:b], n, rate)
+    x = u.copy()
+    if gap:
+        x[n // 2 : n // 2 + 8000 * 20] = np.nan
+    found = survey(lambda a, b: x[None, a:b], 1, n, cycles, Declared(230.0))
+    ten = found.levels["10 min"]
+    assert ten.values["U"][0, 0] == pytest.approx(230, rel=1e-5) and found.found == () and found.changes == ()
+    thd = ten.values["THD"][0, 0]
+    assert np.isnan(thd) if f == 400 else thd < 0.01  # order 40 of 400 Hz lies beyond the rate
+    assert np.isnan(ten.values["Pst"]).all()
+    assert ("samples are missing" if gap else "defined for mains of 50 and 60 Hz") in " ".join(found.remarks)
+    assert ten.coverage[0] == pytest.approx((110 if gap else 130) / 600, abs=0.003)
+    assert found.levels["10 s"].values["f"][1, 0] == pytest.approx(f, abs=1e-4)
+
+
+def test_a_dip_that_is_there_from_the_beginning_and_one_that_the_record_cuts():
+    rate, f = 5000.0, 50.0
+    t = np.arange(20_000) / rate
+    u = np.where((t < 0.5) | (t > 3.5), 0.6, 1.0) * math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t)
+    first, last = disturbances(half_cycles(u, rate, f), 230.0)
+    assert (first.begun, first.ended, last.begun, last.ended) == (False, True, True, False)

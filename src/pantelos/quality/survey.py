@@ -39,6 +39,8 @@ OF_SYSTEM = frozenset({"f", "u2", "u0"})
 ORDERS_KEPT = 100_000  # values of 3 s of all orders that are kept at most, about 3.5 days
 _SHORTEST_FLICKER_S = 60.0
 _LOWEST_FLICKER_HZ = 1000.0
+_STANDARD_F = 40.0  # above, half-cycles in a second are counted as 100 or 120
+_MAINS_WITHIN = 0.15  # of the frequency that the filters of flicker are for
 
 
 class Declared(msgspec.Struct, frozen=True):
@@ -121,7 +123,8 @@ def survey(
     into_s, rate = began_s or 0.0, cycles.rate_hz
     voltages: Reader = lambda a, b: read(a, b)[:n_voltages]  # noqa: E731
     half = half_cycle_rms(voltages, half_cycle_edges(cycles), progress.part(0.0, 0.1))
-    per_second = 2 * declared.frequency_hz
+    f = cycles.frequency_hz if math.isfinite(cycles.frequency_hz) else float(declared.frequency_hz)
+    per_second = max(round(2 * f / 10) * 10 if f > _STANDARD_F else round(2 * f), 2)
     found = disturbances(half, declared.voltage, declared.thresholds)
     if declared.sliding:
         found = disturbances(half, _sliding(half, declared, found), declared.thresholds)
@@ -133,16 +136,16 @@ def survey(
         read, n_voltages, n_samples, cycles, declared, highest_order, into_s, three_phase, progress.part(0.1, 0.8)
     )
     tens, remarks = gathered["10 min"], list[str]()
-    short, said = _flicker(voltages, n_samples, half, found, declared, rate, tens.edges, progress.part(0.8, 1.0))
+    short, said = _flicker(voltages, n_samples, half, found, declared, f, rate, tens.edges, progress.part(0.8, 1.0))
     remarks += said
     levels = {base: one.level(base, flagged) for base, one in gathered.items() if one.edges}
     if "10 min" in levels:
         levels["10 min"].values["Pst"] = short
         levels["2 h"] = _two_hours(levels["10 min"], n_samples, rate, into_s, flagged)
     seconds = spans_between(ticks(TEN_SECONDS_S, n_samples, rate, into_s))
-    f, counts = frequencies(cycles, seconds)
+    hertz, counts = frequencies(cycles, seconds)
     shares = (seconds.stops - seconds.starts) / (TEN_SECONDS_S * rate)
-    levels["10 s"] = Level("10 s", seconds, np.where(counts > 0, shares, 0.0), flagged(seconds), {"f": f[:, None]})
+    levels["10 s"] = Level("10 s", seconds, np.where(counts > 0, shares, 0.0), flagged(seconds), {"f": hertz[:, None]})
     return Survey(declared, rate, levels, half, tuple(found), tuple(changes), began_s is not None, tuple(remarks))
 
 
@@ -192,7 +195,8 @@ def _windows_gathered(
             if len(gathered["3 s"].edges) > ORDERS_KEPT:
                 row = {name: value for name, value in row.items() if value.ndim == 1}
             gathered["3 s"].add(windows[at].start, windows[at + IN_THREE_SECONDS - 1].stop, 1.0, row)
-        measured = sum(w.stop - w.start for w in windows)
+        known: list[bool] = np.isfinite(rows["U"]).all(axis=1).tolist()  # windows with missing samples measure nothing
+        measured = sum(w.stop - w.start for w, there in zip(windows, known, strict=True) if there)
         gathered["10 min"].add(start, stop, min(measured / (TEN_MINUTES_S * rate), 1.0), _aggregate(rows, declared))
         if "Ig" in rows:
             seen = smoothed(rows["Ig"], smoothing)
@@ -268,6 +272,7 @@ def _flicker(
     half: HalfCycles,
     found: Sequence[Happened],
     declared: Declared,
+    f: float,
     rate_hz: float,
     edges: list[tuple[float, float]],
     progress: Progress,
@@ -277,8 +282,8 @@ def _flicker(
     short = np.full((len(edges), n_channels), np.nan)
     if rate_hz < _LOWEST_FLICKER_HZ:
         return short, [f"flicker is not given: it needs 1000 samples per second, the record has {rate_hz:g}"]
-    if declared.frequency_hz not in (50, 60):
-        return short, ["flicker is not given: its filters are defined for 50 and 60 Hz"]
+    if not abs(f - declared.frequency_hz) <= _MAINS_WITHIN * declared.frequency_hz:
+        return short, [f"flicker is not given: its filters are defined for mains of 50 and 60 Hz, this one has {f:.4g} Hz"]
     gone = Span(half.starts, half.stops).touched_by(
         *(np.array([getattr(one, name) for one in found if one.kind == "interruption"]) for name in ("start", "stop"))
     )
@@ -291,6 +296,10 @@ def _flicker(
         for row, (start, stop) in enumerate(edges):
             begin = max(start, seen.settled)
             if stop - begin < _SHORTEST_FLICKER_S * rate_hz:
+                continue
+            inside = (half.stops > begin) & (half.starts < stop)
+            if np.isnan(half.rms[channel, inside]).any():
+                said.append(f"Pst of value {row + 1} of voltage {channel + 1} is not given: samples are missing")
                 continue
             short[row, channel] = short_term(seen.between(begin, stop))
             if channel == 0 and stop - begin < TEN_MINUTES_S * rate_hz - 1:
