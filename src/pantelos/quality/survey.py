@@ -195,8 +195,8 @@ def _windows_gathered(
             if len(gathered["3 s"].edges) > ORDERS_KEPT:
                 row = {name: value for name, value in row.items() if value.ndim == 1}
             gathered["3 s"].add(windows[at].start, windows[at + IN_THREE_SECONDS - 1].stop, 1.0, row)
-        known: list[bool] = np.isfinite(rows["U"]).all(axis=1).tolist()  # windows with missing samples measure nothing
-        measured = sum(w.stop - w.start for w, there in zip(windows, known, strict=True) if there)
+        known: BoolArray = np.asarray(np.isfinite(rows["U"]).all(axis=1))  # windows with missing samples measure nothing
+        measured = sum(w.stop - w.start for w, there in zip(windows, known.tolist(), strict=True) if there)
         gathered["10 min"].add(start, stop, min(measured / (TEN_MINUTES_S * rate), 1.0), _aggregate(rows, declared))
         if "Ig" in rows:
             seen = smoothed(rows["Ig"], smoothing)
