@@ -4,6 +4,7 @@ import os
 from pathlib import Path
 from typing import Annotated
 
+from pantelos.checks import run_checks
 from pantelos.cli.command import Option, say
 from pantelos.cli.display import has_display, open_window
 from pantelos.cli.reporting import shown_progress
@@ -11,6 +12,8 @@ from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.handover.composition import compose
+from pantelos.handover.writing import write_report
 from pantelos.report.registry import build_tables
 from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study.opening import record_of
@@ -38,12 +41,19 @@ def demo(
 def _without_window(study: Path, pictures: bool) -> None:
     """Write the tables and pictures of the demo beside the study and say where they are."""
     opened = load_study(study)
+    evaluation = Evaluation(opened, record_of(opened))
     with shown_progress("computing") as progress:
-        tables = build_tables(Evaluation(opened, record_of(opened)), progress=progress)
+        tables = build_tables(evaluation, progress=progress)
     for writer in (writer for writer in WRITERS if not writer.single):
         path = study.with_suffix(writer.suffix) if writer.suffix != ".csv" else study.with_name(f"{study.stem}-tables.csv")
         write_tables(tables, path)
         say(f"tables:   {path}")
+    with shown_progress("composing") as progress:
+        report = compose(evaluation, run_checks(evaluation), progress)
+    for suffix in (".html", ".pdf"):
+        path = study.with_name(f"{study.stem}-report{suffix}")
+        write_report(report, evaluation, path)
+        say(f"report:   {path}")
     if not pictures:
         return
     os.environ["QT_QPA_PLATFORM"] = "offscreen"

@@ -112,7 +112,7 @@ def commands() -> tuple[Command, ...]:
         Command("record.relink", "&Find the recording again…", Menu.RECORD, "", lambda w: w.imports.ask_relink(), "Take the record from another place, or accept that it has changed"),
         Command("page.wiring", "&Wiring", Menu.VIEW, "F2", lambda w: w.show_page(0), "What each channel is"),
         Command("page.traces", "&Traces", Menu.VIEW, "F3", lambda w: w.show_page(1), "The waveforms, intervals and panels"),
-        Command("page.tables", "Ta&bles", Menu.VIEW, "F4", lambda w: w.show_page(2), "The tables of the study"),
+        Command("page.tables", "Ta&bles", Menu.VIEW, "F4", lambda w: w.show_page(2), "The report and the tables of the study"),
         Command("view.in", "Zoom &in", Menu.VIEW, "Ctrl++", lambda w: on_view.zoom(w, 0.5), "Show half the time, around the middle"),
         Command("view.out", "Zoom &out", Menu.VIEW, "Ctrl+-", lambda w: on_view.zoom(w, 2.0), "Show twice the time"),
         Command("view.whole", "Whole &record", Menu.VIEW, "Home", on_view.show_whole, "Show all of the record"),

@@ -72,7 +72,6 @@ class HandoverPage(QWidget):
         self._stack = QStackedWidget()
         self._stack.addWidget(self._composer())
         self._stack.addWidget(grid)
-        self._bar = QHBoxLayout()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
