@@ -4,11 +4,14 @@ import msgspec
 import numpy as np
 import pytest
 
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.quality import judged_sets
 from pantelos.errors import StudyError
 from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
 from pantelos.quality.spans import Span
 from pantelos.quality.survey import OF_CURRENTS, Level
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
+from pantelos.study import operations as op
 
 INPUTS = {"R_sce": 66.0, "I_ref": 20.0, "I_L": 50.0, "Isc_IL": 40.0, "P": 300.0, "PF": 0.9}
 DECLARED = 230.0
@@ -140,3 +143,24 @@ def test_a_set_derives_from_another_and_says_what_is_wrong_with_it(tmp_path):
     with pytest.raises(StudyError, match="I_ref"):
         limits_of(limit_set("iec61000-3-12"), {"R_sce": 50.0})
     assert Requirement("a", "a", parameter="U").share == 95.0
+
+
+def test_a_current_is_judged_from_its_waveform_to_its_verdict(evaluation_of):
+    rate = 20_000.0
+    turn = 2 * np.pi * 50.02 * np.arange(round(6 * rate)) / rate
+    for third, verdict in ((2.29, Verdict.INSIDE), (2.31, Verdict.OUTSIDE)):
+        i = np.sqrt(2) * (5 * np.sin(turn - 0.3) + third * np.sin(3 * turn + 0.2) + 0.003 * np.sin(7 * turn))
+        asked = evaluation_of(rate, u=np.sqrt(2) * 230 * np.sin(turn), i=i)
+        study = op.add_connection(asked.study, "load", "single-phase")
+        for name in ("u", "i"):
+            study = op.place_channel(study, "load", name, name)
+        study = op.set_quality(study, U_din=230.0, sets=("iec61000-3-2-a",))
+        (found,) = judged_sets(Evaluation(study, asked.record))
+        judged = {one.limit.id: one for one in found.judged}
+        assert judged["order average 3"].verdict is verdict and judged["order average 3"].measured == pytest.approx(
+            third, rel=1e-6
+        )
+        assert judged["order every value 3"].verdict is Verdict.INSIDE and judged[
+            "order every value 3"
+        ].limit.high == pytest.approx(3.45)
+        assert judged["order average 7"].measured == pytest.approx(0.003, rel=1e-3)
