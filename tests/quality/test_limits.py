@@ -164,3 +164,18 @@ def test_a_current_is_judged_from_its_waveform_to_its_verdict(evaluation_of):
             "order every value 3"
         ].limit.high == pytest.approx(3.45)
         assert judged["order average 7"].measured == pytest.approx(0.003, rel=1e-3)
+
+
+def test_no_verdict_rests_on_voltages_that_are_wired_wrong_or_clipped(evaluation_of):
+    rate = 5000.0
+    turn = 2 * np.pi * 50 * np.arange(round(650 * rate)) / rate
+    phases = [np.sqrt(2) * 230 * np.sin(turn - k * 2 * np.pi / 3) for k in (0, 2, 1)]  # two of them exchanged
+    asked = evaluation_of(rate, u1=phases[0], u2=phases[1], u3=phases[2])
+    study = op.add_connection(asked.study, "mains", "three-phase-4w")
+    for name in ("u1", "u2", "u3"):
+        study = op.place_channel(study, "mains", name, name)
+    study = op.set_quality(study, U_din=230.0, sets=("en50160-lv",))
+    (found,) = judged_sets(Evaluation(study, asked.record))
+    judged = {one.limit.id: one for one in found.judged}
+    assert judged["unbalance"].verdict is Verdict.NOT_JUDGED and "exchanged" in judged["unbalance"].why[0]
+    assert judged["magnitude"].verdict is judged["harmonic 5"].verdict is Verdict.INSIDE

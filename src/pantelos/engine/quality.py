@@ -26,6 +26,7 @@ from pantelos.units import unit
 
 _FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the standard, with room
 _DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
+_IMPLAUSIBLE_U2 = 50.0  # % of unbalance that no supply has and wrong wiring makes
 _DAY_S = 86_400
 _UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unbalance
 
@@ -220,6 +221,8 @@ def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
         return share, 0.0
 
     wrong = {name: said for name in shares if (said := _wrong(evaluation, behind[name]))}
+    said = _wrong_together(found.survey)
+    wrong |= {"": said} if said else {}
     channels = {"U": found.voltages, "I": found.currents}
     stated = found.survey.declared.voltage
     return Basis(found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, study.quality.with_flagged)
@@ -238,6 +241,17 @@ def _wrong(evaluation: Evaluation, name: str) -> str:
         return ""
     n = evaluation.n_clipped(name, WHOLE_RECORD)
     return f"{n} samples of {name} are clipped" if n else ""
+
+
+def _wrong_together(found: Survey) -> str:
+    """Return what makes values of all voltages together wrong; empty where nothing does."""
+    for base in ("10 min", "3 s"):
+        u2 = found.levels[base].values.get("u2") if base in found.levels else None
+        if u2 is not None and np.isfinite(u2).any():
+            middle = float(np.nanmedian(u2))
+            if middle > _IMPLAUSIBLE_U2:
+                return f"the unbalance is {middle:.3g} %: voltages are exchanged, reversed or scaled unlike"
+    return ""
 
 
 def _of_formula(evaluation: Evaluation, limit: Limit) -> Judged:

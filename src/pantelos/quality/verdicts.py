@@ -69,7 +69,7 @@ class Basis(msgspec.Struct, frozen=True, eq=False):
     declared: float  # V
     inputs: Mapping[str, float]
     expanded: Callable[[str, int | None, int], tuple[float, float]]  # of parameter, order, column: share of value, and absolute
-    wrong: Mapping[str, str]  # what checks call wrong, by channel
+    wrong: Mapping[str, str]  # what is wrong, by channel; under "" of all together
     with_flagged: bool = False
 
 
@@ -133,10 +133,12 @@ def _of_channel(
     made = Judged(
         limit, Verdict.INSUFFICIENT, (), name, _statistic(limit), n_total=len(values), n_valid=len(valid), n_flagged=n_flagged
     )
-    wrong = basis.wrong.get(name) if name else next(iter(basis.wrong.values()), None)
-    if wrong is not None:
+    wrong = basis.wrong.get(name, "") or ("" if name else next(iter(basis.wrong.values()), ""))
+    if wrong:
         return msgspec.structs.replace(made, verdict=Verdict.NOT_JUDGED, why=(f"a check says: {wrong}",))
-    nominal = len(values) - (n_flagged if not basis.with_flagged else 0)
+    lengths = level.span.stops - level.span.starts
+    whole = lengths >= MIN_COVERAGE * lengths.max(initial=0.0)  # a stretch that an end of the record cuts is none that is missing
+    nominal = int(np.count_nonzero(whole if basis.with_flagged else whole & ~level.flagged))
     if not len(valid) or len(valid) < MIN_VALID * max(nominal, 1):
         if np.isnan(values).all():
             return msgspec.structs.replace(made, why=(f"this record holds no values of it every {one.base}",))
