@@ -57,6 +57,7 @@ def test_sheets_hold_the_numbers_of_the_evaluation(lift, made):
     assert set(sheets) == {
         "title",
         "traces",
+        "panels",
         "power",
         "chain",
         "harmonics",

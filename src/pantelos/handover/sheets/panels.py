@@ -1,0 +1,42 @@
+"""The panels of the study as figures: spectra, harmonics, phasors, X–Y, as they are set below the traces."""
+
+from pantelos.errors import PantelosError, StudyError
+from pantelos.handover.blocks import Block, Figure, Sheet, Words
+from pantelos.handover.sheets.sheet import Given, SheetKind
+from pantelos.notation import counted
+from pantelos.panels import panel_kind, panel_picture
+from pantelos.panels.subjects import over_its_stretch, with_stretches
+from pantelos.paper.paper import Box, Paper, Role
+from pantelos.study.model import Panel
+
+_WIDTH, _HEIGHT = 720.0, 280.0  # pixels
+
+
+def panels_sheet(given: Given) -> Sheet:
+    """Return a figure for each panel that is drawn; lists are left out."""
+    drawn = [panel for panel in given.evaluation.study.panels if panel_kind(panel.kind).paint is not None]
+    if not drawn:
+        raise StudyError("No panel is drawn below the traces. Add one there, such as a spectrum.")
+    blocks = [_figure(given, panel, k / len(drawn)) for k, panel in enumerate(drawn)]
+    if not any(isinstance(block, Figure) for block in blocks):
+        raise StudyError(next(block.text for block in blocks if isinstance(block, Words)))
+    return Sheet("panels", "Spectra and other panels", f"{counted(len(drawn), 'panel')} as set below the traces", tuple(blocks))
+
+
+def _figure(given: Given, panel: Panel, done: float) -> Block:
+    kind = panel_kind(panel.kind)
+    try:
+        evaluation = with_stretches(given.evaluation, [panel])
+        picture = panel_picture(evaluation, over_its_stretch(panel), given.progress.quiet())
+    except PantelosError as error:
+        return Words(f"{kind.title} of {', '.join(panel.channels)}: not given: {error}", Role.CAUTION)
+    given.progress.at(done)
+
+    def draw(paper: Paper, box: Box) -> None:
+        assert kind.paint is not None
+        kind.paint(paper, box, picture, None)
+
+    return Figure(f"{kind.title} · {picture.caption}", _WIDTH, _HEIGHT, draw)
+
+
+PANELS_SHEET = SheetKind("panels", "Spectra and other panels", "the panels below the traces, as figures", panels_sheet, place=2)
