@@ -81,8 +81,9 @@ def test_sheets_are_arranged_left_out_and_written(incidents, tmp_path):
     first = page.sheets.item(0)
     first.setCheckState(Qt.CheckState.Unchecked)
     page.accuracy.setChecked(False)
+    page.worst.setChecked(False)
     report = window.document.study.report
-    assert not report.sheets[0].on and not report.accuracy
+    assert not report.sheets[0].on and not report.accuracy and not report.worst_first
     for suffix in (".html", ".pdf", ".xlsx", ".pantelos-bundle"):
         path = tmp_path / f"made{suffix}"
         page.write(path)

@@ -65,6 +65,7 @@ class HandoverPage(QWidget):
         self.sheets.setDragDropMode(QListWidget.DragDropMode.InternalMove)
         self.intervals.setAccessibleName("Intervals side by side")
         self.accuracy = QCheckBox("± beside values", toolTip="Show the accuracy, where it is stated")
+        self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
         self.paper = QComboBox(toolTip="Paper of PDF and print")
         self.paper.addItems(["A4", "Letter"])
         self.view, self.supply = SheetView(theme), SupplyLine()
@@ -89,6 +90,7 @@ class HandoverPage(QWidget):
         model.rowsMoved.connect(lambda *_: self._arranged())
         self.intervals.itemChanged.connect(lambda *_: self._take_intervals())
         self.accuracy.toggled.connect(lambda on: self._change("± beside values", accuracy=on))
+        self.worst.toggled.connect(lambda on: self._change("order of the orders", worst_first=on))
         self.paper.activated.connect(lambda _: self._change("paper", paper=self.paper.currentText()))
         self.as_grid.toggled.connect(self.show_grid)
         self.view.explain.connect(self.explain)
@@ -107,6 +109,8 @@ class HandoverPage(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(22, 0, 16, 0)
         top.addWidget(self.accuracy)
+        top.addSpacing(18)
+        top.addWidget(self.worst)
         top.addStretch(1)
         copy = QToolButton(text="Copy", toolTip="Copy this sheet with units, as text and as rich text")
         copy.clicked.connect(self.view.copy_sheet)
@@ -209,6 +213,7 @@ class HandoverPage(QWidget):
             item.setCheckState(Qt.CheckState.Checked if interval.name in places else Qt.CheckState.Unchecked)
             self.intervals.addItem(item)
         self.accuracy.setChecked(study.report.accuracy)
+        self.worst.setChecked(study.report.worst_first)
         self.paper.setCurrentText(study.report.paper)
         self.supply.show_declared(study.quality)
         self._filling = False
@@ -223,6 +228,7 @@ class HandoverPage(QWidget):
         if self._filling or evaluation is None or not id_:
             return
         self.supply.setVisible(id_ in _OF_SUPPLY)
+        self.worst.setVisible(id_ == "harmonics")
         state = (self._document.study, id_)
         if state == self._shown_for:
             return

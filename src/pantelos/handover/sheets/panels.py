@@ -20,7 +20,7 @@ def panels_sheet(given: Given) -> Sheet:
     blocks = [_figure(given, panel, k / len(drawn)) for k, panel in enumerate(drawn)]
     if not any(isinstance(block, Figure) for block in blocks):
         raise StudyError(next(block.text for block in blocks if isinstance(block, Words)))
-    return Sheet("panels", "Spectra and other panels", f"{counted(len(drawn), 'panel')} as set below the traces", tuple(blocks))
+    return Sheet("panels", "Spectra, panels", f"{counted(len(drawn), 'panel')} as set below the traces", tuple(blocks))
 
 
 def _figure(given: Given, panel: Panel, done: float) -> Block:
@@ -39,4 +39,4 @@ def _figure(given: Given, panel: Panel, done: float) -> Block:
     return Figure(f"{kind.title} · {picture.caption}", _WIDTH, _HEIGHT, draw)
 
 
-PANELS_SHEET = SheetKind("panels", "Spectra and other panels", "the panels below the traces, as figures", panels_sheet, place=2)
+PANELS_SHEET = SheetKind("panels", "Spectra, panels", "the panels below the traces, as figures", panels_sheet, place=5)
