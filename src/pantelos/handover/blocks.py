@@ -45,7 +45,6 @@ class Column(msgspec.Struct, frozen=True):
     group: str = ""  # what several columns beside each other share
     right: bool = True  # numbers stand at the right
     share: float = 0.0  # of the width; 0: as wide as its texts
-    wrap: bool = False
 
 
 class Row(msgspec.Struct, frozen=True):
@@ -60,7 +59,6 @@ class Grid(msgspec.Struct, frozen=True):
 
     columns: tuple[Column, ...]
     rows: tuple[Row, ...]
-    bars: str = ""  # what a column of bars is headed with: what stands at its limit
 
 
 class Heading(msgspec.Struct, frozen=True):

@@ -63,7 +63,7 @@ def parted(grid: Grid, width: float, by: Setting) -> list[Grid]:
 
 def _columns_of(grid: Grid, kept: Sequence[int]) -> Grid:
     rows = tuple(row if row.group else Row(tuple(row.cells[k] for k in kept)) for row in grid.rows)
-    return Grid(tuple(grid.columns[k] for k in kept), rows, grid.bars)
+    return Grid(tuple(grid.columns[k] for k in kept), rows)
 
 
 def _needed(grid: Grid, by: Setting) -> list[float]:

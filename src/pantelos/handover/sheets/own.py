@@ -21,7 +21,7 @@ def own_sheet(given: Given) -> Sheet:
     if not texts:
         raise StudyError("Nothing is chosen for this sheet yet: point at numbers in other sheets, or define a readout.")
     rows = [_row(given, text) for text in texts]
-    columns = (Column("", right=False), Column("value"), Column("", right=False), Column("is", right=False, wrap=True, share=0.5))
+    columns = (Column("", right=False), Column("value"), Column("", right=False), Column("is", right=False, share=0.5))
     return Sheet("own", "Own values", counted(len(rows), "value"), (Grid(columns, tuple(rows)),))
 
 

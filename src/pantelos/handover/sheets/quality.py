@@ -61,7 +61,7 @@ def _of_set(of: JudgedSet, headed: bool) -> list[Block]:
     short = [one for one in of.judged if one.verdict is Verdict.INSUFFICIENT]
     blocks: list[Block] = [Heading(of.of.title)] if headed else []
     if rows:
-        blocks.append(Grid(columns, tuple(rows), "limit"))
+        blocks.append(Grid(columns, tuple(rows)))
     if short:
         whys: dict[str, list[str]] = {}
         for one in short:

@@ -33,13 +33,12 @@ def title_sheet(given: Given) -> Sheet:
 
 def _channels(given: Given) -> Grid:
     study = given.evaluation.study
-    columns = tuple(Column(title, right=False, wrap=at == 1, share=share) for at, (title, share) in enumerate(
-        (("channel", 0.14), ("scaling and accuracy", 0.66), ("recorded as", 0.2))
-    ))  # fmt: skip
+    heads = (("channel", 0.14), ("scaling and accuracy", 0.66), ("recorded as", 0.2))
+    columns = tuple(Column(title, right=False, share=share) for title, share in heads)
     rows = tuple(
         Row((Cell(setup.name, bold=True), Cell(setup.scaling.text(unit(setup.recorder_unit))), _recorded(setup)))
         for setup in study.channels
-    )  # fmt: skip
+    )
     formulas = tuple(Row((Cell(f.name, bold=True), Cell(f.expression), Cell("formula", ink=Role.SOFT))) for f in study.formulas)
     return Grid(columns, (*rows, *formulas))
 
