@@ -178,4 +178,20 @@ def test_no_verdict_rests_on_voltages_that_are_wired_wrong_or_clipped(evaluation
     (found,) = judged_sets(Evaluation(study, asked.record))
     judged = {one.limit.id: one for one in found.judged}
     assert judged["unbalance"].verdict is Verdict.NOT_JUDGED and "exchanged" in judged["unbalance"].why[0]
-    assert judged["magnitude"].verdict is judged["harmonic 5"].verdict is Verdict.INSIDE
+    assert judged["magnitude"].verdict is judged["harmonic 5"].verdict is judged["frequency"].verdict is Verdict.INSIDE
+
+
+def test_a_phase_without_values_and_a_clipped_current_are_told_where_they_count():
+    of = limit_set("en50160-lv")
+    limits = {one.id: one for one in limits_of(of, {})}
+    values = np.full((100, 3), 230.0)
+    values[:, 1] = np.nan
+    span, fine = Span(np.arange(100.0), np.arange(100) + 1.0), np.zeros(100, dtype=bool)
+    held = {"U": values, "u2": np.full((100, 1), 0.5)}
+    basis = Basis({"10 min": Level("10 min", span, np.ones(100), fine, held)}, {"U": ("u1", "u2", "u3"), "I": ("i1",)}, 230.0, {},
+                  lambda *_: (0.001, 0.0), {"i1": "i1 is clipped"})  # fmt: skip
+    missing = judge(limits["magnitude"], of, basis)
+    assert (missing.verdict, missing.channel) == (Verdict.INSUFFICIENT, "u2")
+    assert judge(limits["unbalance"], of, basis).verdict is Verdict.INSIDE
+    clipped = msgspec.structs.replace(basis, wrong={"u3": "u3 is clipped"})
+    assert judge(limits["unbalance"], of, clipped).verdict is Verdict.NOT_JUDGED

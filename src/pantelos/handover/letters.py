@@ -3,8 +3,10 @@
 from functools import cache
 from pathlib import Path
 
+from pantelos.paper.paper import Box
+
 FONTS = {False: Path(__file__).parent / "fonts" / "DejaVuSans.ttf", True: Path(__file__).parent / "fonts" / "DejaVuSans-Bold.ttf"}
-_LINE = 1.17  # height of a line, of the size of the letters
+_LINE, _ASCENT = 1.17, 0.93  # height of a line, and of what stands above its foot, of the size of the letters
 
 
 @cache
@@ -27,6 +29,13 @@ def width(text: str, size: float, bold: bool = False) -> float:
 def height(size: float) -> float:
     """Return how high a line is."""
     return _LINE * size
+
+
+def placed(box: Box, text: str, size: float, bold: bool = False, wrap: bool = False) -> list[tuple[float, str]]:
+    """Return the lines of a text in a box and where each stands: in the middle of its height, or from its top where wrapped."""
+    lines = wrapped(text, box.width, size, bold) if wrap else [shortened(text, box.width + 0.5, size, bold)]
+    top = box.top if wrap else box.top + (box.height - height(size)) / 2
+    return [(top + k * height(size) + _ASCENT * size, line) for k, line in enumerate(lines)]
 
 
 def shortened(text: str, room: float, size: float, bold: bool = False) -> str:

@@ -92,17 +92,12 @@ class PdfPaper:
     ) -> None:
         """Write words in a box."""
         pixels = size * POINT
-        lines = (
-            letters.wrapped(text, box.width, pixels, bold) if wrap else [letters.shortened(text, box.width + 0.5, pixels, bold)]
-        )
-        high = letters.height(pixels)
-        top = box.top if wrap else box.top + (box.height - high) / 2
         self._page.set_font(FAMILY, "B" if bold else "", pixels * self._scale)
         self._page.set_text_color(colour(ink))
-        for k, line in enumerate(lines):
+        for y, line in letters.placed(box, text, pixels, bold, wrap):
             room = box.width - letters.width(line, pixels, bold)
             x = box.left + {Align.LEFT: 0.0, Align.CENTRE: room / 2, Align.RIGHT: room}[align]
-            self._page.text(self._x(x), self._y(top + k * high + 0.93 * pixels), line)
+            self._page.text(self._x(x), self._y(y), line)
 
     def extent(self, text: str, size: float, bold: bool = False) -> tuple[float, float]:
         """Return width and height of words."""

@@ -89,15 +89,9 @@ class SvgPaper:
     ) -> None:
         """Write words in a box."""
         pixels = size * POINT
-        lines = (
-            letters.wrapped(text, box.width, pixels, bold) if wrap else [letters.shortened(text, box.width + 0.5, pixels, bold)]
-        )
-        high = letters.height(pixels)
         x = {Align.LEFT: box.left, Align.CENTRE: box.left + box.width / 2, Align.RIGHT: box.right}[align]
-        top = box.top if wrap else box.top + (box.height - high) / 2
         weight = ' font-weight="bold"' if bold else ""
-        for k, line in enumerate(lines):
-            y = top + k * high + 0.93 * pixels
+        for y, line in letters.placed(box, text, pixels, bold, wrap):
             self._made.append(
                 f'<text x="{_n(x)}" y="{_n(y)}" font-size="{_n(pixels)}"{weight} text-anchor="{_ANCHOR[align]}"'
                 f' fill="{colour(ink)}">{escape(line)}</text>'

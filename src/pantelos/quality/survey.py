@@ -262,8 +262,8 @@ def _distortions(found: dict[str, FloatArray]) -> dict[str, FloatArray]:
 
 
 def _root_sum(orders: FloatArray, weights: FloatArray | float = 1.0) -> FloatArray:
-    """Return the root of the weighted sum of squares over orders (..., n), those that were not reached left out."""
-    return np.asarray(np.sqrt(np.nansum(weights * np.square(orders), axis=-1)))
+    """Return the root of the weighted sum of squares over orders (..., n); NaN where the rate does not reach one of them."""
+    return np.asarray(np.sqrt(np.sum(weights * np.square(orders), axis=-1)))
 
 
 def _flicker(

@@ -91,7 +91,7 @@ def judge(limit: Limit, of: LimitSet, basis: Basis) -> Judged:
 
 
 def _badness(one: Judged) -> tuple[int, float]:
-    order = [Verdict.INSUFFICIENT, Verdict.INSIDE, Verdict.UNDECIDED, Verdict.OUTSIDE, Verdict.NOT_JUDGED]
+    order = [Verdict.INSIDE, Verdict.INSUFFICIENT, Verdict.UNDECIDED, Verdict.OUTSIDE, Verdict.NOT_JUDGED]
     return order.index(one.verdict), -one.margin if math.isfinite(one.margin) else -math.inf
 
 
@@ -133,7 +133,7 @@ def _of_channel(
     made = Judged(
         limit, Verdict.INSUFFICIENT, (), name, _statistic(limit), n_total=len(values), n_valid=len(valid), n_flagged=n_flagged
     )
-    wrong = basis.wrong.get(name, "") or ("" if name else next(iter(basis.wrong.values()), ""))
+    wrong = basis.wrong.get(name, "") if name else _wrong_of_system(one.parameter, basis)
     if wrong:
         return msgspec.structs.replace(made, verdict=Verdict.NOT_JUDGED, why=(f"a check says: {wrong}",))
     lengths = level.span.stops - level.span.starts
@@ -165,6 +165,12 @@ def _of_channel(
         verdict=verdict, why=tuple(why), measured=measured, within=within, margin=margin,
         share_inside=100 * float(np.mean(_inside(limit, valid, 0.0))), spread=spread,
     )  # fmt: skip
+
+
+def _wrong_of_system(parameter: str, basis: Basis) -> str:
+    """Return what is wrong with a value of all voltages: one of them is, or for unbalance how they are wired."""
+    together = basis.wrong.get("", "") if parameter != "f" else ""
+    return together or next((basis.wrong[name] for name in basis.channels.get("U", ()) if name in basis.wrong), "")
 
 
 def _statistic(limit: Limit) -> str:
