@@ -46,7 +46,7 @@ def flicker_of_ten_minutes(folder: Path, small: bool) -> Result:
     def plain() -> None:
         signal.sosfilt(lag, np.square(signal.sosfilt(sections, u)))
 
-    mine, base = in_turn(lambda: instantaneous_flicker(lambda a, b: u[a:b], n, _RATE, values), plain, 2)
+    mine, base = in_turn(lambda: instantaneous_flicker(lambda a, b: u[None, a:b], n, _RATE, values), plain, 2)
     return Result(f"flicker of {n / _RATE:.0f} s at 10 kS/s", "sosfilt passes", mine, base, 3.0)
 
 

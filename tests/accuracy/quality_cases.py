@@ -54,7 +54,7 @@ def half_cycles(u: np.ndarray, rate: float, f: float) -> HalfCycles:
 
 
 def seen_by(u: np.ndarray, rate: float, lamp: Lamp, f: int) -> Instantaneous:
-    return instantaneous_flicker(lambda a, b: u[a:b], len(u), rate, half_cycles(u, rate, f), None, lamp, f)
+    return instantaneous_flicker(lambda a, b: u[None, a:b], len(u), rate, half_cycles(u, rate, f), None, lamp, f)
 
 
 def modulated(per_minute: int, percent: float, lamp: Lamp, f: int, rate: float = 4000.0) -> float:
@@ -63,14 +63,14 @@ def modulated(per_minute: int, percent: float, lamp: Lamp, f: int, rate: float =
     t = np.arange(round(rate * (600 + settling))) / rate
     sign = np.where(np.floor(t * per_minute / 60 + 1e-9) % 2 == 0, 1, -1)
     u = math.sqrt(2) * lamp * np.sin(2 * np.pi * f * t) * (1 + percent / 200 * sign)
-    return short_term(seen_by(u, rate, lamp, f).between(settling * rate, len(u)))
+    return short_term(seen_by(u, rate, lamp, f).between(settling * rate, len(u))[0])
 
 
 def fluttering(hz: float, percent: float, lamp: Lamp = 230, f: int = 50, rate: float = 4000.0) -> float:
     """Return the largest instantaneous flicker of sinusoidal modulation."""
     t = np.arange(round(rate * 60)) / rate
     u = math.sqrt(2) * lamp * np.sin(2 * np.pi * f * t) * (1 + percent / 200 * np.sin(2 * np.pi * hz * t))
-    return float(seen_by(u, rate, lamp, f).between(40 * rate, 60 * rate).max())
+    return float(seen_by(u, rate, lamp, f).between(40 * rate, 60 * rate)[0].max())
 
 
 def numbers() -> Iterator[Number]:

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pantelos.quality.disturbances import Disturbance, disturbances, sliding_reference, without_interrupted
-from pantelos.quality.flicker import short_term
+from pantelos.quality.flicker import instantaneous_flicker, short_term
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import Declared, survey
@@ -134,6 +134,19 @@ def test_a_survey_of_three_phases_finds_what_was_put_in(f):
     assert (dip.channels, dip.worst) == ((1,), 1) and dip.extreme == pytest.approx(0.7 * u[1] / 230, abs=2e-3)
     assert np.isnan(found.levels["2 h"].values["Plt"]).all() and len(found.levels["3 s"].span) in (202, 203)
     assert ten.values["Pst"][1, 0] < 0.2 and ten.values["Pst"][1, 1] > 1  # steady, and with the dip
+
+
+def test_a_voltage_that_begins_after_minutes_flickers_like_one_that_was_always_there():
+    f, rate = 50, 2000.0
+    t = np.arange(round(260 * rate)) / rate
+    u = math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t) * (1 + 0.0025 * np.sin(2 * np.pi * 8.8 * t))
+    late = np.where(np.arange(len(u)) < 70 * rate, 0.0, u)
+    rms = half_cycle_rms(lambda a, b: late[None, a:b], half_cycle_edges(steady_cycles(len(u), rate, f)))
+    seen = [
+        instantaneous_flicker(lambda a, b, v=v: v[None, a:b], len(v), rate, own, gone, 230, f).between(230 * rate, 260 * rate)[0]
+        for v, own, gone in ((u, half_cycles(u, rate, f), None), (late, rms, rms.rms[0] < 23))
+    ]
+    assert seen[1] == pytest.approx(seen[0], rel=0.005) and seen[0].max() > 1
 
 
 def test_flicker_is_a_reading_and_a_series_of_ten_minutes(evaluation_of):

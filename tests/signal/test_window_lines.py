@@ -18,7 +18,7 @@ def _lines(x: np.ndarray, start: float, length: float, n_lines: int | None = Non
     (found,) = window_lines(
         lambda a, b: x[:, a:b], x.shape[-1], [Window(start, start + length, 10, Rule.TRAPEZOID)], cycles, 50, n_lines
     )
-    return found
+    return found[0]
 
 
 @settings(max_examples=60, deadline=None)
@@ -52,3 +52,18 @@ def test_a_quick_length_is_even_near_and_smooth(length: float) -> None:
         while n % prime == 0:
             n //= prime
     assert n == 1
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.floats(-0.45, 0.45), min_size=1, max_size=12), st.floats(10.0, 12.0), st.floats(700.0, 720.0))
+def test_windows_found_together_are_as_found_alone(ends: list[float], start: float, length: float) -> None:
+    edges = start + length * np.arange(len(ends) + 1) + np.array([0.0, *ends])
+    at = np.arange(math.ceil(edges[-1]) + 30)
+    x = np.stack([np.cos(2 * np.pi * 10 / length * at + 0.3), np.sin(2 * np.pi * 31.7 / length * at)])
+    windows = [Window(a, b, 10, Rule.TRAPEZOID) for a, b in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True)]
+    cycles = Cycles(np.arange(0.0, x.shape[-1] - 1, length / 10), np.ones(0, dtype=bool), 1.0, x.shape[-1])
+    together = [one for some in window_lines(lambda a, b: x[:, a:b], x.shape[-1], windows, cycles, 50, 60) for one in some]
+    assert len(together) == len(windows)
+    for window, lines in zip(windows, together, strict=True):
+        (alone,) = window_lines(lambda a, b: x[:, a:b], x.shape[-1], [window], cycles, 50, 60)
+        assert np.abs(lines - alone[0]).max() < 1e-12

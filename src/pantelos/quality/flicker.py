@@ -25,7 +25,8 @@ _HIGH_PASS_HZ = 0.05
 _LOWEST_RATE = 1000.0
 _FINEST_RATE = 2000.0  # above twice this, squares of neighbouring samples are averaged first
 _KEPT_RATE = 200.0  # of values of the instantaneous flicker
-_BLOCK = 1 << 18
+_BLOCK = 1 << 18  # samples of all channels
+_HALF_CYCLES = 1 << 12
 IN_TWO_HOURS = 12
 
 
@@ -55,17 +56,17 @@ _LEVELS = (
 
 
 class Instantaneous(msgspec.Struct, frozen=True, eq=False):
-    """The instantaneous flicker P_inst of one channel: 1 is just seen by half of the people."""
+    """The instantaneous flicker P_inst: 1 is just seen by half of the people."""
 
-    values: FloatArray  # (n,)
+    values: FloatArray  # (n_channels, n)
     first: float  # where the first one stands, samples
     step: float  # samples from one to the next
     settled: float  # from where on the filters have forgotten how they began, samples
 
     def between(self, start: float, stop: float) -> FloatArray:
-        """Return the values from start to stop, samples."""
+        """Return the values from start to stop, samples, (n_channels, n)."""
         low, high = (math.ceil((at - self.first) / self.step - 1e-9) for at in (start, stop))
-        return self.values[max(low, 0) : max(high, 0)]
+        return self.values[:, max(low, 0) : max(high, 0)]
 
 
 def instantaneous_flicker(
@@ -78,12 +79,12 @@ def instantaneous_flicker(
     mains_hz: int = 50,
     progress: Progress | None = None,
 ) -> Instantaneous:
-    """Return the instantaneous flicker of one voltage.
+    """Return the instantaneous flicker of voltages.
 
     Parameters
     ----------
-    read : callable (start, stop) -> array (stop - start,), V
-    rms : of the same channel, one row
+    read : callable (start, stop) -> array (n_channels, stop - start), V
+    rms : of the same channels
     interrupted : array (n,), half-cycles at which the slow rms is held; None: none
 
     Raises
@@ -99,40 +100,47 @@ def instantaneous_flicker(
     rate = rate_hz / together
     slow_at, slow = _slow_rms(rms, rate_hz, interrupted)
     sections = weighting_filters(rate, lamp, mains_hz)
-    state = np.zeros((len(sections), 2))
+    n_channels = len(rms.rms)
+    state = np.zeros((len(sections), n_channels, 2))
     smooth = 1 - math.exp(-1 / (rate * _SMOOTHING_S))
-    lag, lag_state = np.array([[smooth, 0, 0, 1, smooth - 1, 0]]), np.zeros((1, 2))
+    lag, lag_state = np.array([[smooth, 0, 0, 1, smooth - 1, 0]]), np.zeros((1, n_channels, 2))
     every = max(int(rate / _KEPT_RATE), 1)
     scale, kept = _scale(lamp, mains_hz), []
     n_values = n_samples // together
-    for low, high in blocks(0, n_values, _BLOCK // together):
+    block = max(_BLOCK // (together * max(n_channels, 1)), 1)
+    for low, high in blocks(0, n_values, block):
         x = read(low * together, high * together)
         at = (np.arange(low, high) + 0.5 * (1 - 1 / together)) * together
-        v = np.square(x) if together == 1 else np.square(x).reshape(-1, together).mean(axis=1)
-        v /= np.square(np.interp(at, slow_at, slow))
+        v = np.square(x).reshape(n_channels, -1, together) @ np.full(together, 1 / together)
+        v /= np.square([np.interp(at, slow_at, one) for one in slow])
         v -= 1.0  # so that the filters have little to settle from
         weighted, state = sosfilt(sections, np.nan_to_num(v, copy=False, nan=0.0, posinf=0.0, neginf=0.0), zi=state)
         seen, lag_state = sosfilt(lag, np.square(weighted, out=weighted), zi=lag_state)
-        kept.append(seen[(-low) % every :: every] * scale)
+        kept.append(seen[:, (-low) % every :: every] * scale)
         if progress is not None:
             progress.at(high / n_values)
-    found = np.concatenate(kept) if kept else np.zeros(0)
+    found = np.concatenate(kept, axis=1) if kept else np.zeros((n_channels, 0))
     return Instantaneous(np.maximum(found, 0.0), 0.5 * (together - 1), float(every * together), SETTLING_S * rate_hz)
 
 
 def _slow_rms(rms: HalfCycles, rate_hz: float, interrupted: BoolArray | None) -> tuple[FloatArray, FloatArray]:
-    """Return where half-cycles have their middle, samples, and the slow rms there that the voltage is held against."""
+    """Return where half-cycles have their middle, (n,), samples, and the slow rms there, (n_channels, n).
+
+    y_k = y_{k-1} + s_k (U_k - y_{k-1}), s_k = 0 where it is held; it begins at the mean of the first minute that is not.
+    """
     middles = 0.5 * (rms.starts + rms.stops)
-    values, n_begun = rms.rms[0], int(np.searchsorted(rms.starts, rms.starts[0] + _BEGUN_S * rate_hz)) if len(rms) else 0
-    held = np.isnan(values) if interrupted is None else interrupted | np.isnan(values)
-    first = values[:n_begun][~held[:n_begun]]
-    now = float(first.mean()) if len(first) else math.nan
-    slow = np.empty(len(values))
-    shares = (1 - np.exp(-np.diff(rms.starts, append=rms.starts[-1:] + 1) / (rate_hz * _SLOW_S))).tolist()
-    for k, (value, share, stays) in enumerate(zip(values.tolist(), shares, held.tolist(), strict=True)):
-        if not stays:
-            now += share * (value - now)
-        slow[k] = now
+    held = np.isnan(rms.rms) | (False if interrupted is None else interrupted)
+    n_begun = int(np.searchsorted(rms.starts, rms.starts[0] + _BEGUN_S * rate_hz)) if len(rms) else 0
+    shares = -np.expm1(-np.diff(rms.starts, append=rms.starts[-1:] + 1) / (rate_hz * _SLOW_S))
+    slow = np.empty(rms.rms.shape)
+    for channel, (values, stays) in enumerate(zip(rms.rms, held, strict=True)):
+        first = values[~stays][:n_begun]
+        now = float(first.mean()) if len(first) else math.nan
+        own, towards = np.where(stays, 0.0, shares), np.where(stays, 0.0, values)
+        for low, high in blocks(0, len(values), _HALF_CYCLES):  # before what is left of the beginning gets too small to divide by
+            left = np.cumprod(1 - own[low:high])
+            slow[channel, low:high] = left * (now + np.cumsum(own[low:high] * towards[low:high] / left))
+            now = float(slow[channel, high - 1])
     return middles, slow
 
 

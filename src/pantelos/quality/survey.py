@@ -6,6 +6,7 @@ needs no more memory than an hour.
 
 import math
 from collections.abc import Callable, Sequence
+from itertools import pairwise
 
 import msgspec
 import numpy as np
@@ -31,6 +32,7 @@ from pantelos.quality.spans import (
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonic_windows import harmonic_windows, smoothed
+from pantelos.signal.sharing import both
 from pantelos.signal.window import Window
 from pantelos.signal.window_lines import window_lines
 
@@ -132,12 +134,12 @@ def survey(
     starts, stops = (np.array([getattr(one, name) for one in found]) for name in ("start", "stop"))
     flagged: Callable[[Span], BoolArray] = lambda span: span.touched_by(starts, stops)  # noqa: E731
 
-    gathered = _windows_gathered(
-        read, n_voltages, n_samples, cycles, declared, highest_order, into_s, three_phase, progress.part(0.1, 0.8)
+    tens = list(pairwise(ticks(TEN_MINUTES_S, n_samples, rate, into_s).tolist()))
+    part = progress.part(0.1, 1.0)
+    gathered, (short, remarks) = both(
+        lambda: _windows_gathered(read, n_voltages, n_samples, cycles, declared, highest_order, tens, three_phase, part),
+        lambda: _flicker(voltages, n_samples, half, found, declared, f, rate, tens, part.quiet()),
     )
-    tens, remarks = gathered["10 min"], list[str]()
-    short, said = _flicker(voltages, n_samples, half, found, declared, f, rate, tens.edges, progress.part(0.8, 1.0))
-    remarks += said
     levels = {base: one.level(base, flagged) for base, one in gathered.items() if one.edges}
     if "10 min" in levels:
         levels["10 min"].values["Pst"] = short
@@ -170,18 +172,17 @@ def _windows_gathered(
     cycles: Cycles,
     declared: Declared,
     highest: int,
-    into_s: float,
+    tens: Sequence[tuple[float, float]],
     three_phase: bool,
     progress: Progress,
 ) -> dict[str, _Gathered]:
-    """Return aggregates of windows over 3 s and 10 min, ten minutes at a time."""
+    """Return aggregates of windows over 3 s and the ten minutes given, samples, one of these at a time."""
     gathered = {"200 ms": _Gathered(), "3 s": _Gathered(), "10 min": _Gathered(), "observation": _Gathered()}
-    bounds, rate = ticks(TEN_MINUTES_S, n_samples, cycles.rate_hz, into_s), cycles.rate_hz
+    rate = cycles.rate_hz
     n_cycles = standard_cycles(cycles.frequency_hz if math.isfinite(cycles.frequency_hz) else declared.frequency_hz)
     smoothing, largest, means, n_means = None, None, None, 0
-    for k in range(len(bounds) - 1):
-        start, stop = float(bounds[k]), float(bounds[k + 1])
-        part = progress.part(k / (len(bounds) - 1), (k + 1) / (len(bounds) - 1))
+    for k, (start, stop) in enumerate(tens):
+        part = progress.part(k / len(tens), (k + 1) / len(tens))
         windows = windows_from(cycles, start, stop, n_cycles)
         if not windows:
             gathered["10 min"].add(start, stop, 0.0, {})
@@ -242,8 +243,9 @@ def _signals(
 ) -> FloatArray:
     voltages: Reader = lambda a, b: read(a, b)[:n_voltages]  # noqa: E731
     served = window_lines(voltages, n_samples, windows, cycles, 1)
-    pairs = zip(windows, served, strict=True)
-    return np.array([signalling(np.abs(x), signal_hz * (w.stop - w.start) / cycles.rate_hz) for w, x in pairs])
+    sizes = (np.abs(lines) for some in served for lines in some)
+    pairs = zip(windows, sizes, strict=True)
+    return np.array([signalling(x, signal_hz * (w.stop - w.start) / cycles.rate_hz) for w, x in pairs])
 
 
 def _aggregate(rows: dict[str, FloatArray], declared: Declared) -> dict[str, FloatArray]:
@@ -274,7 +276,7 @@ def _flicker(
     declared: Declared,
     f: float,
     rate_hz: float,
-    edges: list[tuple[float, float]],
+    edges: Sequence[tuple[float, float]],
     progress: Progress,
 ) -> tuple[FloatArray, list[str]]:
     """Return P_st of each ten minutes and channel, and what is to be said of it."""
@@ -288,22 +290,19 @@ def _flicker(
         *(np.array([getattr(one, name) for one in found if one.kind == "interruption"]) for name in ("start", "stop"))
     )
     said = []
-    for channel in range(n_channels):
-        own = HalfCycles(half.starts, half.stops, half.rms[channel : channel + 1])
-        one: Reader = lambda a, b, k=channel: voltages(a, b)[k]  # type: ignore[misc]  # noqa: E731
-        part = progress.part(channel / n_channels, (channel + 1) / n_channels)
-        seen = instantaneous_flicker(one, n_samples, rate_hz, own, gone, declared.lamp, declared.frequency_hz, part)
-        for row, (start, stop) in enumerate(edges):
-            begin = max(start, seen.settled)
-            if stop - begin < _SHORTEST_FLICKER_S * rate_hz:
-                continue
-            inside = (half.stops > begin) & (half.starts < stop)
+    seen = instantaneous_flicker(voltages, n_samples, rate_hz, half, gone, declared.lamp, declared.frequency_hz, progress)
+    for row, (start, stop) in enumerate(edges):
+        begin = max(start, seen.settled)
+        if stop - begin < _SHORTEST_FLICKER_S * rate_hz:
+            continue
+        if stop - begin < TEN_MINUTES_S * rate_hz - 1:
+            said.append(f"Pst of value {row + 1} is of {(stop - begin) / rate_hz:.4g} s instead of 600 s")
+        inside = (half.stops > begin) & (half.starts < stop)
+        for channel, values in enumerate(seen.between(begin, stop)):
             if np.isnan(half.rms[channel, inside]).any():
                 said.append(f"Pst of value {row + 1} of voltage {channel + 1} is not given: samples are missing")
-                continue
-            short[row, channel] = short_term(seen.between(begin, stop))
-            if channel == 0 and stop - begin < TEN_MINUTES_S * rate_hz - 1:
-                said.append(f"Pst of value {row + 1} is of {(stop - begin) / rate_hz:.4g} s instead of 600 s")
+            else:
+                short[row, channel] = short_term(values)
     return short, said
 
 

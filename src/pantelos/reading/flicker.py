@@ -36,8 +36,8 @@ def short_term_flicker(waves: list[Waveform], stretch: Stretch) -> Measured:
     edges = half_cycle_edges(cycles)
     own = half_cycle_rms(lambda a, b: wave.read(first + a, first + b)[None], edges[(edges >= first) & (edges < end - 1)] - first)
     seen = instantaneous_flicker(
-        lambda a, b: wave.read(first + a, first + b), end - first, rate, own, None, 230 if lamp == 230 else 120, mains
+        lambda a, b: wave.read(first + a, first + b)[None], end - first, rate, own, None, 230 if lamp == 230 else 120, mains
     )
-    value = short_term(seen.between(begin - first, end - first))
+    value = short_term(seen.between(begin - first, end - first)[0])
     said = () if end - begin >= _WHOLE_S * rate - 1 else (f"of {(end - begin) / rate:.4g} s instead of 600 s",)
     return Measured(value, window, remarks=said, method_u=_OFF * value)

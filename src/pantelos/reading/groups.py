@@ -83,7 +83,7 @@ def _rms_of_groups(wave: Waveform, stretch: Stretch, pick: Pick, highest: int) -
         return _Found(None, window, f"groups of lines need windows of {_FEWEST} cycles or more")
     served = window_lines(wave.read, wave.n_samples, parts, cycles, highest + 1)
     squares = [pick(grouped(mean_squares(lines), n_cycles, highest)) ** 2 for lines in served]
-    rms = np.sqrt(np.mean(squares, axis=0))
+    rms = np.sqrt(np.concatenate(squares).mean(axis=0))
     said = []
     mains = _STANDARD.get(n_cycles, math.nan)
     if not abs(window.frequency_hz - mains) <= _NEAR * mains:

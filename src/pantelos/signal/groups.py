@@ -36,19 +36,25 @@ def grouped(squares: FloatArray, n_cycles: int, highest_order: int) -> Groups:
     squares : array (..., n_lines), mean squares of lines, line 0 of the mean; line k lies at k / n_cycles of the fundamental
     n_cycles : int, 2 or more
     """
-    n, at = squares.shape[-1], n_cycles * np.arange(highest_order + 1)
+    n_orders, n = highest_order + 1, squares.shape[-1]
+    # Order by line from it, so that a line of every order is added at once; lines before order 0 and beyond the last are missing.
+    laid = np.full((*squares.shape[:-1], n_cycles * (n_orders + 2)), np.nan)
+    kept = min(n, n_cycles * (n_orders + 1))
+    laid[..., n_cycles : n_cycles + kept] = squares[..., :kept]
+    lines = np.moveaxis(laid.reshape(*squares.shape[:-1], n_orders + 2, n_cycles), -1, 0).copy()
 
-    def between(first: int, last: int, above_zero: bool = False) -> FloatArray:
-        """Return the sum of squares of lines `first` to `last` from each order, both included; NaN beyond the lines."""
-        found = np.full((*squares.shape[:-1], highest_order + 1), np.nan)
-        here = (at + last < n) & (at + first >= 0) & ((at > 0) | (not above_zero))
-        found[..., here] = summed_between(squares, at[here] + first, at[here] + last)
+    def between(first: int, last: int) -> FloatArray:
+        """Return the sum of squares of lines `first` to `last` from each order, both included."""
+        found = np.zeros((*squares.shape[:-1], n_orders))
+        for line in range(first, last + 1):
+            order, own = divmod(line, n_cycles)
+            found += lines[own, ..., 1 + order : 1 + order + n_orders]
         return found
 
-    half = n_cycles // 2
-    group = between(-half, half, above_zero=True)
-    if n_cycles % 2 == 0:  # the lines half way count half
-        group = group - 0.5 * (between(-half, -half, above_zero=True) + between(half, half, above_zero=True))
+    half, even = n_cycles // 2, n_cycles % 2 == 0
+    subgroup = between(-1, 1)
+    group = between(-half + even, half - even)
+    if even:
+        group += 0.5 * (between(-half, -half) + between(half, half))
     centred = between(2, n_cycles - 2) if n_cycles >= _CENTRED else np.full(group.shape, np.nan)
-    sums = group, between(-1, 1, above_zero=True), between(1, n_cycles - 1), centred
-    return Groups(*(np.sqrt(np.maximum(one, 0.0)) for one in sums))
+    return Groups(*(np.sqrt(one) for one in (group, subgroup, between(1, n_cycles - 1), centred)))

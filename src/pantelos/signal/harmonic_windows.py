@@ -83,17 +83,18 @@ def harmonic_windows(
         longest = max((w.stop - w.start for w in some), default=0.0)
         wanted = max(n_cycles * (highest_order + 1), math.ceil(_HIGHEST_HZ * longest / cycles.rate_hz)) + 2
 
-        def laid_out() -> Iterator[tuple[_Layout, FloatArray]]:
-            served = window_lines(read, n_samples, some, cycles, highest_order + 1, wanted)
-            for at, (window, lines) in enumerate(zip(some, served, strict=True), start=first):
-                length = round(window.stop - window.start, _DECIMALS)
-                layout = _layout(length, window.n_cycles, lines.shape[-1], cycles.rate_hz, highest_order)
-                held = lines[..., : n_cycles * (layout.reached + 1) : n_cycles]
-                phasors[at, :, : held.shape[-1]] = held
-                yield layout, mean_squares(lines)
+        def found() -> Iterator[tuple[_Layout, FloatArray]]:
+            at = first
+            for lines in window_lines(read, n_samples, some, cycles, highest_order + 1, wanted):
+                held = lines[..., ::n_cycles][..., : highest_order + 1]
+                phasors[at : at + len(lines), :, : held.shape[-1]] = held
+                for window, squares in zip(windows[at : at + len(lines)], mean_squares(lines), strict=True):
+                    length = round(window.stop - window.start, _DECIMALS)
+                    yield _layout(length, window.n_cycles, len(squares[0]), cycles.rate_hz, highest_order), squares
+                at += len(lines)
 
         done = first
-        for layout, alike in groupby(laid_out(), key=itemgetter(0)):
+        for layout, alike in groupby(found(), key=itemgetter(0)):
             while squares := [x for _, x in islice(alike, _AT_ONCE)]:
                 put(slice(done, done + len(squares)), np.array(squares), layout)
                 done += len(squares)

@@ -10,6 +10,7 @@ if TYPE_CHECKING:
     from concurrent.futures import ThreadPoolExecutor
 
 T = TypeVar("T")
+U = TypeVar("U")
 WORTH_SHARING = 1 << 18  # samples
 
 # How long a thread may keep the interpreter: between two steps of NumPy the other one must not wait longer than a step takes.
@@ -30,7 +31,7 @@ def _helpers() -> "ThreadPoolExecutor":
     return ThreadPoolExecutor(2, thread_name_prefix="half", initializer=_mark)
 
 
-def both(first: Callable[[], T], second: Callable[[], T]) -> tuple[T, T]:
+def both(first: Callable[[], T], second: Callable[[], U]) -> tuple[T, U]:
     """Return what two pieces of work give, done at the same time; one after the other within such work, which never waits."""
     if getattr(_here, "helps", False):
         return first(), second()

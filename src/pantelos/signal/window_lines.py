@@ -2,14 +2,16 @@
 
 A window is drawn on as many evenly spaced points as it spans samples, give or take a few, through the quintic B-spline of its
 samples as they are. The spline of samples that are not filtered before lowers a component by a factor that only depends on its
-frequency; dividing the lines by it costs nothing, filtering every sample would cost most of the time.
+frequency; dividing the lines by it costs nothing, filtering every sample would cost most of the time. Neighbouring windows go
+through it together: two threads are only quicker than one while each step of NumPy has much to do.
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import lru_cache
 from itertools import pairwise
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, nearest_quick_length
@@ -22,34 +24,40 @@ from pantelos.signal.window import Window
 _BEFORE, _AFTER = 2, 3  # samples that a point between two takes from before the one below it, and from behind
 _TAPS = _BEFORE + 1 + _AFTER
 _DECIMALS = 4  # of the length of a window, samples, that its response depends on
+_AT_ONCE = 1 << 16  # points of all channels
+_BESIDE = 1.0  # samples between windows that are neighbours
 
 
 def window_lines(
     read: Reader, n_samples: int, windows: list[Window], cycles: Cycles, highest_order: int, n_lines: int | None = None
 ) -> Iterator[ComplexArray]:
-    """Yield the rms lines of each window, shape (..., n), line k at k / n_cycles of its fundamental, line 0 the mean.
+    """Yield the rms lines of windows that are neighbours and alike, shape (n_windows, ..., n), until all windows are done.
 
-    At most `n_lines` of them, and none beyond half the sample rate. Cosine-referenced to the start of the window.
-    Relative error of a component with 10 samples per period below 5e-6; a missing sample makes all of its channel missing.
+    Line k lies at k / n_cycles of the fundamental of its window, line 0 is the mean; at most `n_lines` of them, and none beyond
+    half the sample rate. Cosine-referenced to the start of the window. Relative error of a component with 10 samples per period
+    below 5e-6; a missing sample makes all of its channel missing.
     """
+    rows = read(0, 0).shape[:-1]
     spans: dict[int, _Span] = {}
-    for window in windows:
-        length = window.stop - window.start
-        known = math.floor(length / 2) + 1
-        low, high = math.floor(window.start) - _BEFORE, math.ceil(window.stop) + _AFTER
-        if window.on_samples or window.change >= STEADY or low < 0 or high > n_samples:
-            (x,) = coherent_windows(read, n_samples, [window], highest_order, cycles)
-            lines, n = np.fft.rfft(x)[..., : min(known, n_lines or known)], x.shape[-1]
+    for kind, some in _together(windows, n_samples, math.prod(rows)):
+        if not kind.points:
+            (x,) = coherent_windows(read, n_samples, some, highest_order, cycles)
+            lines, n = np.fft.rfft(x)[None, ..., : min(kind.n_lines, n_lines or kind.n_lines)], x.shape[-1]
             lines *= math.sqrt(2) / n
         else:
-            x, n = read(low, high), nearest_quick_length(length)
+            n, low = kind.points, _first(some[0])
+            x = read(low, _last(some[-1]))
             if n not in spans:
-                spans[n] = _Span(n, x.shape[:-1])
-            found = spans[n].lines(x, window.start - low, length / n)
+                spans[n] = _Span(n, rows, _count(n, math.prod(rows)))
+            starts = np.array([one.start - low for one in some])
+            steps = np.array([one.stop - one.start for one in some]) / n
+            found = spans[n].lines(x, starts, steps)
             if np.isnan(found[..., 0]).any():
-                found = spans[n].lines(with_short_gaps_filled(x), window.start - low, length / n)
-            found = found[..., : min(known, n_lines or known)]
-            lines = found * (math.sqrt(2) / n * _undone(round(length, _DECIMALS), found.shape[-1]))
+                found = spans[n].lines(with_short_gaps_filled(x), starts, steps)
+            found = found[..., : min(kind.n_lines, n_lines or kind.n_lines)]
+            undone = np.stack([_undone(round(one.stop - one.start, _DECIMALS), found.shape[-1]) for one in some])
+            undone *= math.sqrt(2) / n
+            lines = found * undone.reshape(len(some), *(1 for _ in rows), -1)
         lines[..., 0] /= math.sqrt(2)
         yield lines
 
@@ -59,7 +67,50 @@ def mean_squares(lines: ComplexArray) -> FloatArray:
     return np.asarray(lines.real**2 + lines.imag**2)
 
 
-@lru_cache(8)
+class _Kind(msgspec.Struct, frozen=True):
+    """What windows share whose lines are found together."""
+
+    points: int  # that they are drawn on; 0: not drawn through the spline
+    n_lines: int  # that their samples tell
+    n_cycles: int
+
+
+def _kind(window: Window, n_samples: int) -> _Kind:
+    length = window.stop - window.start
+    apart = window.on_samples or window.change >= STEADY or _first(window) < 0 or _last(window) > n_samples
+    return _Kind(0 if apart else nearest_quick_length(length), math.floor(length / 2) + 1, window.n_cycles)
+
+
+def _first(window: Window) -> int:
+    return math.floor(window.start) - _BEFORE
+
+
+def _last(window: Window) -> int:
+    return math.ceil(window.stop) + _AFTER
+
+
+def _count(points: int, n_rows: int) -> int:
+    """Return how many windows of so many points go together."""
+    return max(_AT_ONCE // (points * max(n_rows, 1)), 1)
+
+
+def _together(windows: Sequence[Window], n_samples: int, n_rows: int) -> Iterator[tuple[_Kind, list[Window]]]:
+    """Yield windows that are alike and follow each other; one that is not drawn through the spline by itself."""
+    some: list[Window] = []
+    kind = None
+    for window in windows:
+        own = _kind(window, n_samples)
+        follows = own == kind and own.points and abs(window.start - some[-1].stop) < _BESIDE
+        if kind and not (follows and len(some) < _count(own.points, n_rows)):
+            yield kind, some
+            some = []
+        kind = own
+        some.append(window)
+    if kind:
+        yield kind, some
+
+
+@lru_cache(64)
 def _undone(length: float, n_lines: int) -> FloatArray:
     """Return what lines of a window so many samples long are multiplied by to undo the quintic B-spline of unfiltered samples."""
     cosine = np.cos(2 * math.pi / length * np.arange(n_lines))
@@ -67,56 +118,77 @@ def _undone(length: float, n_lines: int) -> FloatArray:
 
 
 class _Span:
-    """Even points of one window at a time; the room they are made in is used again."""
+    """Even points of neighbouring windows; the room they are made in is used again."""
 
-    def __init__(self, n: int, rows: tuple[int, ...]) -> None:
-        n_rows = math.prod(rows)
-        self._made, self._part = np.empty((*rows, n)), np.empty((n_rows, n))
-        self._lines = np.empty((*rows, n // 2 + 1), dtype=np.complex128)
+    def __init__(self, n: int, rows: tuple[int, ...], n_windows: int) -> None:
+        self._n, self._rows = n, rows
+        n_rows, room = math.prod(rows), n * n_windows
+        self._made, self._part = np.empty(n_rows * room), np.empty(n_rows * room)
+        self._lines = np.empty((*rows, n_windows, n // 2 + 1), dtype=np.complex128)
         self._even = np.arange(n, dtype=np.float64)
-        self._powers, self._shares = np.ones((_TAPS, n)), np.empty((_TAPS, n))
-        self._beside = np.empty((n_rows, n + _TAPS - 1))
+        self._powers, self._shares = np.ones((_TAPS, room)), np.empty((_TAPS, room))
+        self._beside = np.empty((n_rows, room + _TAPS - 1))
 
-    def lines(self, x: FloatArray, start: float, step: float) -> ComplexArray:
-        """Return the transform of points `step` samples apart from `start` on, (..., n // 2 + 1); until the next call."""
-        return np.asarray(np.fft.rfft(self._points(x, start, step), out=self._lines))
+    def lines(self, x: FloatArray, starts: FloatArray, steps: FloatArray) -> ComplexArray:
+        """Return the transforms of n points from each of `starts` on, `steps` samples apart, (n_windows, ..., n // 2 + 1).
 
-    def _points(self, x: FloatArray, start: float, step: float) -> FloatArray:
-        """Return the spline of `x` (..., n_samples) at start, start + step, ..., in samples."""
-        n, rows = self._made.shape[-1], x.reshape(-1, x.shape[-1])
-        made, shares, at = self._made.reshape(-1, n), self._shares, self._powers[1]
+        Good until the next call.
+        """
+        points = self._points(x.reshape(-1, x.shape[-1]), starts, steps).reshape(*self._rows, len(starts), self._n)
+        found = np.fft.rfft(points, out=self._lines[..., : len(starts), :])
+        return np.moveaxis(found, -2, 0)
+
+    def _points(self, x: FloatArray, starts: FloatArray, steps: FloatArray) -> FloatArray:
+        """Return the spline of `x` (n_rows, n_samples) there, (n_rows, n_windows * n)."""
+        n = self._n
+        count = len(starts) * n
+        made, part = (room[: len(x) * count].reshape(len(x), count) for room in (self._made, self._part))
+        powers, shares = self._powers[:, :count], self._shares[:, :count]
+        at = powers[1]
         # A step of nearly one goes from sample to sample but for a few jumps: between these, rows are shifted as a whole.
-        np.multiply(self._even, step - 1, out=at)
-        at += start
-        jumps, shifts = _jumps(start, step, n)
-        edges = [0, *jumps, n]
-        for (a, b), shift in zip(pairwise(edges), shifts, strict=True):
+        ahead = starts - n * np.arange(len(starts))
+        by_window = at.reshape(len(starts), n)
+        np.multiply(self._even, (steps - 1)[:, None], out=by_window)
+        by_window += ahead[:, None]
+        jumps, shifts = _jumps(ahead, steps - 1, n)
+        for (a, b), shift in zip(pairwise([*jumps, count]), shifts, strict=True):
             at[a:b] -= shift
-            reach = b - a + (_TAPS - 1 if b == n else 0)
-            self._beside[:, a : a + reach] = rows[:, a + shift - _BEFORE : a + shift - _BEFORE + reach]
-        for below, power in pairwise(self._powers[1:]):
+            first, reach = a + shift - _BEFORE, b - a + (_TAPS - 1 if b == count else 0)
+            self._beside[:, a : a + reach] = x[:, first : first + reach]
+        for below, power in pairwise(powers[1:]):
             np.multiply(below, at, out=power)
-        np.matmul(QUINTIC.T, self._powers, out=shares)
-        np.multiply(self._beside[:, :n], shares[0], out=made)
+        np.matmul(QUINTIC.T, powers, out=shares)
+        np.multiply(self._beside[:, :count], shares[0], out=made)
         for tap in range(1, _TAPS):
-            np.multiply(self._beside[:, tap : tap + n], shares[tap], out=self._part)
-            made += self._part
-        if jumps:  # points whose samples lie on both sides of one
-            astride = (np.array(jumps)[:, None] - np.arange(1, _TAPS)).ravel()
-            there = astride >= 0
-            samples = (astride + np.repeat(shifts[:-1], _TAPS - 1))[there] - _BEFORE + np.arange(_TAPS)[:, None]
-            astride = astride[there]
-            made[:, astride] = (rows[:, samples] * shares[:, astride]).sum(axis=1)
-        return self._made
+            np.multiply(self._beside[:, tap : tap + count], shares[tap], out=part)
+            made += part
+        # Points whose samples lie on both sides of a jump.
+        starting = np.array(jumps)
+        astride = (starting[1:, None] - np.arange(1, _TAPS)).ravel()
+        astride = astride[astride >= 0]
+        shift_there = np.array(shifts)[np.searchsorted(starting, astride, "right") - 1]
+        samples = astride + shift_there - _BEFORE + np.arange(_TAPS)[:, None]
+        made[:, astride] = (x.take(samples, axis=1) * shares.take(astride, axis=1)).sum(axis=1)
+        return made
 
 
-def _jumps(start: float, step: float, n: int) -> tuple[list[int], list[int]]:
-    """Return where floor(start + k step) - k changes, k below n, and what it is before, between and behind."""
-    first, last = math.floor(start), math.floor(start + (n - 1) * (step - 1))
-    if step > 1:
-        passed = range(first + 1, last + 1)
-        jumps = [min(math.ceil((shift - start) / (step - 1)), n - 1) for shift in passed]
-        return jumps, [first, *passed]
-    passed = range(first - 1, last - 1, -1)
-    jumps = [min(math.floor((shift + 1 - start) / (step - 1)) + 1, n - 1) for shift in passed]
-    return jumps, [first, *passed]
+def _jumps(ahead: FloatArray, drifts: FloatArray, n: int) -> tuple[list[int], list[int]]:
+    """Return where floor(ahead + k drift) changes, k from 0 to n - 1 in every window, and what it is from there on.
+
+    The first stands at 0; points are counted through all windows.
+    """
+    firsts = np.floor(ahead).astype(np.intp)
+    lasts = np.floor(ahead + (n - 1) * drifts).astype(np.intp)
+    jumps, shifts = list[int](), list[int]()
+    windows = zip(firsts.tolist(), lasts.tolist(), ahead.tolist(), drifts.tolist(), strict=True)
+    for begun, (first, last, start, drift) in enumerate(windows):
+        if not shifts or shifts[-1] != first:
+            jumps.append(begun * n)
+            shifts.append(first)
+        for shift in range(first + 1, last + 1):
+            jumps.append(begun * n + min(math.ceil((shift - start) / drift), n - 1))
+            shifts.append(shift)
+        for shift in range(first - 1, last - 1, -1):
+            jumps.append(begun * n + min(math.floor((shift + 1 - start) / drift) + 1, n - 1))
+            shifts.append(shift)
+    return jumps, shifts
