@@ -9,6 +9,8 @@ from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.study_files import Files
 from pantelos.desktop.theme import DARK, LIGHT
+from pantelos.reading.kinds import READINGS
+from pantelos.study import operations as op
 from pantelos.study.storage import load_study
 
 
@@ -59,6 +61,24 @@ def test_what_is_declared_changes_the_verdicts_and_can_be_undone(incidents):
     action.trigger()
     settle(window)
     assert window.document.study.quality.sets == ("own", "en50160-lv") and "EN 50160" in page.view.toPlainText()
+
+
+def test_a_parameter_stands_as_a_lane_and_comes_back_unchanged(incidents):
+    window, page = incidents, incidents.handover
+    shown(window, "quality")
+    actions = {action.text(): action for action in page.supply.over_time.menu().actions()}
+    actions["U of each cycle, every half-cycle"].trigger()
+    settle(window)
+    lane = window.document.study.lanes[-1].channels
+    assert [name.removesuffix("_half") for name in lane] == ["u1", "u2", "u3"] and window.traces.isVisible()
+    dip = window.document.evaluation.reading(READINGS["min"], (lane[0],), "whole record").value
+    assert 0 <= dip < 0.9 * 230
+    n_formulas = len(window.document.study.formulas)
+    page._show_course("half")
+    assert len(window.document.study.formulas) == n_formulas and window.document.study.lanes[-1].channels == lane
+    window.document.take(op.set_formula(window.document.study, "u1_pst = u1 * 2"), "a formula of that name")
+    page._show_course("pst")
+    assert "another formula already" in window.notice_bar.text.text()
 
 
 def test_an_event_leads_to_the_traces_and_a_number_explains_itself(incidents):

@@ -70,6 +70,21 @@ def quality_connection(study: Study) -> Connection:
     raise StudyError("Power quality needs a connection with voltages, or trends of its parameters. Wire one on the Wiring page.")
 
 
+def quality_voltages(evaluation: Evaluation) -> tuple[str, ...]:
+    """Return the channels whose quality is asked for.
+
+    Raises
+    ------
+    StudyError
+        When there are none.
+    """
+    connection = quality_connection(evaluation.study)
+    found = _placed(evaluation, connection, wiring(connection.wiring).with_sockets(connection.sockets), "voltage")
+    if not found:
+        raise StudyError(f'Connection "{connection.name}" has no voltage yet, so no quality. Place one in a voltage socket.')
+    return found
+
+
 def declared(evaluation: Evaluation, frequency_hz: float = math.nan) -> Declared:
     """Return what is declared of the supply.
 
@@ -109,9 +124,7 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
         return results.get(key, lambda: _of_trends(evaluation))
     connection = quality_connection(study)
     kind = wiring(connection.wiring).with_sockets(connection.sockets)
-    by = {quantity: _placed(evaluation, connection, kind, quantity) for quantity in ("voltage", "current")}
-    if not by["voltage"]:
-        raise StudyError(f'Connection "{connection.name}" has no voltage yet, so no quality. Place one in a voltage socket.')
+    by = {"voltage": quality_voltages(evaluation), "current": _placed(evaluation, connection, kind, "current")}
     reference = evaluation.references.of_connection(connection)
     cycles = reference.cycles
     if not kind.alternating or cycles is None or not cycles.whole.any():

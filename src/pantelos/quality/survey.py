@@ -181,21 +181,30 @@ def _windows_gathered(
     rate = cycles.rate_hz
     n_cycles = standard_cycles(cycles.frequency_hz if math.isfinite(cycles.frequency_hz) else declared.frequency_hz)
     smoothing, largest, means, n_means = None, None, None, 0
+
+    def of_windows(some: list[Window], said: Progress) -> dict[str, FloatArray]:
+        return _of_windows(read, n_voltages, n_samples, some, cycles, declared, highest, three_phase, said)
+
     for k, (start, stop) in enumerate(tens):
         part = progress.part(k / len(tens), (k + 1) / len(tens))
         windows = windows_from(cycles, start, stop, n_cycles)
         if not windows:
             gathered["10 min"].add(start, stop, 0.0, {})
             continue
-        rows = _of_windows(read, n_voltages, n_samples, windows, cycles, declared, highest, three_phase, part)
+        rows = of_windows(windows, part)
         for at, window in enumerate(windows):
             gathered["200 ms"].add(window.start, window.stop, 1.0, {name: rows[name][at] for name in ("U", "I") if name in rows})
-        for at in range(0, len(windows) - IN_THREE_SECONDS + 1, IN_THREE_SECONDS):
+        # A sequence of 3 s that the tick cuts goes on behind it, beside the one that begins there (overlap 2 of the standard).
+        beyond = _completing(windows, cycles, n_cycles) if k + 1 < len(tens) else []
+        rest = of_windows(beyond, part.quiet()) if beyond else {}
+        longer = {name: np.concatenate([of, rest[name]]) if beyond else of for name, of in rows.items()}
+        sequence = [*windows, *beyond]
+        for at in range(0, len(sequence) - IN_THREE_SECONDS + 1, IN_THREE_SECONDS):
             inside = slice(at, at + IN_THREE_SECONDS)
-            row = _aggregate({name: values[inside] for name, values in rows.items()}, declared)
+            row = _aggregate({name: values[inside] for name, values in longer.items()}, declared)
             if len(gathered["3 s"].edges) > ORDERS_KEPT:
                 row = {name: value for name, value in row.items() if value.ndim == 1}
-            gathered["3 s"].add(windows[at].start, windows[at + IN_THREE_SECONDS - 1].stop, 1.0, row)
+            gathered["3 s"].add(sequence[at].start, sequence[at + IN_THREE_SECONDS - 1].stop, 1.0, row)
         known: BoolArray = np.asarray(np.isfinite(rows["U"]).all(axis=1))  # windows with missing samples measure nothing
         measured = sum(w.stop - w.start for w, there in zip(windows, known.tolist(), strict=True) if there)
         gathered["10 min"].add(start, stop, min(measured / (TEN_MINUTES_S * rate), 1.0), _aggregate(rows, declared))
@@ -209,6 +218,17 @@ def _windows_gathered(
         row |= {"THC": _root_sum(row["Ig"][:, 2:41]), "PWHC": _root_sum(row["Ig"][:, 14:41], np.arange(14.0, 41.0))}
         gathered["observation"].add(0.0, float(n_samples), 1.0, row)
     return gathered
+
+
+def _completing(windows: Sequence[Window], cycles: Cycles, n_cycles: int) -> list[Window]:
+    """Return the windows that follow the last one and complete its sequence of 3 s; none where it is whole or a pause cuts it."""
+    missing = -len(windows) % IN_THREE_SECONDS
+    if not missing:
+        return []
+    last = windows[-1]
+    found = windows_from(cycles, last.stop, last.stop + (missing - 0.5) * (last.stop - last.start), n_cycles)
+    whole = len(found) == missing and found[-1].stop - last.stop < (missing + 0.5) * (last.stop - last.start)
+    return found if whole else []
 
 
 def _of_windows(

@@ -29,6 +29,7 @@ from pantelos.desktop.tables.sheet_view import SheetView
 from pantelos.desktop.tables.supply_line import SupplyLine
 from pantelos.desktop.tables.whole_rows import WholeRows
 from pantelos.desktop.theme import Theme
+from pantelos.engine.quality import quality_voltages
 from pantelos.errors import PantelosError
 from pantelos.handover.blocks import About, Sheet
 from pantelos.handover.composition import chosen_places, chosen_sheets, compose, made_sheet
@@ -97,6 +98,7 @@ class HandoverPage(QWidget):
         self.view.go.connect(self.go)
         self.view.chosen.connect(self._choose_own)
         self.supply.declared.connect(self._declare)
+        self.supply.course.connect(self._show_course)
         self.supply.failed.connect(self.failed)
 
     def _composer(self) -> QWidget:
@@ -278,6 +280,19 @@ class HandoverPage(QWidget):
     def _declare(self, of: Quality) -> None:
         changes = {name: getattr(of, name) for name in of.__struct_fields__}
         self._take(lambda study: op.set_quality(study, **changes), "what is declared of the supply")
+
+    def _show_course(self, id_: str) -> None:
+        """Show a parameter of quality as a lane, and go there."""
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            return
+        try:
+            voltages = quality_voltages(evaluation)
+            self._document.take(op.show_course(self._document.study, id_, voltages), f"{op.COURSES[id_].title} as a lane")
+        except PantelosError as error:
+            self.failed.emit(error)
+            return
+        self.go.emit(evaluation.record.start_s, evaluation.record.start_s + evaluation.record.duration_s)
 
     def _choose_own(self, about: About) -> None:
         """Put the formula behind a number on the user's own sheet."""

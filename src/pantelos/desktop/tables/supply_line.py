@@ -13,6 +13,7 @@ class SupplyLine(QWidget):
     """Asks for the declared voltage, the limit sets and what those need to know."""
 
     declared = pyqtSignal(object)  # another Quality
+    course = pyqtSignal(str)  # a parameter that is wanted over time, by id
     failed = pyqtSignal(PantelosError)
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -28,6 +29,16 @@ class SupplyLine(QWidget):
         menu = QMenu(self.sets)
         menu.aboutToShow.connect(lambda: self._fill(menu))
         self.sets.setMenu(menu)
+        self.over_time = QToolButton(text="Over time", toolTip="Show a parameter of the voltages as a lane of the traces")
+        self.over_time.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        courses = QMenu(self.over_time)
+        for one in op.COURSES:
+            action = courses.addAction(one.title)
+            assert action is not None
+            action.setToolTip(one.formula)
+            action.triggered.connect(lambda _, id_=one.id: self.course.emit(id_))
+        courses.setToolTipsVisible(True)
+        self.over_time.setMenu(courses)
         row = QHBoxLayout(self)
         row.setContentsMargins(22, 6, 16, 0)
         for title, widget in (("U_din", self.voltage), ("held against", self.sets), ("", self.more)):
@@ -36,6 +47,7 @@ class SupplyLine(QWidget):
                 label.setProperty("soft", True)
                 row.addWidget(label)
             row.addWidget(widget, 1 if widget is self.more else 0)
+        row.addWidget(self.over_time)
         self.voltage.editingFinished.connect(self._take_voltage)
         self.more.returnPressed.connect(self._take_more)
 

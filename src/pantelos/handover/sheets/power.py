@@ -13,6 +13,7 @@ from pantelos.panels import PANELS, panel_picture
 from pantelos.paper.paper import Box, Ink, Paper, Role
 from pantelos.power.measurement import ConnectionPower
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
+from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
 from pantelos.power.wirings import Wiring
 from pantelos.study.model import Connection, Panel
 from pantelos.units import unit
@@ -21,6 +22,7 @@ _GROUPS = (
     ("Voltage and current", ("U", "I")),
     ("Power", ("P", "Q1", "Q_tot", "N", "S")),
     ("Factors", ("PF", "DPF", "phi1")),
+    ("Distortion", ("distortion_u", "distortion_i", "D_I", "S_N")),
     ("Energy", ("E_received", "E_returned")),
 )
 _PHASOR = 190.0  # pixels
@@ -83,7 +85,8 @@ def _row(
     stated: dict[str, dict],  # type: ignore[type-arg]
     accuracy: bool,
 ) -> Row | None:
-    quantity = POWER_QUANTITIES[id_]
+    resolved = id_ in RESOLVED_QUANTITIES.names
+    quantity = (RESOLVED_QUANTITIES if resolved else POWER_QUANTITIES)[id_]
     values, expanded, abouts = [], [], []
     for place, part, _, _ in shown:
         value = float(quantity.value(*parts_of(powers[place], list(names))[part]))
@@ -91,7 +94,7 @@ def _row(
         values.append(value * quantity.unit.factor if quantity.symbol == "°" else value)
         expanded.append(own.expanded if own is not None else math.nan)
         heads = (("interval", place), ("connection", connection.name), ("element", part))
-        abouts.append(About("power", heads, id_))
+        abouts.append(About("resolution" if resolved else "power", heads, id_))
     if not any(math.isfinite(x) for x in values):
         return None
     inks: list[Ink] = [ink if part != "total" else Role.INK for _, part, _, ink in shown]

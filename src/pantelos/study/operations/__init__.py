@@ -43,6 +43,7 @@ from pantelos.study.operations.connections import (
     swap_phases,
     take_channel_out,
 )
+from pantelos.study.operations.courses import COURSES, show_course
 from pantelos.study.operations.formulas import move_formula, remove_formula, set_formula, switch_formula, users_of
 from pantelos.study.operations.intervals import (
     activate,
@@ -63,6 +64,7 @@ from pantelos.study.operations.searches import new_search_name, remove_search, r
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 
 __all__ = [
+    "COURSES",
     "activate",
     "add_connection",
     "add_interval",
@@ -125,6 +127,7 @@ __all__ = [
     "shift_interval",
     "show_alone",
     "show_channels",
+    "show_course",
     "show_with",
     "swap_phases",
     "switch_formula",
