@@ -107,3 +107,13 @@ def several_rates(groups: Sequence[tuple[Sequence[str], str]]) -> Notice:
     """State that channels go by times of their own."""
     texts = "; ".join(f"{_listed(names)} {how}" for names, how in groups)
     return Notice(Severity.FINE, "record.time", f"{len(groups)} time bases: {texts}")
+
+
+def not_ended() -> Notice:
+    """State that a recording was not ended by its recorder."""
+    return _said("the recording was not ended", "what had been written is read: the program may have been stopped in between")
+
+
+def rows_lost(n: int, before: int) -> Notice:
+    """State that rows of a recording never came."""
+    return _said(f"{n} samples were lost while recording", f"before sample {before}: the recorder was faster than it was read")

@@ -1,0 +1,140 @@
+"""The commands recorder, record and signal: a simulated recorder, a recording to order, known signals without a recorder."""
+
+import signal as signals_of_the_system
+import threading
+from pathlib import Path
+from typing import Annotated
+
+from pantelos.cli.command import Argument, Option, say
+from pantelos.cli.opened import AsJson
+from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.errors import StudyError
+from pantelos.study import operations as op
+
+Rate = Annotated[str, Option(help="Samples per second, such as '50 kHz'.")]
+_USUAL_PORT, _USUAL_HISLIP = 5025, 4880
+
+
+def recorder(
+    scene: Annotated[str, Argument(help="What the inputs see: mains, lift, conveyor, rail, or the file of a study.")] = "mains",
+    inputs: Annotated[int, Option(help="Number of inputs, 1 to 64.")] = 8,
+    host: Annotated[str, Option(help="Address to listen at.")] = "127.0.0.1",
+    port: Annotated[int, Option(help="Port of the socket; 0 for any that is free.")] = _USUAL_PORT,
+    hislip: Annotated[int, Option(help="Port of HiSLIP; 0 for any that is free.")] = _USUAL_HISLIP,
+    noise: Annotated[str, Option(help="Noise of the inputs, rms.")] = "0.2 mV",
+    offset: Annotated[str, Option(help="Offset of the inputs.")] = "0 V",
+    clock: Annotated[float, Option(help="Error of its clock, ppm.")] = 0.0,
+) -> None:
+    """Run the simulated recorder until it is interrupted; what stands in for a real one."""
+    from pantelos.recorder.order import amount  # here, for the sake of a quick start
+    from pantelos.simulator.converter import Flaws
+    from pantelos.simulator.instrument import Instrument
+    from pantelos.simulator.scenes import SCENES, recorded_scene
+    from pantelos.simulator.serving import Serving
+
+    if not 1 <= inputs <= 64:
+        raise StudyError(f"{inputs} inputs cannot be. Ask for 1 to 64.")
+    seen = SCENES[scene] if scene in SCENES.names else recorded_scene(Path(scene))
+    ended = threading.Event()
+    for number in (signals_of_the_system.SIGINT, signals_of_the_system.SIGTERM):
+        signals_of_the_system.signal(number, lambda *_: ended.set())
+    flaws = Flaws(amount(noise, "V"), amount(offset, "V"), clock)
+    try:
+        serving = Serving(Instrument(seen, inputs, flaws), host, port, hislip)
+    except OSError as cause:
+        raise StudyError(f"Port {port} or {hislip} of {host} cannot be used: {cause.strerror}. Choose others.") from cause
+    with serving:
+        say(f"scene:    {seen.title}: {', '.join(seen.channels[:inputs])}")
+        for address in serving.addresses:
+            say(f"address:  {address}")
+        ended.wait()
+
+
+def record(
+    address: Annotated[str, Argument(help="host:port, or a VISA address.")],
+    to: Annotated[Path, Option("--to", help="The study; the recording lies beside it.")],
+    channel: Annotated[
+        list[str] | None,
+        Option(help="Channel: 'u1=1: divider 100, range 5 V, AC, single-ended'. Without a range one is measured. Repeatable."),
+    ] = None,
+    rate: Rate = "10 kHz",
+    samples: Annotated[int | None, Option(help="Samples of a shot; 0: until interrupted.")] = None,
+    time: Annotated[str | None, Option("--time", help="Length of a shot instead, such as '2 s'.")] = None,
+    before: Annotated[str, Option(help="Length of it before the start.")] = "0 s",
+    start: Annotated[
+        str,
+        Option(
+            help="'now', 'digital input', or 'u1 rises through 10 V, hysteresis 1 V, hold-off 20 ms, delay 1 ms, else after 2 s'."
+        ),
+    ] = "now",
+    gate: Annotated[str | None, Option(help="Record only while a channel is above a level: 'u1 above 10 V'.")] = None,
+    shots: Annotated[int, Option(help="How often; 0: until interrupted.")] = 1,
+    as_json: AsJson = False,
+) -> None:
+    """Record with a recorder to a study."""
+    from msgspec.structs import replace  # here, for the sake of a quick start
+
+    from pantelos.recorder.driver import Recorder
+    from pantelos.recorder.order import Order, WantedChannel, channel_from, gate_from, start_from
+    from pantelos.recorder.recording import record as recorded
+    from pantelos.recorder.studying import recording_beside, study_of
+    from pantelos.study.storage import save_study
+
+    rate_hz = op.rate_from(rate)
+    n = samples if samples is not None else round(op.time_from(time) * rate_hz) if time is not None else 10_000
+    if samples is not None and time is not None:
+        raise StudyError("Samples and a time both state the length. Leave one out.")
+    at_end = Recorder(address)
+    try:
+        wanted = tuple(map(channel_from, channel)) if channel else tuple(
+            WantedChannel(one.name, one.number) for one in at_end.inputs
+        )  # fmt: skip
+        order = Order(wanted, rate_hz, n, round(op.time_from(before) * rate_hz), n_shots=shots)
+        order = replace(order, start=start_from(start, order), gate=gate_from(gate, order) if gate is not None else None)
+        interrupted = threading.Event()
+        signals_of_the_system.signal(signals_of_the_system.SIGINT, lambda *_: interrupted.set())
+        taken = at_end.take(order)
+        with shown_progress("recording") as progress:
+            came = recorded(at_end, taken, recording_beside(to), None, progress, interrupted.is_set)
+    finally:
+        at_end.close()
+    study, _ = study_of(came.path, taken.order, taken.steps_v)
+    save_study(study, to)
+    if as_json:
+        say_json({
+            "study": str(to), "recording": str(came.path), "recorder": at_end.identity, "rate_hz": taken.order.rate_hz,
+            "samples": came.n_rows, "shots": [{"first": s.first, "start": s.start, "at_s": s.at_s} for s in came.shots],
+            "missed": came.missed, "lost": came.lost, "ended": came.ended, "remarks": list(came.remarks),
+        })  # fmt: skip
+        return
+    say(f"recorder:  {at_end.identity}")
+    say(f"recording: {came.path}: {came.n_rows} samples, {len(came.shots)} shots, {came.missed} starts missed, {came.ended}")
+    for remark in came.remarks:
+        say(f"remark:    {remark}")
+    if came.lost:
+        say(f"lost:      {came.lost} samples of each channel; the record has gaps there", err=True)
+    say(f"study:     {to}")
+
+
+def signal(
+    to: Annotated[Path, Argument(help="The recording to write: .recording.")],
+    channel: Annotated[
+        list[str],
+        Option(help="Channel: 'a = sine 50 Hz, 1 V, 30°, noise 0.2 V, tone 137 Hz 0.9 V', pulses, sweep, … Repeatable."),
+    ],
+    rate: Rate = "10 kHz",
+    time: Annotated[str, Option("--time", help="Length, such as '2 s'.")] = "1 s",
+    range_: Annotated[str, Option("--range", help="Range of the converter it passes.")] = "10 V",
+) -> None:
+    """Write known signals as a recording, without a recorder."""
+    from pantelos.recorder.order import amount
+    from pantelos.recorder.signals import signal_from
+    from pantelos.simulator.known_signals import write_signals
+
+    named = [text.partition("=") for text in channel]
+    wrong = next((name for name, sign, _ in named if not sign), None)
+    if wrong is not None:
+        raise StudyError(f'"{wrong}" names no channel. Write it as in "a = sine 50 Hz, 1 V".')
+    made = {name.strip(): signal_from(text) for name, _, text in named}
+    n = write_signals(to, made, op.rate_from(rate), op.time_from(time), amount(range_, "V"))
+    say(f"{to}: {len(made)} channels, {n} samples")

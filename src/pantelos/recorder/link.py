@@ -1,0 +1,144 @@
+"""The link to a recorder: messages and blocks over VISA, by PyVISA and its backend in pure Python; errors as one sentence."""
+
+import contextlib
+import re
+from typing import Any, cast
+
+from pantelos.errors import PantelosError, clipped
+from pantelos.scpi.response import block_head
+
+_HOST = re.compile(r"^(?P<host>[\w.\-]+)(?::(?P<port>\d+))?$")
+USUAL_PORT = 5025  # of SCPI over a socket
+_CHUNK = 1 << 20
+_LONGEST = 1 << 28  # bytes of a block that is believed
+
+
+class RecorderError(PantelosError):
+    """A recorder cannot be reached, or does not do what it should."""
+
+
+class LinkLost(RecorderError):
+    """The connection is gone, or what comes over it makes no sense any more: it has to be made again."""
+
+
+def resource_name(address: str) -> str:
+    """Return the VISA address of what people type: a host with or without a port, or a VISA address.
+
+    Raises
+    ------
+    RecorderError
+        When it is neither.
+    """
+    text = address.strip()
+    if "::" in text:
+        return text
+    found = _HOST.match(text)
+    if found is None:
+        raise RecorderError(f'"{clipped(text)}" is no address. Write host:port, or as in TCPIP0::192.168.1.20::hislip0::INSTR.')
+    return f"TCPIP0::{found['host']}::{found['port'] or USUAL_PORT}::SOCKET"
+
+
+class Link:
+    """One connection."""
+
+    def __init__(self, address: str, timeout_s: float = 3.0) -> None:
+        """Connect.
+
+        Raises
+        ------
+        RecorderError
+            When nobody is there, or the address is none.
+        """
+        import pyvisa  # a third of a second to load
+
+        self.address = address
+        name = resource_name(address)
+        try:
+            manager = pyvisa.ResourceManager("@py")
+            self._of = cast(Any, manager.open_resource(name, open_timeout=round(1000 * timeout_s)))
+            self._of.timeout = round(1000 * timeout_s)
+            self._of.write_termination = "\n"
+            self._of.read_termination = "\n"
+        except Exception as cause:  # the backend lets through what sockets, parsers and its own sessions raise
+            raise RecorderError(
+                f"Nobody answers at {clipped(address)}: {_reason(cause)}. Check the address, and that the recorder is on."
+            ) from cause
+
+    def write(self, message: str) -> None:
+        """Send a message.
+
+        Raises
+        ------
+        LinkLost
+            When it cannot be sent.
+        """
+        with self._watched("sending"):
+            self._of.write(message)
+
+    def query(self, message: str) -> str:
+        """Return the answer to a message.
+
+        Raises
+        ------
+        LinkLost
+            When none comes, or it is no text.
+        """
+        with self._watched("waiting for an answer"):
+            return str(self._of.query(message)).strip()
+
+    def block(self, message: str) -> bytes:
+        """Return the content of the block of definite length that answers a message.
+
+        Raises
+        ------
+        LinkLost
+            When something else comes, or less than it promises.
+        """
+        with self._watched("waiting for a block"):
+            self._of.write(message)
+            self._of.read_termination = None
+            try:
+                try:
+                    digits = block_head(self._read(2))
+                    length = int(self._read(digits))
+                except ValueError as cause:
+                    raise LinkLost(f"{self.address} sends what is no block of data.") from cause
+                if length > _LONGEST:
+                    raise LinkLost(f"{self.address} promises a block of {length} bytes, more than any it has.")
+                content = self._read(length)
+                if self._read(1) != b"\n":
+                    raise LinkLost(f"{self.address} sends a block whose length is wrong.")
+                return content
+            finally:
+                with contextlib.suppress(Exception):  # the session may be gone
+                    self._of.read_termination = "\n"
+
+    def _read(self, n: int) -> bytes:
+        found = self._of.read_bytes(n, chunk_size=_CHUNK, break_on_termchar=False) if n else b""
+        if len(found) != n:
+            raise LinkLost(f"{self.address} stopped within a block.")
+        return bytes(found)
+
+    @contextlib.contextmanager
+    def _watched(self, doing: str) -> Any:
+        try:
+            yield
+        except PantelosError:
+            raise
+        except Exception as cause:  # as above
+            raise LinkLost(f"The connection to {clipped(self.address)} was lost while {doing}: {_reason(cause)}.") from cause
+
+    def close(self) -> None:
+        """End the connection."""
+        with contextlib.suppress(Exception):  # it may be gone already
+            self._of.close()
+
+
+def _reason(cause: BaseException) -> str:
+    """Return what went wrong in few words."""
+    text = " ".join(str(cause).split())
+    if "TMO" in text or isinstance(cause, TimeoutError):
+        return "no answer in time"
+    if isinstance(cause, ConnectionRefusedError) or "refused" in text:
+        return "the connection is refused"
+    return clipped(text) or type(cause).__name__

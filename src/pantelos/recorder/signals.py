@@ -1,0 +1,159 @@
+"""Signals of a source: what an output of a recorder gives, or a recording made without one. Values, and as people write them."""
+
+import math
+import re
+from typing import Any
+
+import msgspec
+import numpy as np
+
+from pantelos.errors import StudyError, clipped
+from pantelos.notation import with_unit
+from pantelos.recorder.order import amount
+from pantelos.signal.arrays import FloatArray
+from pantelos.units import unit
+
+# The words people write, and the mnemonics of SCPI-1999 (SOURce:FUNCtion); tones and played samples are ours.
+SHAPES = {
+    "sine": "SINusoid",
+    "square": "SQUare",
+    "pulses": "PULSe",
+    "noise": "PRNoise",
+    "sweep": "SWEep",
+    "tones": "TONes",
+    "played": "USER",
+    "level": "DC",
+}
+_DUTY = re.compile(r"^(\d+(?:\.\d+)?)\s*%$")
+_PHASE = re.compile(r"^([-+\N{MINUS SIGN}]?\d+(?:\.\d+)?)\s*(?:°|deg)$")
+_SWEEP = re.compile(r"^(?P<low>.+?)\s+to\s+(?P<high>.+?)\s+in\s+(?P<time>.+)$")
+
+
+class Tone(msgspec.Struct, frozen=True):
+    """One of several tones."""
+
+    frequency_hz: float
+    amplitude: float  # V, peak
+    phase_deg: float = 0.0
+
+
+class Signal(msgspec.Struct, frozen=True):
+    """What one output gives."""
+
+    on: bool = False
+    shape: str = "sine"
+    frequency_hz: float = 50.0
+    amplitude: float = 1.0  # V, peak; rms of noise
+    offset: float = 0.0  # V
+    phase_deg: float = 0.0
+    duty: float = 0.5  # of pulses
+    sweep: tuple[float, float, float] = (2.0, 80.0, 10.0)  # from, to, Hz, in s
+    tones: tuple[Tone, ...] = ()  # beside the shape
+    noise: float = 0.0  # V rms, beside the shape
+    played: tuple[float, ...] = ()  # V, over and over
+    played_rate_hz: float = 1000.0
+
+    def volts(self, first: int, n: int, rate_hz: float, seed: int = 0) -> FloatArray:
+        """Return what it gives at samples first to first + n, (n,)."""
+        if not self.on:
+            return np.zeros(n)
+        t = (first + np.arange(n)) / rate_hz
+        found = np.full(n, self.offset) + self._shape(t, first, n, seed)
+        for tone in self.tones:
+            found += tone.amplitude * np.sin(2 * math.pi * tone.frequency_hz * t + math.radians(tone.phase_deg))
+        if self.noise:
+            found += self.noise * np.random.default_rng((seed, first, 1)).standard_normal(n)
+        return np.asarray(found)
+
+    def _shape(self, t: FloatArray, first: int, n: int, seed: int) -> Any:
+        turns = self.frequency_hz * t + self.phase_deg / 360
+        match self.shape:
+            case "sine":
+                return self.amplitude * np.sin(2 * math.pi * turns)
+            case "square":
+                return self.amplitude * np.where(turns % 1 < 0.5, 1.0, -1.0)
+            case "pulses":
+                return self.amplitude * (turns % 1 < self.duty)
+            case "noise":
+                return self.amplitude * np.random.default_rng((seed, first)).standard_normal(n)
+            case "sweep":
+                low, high, seconds = self.sweep
+                into = t % seconds
+                return self.amplitude * np.sin(2 * math.pi * (low * into + 0.5 * (high - low) / seconds * into**2))
+            case "played" if self.played:
+                at = np.floor(t * self.played_rate_hz + 1e-9).astype(np.intp) % len(self.played)
+                return self.amplitude * np.array(self.played)[at]
+            case "level":
+                return self.amplitude
+            case _:
+                return 0.0
+
+    def text(self) -> str:
+        """Return it as it is written."""
+        parts = [self.shape]
+        if self.shape in ("sine", "square", "pulses"):
+            parts.append(with_unit(self.frequency_hz, unit("Hz"), 6))
+        if self.shape == "sweep":
+            low, high, seconds = (with_unit(x, unit(s), 6) for x, s in zip(self.sweep, ("Hz", "Hz", "s"), strict=True))
+            parts.append(f"{low} to {high} in {seconds}")
+        if self.shape != "tones":
+            parts.append(with_unit(self.amplitude, unit("V"), 6))
+        parts += [f"{100 * self.duty:g} %"] if self.shape == "pulses" else []
+        parts += [f"{self.phase_deg:g}°"] if self.phase_deg else []
+        parts += [f"offset {with_unit(self.offset, unit('V'), 6)}"] if self.offset else []
+        parts += [f"noise {with_unit(self.noise, unit('V'), 6)}"] if self.noise else []
+        for tone in self.tones:
+            said = f"tone {with_unit(tone.frequency_hz, unit('Hz'), 6)} {with_unit(tone.amplitude, unit('V'), 6)}"
+            parts.append(said + (f" {tone.phase_deg:g}°" if tone.phase_deg else ""))
+        return f"{parts[0]} {', '.join(parts[1:])}"
+
+
+def signal_from(text: str) -> Signal:
+    """Return the signal a text states, such as `sine 50 Hz, 1 V, 30°, noise 0.2 V, tone 137 Hz 0.9 V`.
+
+    Amounts are told by their units: Hz the frequency, V the amplitude (peak; rms of noise), % the duty, ° the phase.
+
+    Raises
+    ------
+    StudyError
+        When it cannot be read, with what may stand there.
+    """
+    word, _, rest = text.strip().partition(" ")
+    if word not in SHAPES or word == "played":
+        known = ", ".join(name for name in SHAPES if name != "played")
+        raise StudyError(f'"{clipped(word)}" is no signal. Known are {known}, as in "sine 50 Hz, 1 V, 30°".')
+    made = Signal(True, word)
+    for part in (one.strip() for one in rest.split(",") if one.strip()):
+        made = _with_part(made, part)
+    return made
+
+
+def _with_part(of: Signal, part: str) -> Signal:
+    name, _, rest = part.partition(" ")
+    if name in ("offset", "noise"):
+        return msgspec.structs.replace(of, **{name: amount(rest, "V")})
+    if name == "tone":
+        return msgspec.structs.replace(of, tones=(*of.tones, _tone(rest)))
+    if found := _DUTY.match(part):
+        return msgspec.structs.replace(of, duty=float(found[1]) / 100)
+    if found := _PHASE.match(part):
+        return msgspec.structs.replace(of, phase_deg=float(found[1].replace("\N{MINUS SIGN}", "-")))
+    if found := _SWEEP.match(part):
+        times = amount(found["low"], "Hz"), amount(found["high"], "Hz"), amount(found["time"], "s")
+        return msgspec.structs.replace(of, sweep=times)
+    if part.endswith("Hz"):
+        return msgspec.structs.replace(of, frequency_hz=amount(part, "Hz"))
+    return msgspec.structs.replace(of, amplitude=amount(part, "V"))
+
+
+_TONE = re.compile(r"^(?P<f>[\d.]+(?:e[-+]?\d+)?\s*\w*Hz)\s+(?P<level>[\d.]+(?:e[-+]?\d+)?\s*\w*V)(?:\s+(?P<phase>.+))?$")
+
+
+def _tone(text: str) -> Tone:
+    found = _TONE.match(text.strip())
+    phase = _PHASE.match(found["phase"]) if found and found["phase"] else None
+    if found is None or (found["phase"] and phase is None):
+        raise StudyError(
+            f'"{clipped(text)}" is no tone. Write frequency, amplitude, and the phase if wanted: tone 150 Hz 0.1 V 30°.'
+        )
+    return Tone(amount(found["f"], "Hz"), amount(found["level"], "V"), float(phase[1]) if phase else 0.0)

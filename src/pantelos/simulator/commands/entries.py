@@ -1,0 +1,85 @@
+"""Settings as pairs of a command and a query."""
+
+from collections.abc import Callable, Sequence
+from typing import TypeAlias
+
+import msgspec
+
+from pantelos.scpi.message import MessageError, as_flag, as_number, as_word, short_form
+from pantelos.scpi.response import number
+from pantelos.scpi.tree import Tree
+
+# What is read and written: by the numbers in the header.
+Get: TypeAlias = Callable[[tuple[int, ...]], object]
+Put: TypeAlias = Callable[[tuple[int, ...], object], None]
+
+
+class Amount(msgspec.Struct, frozen=True):
+    """A number: its unit, what it lies between, and what one of them is in the unit it is kept in."""
+
+    unit: str = ""
+    low: float = 0.0
+    high: float = 1e12
+    factor: float = 1.0
+
+    def taken(self, text: str) -> float:
+        """Return it from a parameter."""
+        value = as_number(text, self.unit, self.low, self.high)
+        if not self.low <= value <= self.high:
+            raise MessageError(-222, "Data out of range")
+        return value * self.factor
+
+    def said(self, value: object) -> str:
+        """Return it as a response."""
+        assert isinstance(value, int | float)
+        return number(value / self.factor)
+
+
+class Flag(msgspec.Struct, frozen=True):
+    """On or off."""
+
+    def taken(self, text: str) -> bool:
+        """Return it from a parameter."""
+        return as_flag(text)
+
+    def said(self, value: object) -> str:
+        """Return it as a response."""
+        return str(int(bool(value)))
+
+
+class Word(msgspec.Struct, frozen=True):
+    """One of some mnemonics."""
+
+    words: tuple[str, ...]
+
+    def taken(self, text: str) -> str:
+        """Return it from a parameter."""
+        return as_word(text, self.words)
+
+    def said(self, value: object) -> str:
+        """Return its short form."""
+        return short_form(str(value))
+
+
+Kind: TypeAlias = Amount | Flag | Word
+
+
+def one(given: Sequence[str]) -> str:
+    """Return the only parameter.
+
+    Raises
+    ------
+    MessageError
+        When there are none or several.
+    """
+    if not given:
+        raise MessageError(-109, "Missing parameter")
+    if len(given) > 1:
+        raise MessageError(-108, "Parameter not allowed")
+    return given[0]
+
+
+def add_setting(tree: Tree, header: str, kind: Kind, get: Get, put: Put) -> None:
+    """Add a command that sets something, and the query that reads it."""
+    tree.add(header, lambda numbers, given: put(numbers, kind.taken(one(given))))
+    tree.add(header, lambda numbers, _: kind.said(get(numbers)), query=True)
