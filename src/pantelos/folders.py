@@ -23,6 +23,14 @@ def state_directory() -> Path:
     return Path(chosen) if chosen else Path(_platform().user_state_dir("pantelos"))
 
 
+def recordings_directory() -> Path:
+    """Return the user's folder for what was recorded, made where it is not there; `PANTELOS_RECORDINGS` overrides it."""
+    chosen = os.environ.get("PANTELOS_RECORDINGS")
+    folder = Path(chosen) if chosen else Path(_platform().user_data_dir("pantelos")) / "recordings"
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
 def _platform() -> ModuleType:
     import platformdirs  # here, for the sake of a quick start
 

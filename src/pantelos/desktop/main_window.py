@@ -33,6 +33,7 @@ from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.recent_menu import RecentMenu
+from pantelos.desktop.recorder.page import RecorderPage
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.start_page import StartPage
 from pantelos.desktop.study_files import Files
@@ -45,6 +46,9 @@ from pantelos.desktop.wiring.page import WiringPage
 from pantelos.desktop.work_shown import WorkShown
 from pantelos.errors import PantelosError
 from pantelos.settings import recent_files
+
+_PAGES = ("Wiring", "Traces", "Tables", "Recorder")
+_RECORDER = _PAGES.index("Recorder")
 
 
 class MainWindow(QMainWindow):
@@ -66,6 +70,7 @@ class MainWindow(QMainWindow):
         self.traces = TracesPage(self.document, self.runner, theme)
         self.tables = TablesPage(self.document, self.runner, theme)
         self.handover = HandoverPage(self.document, self.runner, theme, self.tables)
+        self.recorder = RecorderPage(self.document, self.runner, theme)
         self.checking = Checking(self)
         self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
@@ -81,7 +86,7 @@ class MainWindow(QMainWindow):
             widget.setProperty(HELP, place)
         self._pages = QStackedWidget()
         self.help_desk = HelpDesk(self, self._pages.currentIndex, keys_text(shortcuts()))
-        for page in (self.wiring, self.traces, self.handover, self.start):
+        for page in (self.wiring, self.traces, self.handover, self.recorder, self.start):
             self._pages.addWidget(page)
         self._rail = self._make_rail()
         self._lay_out()
@@ -106,7 +111,7 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 8, 0, 0)
         column.setSpacing(2)
         self._rail_buttons = QButtonGroup(self)
-        for at, text in enumerate(("Wiring", "Traces", "Tables")):
+        for at, text in enumerate(_PAGES):
             button = QToolButton(text=text, checkable=True)
             button.setFixedSize(78, 44)
             button.clicked.connect(lambda _=False, at=at: self.show_page(at))
@@ -192,6 +197,10 @@ class MainWindow(QMainWindow):
         self.handover.failed.connect(self.show_error)
         self.handover.said.connect(self.notice_bar.say)
         self.handover.go.connect(self._go_to)
+        self.recorder.failed.connect(self.show_error)
+        self.recorder.said.connect(self.notice_bar.say)
+        self.recorder.recorded.connect(lambda study, recordings: self.files.opened(study, recordings, None, to_save=True))
+        self.start.recorder_wanted.connect(lambda: self.show_page(_RECORDER))
         self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
         self.start.demo_wanted.connect(self.files.open_demo)
@@ -202,21 +211,23 @@ class MainWindow(QMainWindow):
     # showing
 
     def show_page(self, at: int) -> None:
-        """Show Wiring, Traces or Tables; the cards while nothing is open."""
-        if self.document.record is None:
+        """Show Wiring, Traces, Tables or the recorder; while nothing is open, the cards for all but the last."""
+        if self.document.record is None and at != _RECORDER:
             self._pages.setCurrentWidget(self.start)
+            self._refresh()
             return
         button = self._rail_buttons.button(at)
         if button is not None:
             button.setChecked(True)
         self._pages.setCurrentIndex(at)
-        self.hint.show_for(("wiring", "traces", "tables")[at])
+        self.hint.show_for(_PAGES[at].lower())
         page = self._pages.currentWidget()
+        self._refresh()
         if page is self.handover:
             self.handover.compute()
             self.handover.take_focus()
-        elif page is self.wiring:
-            self.wiring.take_focus()
+        elif page in (self.wiring, self.recorder):
+            page.take_focus()
         else:
             self.traces.lanes.setFocus()
 
@@ -228,9 +239,10 @@ class MainWindow(QMainWindow):
     def _refresh(self) -> None:
         there = self.document.record is not None
         study = self.document.study
-        self._rail.setVisible(there)
+        recording = self._pages.currentWidget() is self.recorder
+        self._rail.setVisible(there or recording)
         self.header.setVisible(there or self.runner.busy())
-        if not there:
+        if not there and not recording:
             self._pages.setCurrentWidget(self.start)
             self.hint.hide()
             self.start.offer_recovery(self.document.recovery.found())
@@ -271,7 +283,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for part in (self.header, self.wiring, self.traces, self.handover):
+        for part in (self.header, self.wiring, self.traces, self.handover, self.recorder):
             part.set_theme(theme)
         self.checking.show_count()
         self.show_headline()
@@ -292,6 +304,7 @@ class MainWindow(QMainWindow):
         if event is None:
             return
         if self.files.may_leave():
+            self.recorder.close_down()
             self.runner.close()
             event.accept()
         else:

@@ -9,6 +9,8 @@ HINTS = {
     "and type their transducer, such as 10 mV/A or 200:1.",
     "traces": "Drag along the time axis: that stretch is an interval, and every number in the window belongs to it. "
     "S makes it hold whole cycles; type formulas such as p = u1 * i1 above.",
+    "recorder": "Connect to a recorder, or simulate one; tick inputs, read the sentence below and fill its gaps, press Start. "
+    "What was recorded opens as a study; drag the dashed level in the waveform to start elsewhere.",
     "tables": "What you hand over: ticked sheets, ticked intervals side by side. Click a number to see what stands behind it; "
     "the buttons below the lists write the report.",
 }

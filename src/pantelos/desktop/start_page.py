@@ -1,4 +1,4 @@
-"""What is shown before anything is open: three cards."""
+"""What is shown before anything is open: four cards."""
 
 from collections.abc import Sequence
 from pathlib import Path
@@ -13,11 +13,12 @@ _DEMOS_BESIDE = 2
 
 
 class StartPage(QWidget):
-    """Open a record, open a study, open the demo; and what a crash left unsaved."""
+    """Open a record, record one, open a study, open the demo; and what a crash left unsaved."""
 
     record_wanted = pyqtSignal()
     study_wanted = pyqtSignal()
     demo_wanted = pyqtSignal()
+    recorder_wanted = pyqtSignal()
     small_demo_wanted = pyqtSignal(object)
     recent_wanted = pyqtSignal(object)
     recovery_wanted = pyqtSignal(object)  # which of those that were kept
@@ -37,6 +38,12 @@ class StartPage(QWidget):
                 "You see what was understood before it is read.",
                 "Open a record…",
                 self.record_wanted,
+            ),
+            (
+                "A recorder",
+                "Record to order: channels, rate, start on an edge; waveform and spectrum as it comes. A simulated one is here.",
+                "Record…",
+                self.recorder_wanted,
             ),
             (
                 "A study",

@@ -125,7 +125,7 @@ class Order(msgspec.Struct, frozen=True):
     def consequences(self) -> tuple[tuple[str, str], ...]:
         """Return what follows from it: length, resolution of a spectrum, memory."""
         row = 2 * len(self.channels)
-        per_second = with_unit(self.rate_hz * row, unit("B/s"), 3)
+        per_second = f"{_size(self.rate_hz * row)} per second"
         if not self.n_samples:
             return ("length", "until it is stopped"), ("on the disk", per_second)
         length = self.n_samples / self.rate_hz
@@ -134,9 +134,17 @@ class Order(msgspec.Struct, frozen=True):
             ("length", with_unit(length, unit("s"), 4)),
             ("before the start", with_unit(self.n_before / self.rate_hz, unit("s"), 4)),
             ("Δf of a spectrum", with_unit(1 / length, unit("Hz"), 4)),
-            ("on the disk", with_unit(self.n_samples * row * max(self.n_shots, 1), unit("B"), 3)),
+            ("on the disk", _size(self.n_samples * row * max(self.n_shots, 1))),
         ]
         return (*found, ("repeated", shots)) if self.n_shots != 1 else tuple(found)
+
+
+def _size(n_bytes: float) -> str:
+    """Return a number of bytes as people read it."""
+    for factor, symbol in ((1e9, "GB"), (1e6, "MB"), (1e3, "kB")):
+        if n_bytes >= factor:
+            return f"{n_bytes / factor:.3g} {symbol}"
+    return f"{n_bytes:.0f} B"
 
 
 def start_from(text: str, order: Order) -> Start:

@@ -1,0 +1,94 @@
+"""How much is recorded and what starts it, as a sentence with gaps to fill."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from pantelos.errors import StudyError
+from pantelos.recorder.order import Order, Start, WantedChannel, gate_from, start_from
+from pantelos.study.operations import rate_from, time_from
+from pantelos.units import unit
+
+
+class OrderForm(QWidget):
+    """Four lines to read and to fill."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.length = self._gap("16384 samples", 122, "Samples, or a time such as 200 ms; empty: until it is stopped")
+        self.rate = self._gap("50 kHz", 84, "Samples per second")
+        self.before = self._gap("0 s", 76, "How much of it lies before the start: samples or a time")
+        self.start = self._gap(
+            "now",
+            0,
+            "now, digital input, command, or as in: u1 rises through 10 V, hysteresis 1 V, hold-off 20 ms, else after 2 s",
+        )
+        self.shots = self._gap("1", 48, "How often; 0: until it is stopped")
+        self.gate = self._gap("", 0, "Record only while a channel is above a level, as in: u1 above 10 V; empty: always")
+        self.gate.setPlaceholderText("always")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        for line in (
+            ("Record", self.length, "at", self.rate, None),
+            (self.before, "of it before the start,", self.shots, "times.", None),
+            ("Start", self.start),
+            ("while", self.gate),
+        ):
+            row = QHBoxLayout()
+            row.setSpacing(6)
+            for part in line:
+                if part is None:
+                    row.addStretch(1)
+                elif isinstance(part, str):
+                    row.addWidget(QLabel(part))
+                else:
+                    row.addWidget(part, 0 if part.maximumWidth() < 1000 else 1)
+            column.addLayout(row)
+
+    def _gap(self, text: str, wide: int, help_: str) -> QLineEdit:
+        edit: QLineEdit = QLineEdit(text, toolTip=help_)
+        if wide:
+            edit.setFixedWidth(wide)
+        edit.textChanged.connect(lambda _: self.changed.emit())
+        return edit
+
+    def order(self, channels: tuple[WantedChannel, ...]) -> Order:
+        """Return the order for some channels.
+
+        Raises
+        ------
+        StudyError
+            When a gap cannot be read, or the order cannot be.
+        """
+        rate = rate_from(self.rate.text())
+        made = Order(
+            channels, rate, self._samples(self.length.text(), rate), self._samples(self.before.text(), rate),
+            n_shots=self._whole(self.shots.text()),
+        )  # fmt: skip
+        start = start_from(self.start.text().strip() or "now", made)
+        gate = gate_from(self.gate.text(), made) if self.gate.text().strip() else None
+        found = Order(channels, rate, made.n_samples, made.n_before, start, gate, made.n_shots)
+        found.check()
+        return found
+
+    def _samples(self, text: str, rate_hz: float) -> int:
+        text = text.removesuffix("samples").strip()
+        if not text:
+            return 0
+        return int(text) if text.isdigit() else round(time_from(text) * rate_hz)
+
+    def _whole(self, text: str) -> int:
+        if not text.strip().isdigit():
+            raise StudyError(f'"{text}" is no number of shots. Write 1, or 0 for until it is stopped.')
+        return int(text)
+
+    def move_level(self, order: Order, level: float) -> None:
+        """Show another level of the start condition, SI."""
+        start = order.start
+        symbol = order.channel(start.channel).scaling.resolve(unit("V"))[2].symbol
+        moved = Start(
+            "edge", start.channel, start.direction, level, start.hysteresis, start.hold_off_s, start.delay_s, start.alone_after_s
+        )
+        self.start.setText(moved.text(symbol))

@@ -1,0 +1,97 @@
+"""The connection to a recorder off the interface thread: one thing after the other, answers as signals."""
+
+import threading
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pantelos.errors import PantelosError
+from pantelos.recorder.driver import Recorder
+from pantelos.recorder.live import Live
+from pantelos.recorder.order import Order
+from pantelos.recorder.recording import record
+
+
+class Session(QObject):
+    """One recorder and what is done with it."""
+
+    connected = pyqtSignal(object)  # Recorder
+    started = pyqtSignal(object)  # Live
+    ended = pyqtSignal(object, object)  # Recorded, Taken
+    measured = pyqtSignal(object)  # Order, with ranges
+    failed = pyqtSignal(PantelosError)
+    _done = pyqtSignal(object, object)  # a signal, its arguments
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._pool = ThreadPoolExecutor(1, thread_name_prefix="recorder")
+        self._stop = threading.Event()
+        self._recorder: Recorder | None = None
+        self.recording = False
+
+    @property
+    def recorder(self) -> Recorder | None:
+        """The recorder that is connected."""
+        return self._recorder
+
+    def connect_to(self, address: str) -> None:
+        """Connect; another one is let go of."""
+
+        def job() -> None:
+            if self._recorder is not None:
+                self._recorder.close()
+                self._recorder = None
+            self._recorder = Recorder(address)
+            self.connected.emit(self._recorder)
+
+        self._run(job)
+
+    def measure(self, order: Order) -> None:
+        """Measure ranges where none is stated."""
+
+        def job() -> None:
+            if self._recorder is not None:
+                self.measured.emit(self._recorder.measured(order))
+
+        self._run(job)
+
+    def start(self, order: Order, path: Path) -> None:
+        """Record until it ends or is stopped."""
+        self._stop.clear()
+        self.recording = True
+
+        def job() -> None:
+            try:
+                assert self._recorder is not None
+                taken = self._recorder.take(order)
+                live = Live(taken)
+                self.started.emit(live)
+                came = record(self._recorder, taken, path, live.add, None, self._stop.is_set)
+            finally:
+                self.recording = False
+            self.ended.emit(came, taken)
+
+        self._run(job)
+
+    def stop(self) -> None:
+        """Stop the recording; what came is kept."""
+        self._stop.set()
+
+    def _run(self, job: Callable[[], None]) -> None:
+        def watched() -> None:
+            try:
+                job()
+            except PantelosError as error:
+                self.failed.emit(error)
+
+        self._pool.submit(watched)
+
+    def close(self) -> None:
+        """Stop, and let go of the recorder."""
+        self._stop.set()
+        self._pool.shutdown(wait=True)
+        if self._recorder is not None:
+            self._recorder.close()
+            self._recorder = None
