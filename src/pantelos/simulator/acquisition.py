@@ -15,6 +15,7 @@ from pantelos.simulator.trigger import Edge, EdgeSeeker, open_stretches
 _TICK_S = 0.005
 _MOST_AT_ONCE = 1 << 17  # rows
 _KEPT_BYTES = 256 << 20
+_LEAST_LOST = 16  # rows of an overrun to order
 
 
 class Order(msgspec.Struct, frozen=True):
@@ -114,7 +115,7 @@ class Acquisition:
         """Take rows, or lose them where nobody has fetched for long."""
         with self._news:
             held = sum(piece.nbytes for _, piece in self._pieces)
-            if held + rows.nbytes > _KEPT_BYTES or self.overrun_wanted.is_set():
+            if held + rows.nbytes > _KEPT_BYTES or (self.overrun_wanted.is_set() and len(rows) >= _LEAST_LOST):
                 self.overrun_wanted.clear()
                 self._losses.append((self.n_kept, len(rows)))
                 self._lost(len(rows))

@@ -1,8 +1,10 @@
 """The instrument at a TCP socket: messages end in a newline."""
 
 import contextlib
+import os
 import socket
 import socketserver
+import struct
 
 from pantelos.simulator.answers import response
 from pantelos.simulator.core import Dropped
@@ -36,6 +38,9 @@ class _Connection(socketserver.StreamRequestHandler):
                     answer = response(self.server.instrument.handle(line.decode("latin-1").strip("\r\n")))
                 except Dropped as dropped:
                     self.wfile.write(dropped.content)
+                    # Reset, not ended in order: a client that waits learns of it at once.
+                    self.connection.setsockopt(socket.SOL_SOCKET, socket.SO_LINGER, struct.pack("ii", 1, 0))
+                    os.close(self.connection.detach())
                     return
                 if answer:
                     self.wfile.write(answer)

@@ -17,7 +17,7 @@ from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
-from pantelos.record.timing import Segment, Timing
+from pantelos.record.timing import Segment, Timing, start_of
 
 _FIRST_LINE = 64
 
@@ -62,7 +62,13 @@ def preview_recorded(path: Path, delimiter: str | None = None, decimal: str | No
     header, n = found.header, min(found.n_rows, FIRST_ROWS)
     first = np.fromfile(path, "<i2", n * len(header.channels), offset=found.room).reshape(n, -1)
     arrays = [
-        Timed(Column(one.name, "V", range=one.range_v), found.n_rows, "", Rate(header.rate_hz, "header"), _start_s(header))
+        Timed(
+            Column(one.name, "V", range=one.range_v),
+            found.n_rows,
+            "",
+            Rate(header.rate_hz, "header"),
+            _start_s(header, found.n_rows),
+        )
         for one in header.channels
     ]
     facts = {"recorder": header.recorder, "order": header.order, "started": header.began, "ended": header.ended}
@@ -77,9 +83,9 @@ def preview_recorded(path: Path, delimiter: str | None = None, decimal: str | No
     )
 
 
-def _start_s(header: RecordedHeader) -> float:
+def _start_s(header: RecordedHeader, n_rows: int) -> float:
     """Return the instant of the first row; the start of the first shot is zero."""
-    return (header.shots[0].first - header.shots[0].start) / header.rate_hz if header.shots else 0.0
+    return start_of(timing_of_rows(header, n_rows)) if n_rows else 0.0
 
 
 def timing_of_rows(header: RecordedHeader, n_rows: int) -> Timing:
@@ -87,11 +93,12 @@ def timing_of_rows(header: RecordedHeader, n_rows: int) -> Timing:
     shots = [shot for shot in header.shots if shot.first < n_rows]
     if not shots or shots[0].first:
         shots = [msgspec.structs.replace(shots[0], first=0)] if shots else []
-    bounds = sorted({0, *(shot.first for shot in shots), *(one.before for one in header.lost if 0 < one.before < n_rows)})
+    bounds = sorted({0, *(shot.first for shot in shots), *(one.before for one in header.lost if one.before < n_rows)})
     segments = []
     for begin, end in zip(bounds, [*bounds[1:], n_rows], strict=True):
         shot = next((one for one in reversed(shots) if one.first <= begin), None)
-        lost = sum(one.n for one in header.lost if (shot.first if shot else 0) < one.before <= begin)
+        first = shot.first if shot is not None else 0  # what is lost between two shots is taken to be of the one that ends
+        lost = sum(one.n for one in header.lost if first < one.before <= begin or (not first and not one.before))
         start = shot.start if shot is not None else 0
         segments.append(Segment((begin + lost - start) / header.rate_hz, header.rate_hz, begin, end - begin))
     return tuple(segments)

@@ -1,0 +1,262 @@
+"""Recordings to order: what was asked for comes, whatever happens on the way stands in a sentence, and nothing that came is lost."""
+
+import errno
+import math
+import os
+import random
+import socket
+import threading
+
+import msgspec
+import numpy as np
+import pytest
+
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import FileAccessError, StudyError
+from pantelos.formats.recorded import writer as writing
+from pantelos.formats.recorded.layout import RecordedChannel, RecordedHeader, RecordedShot
+from pantelos.formats.recorded.writer import RecordingWriter
+from pantelos.reading.kinds import READINGS
+from pantelos.recorder import recording
+from pantelos.recorder.driver import Recorder
+from pantelos.recorder.link import RecorderError
+from pantelos.recorder.live import Live
+from pantelos.recorder.order import Order, channel_from, gate_from, start_from
+from pantelos.recorder.recording import record
+from pantelos.recorder.studying import study_of
+from pantelos.study.importing import import_recording
+from pantelos.study.model import Study
+from pantelos.study.opening import preview
+
+CHANNELS = tuple(map(channel_from, ("u1=1: divider 100, range 5 V", "i1=4: clamp 100 mV/A, range 2 V")))
+
+
+def order(n=2000, rate=20_000.0, start="now", **more):
+    made = Order(CHANNELS, rate, n, **more)
+    return msgspec.structs.replace(made, start=start_from(start, made))
+
+
+@pytest.fixture(params=["socket", "hislip"])
+def recorder(serving, request):
+    found = Recorder(serving.addresses[request.param == "hislip"])
+    yield found
+    found.close()
+
+
+def recorded_rows(path):
+    study, recordings = import_recording(Study(), path, preview(path).dialect)
+    record_ = recordings.record(study.record)
+    return study, record_, Evaluation(study, record_)
+
+
+def test_shots_on_an_edge_become_a_study_aligned_on_it(recorder, tmp_path):
+    taken = recorder.take(order(start="u1 rises through 100 V, hysteresis 10 V, hold-off 50 ms", n_before=500, n_shots=5))
+    assert taken.remarks == () and recorder.inputs[0].name == "u1"
+    live = Live(taken)
+    came = record(recorder, taken, tmp_path / "a.recording", live.add)
+    assert (came.n_rows, len(came.shots), came.lost, came.ended) == (10_000, 5, 0, "as ordered") and came.missed >= 5
+    study, recordings = study_of(came.path, taken.order, taken.steps_v)
+    asked = Evaluation(study, recordings.record(study.record))
+    assert [i.name for i in study.intervals] == [f"shot {k}" for k in range(1, 6)]
+    x = asked.samples.waveform("u1").read(0, asked.record.n_samples)
+    for shot in study.intervals:
+        first = round((shot.start_s - asked.record.start_s) * 20_000)
+        assert x[first + 500] >= 100 > x[first + 499]
+        assert asked.reading(READINGS["rms"], ("u1",), shot.name).value == pytest.approx(230 * math.hypot(1, 0.02), rel=1e-3)
+    seen = live.stretch(back=1)
+    assert (seen.shot, seen.start_s, len(seen.rows)) == (4, -0.025, 2000) and live.outline()[0].shape[2] == 2
+    shown = live.evaluation(live.stretch()).reading(READINGS["rms"], ("i1",), "whole record").value
+    assert shown == pytest.approx(asked.reading(READINGS["rms"], ("i1",), "shot 5").value, rel=1e-3)
+
+
+def test_the_nearest_there_is_is_taken_and_said(recorder, tmp_path):
+    wanted = msgspec.structs.replace(
+        order(rate=33_000.0), channels=(channel_from("a=1: range 3 V"), channel_from("b=2: AC, single-ended"))
+    )
+    taken = recorder.take(wanted)
+    assert taken.order.rate_hz == pytest.approx(1e6 / 30) and [c.range_v for c in taken.order.channels] == [5.0, 5.0]
+    assert any("33000" in said for said in taken.remarks) and any("3 V" in said for said in taken.remarks)
+    with pytest.raises(RecorderError, match=r"asks for input 9"):
+        recorder.take(msgspec.structs.replace(wanted, channels=(channel_from("a=9"),)))
+    with pytest.raises(RecorderError, match=r"refuses: Data out of range"):
+        recorder.take(msgspec.structs.replace(wanted, rate_hz=5e6))
+
+
+def test_until_it_is_stopped_what_came_is_kept(recorder, tmp_path):
+    stop = threading.Event()
+    seen = []
+
+    def watch(news):
+        seen.append(news.n_rows)
+        if news.n_rows > 3000:
+            stop.set()
+
+    came = record(recorder, recorder.take(order(n=0)), tmp_path / "b.recording", watch, stopped=stop.is_set)
+    assert came.ended == "stopped" and came.n_rows > 3000 and len(came.shots) == 1
+    _, found, _ = recorded_rows(came.path)
+    assert found.n_samples == came.n_rows
+    again = record(recorder, recorder.take(order(n=500, start="digital input")), tmp_path / "c.recording")
+    assert again.n_rows == 500
+
+
+@pytest.mark.parametrize("fault", ["DROP", "LATE", "LENG", "HUGE", "GARB", "ERR"])
+def test_a_fault_on_the_way_loses_nothing(fault, serving, raw, tmp_path):
+    found = Recorder(serving.port and serving.addresses[0], timeout_s=1.0)
+    taken = found.take(order(n=20_000, rate=50_000.0))
+    raw.write(f"SIM:FAUL {fault},3")
+    came = record(found, taken, tmp_path / "f.recording")
+    found.close()
+    assert came.n_rows == 20_000 and came.lost == 0
+    assert ("ordered" in " ".join(came.remarks)) is (fault == "ERR")
+    x = recorded_rows(came.path)[2].samples.waveform("u1").read(0, 20_000)
+    turn = 2 * math.pi * 50 * np.arange(20_000) / 50_000
+    assert np.abs(x - math.sqrt(2) * 2.3 * (np.sin(turn) + 0.02 * np.sin(5 * turn))).max() < 2e-4
+
+
+def test_an_overrun_is_a_gap_that_is_told(serving, raw, tmp_path):
+    found = Recorder(serving.addresses[0])
+    taken = found.take(order(n=0, rate=50_000.0))
+    raw.write("SIM:FAUL OVER,5")
+    stop = threading.Event()
+    came = record(
+        found, taken, tmp_path / "o.recording", lambda n: stop.set() if n.lost and n.n_rows > 9000 else None, stopped=stop.is_set
+    )
+    found.close()
+    assert came.lost > 0 and any("lost" in said for said in came.remarks)
+    _, record_, asked = recorded_rows(came.path)
+    x = asked.samples.waveform("u1").read(0, record_.n_samples)
+    turn = 2 * math.pi * 50 * np.arange(len(x)) / 50_000
+    there = ~np.isnan(x)
+    first = round(record_.start_s * 50_000)  # later where it was the beginning that was lost
+    assert first + (~there).sum() == came.lost and there.sum() == came.n_rows
+    turn += 2 * math.pi * 50 * record_.start_s
+    assert np.abs(x - math.sqrt(2) * 2.3 * (np.sin(turn) + 0.02 * np.sin(5 * turn)))[there].max() < 2e-4
+    assert any("lost while recording" in notice.text for notice in record_.told)
+
+
+def test_a_hundred_lost_connections_lose_no_sample(serving, raw, tmp_path):
+    found = Recorder(serving.addresses[0])
+    taken = found.take(order(n=0, rate=100_000.0))
+    chance, at, seen = random.Random(5), 0, [0]
+    for _ in range(100):
+        raw.write(f"SIM:FAUL DROP,{at}")
+        at += chance.randint(2, 4)
+    assert raw.ask("SYST:ERR?") == '0,"No error"'
+    came = record(
+        found, taken, tmp_path / "d.recording", lambda news: seen.append(news.reconnected), stopped=lambda: seen[-1] >= 100
+    )
+    found.close()
+    assert seen[-1] == 100 and came.lost == 0 and came.ended == "stopped"
+    assert came.n_rows == int(raw.ask("FETC:COUN?").split(",")[0])
+    x = recorded_rows(came.path)[2].samples.waveform("u1").read(0, came.n_rows)
+    turn = 2 * math.pi * 50 * np.arange(came.n_rows) / 100_000
+    law = math.sqrt(2) * 2.3 * (np.sin(turn) + 0.02 * np.sin(5 * turn))
+    dips = (np.arange(came.n_rows) / 1e6 % 1 >= 0.6) & (np.arange(came.n_rows) / 1e6 % 1 < 0.61)
+    assert len(x) == came.n_rows > 10_000 and np.abs(x - np.where(dips, 0.5, 1.0) * law).max() < 2e-4
+
+
+def test_a_recorder_that_goes_for_good_leaves_what_came(serving, tmp_path, monkeypatch):
+    monkeypatch.setattr(recording, "_BETWEEN_S", 0.01)
+    found = Recorder(serving.addresses[0], timeout_s=0.5)
+    taken = found.take(order(n=0))
+
+    def watch(news):
+        if news.n_rows > 2000:
+            serving.close()
+            found._link.close()
+
+    with pytest.raises(RecorderError, match=r"samples of each channel had arrived and are kept in g.recording"):
+        record(found, taken, tmp_path / "g.recording", watch)
+    _, record_, _ = recorded_rows(tmp_path / "g.recording")
+    assert record_.n_samples > 2000
+
+
+def test_a_full_disk_keeps_what_was_written(serving, tmp_path, monkeypatch):
+    found = Recorder(serving.addresses[0])
+    written = os.pwrite
+    room = [40_000]
+
+    def pwrite(file, content, at):
+        if at and room[0] <= 0:
+            raise OSError(errno.ENOSPC, os.strerror(errno.ENOSPC))
+        room[0] -= len(content) if at else 0
+        return written(file, content, at)
+
+    monkeypatch.setattr(writing.os, "pwrite", pwrite)
+    with pytest.raises(FileAccessError, match=r"no space left"):
+        record(found, found.take(order(n=0)), tmp_path / "h.recording")
+    found.close()
+    monkeypatch.undo()
+    _, record_, _ = recorded_rows(tmp_path / "h.recording")
+    assert record_.n_samples >= 10_000 and not any("not ended" in notice.text for notice in record_.told)
+
+
+def test_nobody_there_and_somebody_else():
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    with pytest.raises(RecorderError, match=r"No recorder answers at 127.0.0.1"):
+        Recorder(f"127.0.0.1:{port}", timeout_s=0.5)
+    with pytest.raises(RecorderError, match=r"is no address"):
+        Recorder("not an address!")
+    for answers in ([b"Other,Thing,1,2\n"], [b"\xff\xfe\x00garbage\n"], []):
+        with socket.create_server(("127.0.0.1", 0)) as server:
+
+            def serve(server=server, answers=answers):
+                connection, _ = server.accept()
+                with connection:
+                    for answer in answers:
+                        connection.recv(100)
+                        connection.sendall(answer)
+                    connection.settimeout(2)
+                    try:
+                        connection.recv(100)
+                    except OSError:
+                        return
+
+            thread = threading.Thread(target=serve)
+            thread.start()
+            with pytest.raises(RecorderError, match=r"no recorder|No recorder"):
+                Recorder(f"127.0.0.1:{server.getsockname()[1]}", timeout_s=0.3)
+            thread.join()
+
+
+def test_what_cannot_be_ordered_says_what_may(tmp_path):
+    made = order()
+    for text, match in (
+        ("u9 rises through 1 V", "u9"), ("u1 climbs", "rises through"), ("u1 rises through 1 A", "expected V"),
+        ("now, soon", "hold-off"), ("u1 rises through 1 V, hysteresis 2 A", "expected V"), ("now, delay x", "no amount"),
+    ):  # fmt: skip
+        with pytest.raises(StudyError, match=match):
+            start_from(text, made)
+    for text in ("u1 rises through 100.0 V, hysteresis 10.00 V, hold-off 20.00 ms, else after 2.000 s", "digital input", "now"):
+        start = start_from(text, made)
+        assert start_from(start.text("V"), made) == start
+    assert gate_from("i1 above 2 A", made).level == 2.0
+    for wrong in (
+        {"n_samples": 10, "n_before": 10}, {"channels": ()}, {"rate_hz": -1.0}, {"channels": CHANNELS * 2},
+        {"n_samples": 0, "start": start_from("u1 falls through 1 V", made)},
+    ):  # fmt: skip
+        with pytest.raises(StudyError):
+            msgspec.structs.replace(made, **wrong).check()
+    for text in ("u1", "u1=x", "u1=1: shunt 5"):
+        with pytest.raises(Exception, match=r"u1|shunt"):
+            channel_from(text)
+
+
+def test_a_recording_can_be_read_while_it_grows_and_its_header_never_outgrows_its_room(tmp_path):
+    header = RecordedHeader(1000.0, (RecordedChannel("a", 0.001, 10.0), RecordedChannel("b", 0.002, 10.0)))
+    writer = RecordingWriter(tmp_path / "w.recording", header, 1)
+    rows = np.arange(2000, dtype="<i2").reshape(-1, 2)
+    for k in range(3):
+        writer.add(rows)
+        writer.state([RecordedShot(j * 1000, j * 1000 + 10, float(j)) for j in range(k + 1)])
+        study, record_, asked = recorded_rows(tmp_path / "w.recording")
+        assert len(study.intervals) == (k + 1 if k else 0)
+        assert asked.samples.waveform("b").read(0, 3).tolist() == pytest.approx([0.002, 0.006, 0.010])
+    assert any("not ended" in notice.text for notice in record_.told)
+    writer.state([RecordedShot(j * 3, j * 3, float(j)) for j in range(1000)])  # far more than there is room for
+    writer.close()
+    assert recorded_rows(tmp_path / "w.recording")[1].n_samples >= 3000
+    with pytest.raises(FileAccessError):
+        RecordingWriter(tmp_path / "w.recording", header, 1)
