@@ -46,6 +46,8 @@ from pantelos.desktop.wiring.page import WiringPage
 from pantelos.desktop.work_shown import WorkShown
 from pantelos.errors import PantelosError
 from pantelos.settings import recent_files
+from pantelos.study.model import Study
+from pantelos.study.recordings import Recordings
 
 _PAGES = ("Wiring", "Traces", "Tables", "Recorder")
 _RECORDER = _PAGES.index("Recorder")
@@ -199,7 +201,7 @@ class MainWindow(QMainWindow):
         self.handover.go.connect(self._go_to)
         self.recorder.failed.connect(self.show_error)
         self.recorder.said.connect(self.notice_bar.say)
-        self.recorder.recorded.connect(lambda study, recordings: self.files.opened(study, recordings, None, to_save=True))
+        self.recorder.recorded.connect(self._open_recorded)
         self.start.recorder_wanted.connect(lambda: self.show_page(_RECORDER))
         self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
@@ -235,6 +237,11 @@ class MainWindow(QMainWindow):
         """Show a stretch of the record in the traces."""
         self.document.show(TimeView(start_s, stop_s))
         self.show_page(1)
+
+    def _open_recorded(self, study: Study, recordings: Recordings) -> None:
+        """Open what was recorded, unless what is open is not to be left."""
+        if self.document.record is None or self.files.may_leave():
+            self.files.opened(study, recordings, None, to_save=True)
 
     def _refresh(self) -> None:
         there = self.document.record is not None

@@ -79,7 +79,9 @@ def record(
             kept = f"{writer.n_rows} samples of each channel had arrived and are kept in {path.name}"
             raise RecorderError(f"{error} {kept}.") from error
         raise
-    of.end("stopped" if of.was_stopped else "as ordered")
+    wanted = order.n_samples * order.n_shots
+    whole = bool(wanted) and writer.n_rows + of.lost >= wanted
+    of.end("stopped" if of.was_stopped else "as ordered" if whole or order.gate is not None else "ended by the recorder")
     return Recorded(path, writer.n_rows, of.shots, of.missed, of.lost, writer.header.ended, (*taken.remarks, *of.remarks))
 
 

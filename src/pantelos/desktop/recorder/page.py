@@ -5,7 +5,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any, TypeAlias
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -40,7 +40,8 @@ from pantelos.recorder.order import Order
 from pantelos.recorder.recording import Recorded
 from pantelos.recorder.studying import study_of
 from pantelos.simulator.scenes import SCENES
-from pantelos.study.model import WHOLE_RECORD
+from pantelos.study.model import WHOLE_RECORD, Study
+from pantelos.study.recordings import Recordings
 from pantelos.units import unit
 
 Readings: TypeAlias = dict[str, list[tuple[str, str]]]  # by channel: kind, amount
@@ -77,6 +78,9 @@ class RecorderPage(QWidget):
         self.state = QLabel()
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.trace, self.panel = LiveTrace(theme), LivePanel(theme)
+        self.open = QPushButton("Open as a study", toolTip="Wiring, traces, tables of what was recorded last")
+        self.open.hide()
+        self._found: tuple[Study, Recordings] | None = None
         self.earlier = QToolButton(text="◂", toolTip="The shot before")
         self.later = QToolButton(text="▸", toolTip="The shot after")
         self._live: Live | None = None
@@ -90,9 +94,20 @@ class RecorderPage(QWidget):
     # building
 
     def _lay_out(self) -> None:
-        left, right = QFrame(objectName="side"), QWidget()
-        left.setMinimumWidth(_WIDE)
-        column = QVBoxLayout(left)
+        split = QSplitter()
+        split.addWidget(self._side())
+        split.addWidget(self._live_side())
+        split.setSizes([_WIDE, 700])
+        split.setStretchFactor(1, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(split)
+
+    def _side(self) -> QWidget:
+        """Return recorder, channels and order."""
+        side = QFrame(objectName="side")
+        side.setMinimumWidth(_WIDE)
+        column = QVBoxLayout(side)
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(8)
         connect, simulate = QPushButton("Connect"), QPushButton("Simulate")
@@ -119,29 +134,26 @@ class RecorderPage(QWidget):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
-        live = QVBoxLayout(right)
-        live.setContentsMargins(0, 0, 0, 0)
-        live.setSpacing(0)
+        return side
+
+    def _live_side(self) -> QWidget:
+        """Return what comes."""
+        side = QWidget()
+        column = QVBoxLayout(side)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
         top = QHBoxLayout()
         top.setContentsMargins(12, 6, 12, 4)
         top.addWidget(self.state, 1)
-        top.addWidget(self.earlier)
-        top.addWidget(self.later)
-        live.addLayout(top)
-        halves = QSplitter()
-        halves.setOrientation(halves.orientation().Vertical)
+        for widget in (self.open, self.earlier, self.later):
+            top.addWidget(widget)
+        column.addLayout(top)
+        halves = QSplitter(Qt.Orientation.Vertical)
         halves.addWidget(self.trace)
         halves.addWidget(self.panel)
         halves.setSizes([430, 230])
-        live.addWidget(halves, 1)
-        split = QSplitter()
-        split.addWidget(left)
-        split.addWidget(right)
-        split.setSizes([_WIDE, 700])
-        split.setStretchFactor(1, 1)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(split)
+        column.addWidget(halves, 1)
+        return side
 
     def _connect(self) -> None:
         self.address.returnPressed.connect(self.connect_to_address)
@@ -158,6 +170,7 @@ class RecorderPage(QWidget):
         self.stop.clicked.connect(self.session.stop)
         self.measure.clicked.connect(self._measure)
         self.trace.level_moved.connect(self._move_level)
+        self.open.clicked.connect(self._open)
         self.earlier.clicked.connect(lambda: self._go_back(1))
         self.later.clicked.connect(lambda: self._go_back(-1))
         for box in (self.panel.kind, self.panel.channel):
@@ -264,6 +277,7 @@ class RecorderPage(QWidget):
 
     def _started(self, live: Live) -> None:
         self._live, self._shown, self._back = live, None, 0
+        self.open.hide()
         self.trace.show_live(live)
         self.panel.offer([one.name for one in live.taken.order.channels])
         for remark in live.taken.remarks:
@@ -286,8 +300,19 @@ class RecorderPage(QWidget):
         if came.n_rows:
             self._runner.run(
                 "recorded", lambda progress: study_of(came.path, taken.order, taken.steps_v, progress),
-                lambda found: self.recorded.emit(*found), self.failed.emit,
+                self._offer, self.failed.emit,
             )  # fmt: skip
+
+    def _offer(self, found: tuple[Study, Recordings]) -> None:
+        """Open what was recorded where nothing is open; else wait until it is asked for."""
+        self._found = found
+        self.open.setVisible(True)
+        if self._document.record is None:
+            self._open()
+
+    def _open(self) -> None:
+        if self._found is not None:
+            self.recorded.emit(*self._found)
 
     def _say_state(self) -> None:
         news = self._live.news if self._live is not None else None

@@ -1,0 +1,104 @@
+"""The Recorder page in the real window: a simulated recorder in a process of its own, shots on an edge, pictures while they come."""
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.study_files import Files
+from pantelos.desktop.theme import LIGHT
+
+
+@pytest.fixture
+def window(qtbot, monkeypatch, tmp_path):
+    monkeypatch.setenv("PANTELOS_RECORDINGS", str(tmp_path / "recordings"))
+    monkeypatch.setattr(Files, "may_leave", lambda self: True)
+    window = MainWindow(LIGHT)
+    qtbot.addWidget(window)
+    window.resize(1280, 800)
+    window.show()
+    yield window
+    window.recorder.close_down()
+
+
+@pytest.fixture
+def simulated(window, qtbot):
+    window.start.recorder_wanted.emit()
+    page = window.recorder
+    assert page.isVisible() and not page.start.isEnabled()
+    page.simulate()
+    qtbot.waitUntil(lambda: page.table.rowCount() == 8, timeout=20_000)
+    assert "Simulated recorder" in page.identity.text() and page.start.isEnabled()
+    return page
+
+
+def drag(widget, kind, at):
+    buttons = Qt.MouseButton.LeftButton
+    event = QMouseEvent(kind, QPointF(*at), widget.mapToGlobal(QPointF(*at)), buttons, buttons, Qt.KeyboardModifier.NoModifier)
+    {QMouseEvent.Type.MouseButtonPress: widget.mousePressEvent, QMouseEvent.Type.MouseMove: widget.mouseMoveEvent,
+     QMouseEvent.Type.MouseButtonRelease: widget.mouseReleaseEvent}[kind](event)  # fmt: skip
+
+
+def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(window, simulated, qtbot):
+    page = simulated
+    for row in range(3):
+        page.table.set_chain(row, "divider 100")
+        page.table.set_chain(3 + row, "clamp 100 mV/A")
+    page.form.length.setText("4000 samples")
+    page.form.before.setText("20 ms")
+    page.form.start.setText("u1 rises through 100 V, hysteresis 10 V")
+    page.form.shots.setText("10")
+    assert "Δf" in page.follows.text() and "12.5" in page.follows.text()
+    with qtbot.waitSignal(page.recorded, timeout=20_000):
+        page.start.click()
+        assert page.stop.isEnabled() and not page.start.isEnabled()
+        qtbot.waitUntil(lambda: bool(page.trace.readings), timeout=10_000)
+        qtbot.waitUntil(lambda: page.panel.canvas._picture is not None, timeout=10_000)
+    readings = dict(page.trace.readings["u1"])
+    assert readings["rms"].startswith("230") and readings["rms"].endswith("V")
+    page.panel.kind.setCurrentIndex(1)
+    page.panel.kind.activated.emit(1)
+    qtbot.waitUntil(lambda: type(page.panel.canvas._picture).__name__ == "HistogramPicture", timeout=10_000)
+    study = window.document.study
+    assert [one.name for one in study.intervals] == [f"shot {k}" for k in range(1, 11)] and not page.isVisible()
+    assert study.channel("i1").scaling.recorder_range in (2.0, 5.0)
+    window.show_page(3)
+    page.earlier.click()
+    assert page._live.stretch(page._back).shot == 9
+    # The level is dragged in the waveform, and the sentence says so.
+    name, _, lane = page.trace._lanes()[0]
+    y = float(lane.y(100.0, page.trace._scales[name]))
+    drag(page.trace, QMouseEvent.Type.MouseButtonPress, (lane.left + 50, y))
+    drag(page.trace, QMouseEvent.Type.MouseMove, (lane.left + 50, y - 10))
+    drag(page.trace, QMouseEvent.Type.MouseButtonRelease, (lane.left + 50, y - 10))
+    assert page._order().start.level > 110 and page.start.isEnabled()
+
+
+def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(window, simulated, qtbot):
+    page = simulated
+    page.form.start.setText("u1 rises through 5 A")
+    assert "expected V" in page.follows.text() and not page.start.isEnabled()
+    page.form.start.setText("now")
+    page.form.shots.setText("x")
+    assert "no number of shots" in page.follows.text()
+    page.form.shots.setText("1")
+    page.table.set_chain(0, "shunt five")
+    assert page.follows.text().startswith("u1:")
+    page.table.set_chain(0, "direct")
+    page.form.length.setText("")
+    page.start.click()
+    qtbot.waitUntil(
+        lambda: page._live is not None and page._live.news is not None and page._live.news.n_rows > 2000, timeout=10_000
+    )
+    page.simulated._process.kill()  # the recorder is gone within the recording
+    qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=30_000)
+    page.address.setText("127.0.0.1:1")
+    page.connect_to_address()
+    qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=10_000)
+    assert page.identity.text() == "Not connected" and not page.start.isEnabled()
+
+
+def test_ranges_are_measured_on_request(simulated, qtbot):
+    simulated.measure.click()
+    qtbot.waitUntil(lambda: simulated.table.box(0, 1).currentText() == "5 V", timeout=10_000)
+    assert simulated.table.box(3, 1).currentText() == "2 V" or simulated.table.box(3, 1).currentText() == "5 V"
