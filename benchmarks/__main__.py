@@ -7,7 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from benchmarks import formulas, long_record, placing, quality, spectra, starting
+from benchmarks import formulas, long_record, placing, quality, recording, spectra, starting
 from benchmarks.cases import CASES
 from benchmarks.measuring import Result
 
@@ -28,6 +28,7 @@ def main() -> int:
             *formulas.CASES,
             *spectra.CASES,
             *quality.CASES,
+            *recording.CASES,
             *starting.CASES,
             *placing.CASES,
             *long_record.CASES,

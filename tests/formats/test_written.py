@@ -146,7 +146,7 @@ def test_a_file_that_cannot_be_written_leaves_nothing_behind(evaluation, tmp_pat
     def full(*args):
         raise OSError(28, "No space left on device")
 
-    for fmt in FORMATS:
+    for fmt in (known for known in FORMATS if known.written):
         monkeypatch.setattr("pantelos.formats.output.Output.parts", full)
         with pytest.raises(FileAccessError, match="space"):
             write_samples(evaluation, tmp_path / f"out{fmt.written[-1]}")

@@ -40,15 +40,17 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as cause:
         raise access_error(folder, "written", cause) from cause
-    before = os.environ.get("PANTELOS_SETTINGS")
-    with tempfile.TemporaryDirectory() as settings:  # pictures show the program, not what somebody did with it
-        os.environ["PANTELOS_SETTINGS"] = settings
+    names = ("PANTELOS_SETTINGS", "PANTELOS_RECORDINGS")
+    before = {name: os.environ.get(name) for name in names}
+    with tempfile.TemporaryDirectory() as own:  # pictures show the program, not what somebody did with it
+        os.environ |= dict.fromkeys(names, own)
         try:
             return _taken(study, folder)
         finally:
-            os.environ.pop("PANTELOS_SETTINGS")
-            if before is not None:
-                os.environ["PANTELOS_SETTINGS"] = before
+            for name, value in before.items():
+                os.environ.pop(name)
+                if value is not None:
+                    os.environ[name] = value
 
 
 def _taken(study: Path, folder: Path) -> list[Path]:
@@ -95,7 +97,9 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     window.document.forget_changes()
     _shoot_spectra(window, shoot)
     _shoot_formulas(window, shoot)
+    window.resize(*SIZE)  # the list of formulas has made it wider
     _shoot_quality(window, shoot)
+    _shoot_recorder(window, shoot)
     window.document.forget_changes()
     window.close()
     return taken
@@ -124,6 +128,27 @@ def _shoot_quality(window: MainWindow, shoot: Callable[..., None]) -> None:
         window.show_page(2)
         window.handover.select(sheet)
         shoot(f"sheet-{sheet}")
+
+
+def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take a picture of ten shots on an edge, the simulated recorder behind them."""
+    page = window.recorder
+    window.show_page(3)
+    window.hint.put_away()
+    page.simulate()
+    wait_until(lambda: page.table.rowCount() > 0)
+    for row in range(3):
+        page.table.set_chain(row, "divider 100")
+        page.table.set_chain(3 + row, "clamp 100 mV/A")
+    page.form.length.setText("5000 samples")
+    page.form.before.setText("20 ms")
+    page.form.start.setText("u1 rises through 100 V, hysteresis 10 V")
+    page.form.shots.setText("10")
+    page.begin()
+    wait_until(page.open.isVisible)
+    wait_until(lambda: bool(page.trace.readings))
+    page.address.setText("127.0.0.1")  # its port differs from run to run
+    shoot("recorder")
 
 
 def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
@@ -213,11 +238,6 @@ def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     assert window.explaining.popup is not None
     shoot("explanation", window.explaining.popup)
     window.explaining.popup.close()
-    document.take(op.rewire(before, "mains", {"i2": "i3", "i3": "i2"}), "exchanged")
-    window.show_page(0)
-    shoot("wiring-mistake")
-    document.take(before, "back")
-    window.show_page(1)
     document.show(TimeView(active.stop_s - 0.06, active.stop_s + 0.04))
 
 

@@ -38,7 +38,10 @@ class Live:
     def __init__(self, taken: Taken) -> None:
         self.taken = taken
         order = taken.order
-        self.study = Study(channels=tuple(ChannelSetup(one.name, one.name, "V", one.scaling) for one in order.channels))
+        # One channel's cycles count for all: finding those of each would take longer than anything else.
+        counts = order.start.channel or order.channels[0].name
+        setups = tuple(ChannelSetup(one.name, one.name, "V", one.scaling) for one in order.channels)
+        self.study = Study(channels=setups, reference=counts)
         n_channels = len(order.channels)
         self._room = max(_KEPT // n_channels, 2 * min(order.n_samples, _KEPT))
         self._rows = np.zeros((self._room, n_channels), dtype="<i2")

@@ -7,11 +7,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
+from pantelos.desktop.painting import draw_envelope
 from pantelos.desktop.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.notation import with_unit
 from pantelos.paper.axis import fitted, value_ticks
-from pantelos.paper.hues import conductor
+from pantelos.paper.hues import Weight, conductor
 from pantelos.paper.paper import Align, Box, Dash, Role, draw_value_axis
 from pantelos.recorder.live import Live, Stretch
 from pantelos.signal.arrays import FloatArray
@@ -22,14 +23,10 @@ _LINE = 14  # pixels of a reading
 _NEAR = 6  # pixels from the level line that take hold of it
 
 
-def envelope(values: FloatArray, n_columns: int) -> tuple[FloatArray, FloatArray]:
-    """Return places from 0 to 1 and values to draw: all where there are few, else lowest and highest of each column."""
-    n = len(values)
-    if n <= 2 * n_columns:
-        return np.linspace(0, 1, n) if n > 1 else np.zeros(n), values
-    edges = np.linspace(0, n, n_columns + 1).astype(np.intp)[:-1]
-    both = np.stack([np.minimum.reduceat(values, edges), np.maximum.reduceat(values, edges)], axis=1).ravel()
-    return np.repeat((edges + 0.5) / n, 2), both
+def columns_of(values: FloatArray, n_columns: int) -> tuple[FloatArray, FloatArray]:
+    """Return lowest and highest of each column of pixels."""
+    edges = np.linspace(0, len(values), n_columns + 1).astype(np.intp)[:-1]
+    return np.minimum.reduceat(values, edges), np.maximum.reduceat(values, edges)
 
 
 class LiveTrace(QWidget):
@@ -100,9 +97,12 @@ class LiveTrace(QWidget):
             ink = conductor(live.study, name)
             paper.words(Box(6, lane.top, _LEFT - 44, 16), name, ink, 9.5, bold=True)
             paper.words(Box(6, lane.top + 15, _LEFT - 44, 13), said, Role.SOFT)
-            places, drawn = envelope(values, max(int(lane.width), 2))
-            with paper.clipped(lane):
-                paper.line(lane.left + places * lane.width, lane.y(drawn, scale), ink)
+            if len(values) > 2 * lane.width:
+                self._draw_band(painter, lane, *columns_of(values, int(lane.width)), scale, ink)
+            else:
+                places = np.linspace(lane.left, lane.right, len(values))
+                with paper.clipped(lane):
+                    paper.line(places, lane.y(values, scale), ink)
             for at, (label, said) in enumerate(self.readings.get(name, [])[: max(int(lane.height / _LINE), 1)]):
                 line = Box(lane.right + 10, lane.top + at * _LINE, _RIGHT - 18, _LINE)
                 paper.words(line, label, Role.SOFT)
@@ -110,7 +110,13 @@ class LiveTrace(QWidget):
             self._draw_level(paper, name, lane, scale)
             paper.rule(6, lane.bottom + 3, lane.right, lane.bottom + 3, Role.RULE)
         self._draw_time(paper, stretch)
-        self._draw_outline(paper)
+        self._draw_outline(painter, paper)
+
+    def _draw_band(
+        self, painter: QPainter, box: Box, lows: FloatArray, highs: FloatArray, scale: tuple[float, float], ink: str
+    ) -> None:
+        rect = QRectF(box.left, box.top, box.width, box.height)
+        draw_envelope(painter, rect, lows, highs, scale, self._theme.conductor(ink), Weight.PLAIN)
 
     def _draw_level(self, paper: QtPaper, name: str, lane: Box, scale: tuple[float, float]) -> None:
         assert self._live is not None
@@ -136,7 +142,7 @@ class LiveTrace(QWidget):
             x = area.left - stretch.start_s / (stop - stretch.start_s) * area.width
             paper.rule(x, area.top, x, area.bottom, Role.EDGE)
 
-    def _draw_outline(self, paper: QtPaper) -> None:
+    def _draw_outline(self, painter: QPainter, paper: QtPaper) -> None:
         """Draw all that came, of the first channel."""
         assert self._live is not None
         box = Box(_LEFT, self.height() - _OUTLINE, self.width() - _LEFT - _RIGHT, _OUTLINE - 8)
@@ -144,12 +150,11 @@ class LiveTrace(QWidget):
         if not len(found):
             return
         gain, zero = self._live.gain(0)
-        values = np.sort(found[:, :, 0] * gain + zero, axis=1).ravel()
+        values = np.sort(found[:, :, 0] * gain + zero, axis=1)
         scale = fitted(float(values.min()), float(values.max()))
-        places = np.repeat((np.arange(len(found)) + 0.5) / len(found), 2)
+        at = (np.arange(int(box.width)) * len(values) / int(box.width)).astype(np.intp)
         name = self._live.taken.order.channels[0].name
-        with paper.clipped(box):
-            paper.line(box.left + places * box.width, box.y(values, scale), conductor(self._live.study, name))
+        self._draw_band(painter, box, values[at, 0], values[at, 1], scale, conductor(self._live.study, name))
         paper.words(Box(6, box.top, _LEFT - 12, 14), "all of it", Role.SOFT)
         paper.words(Box(6, box.top + 13, _LEFT - 12, 14), with_unit(len(found) * each_s, unit("s"), 4), Role.SOFT)
 

@@ -29,13 +29,13 @@ from pantelos.desktop.recorder.session import Session
 from pantelos.desktop.recorder.simulated import SimulatedRecorder
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.folders import recordings_directory
 from pantelos.notation import counted, with_unit
-from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS
 from pantelos.recorder.driver import Recorder, Taken
-from pantelos.recorder.live import Live, Stretch
+from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order
 from pantelos.recorder.recording import Recorded
 from pantelos.recorder.studying import study_of
@@ -85,7 +85,7 @@ class RecorderPage(QWidget):
         self.later = QToolButton(text="▸", toolTip="The shot after")
         self._live: Live | None = None
         self._shown: tuple[int, float] | None = None
-        self._back, self._busy = 0, False
+        self._back, self._busy, self._reading = 0, False, False
         self._redraw = QTimer(self, interval=_REDRAW_MS)
         self._lay_out()
         self._connect()
@@ -345,27 +345,38 @@ class RecorderPage(QWidget):
         self.trace.show_stretch(stretch)
         if not self._busy:
             self._shown, self._busy = (stretch.shot, stretch.arrived), True
-            panel = self.panel.wanted()
-            self._runner.run("live", lambda progress: _looked_at(live, stretch, panel, progress), self._take, self._gave_up)
+            panel, evaluation = self.panel.wanted(), live.evaluation(stretch)
 
-    def _take(self, found: tuple[Any, str, Readings, Any]) -> None:
-        picture, why, readings, panel = found
-        self._busy = False
+            def shown(found: tuple[Any, str]) -> None:
+                self._busy = False
+                self.panel.show_picture(panel, *found)
+                self._read(evaluation)
+
+            self._runner.run("live", lambda progress: picture_or_reason(evaluation, panel, progress), shown, self._gave_up)
+
+    def _read(self, evaluation: Evaluation) -> None:
+        """Take readings of what is shown; they wait for the picture, which says more at a glance."""
+        if not self._reading:
+            self._reading = True
+            self._runner.run("live readings", lambda _: _readings(evaluation), self._take, self._gave_up)
+
+    def _take(self, readings: Readings) -> None:
+        self._reading = False
         self.trace.readings = readings
         self.trace.update()
-        self.panel.show_picture(panel, picture, why)
 
     def _gave_up(self, error: PantelosError) -> None:
-        self._busy = False
+        self._busy = self._reading = False
         self.failed.emit(error)
 
 
-def _looked_at(live: Live, stretch: Stretch, panel: Any, progress: Progress) -> tuple[Any, str, Readings, Any]:
-    """Return the picture of a panel over a stretch, why there is none, and readings of each channel."""
-    evaluation = live.evaluation(stretch)
-    picture, why = picture_or_reason(evaluation, panel, progress)
-    readings: Readings = {}
-    for one in live.taken.order.channels:
-        found = {kind: evaluation.reading(READINGS[kind], (one.name,), WHOLE_RECORD) for kind in _READINGS}
-        readings[one.name] = [(kind, with_unit(r.value, r.unit, 4)) for kind, r in found.items()]
-    return picture, why, readings, panel
+def _readings(evaluation: Evaluation) -> Readings:
+    """Return readings of each channel over a stretch."""
+    return {
+        one.name: [
+            (kind, with_unit(reading.value, reading.unit, 4))
+            for kind in _READINGS
+            for reading in [evaluation.reading(READINGS[kind], (one.name,), WHOLE_RECORD)]
+        ]
+        for one in evaluation.study.channels
+    }
