@@ -39,6 +39,7 @@ COMMANDS = {
     "recorder": "recording",
     "record": "recording",
     "signal": "recording",
+    "self-check": "recording",
     "demo": "demo",
     "open": "display",
     "screenshots": "display",

@@ -116,6 +116,47 @@ def record(
     say(f"study:     {to}")
 
 
+def self_check(
+    address: Annotated[str, Argument(help="host:port, or a VISA address.")],
+    inputs: Annotated[str, Option(help="Inputs, such as '1 2 3'.")] = "1 2",
+    range_: Annotated[str, Option("--range", help="Range of the inputs.")] = "1 V",
+    rate: Rate = "50 kHz",
+    frequency: Annotated[str, Option(help="Frequency of the sine.")] = "50 Hz",
+    by_hand: Annotated[bool, Option("--by-hand", help="Outputs are wired to the inputs of the same number by hand.")] = False,
+    keep: Annotated[Path | None, Option("--keep", help="Keep the result in this study.")] = None,
+    as_json: AsJson = False,
+) -> None:
+    """Send known signals through outputs and inputs of a recorder: what its chain can at best show."""
+    from msgspec import to_builtins  # here, for the sake of a quick start
+
+    from pantelos.recorder.driver import Recorder
+    from pantelos.recorder.order import amount
+    from pantelos.recorder.self_check import self_check as checked
+    from pantelos.study.storage import load_study, save_study
+
+    wanted = inputs.replace(",", " ").split()
+    if not all(text.isdigit() for text in wanted):
+        raise StudyError(f'"{inputs}" names no inputs. Write their numbers, such as 1 2 3.')
+    at_end = Recorder(address)
+    try:
+        with shown_progress("checking") as progress:
+            found = checked(
+                at_end, [int(text) for text in wanted], amount(range_, "V"), op.rate_from(rate), amount(frequency, "Hz"),
+                not by_hand, progress,
+            )  # fmt: skip
+    finally:
+        at_end.close()
+    if keep is not None:
+        save_study(op.keep_evidence(load_study(keep), found), keep)
+    if as_json:
+        say_json(to_builtins(found))
+        return
+    say(f"{found.title}, {found.at}: {found.recorder}")
+    say(found.said)
+    for row in found.rows:
+        say(f"  {row.what:28} {row.channel:16} {row.text:14} {row.remark}".rstrip())
+
+
 def signal(
     to: Annotated[Path, Argument(help="The recording to write: .recording.")],
     channel: Annotated[

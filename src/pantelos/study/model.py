@@ -9,10 +9,13 @@ import msgspec
 
 from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Dialect
+from pantelos.notation import MISSING, minus, with_unit
 from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
 from pantelos.signal.levels import Level
+from pantelos.units import unit
 
+_WITH_PREFIX = ("V", "s")
 WHOLE_RECORD = "whole record"  # the name of all there is, where a place is asked for
 
 
@@ -278,6 +281,35 @@ class Columns(msgspec.Struct, frozen=True):
     accuracy: bool = True  # whether it is shown; it is computed in any case
 
 
+class EvidenceRow(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One thing that was found out; no value where it could not be, and why."""
+
+    what: str
+    channel: str
+    value: float | None = None
+    unit: str = ""
+    remark: str = ""
+
+    @property
+    def text(self) -> str:
+        """The value as it is read."""
+        if self.value is None:
+            return MISSING
+        if self.unit in _WITH_PREFIX:
+            return with_unit(self.value, unit(self.unit), 4)
+        return minus(f"{self.value:.4g} {self.unit}".rstrip())
+
+
+class Evidence(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A self-check of the chain, kept to show what it could at best show."""
+
+    title: str
+    at: str  # date and time, ISO 8601
+    recorder: str = ""
+    said: str = ""  # how it was made
+    rows: tuple[EvidenceRow, ...] = ()
+
+
 class Study(msgspec.Struct, frozen=True, dict=True):
     """The whole document."""
 
@@ -301,6 +333,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     time_axis: TimeAxis = "record"
     quality: Quality = Quality()
     report: Report = Report()
+    evidence: tuple[Evidence, ...] = ()  # self-checks of the chain it was recorded with
 
     @cached_property
     def _by_name(self) -> dict[str, ChannelSetup]:

@@ -8,6 +8,7 @@ from typing import Any, TypeAlias
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
+    QDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -22,6 +23,7 @@ from PyQt6.QtWidgets import (
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.recorder.channel_table import ChannelTable
+from pantelos.desktop.recorder.evidence_dialog import EvidenceDialog
 from pantelos.desktop.recorder.live_panel import LivePanel, picture_or_reason
 from pantelos.desktop.recorder.live_trace import LiveTrace
 from pantelos.desktop.recorder.order_form import OrderForm
@@ -40,7 +42,8 @@ from pantelos.recorder.order import Order
 from pantelos.recorder.recording import Recorded
 from pantelos.recorder.studying import study_of
 from pantelos.simulator.scenes import SCENES
-from pantelos.study.model import WHOLE_RECORD, Study
+from pantelos.study import operations as op
+from pantelos.study.model import WHOLE_RECORD, Evidence, Study
 from pantelos.study.recordings import Recordings
 from pantelos.units import unit
 
@@ -48,6 +51,7 @@ Readings: TypeAlias = dict[str, list[tuple[str, str]]]  # by channel: kind, amou
 
 _REDRAW_MS = 15
 _WIDE = 530
+_CHECKED_V = 1.0  # the range of a self-check where none is chosen
 _READINGS = ("rms", "mean", "min", "max")
 
 
@@ -74,6 +78,9 @@ class RecorderPage(QWidget):
         self.start, self.stop = QPushButton("Start"), QPushButton("Stop")
         self.measure = QToolButton(
             text="Measure ranges", toolTip="Let the recorder choose the range that uses its converter best"
+        )
+        self.check = QToolButton(
+            text="Self-check", toolTip="Send known signals through outputs and inputs: what the chain can at best show"
         )
         self.state = QLabel()
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -130,7 +137,7 @@ class RecorderPage(QWidget):
         column.addWidget(self.follows)
         row = QHBoxLayout()
         self.start.setDefault(True)
-        for widget in (self.start, self.stop, self.measure):
+        for widget in (self.start, self.stop, self.measure, self.check):
             row.addWidget(widget)
         row.addStretch(1)
         column.addLayout(row)
@@ -169,6 +176,8 @@ class RecorderPage(QWidget):
         self.start.clicked.connect(self.begin)
         self.stop.clicked.connect(self.session.stop)
         self.measure.clicked.connect(self._measure)
+        self.check.clicked.connect(self._check)
+        self.session.checked.connect(self._checked)
         self.trace.level_moved.connect(self._move_level)
         self.open.clicked.connect(self._open)
         self.earlier.clicked.connect(lambda: self._go_back(1))
@@ -240,6 +249,7 @@ class RecorderPage(QWidget):
         ready = order is not None and self.session.recorder is not None and not recording
         self.start.setEnabled(ready)
         self.measure.setEnabled(ready)
+        self.check.setEnabled(ready)
         self.stop.setEnabled(recording)
         for widget in (self.table, self.form, *self._connect_buttons):
             widget.setEnabled(not recording)
@@ -249,6 +259,20 @@ class RecorderPage(QWidget):
 
     def _measured(self, order: Order) -> None:
         self.table.show_ranges(order)
+
+    def _check(self) -> None:
+        order = self._order()
+        range_v = next((one.range_v for one in order.channels if one.range_v is not None), _CHECKED_V)
+        self.session.check([one.input for one in order.channels], range_v, order.rate_hz)
+        self.state.setText("Checking the chain: silence, a sine, a sine in noise…")
+        self._look_at_order()
+
+    def _checked(self, found: Evidence) -> None:
+        self.state.setText("")
+        self._look_at_order()
+        dialog = EvidenceDialog(found, self._document.record is not None, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self._document.take(op.keep_evidence(self._document.study, found), "a self-check of the chain")
 
     def _move_level(self, level: float) -> None:
         try:

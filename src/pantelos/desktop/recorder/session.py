@@ -1,7 +1,7 @@
 """The connection to a recorder off the interface thread: one thing after the other, answers as signals."""
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -12,6 +12,9 @@ from pantelos.recorder.driver import Recorder
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order
 from pantelos.recorder.recording import record
+from pantelos.recorder.self_check import self_check
+
+_SINE_HZ, _FEWEST_SAMPLES = 50.0, 20  # of the sine of a self-check; samples of a period
 
 
 class Session(QObject):
@@ -21,6 +24,7 @@ class Session(QObject):
     started = pyqtSignal(object)  # Live
     ended = pyqtSignal(object, object)  # Recorded, Taken
     measured = pyqtSignal(object)  # Order, with ranges
+    checked = pyqtSignal(object)  # Evidence
     failed = pyqtSignal(PantelosError)
     _done = pyqtSignal(object, object)  # a signal, its arguments
 
@@ -54,6 +58,22 @@ class Session(QObject):
         def job() -> None:
             if self._recorder is not None:
                 self.measured.emit(self._recorder.measured(order))
+
+        self._run(job)
+
+    def check(self, inputs: Sequence[int], range_v: float, rate_hz: float) -> None:
+        """Send known signals through outputs and inputs."""
+        self._stop.clear()
+        self.recording = True
+
+        def job() -> None:
+            try:
+                assert self._recorder is not None
+                frequency = min(_SINE_HZ, rate_hz / _FEWEST_SAMPLES)
+                found = self_check(self._recorder, inputs, range_v, rate_hz, frequency, True, None, self._stop.is_set)
+            finally:
+                self.recording = False
+            self.checked.emit(found)
 
         self._run(job)
 

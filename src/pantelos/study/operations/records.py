@@ -8,7 +8,7 @@ from pantelos.errors import StudyError
 from pantelos.record.assembly import Shot
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
-from pantelos.study.model import Interval, RecordSource, SourceFile, Study
+from pantelos.study.model import Evidence, Interval, RecordSource, SourceFile, Study
 from pantelos.study.operations.channels import with_new_columns
 from pantelos.study.operations.intervals import new_interval_name
 
@@ -31,6 +31,11 @@ def with_shots(study: Study, shots: Sequence[Shot], grid: Grid) -> Study:
         interval = Interval(f"shot {at}", max(shot.start_s, grid.start_s), min(shot.stop_s, grid.stop_s))
         study = replace(study, intervals=(*study.intervals, interval), active=study.active or interval.name)
     return study
+
+
+def keep_evidence(study: Study, evidence: Evidence) -> Study:
+    """Return the study with one more self-check of its chain."""
+    return replace(study, evidence=(*study.evidence, evidence))
 
 
 def move_zero(study: Study, at_s: float) -> Study:

@@ -1,0 +1,30 @@
+"""Self-checks of the chain: what it can at best show."""
+
+from pantelos.errors import StudyError
+from pantelos.handover.blocks import Block, Cell, Column, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.sheets.sheet import Given, SheetKind
+from pantelos.notation import counted
+from pantelos.paper.paper import Role
+
+
+def evidence_sheet(given: Given) -> Sheet:
+    """Return the self-checks that are kept, one below the other."""
+    kept = given.evaluation.study.evidence
+    if not kept:
+        raise StudyError("No self-check is kept in this study. Make one on the Recorder page.")
+    blocks: list[Block] = []
+    columns = (Column("", right=False), Column("", right=False), Column("value"), Column("", right=False, share=0.5))
+    for one in kept:
+        blocks += [Heading(f"{one.title}, {one.at}"), Words(f"{one.recorder}: {one.said}", Role.SOFT)]
+        rows = [
+            Row((
+                Cell(row.what, bold=True), Cell(row.channel),
+                Cell(row.text), Cell(row.remark, ink=Role.SOFT),
+            ))
+            for row in one.rows
+        ]  # fmt: skip
+        blocks.append(Grid(columns, tuple(rows)))
+    return Sheet("evidence", "Self-checks of the chain", counted(len(kept), "self-check"), tuple(blocks))
+
+
+EVIDENCE_SHEET = SheetKind("evidence", "Self-checks", "what the chain can at best show", evidence_sheet, place=11)
