@@ -28,7 +28,7 @@ from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview
 
-CHANNELS = tuple(map(channel_from, ("u1=1: divider 100, range 5 V", "i1=4: clamp 100 mV/A, range 2 V")))
+CHANNELS = tuple(map(channel_from, ("u1=1: divider 100, range 5 V", "i1=4: clamp 100 mV/A, range 5 V")))
 
 
 def order(n=2000, rate=20_000.0, start="now", **more):
@@ -132,6 +132,21 @@ def test_an_overrun_is_a_gap_that_is_told(serving, raw, tmp_path):
     turn += 2 * math.pi * 50 * record_.start_s
     assert np.abs(x - math.sqrt(2) * 2.3 * (np.sin(turn) + 0.02 * np.sin(5 * turn)))[there].max() < 2e-4
     assert any("lost while recording" in notice.text for notice in record_.told)
+
+
+def test_what_is_clipped_is_told_while_it_comes_and_afterwards(serving, tmp_path):
+    found = Recorder(serving.addresses[0])
+    small = msgspec.structs.replace(order(), channels=(channel_from("u1=1: range 2 V"), CHANNELS[1]))
+    seen = []
+    came = record(found, found.take(small), tmp_path / "k.recording", lambda news: seen.append(news.clipped))
+    found.close()
+    peak = math.sqrt(2) * 2.3
+    turn = 2 * math.pi * 50 * np.arange(2000) / 20_000
+    beyond = int((np.abs(peak * (np.sin(turn) + 0.02 * np.sin(5 * turn))) >= 32766.5 / 32768 * 2).sum())
+    assert seen[-1] == (beyond, 0) and beyond > 500
+    assert [said for said in came.remarks if "clipped" in said] == [
+        f"u1 is clipped: {beyond} samples at the end of its range of 2 V. Record again with a wider one"
+    ]
 
 
 def test_a_hundred_lost_connections_lose_no_sample(serving, raw, tmp_path):

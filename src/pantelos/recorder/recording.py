@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TypeVar
 
 import msgspec
+import numpy as np
 
 from pantelos.formats.recorded.layout import RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
@@ -18,6 +19,7 @@ T = TypeVar("T")
 _MOST_ROWS = 1 << 18
 _TRIES, _BETWEEN_S = 5, 0.2  # to connect again
 _MANY_SHOTS = 10_000
+_END = 32_767  # of the numbers, on either side
 _STATED_EVERY_S = 1.0
 
 
@@ -29,6 +31,7 @@ class News(msgspec.Struct, frozen=True, eq=False):
     n_rows: int  # in the file
     lost: int
     reconnected: int
+    clipped: tuple[int, ...] = ()  # samples at the end of the range, by channel
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -99,6 +102,7 @@ class _Running:
         self.lost = self.missed = self._reconnected = 0
         self.was_stopped = False
         self._next_state = 0.0
+        self._clipped = np.zeros(len(taken.order.channels), dtype=np.int64)
         self._gone = 0  # rows that the recorder counts and the file does not hold
 
     def run(self) -> None:
@@ -114,6 +118,10 @@ class _Running:
         self._look_at_shots()
         self.missed = self._kept_trying(self._recorder.missed)
         self.remarks += self._kept_trying(self._recorder.errors)
+        for one, n in zip(self._order.channels, self._clipped.tolist(), strict=True):
+            if n:
+                said = f"{n} samples at the end of its range of {one.range_v:g} V"
+                self.remarks.append(f"{one.name} is clipped: {said}. Record again with a wider one")
 
     def _take(self, got: Rows) -> None:
         gone = got.first - (self._writer.n_rows + self._gone)
@@ -123,6 +131,7 @@ class _Running:
             self.lost, self._gone = lost, self._gone + gone
         if len(got.values):
             self._writer.add(got.values)
+            self._clipped += np.count_nonzero((got.values >= _END) | (got.values <= -_END), axis=0)
         if time.monotonic() >= self._next_state:
             self._next_state = time.monotonic() + _STATED_EVERY_S
             self._look_at_shots()
@@ -130,7 +139,7 @@ class _Running:
             self._look_at_shots()
         wanted = self._order.n_samples * self._order.n_shots
         self._progress.at(self._writer.n_rows / wanted if wanted else 0.0)
-        self._watch(News(got, self.shots, self._writer.n_rows, self.lost, self._reconnected))
+        self._watch(News(got, self.shots, self._writer.n_rows, self.lost, self._reconnected, tuple(self._clipped.tolist())))
 
     def _look_at_shots(self) -> None:
         new = self._kept_trying(lambda: self._recorder.shots(len(self.shots)))

@@ -34,7 +34,7 @@ class ChannelTable(QTableWidget):
         vertical.setDefaultSectionSize(28)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(_CHAIN, QHeaderView.ResizeMode.Stretch)
-        for column, wide in ((_NAME, 64), (_RANGE, 110), (_COUPLING, 66), (_TYPE, 120)):
+        for column, wide in ((_NAME, 76), (_RANGE, 106), (_COUPLING, 64), (_TYPE, 116)):
             self.setColumnWidth(column, wide)
         self.itemChanged.connect(lambda _: self.changed.emit())
 

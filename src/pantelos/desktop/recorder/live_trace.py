@@ -97,6 +97,8 @@ class LiveTrace(QWidget):
             ink = conductor(live.study, name)
             paper.words(Box(6, lane.top, _LEFT - 44, 16), name, ink, 9.5, bold=True)
             paper.words(Box(6, lane.top + 15, _LEFT - 44, 13), said, Role.SOFT)
+            if live.news is not None and live.news.clipped[k : k + 1] not in ((), (0,)):
+                paper.words(Box(6, lane.top + 28, _LEFT - 12, 13), "clipped", Role.FAULT, bold=True)
             if len(values) > 2 * lane.width:
                 self._draw_band(painter, lane, *columns_of(values, int(lane.width)), scale, ink)
             else:

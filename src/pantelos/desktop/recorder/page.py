@@ -304,8 +304,8 @@ class RecorderPage(QWidget):
         self.open.hide()
         self.trace.show_live(live)
         self.panel.offer([one.name for one in live.taken.order.channels])
-        for remark in live.taken.remarks:
-            self.said.emit(remark)
+        if live.taken.remarks:
+            self.said.emit(". ".join(live.taken.remarks) + ".")
         self._redraw.start()
 
     def _ended(self, came: Recorded, taken: Taken) -> None:
@@ -319,8 +319,8 @@ class RecorderPage(QWidget):
             f"{came.n_rows} samples, {counted(len(came.shots), 'shot')}{missed}{lost}, {came.ended}: {came.path.name}"
         )
         self.state.setToolTip(str(came.path))
-        for remark in came.remarks:
-            self.said.emit(remark)
+        if came.remarks:
+            self.said.emit(". ".join(came.remarks) + ".")
         if came.n_rows:
             self._runner.run(
                 "recorded", lambda progress: study_of(came.path, taken.order, taken.steps_v, progress),
@@ -344,6 +344,8 @@ class RecorderPage(QWidget):
             return
         waiting = "waiting for the start · " if news.rows.waiting else ""
         lost = f" · {news.lost} lost" if news.lost else ""
+        over = [one.name for one, n in zip(self._live.taken.order.channels, news.clipped, strict=False) if n]
+        lost += f" · <b>clipped: {', '.join(over)}</b>" if over else ""
         again = f" · connected again {counted(news.reconnected, 'time')}" if news.reconnected else ""
         self.state.setText(f"{waiting}{news.n_rows} samples · {counted(len(news.shots), 'shot')}{lost}{again}")
 
