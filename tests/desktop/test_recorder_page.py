@@ -90,12 +90,32 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     qtbot.waitUntil(
         lambda: page._live is not None and page._live.news is not None and page._live.news.n_rows > 2000, timeout=10_000
     )
+    assert page.open.isVisible()
+    with qtbot.waitSignal(page.recorded, timeout=20_000):  # looked at while it goes on
+        page.open.click()
+    assert page.session.recording and window.document.record.n_samples > 2000
     page.simulated._process.kill()  # the recorder is gone within the recording
     qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=30_000)
     page.address.setText("127.0.0.1:1")
     page.connect_to_address()
     qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=10_000)
     assert page.identity.text() == "Not connected" and not page.start.isEnabled()
+
+
+def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):
+    page = simulated
+    page.form.outputs.setText("1 = sine 40 A")
+    assert "expected V" in page.follows.text() and not page.start.isEnabled()
+    page.form.outputs.setText("9 = sine 50 Hz, 2 V")
+    assert "no output" in page.follows.text() and not page.start.isEnabled()
+    page.form.outputs.setText("1 = sine 50 Hz, 2 V; 2 = square 50 Hz, 1 V")
+    page.form.loop.setChecked(True)
+    with qtbot.waitSignal(page.recorded, timeout=20_000):
+        page.start.click()
+    qtbot.waitUntil(lambda: bool(page.trace.readings), timeout=10_000)
+    assert dict(page.trace.readings["u1"])["rms"].startswith("1.414") and dict(page.trace.readings["u2"])["max"].startswith(
+        "1.000"
+    )
 
 
 def test_ranges_are_measured_on_request(simulated, qtbot):

@@ -247,6 +247,7 @@ def test_what_cannot_be_ordered_says_what_may(tmp_path):
     for text in ("u1 rises through 100.0 V, hysteresis 10.00 V, hold-off 20.00 ms, else after 2.000 s", "digital input", "now"):
         start = start_from(text, made)
         assert start_from(start.text("V"), made) == start
+    assert start_from("digital input, delay 100 samples", made).delay_s == pytest.approx(100 / 20_000)
     assert gate_from("i1 above 2 A", made).level == 2.0
     for wrong in (
         {"n_samples": 10, "n_before": 10}, {"channels": ()}, {"rate_hz": -1.0}, {"channels": CHANNELS * 2},

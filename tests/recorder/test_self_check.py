@@ -11,7 +11,7 @@ import numpy as np
 import pytest
 
 from pantelos.cli.main import run
-from pantelos.errors import StudyError
+from pantelos.errors import PantelosError, StudyError
 from pantelos.recorder.driver import Recorder
 from pantelos.recorder.self_check import self_check
 from pantelos.recorder.signals import signal_from
@@ -108,3 +108,21 @@ def test_recording_self_check_and_signals_from_the_command_line(command_line, tm
     capsys.readouterr()
     assert run(["value", str(tmp_path / "k.pantelos"), "thd(a)", "--json"]) == 0
     assert json.loads(capsys.readouterr().out)["value"] == pytest.approx(10, rel=1e-3)
+    # An output gives a signal, another one a recorded channel, both wired into the inputs.
+    loop = ["--output", "1 = sine 60 Hz, 1 V", "--output", f"2 = played a of {tmp_path / 'k.pantelos'}", "--loop"]
+    looped = tmp_path / "looped.pantelos"
+    channels = ["--channel", "a=1: range 2 V", "--channel", "b=2: range 2 V"]
+    assert (
+        run(["record", command_line, "--to", str(looped), "--rate", "10 kHz", "--time", "1 s", *channels, *loop, "--json"]) == 0
+    )
+    capsys.readouterr()
+    for formula, value in (("rms(a)", math.sqrt(0.5)), ("thd(b)", 10), ("frequency(b)", 50)):
+        assert run(["value", str(looped), formula, "--json"]) == 0
+        assert json.loads(capsys.readouterr().out)["value"] == pytest.approx(value, rel=1e-3)
+    for wrong, match in (
+        ("9 = sine", "no output"),
+        ("1 = played a", "names no channel"),
+        ("1 = played z of k", "k cannot be read"),
+    ):
+        with pytest.raises(PantelosError, match=match):
+            run(["record", command_line, "--to", str(looped), "--output", wrong])

@@ -69,6 +69,11 @@ def record(
     ] = "now",
     gate: Annotated[str | None, Option(help="Record only while a channel is above a level: 'u1 above 10 V'.")] = None,
     shots: Annotated[int, Option(help="How often; 0: until interrupted.")] = 1,
+    output: Annotated[
+        list[str] | None,
+        Option(help="What an output gives: '1 = sine 50 Hz, 1 V', '2 = played u1 of run.pantelos'. Repeatable; others are off."),
+    ] = None,
+    loop: Annotated[bool, Option("--loop", help="Outputs are wired into the inputs of the same number.")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Record with a recorder to a study."""
@@ -77,6 +82,7 @@ def record(
     from pantelos.recorder.driver import Recorder
     from pantelos.recorder.order import Order, WantedChannel, channel_from, gate_from, start_from
     from pantelos.recorder.recording import record as recorded
+    from pantelos.recorder.signals import outputs_from
     from pantelos.recorder.studying import recording_beside, study_of
     from pantelos.study.storage import save_study
 
@@ -93,6 +99,8 @@ def record(
         order = replace(order, start=start_from(start, order), gate=gate_from(gate, order) if gate is not None else None)
         interrupted = threading.Event()
         signals_of_the_system.signal(signals_of_the_system.SIGINT, lambda *_: interrupted.set())
+        if output or loop:
+            at_end.give(outputs_from(output or [], len(at_end.inputs)), loop)
         taken = at_end.take(order)
         with shown_progress("recording") as progress:
             came = recorded(at_end, taken, recording_beside(to), None, progress, interrupted.is_set)

@@ -9,6 +9,7 @@ from pantelos.scpi.response import block_head
 
 _HOST = re.compile(r"^(?P<host>[\w.\-]+)(?::(?P<port>\d+))?$")
 USUAL_PORT = 5025  # of SCPI over a socket
+_THIS = "127.0.0.1"
 _CHUNK = 1 << 20
 _LONGEST = 1 << 28  # bytes of a block that is believed
 
@@ -22,14 +23,14 @@ class LinkLost(RecorderError):
 
 
 def resource_name(address: str) -> str:
-    """Return the VISA address of what people type: a host with or without a port, or a VISA address.
+    """Return the VISA address of what people type: a host with or without a port, a VISA address, or nothing for this computer.
 
     Raises
     ------
     RecorderError
         When it is neither.
     """
-    text = address.strip()
+    text = address.strip() or _THIS
     if "::" in text:
         return text
     found = _HOST.match(text)

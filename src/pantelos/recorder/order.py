@@ -176,7 +176,10 @@ def start_from(text: str, order: Order) -> Start:
         if label is None:
             raise StudyError(f'"{clipped(part)}" says nothing of a start. Known are {", ".join(_PARTS)}.')
         symbol = _symbol(order, start.channel) if label == "hysteresis" else "s"
-        start = msgspec.structs.replace(start, **{_PARTS[label]: amount(part.removeprefix(label), symbol)})
+        stated = part.removeprefix(label).strip()
+        if stated.endswith(" samples") and stated.removesuffix(" samples").strip().isdigit() and symbol == "s":
+            stated = f"{int(stated.removesuffix(' samples')) / order.rate_hz!r} s"
+        start = msgspec.structs.replace(start, **{_PARTS[label]: amount(stated, symbol)})
     return start
 
 

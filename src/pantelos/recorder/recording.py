@@ -32,6 +32,7 @@ class News(msgspec.Struct, frozen=True, eq=False):
     lost: int
     reconnected: int
     clipped: tuple[int, ...] = ()  # samples at the end of the range, by channel
+    missed: int = 0  # starts that came during a shot or its hold-off
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -135,11 +136,14 @@ class _Running:
         if time.monotonic() >= self._next_state:
             self._next_state = time.monotonic() + _STATED_EVERY_S
             self._look_at_shots()
+            self.missed = self._kept_trying(self._recorder.missed)
         elif len(got.values) and (not self.shots or self._order.n_shots != 1):
             self._look_at_shots()
         wanted = self._order.n_samples * self._order.n_shots
         self._progress.at(self._writer.n_rows / wanted if wanted else 0.0)
-        self._watch(News(got, self.shots, self._writer.n_rows, self.lost, self._reconnected, tuple(self._clipped.tolist())))
+        self._watch(
+            News(got, self.shots, self._writer.n_rows, self.lost, self._reconnected, tuple(self._clipped.tolist()), self.missed)
+        )
 
     def _look_at_shots(self) -> None:
         new = self._kept_trying(lambda: self._recorder.shots(len(self.shots)))

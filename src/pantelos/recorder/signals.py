@@ -2,6 +2,8 @@
 
 import math
 import re
+from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
 import msgspec
@@ -24,6 +26,7 @@ SHAPES = {
     "played": "USER",
     "level": "DC",
 }
+LONGEST_PLAYED = 100_000  # samples
 _DUTY = re.compile(r"^(\d+(?:\.\d+)?)\s*%$")
 _PHASE = re.compile(r"^([-+\N{MINUS SIGN}]?\d+(?:\.\d+)?)\s*(?:°|deg)$")
 _SWEEP = re.compile(r"^(?P<low>.+?)\s+to\s+(?P<high>.+?)\s+in\s+(?P<time>.+)$")
@@ -119,13 +122,57 @@ def signal_from(text: str) -> Signal:
         When it cannot be read, with what may stand there.
     """
     word, _, rest = text.strip().partition(" ")
-    if word not in SHAPES or word == "played":
-        known = ", ".join(name for name in SHAPES if name != "played")
+    if word == "played":
+        return _played(rest)
+    if word not in SHAPES:
+        known = ", ".join(SHAPES)
         raise StudyError(f'"{clipped(word)}" is no signal. Known are {known}, as in "sine 50 Hz, 1 V, 30°".')
     made = Signal(True, word)
     for part in (one.strip() for one in rest.split(",") if one.strip()):
         made = _with_part(made, part)
     return made
+
+
+def _played(text: str) -> Signal:
+    """Return a recorded channel played back over and over: `u1 of run.pantelos`, as its recorder put it down.
+
+    Raises
+    ------
+    StudyError
+        When it cannot be read, or is longer than an output holds.
+    """
+    from pantelos.study.opening import record_of  # here, for the sake of a quick start
+    from pantelos.study.storage import load_study
+
+    name, of, path = text.strip().partition(" of ")
+    if not of:
+        raise StudyError(f'"{clipped(text)}" names no channel of a study. Write it as in "played u1 of run.pantelos".')
+    study = load_study(Path(path.strip()))
+    record = record_of(study)
+    column = record.column(study.channel(name.strip()).column)
+    raw = column.parts[0].raw
+    n = len(raw.samples)
+    if n > LONGEST_PLAYED:
+        raise StudyError(f"{name} has {n} samples; an output plays {LONGEST_PLAYED} at most. Export a stretch of it first.")
+    values = np.nan_to_num(raw.values(0, n, raw.scale, raw.zero))
+    return Signal(True, "played", amplitude=1.0, played=tuple(values.tolist()), played_rate_hz=record.rate_hz)
+
+
+def outputs_from(texts: Sequence[str], n: int) -> list[Signal]:
+    """Return the signals of `n` outputs from texts such as `1 = sine 50 Hz, 1 V`; those not named are off.
+
+    Raises
+    ------
+    StudyError
+        When one cannot be read, or there is no such output.
+    """
+    found = [Signal() for _ in range(n)]
+    for text in texts:
+        number, _, said = text.partition("=")
+        if not number.strip().isdigit() or not 1 <= int(number) <= n:
+            raise StudyError(f'"{clipped(text)}" names no output; there are 1 to {n}. Write it as in "1 = sine 50 Hz, 1 V".')
+        found[int(number) - 1] = signal_from(said)
+    return found
 
 
 def _with_part(of: Signal, part: str) -> Signal:

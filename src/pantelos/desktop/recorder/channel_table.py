@@ -34,7 +34,7 @@ class ChannelTable(QTableWidget):
         vertical.setDefaultSectionSize(28)
         across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         across.setSectionResizeMode(_CHAIN, QHeaderView.ResizeMode.Stretch)
-        for column, wide in ((_NAME, 76), (_RANGE, 106), (_COUPLING, 64), (_TYPE, 116)):
+        for column, wide in ((_NAME, 74), (_RANGE, 106), (_COUPLING, 74), (_TYPE, 116)):
             self.setColumnWidth(column, wide)
         self.itemChanged.connect(lambda _: self.changed.emit())
 

@@ -1,16 +1,19 @@
 """How much is recorded and what starts it, as a sentence with gaps to fill."""
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from pantelos.errors import StudyError
 from pantelos.recorder.order import Order, Start, WantedChannel, gate_from, start_from
+from pantelos.recorder.signals import outputs_from
 from pantelos.study.operations import rate_from, time_from
 from pantelos.units import unit
 
+_STRETCHED = 1000  # pixels: a gap without a width of its own
+
 
 class OrderForm(QWidget):
-    """Four lines to read and to fill."""
+    """Lines to read and to fill."""
 
     changed = pyqtSignal()
 
@@ -27,6 +30,12 @@ class OrderForm(QWidget):
         self.shots = self._gap("1", 48, "How often; 0: until it is stopped")
         self.gate = self._gap("", 0, "Record only while a channel is above a level, as in: u1 above 10 V; empty: always")
         self.gate.setPlaceholderText("always")
+        self.outputs = self._gap(
+            "", 0, "What outputs give meanwhile, with ; between them, as in: 1 = sine 50 Hz, 1 V; 2 = noise 0.1 V"
+        )
+        self.outputs.setPlaceholderText("nothing, or as in: 1 = sine 50 Hz, 1 V; 2 = noise 0.1 V")
+        self.loop = QCheckBox("into the inputs", toolTip="Every output is wired into the input of its number")
+        self.loop.toggled.connect(lambda _: self.changed.emit())
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)
@@ -35,6 +44,7 @@ class OrderForm(QWidget):
             (self.before, "of it before the start,", self.shots, "times.", None),
             ("Start", self.start),
             ("while", self.gate),
+            ("Outputs give", self.outputs, self.loop),
         ):
             row = QHBoxLayout()
             row.setSpacing(6)
@@ -44,7 +54,7 @@ class OrderForm(QWidget):
                 elif isinstance(part, str):
                     row.addWidget(QLabel(part))
                 else:
-                    row.addWidget(part, 0 if part.maximumWidth() < 1000 else 1)
+                    row.addWidget(part, 1 if isinstance(part, QLineEdit) and part.maximumWidth() > _STRETCHED else 0)
             column.addLayout(row)
 
     def _gap(self, text: str, wide: int, help_: str) -> QLineEdit:
@@ -83,6 +93,18 @@ class OrderForm(QWidget):
         if not text.strip().isdigit():
             raise StudyError(f'"{text}" is no number of shots. Write 1, or 0 for until it is stopped.')
         return int(text)
+
+    def outputs_given(self, n: int) -> tuple[str, ...]:
+        """Return what each of `n` outputs gives, as texts that can be read.
+
+        Raises
+        ------
+        StudyError
+            When one cannot.
+        """
+        texts = tuple(text.strip() for text in self.outputs.text().split(";") if text.strip())
+        outputs_from(texts, n)
+        return texts
 
     def move_level(self, order: Order, level: float) -> None:
         """Show another level of the start condition, SI."""

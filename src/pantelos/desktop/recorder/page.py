@@ -1,7 +1,8 @@
 """The Recorder page: a recorder, its channels, an order as a sentence, what follows from it, and what comes."""
 
 import tempfile
-from datetime import datetime
+from collections.abc import Callable
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -51,6 +52,7 @@ Readings: TypeAlias = dict[str, list[tuple[str, str]]]  # by channel: kind, amou
 
 _REDRAW_MS = 15
 _WIDE = 530
+_WORTH_AN_END_S = 10.0
 _CHECKED_V = 1.0  # the range of a self-check where none is chosen
 _READINGS = ("rms", "mean", "min", "max")
 
@@ -66,7 +68,9 @@ class RecorderPage(QWidget):
         super().__init__(parent)
         self._document, self._runner = document, runner
         self.session, self.simulated = Session(self), SimulatedRecorder(self)
-        self.address = QLineEdit(placeholderText="host:port, or a VISA address", toolTip="Where the recorder is")
+        self.address = QLineEdit(
+            placeholderText="host:port or a VISA address; empty: this computer", toolTip="Where the recorder is"
+        )
         self.scene = QComboBox(toolTip="What the inputs of a simulated recorder see")
         for scene in SCENES:
             self.scene.addItem(scene.title, scene.id)
@@ -85,8 +89,9 @@ class RecorderPage(QWidget):
         self.state = QLabel()
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.trace, self.panel = LiveTrace(theme), LivePanel(theme)
-        self.open = QPushButton("Open as a study", toolTip="Wiring, traces, tables of what was recorded last")
+        self.open = QPushButton("Open as a study", toolTip="Wiring, traces, tables of what has come")
         self.open.hide()
+        self._path: Path | None = None
         self._found: tuple[Study, Recordings] | None = None
         self.earlier = QToolButton(text="◂", toolTip="The shot before")
         self.later = QToolButton(text="▸", toolTip="The shot after")
@@ -205,9 +210,8 @@ class RecorderPage(QWidget):
 
     def connect_to_address(self) -> None:
         """Connect to what is typed."""
-        if self.address.text().strip():
-            self.identity.setText("Connecting…")
-            self.session.connect_to(self.address.text())
+        self.identity.setText("Connecting…")
+        self.session.connect_to(self.address.text())
 
     def simulate(self) -> None:
         """Start a simulated recorder and connect to it."""
@@ -237,12 +241,17 @@ class RecorderPage(QWidget):
     def _order(self) -> Order:
         return self.form.order(self.table.channels())
 
+    def _outputs(self) -> tuple[str, ...]:
+        return self.form.outputs_given(len(self.session.recorder.inputs) if self.session.recorder is not None else 0)
+
     def _look_at_order(self) -> None:
         """Say what follows from the order, or why it cannot be."""
         recording, order = self.session.recording, None
         try:
-            order = self._order()
-            said = " · ".join(f"{label} <b>{text}</b>" for label, text in order.consequences())
+            found = self._order()
+            self._outputs()
+            order = found
+            said = " · ".join(f"{label} <b>{text}</b>" for label, text in (*order.consequences(), *_end(order)))
         except PantelosError as error:
             said = str(error) if self.session.recorder is not None else ""
         self.follows.setText(said)
@@ -286,6 +295,7 @@ class RecorderPage(QWidget):
         """Start."""
         try:
             order = self._order()
+            self._outputs()
             folder = recordings_directory()
             name = f"{datetime.now():%Y-%m-%d-%H%M%S}"
             path = Path(tempfile.mkdtemp(prefix=f"{name}-", dir=folder)) / f"{name}.recording"
@@ -295,7 +305,8 @@ class RecorderPage(QWidget):
         except OSError as cause:
             self.failed.emit(PantelosError(f"Recordings cannot be kept: {cause.strerror}. Make room, or free the folder."))
             return
-        self.session.start(order, path)
+        self._path, self._found = path, None
+        self.session.start(order, path, self._outputs(), self.form.loop.isChecked())
         self.state.setText("Setting the recorder…")
         self._look_at_order()
 
@@ -307,6 +318,7 @@ class RecorderPage(QWidget):
         if live.taken.remarks:
             self.said.emit(". ".join(live.taken.remarks) + ".")
         self._redraw.start()
+        self.open.setVisible(not live.taken.order.n_samples)  # a long recording can be looked at before it ends
 
     def _ended(self, came: Recorded, taken: Taken) -> None:
         self._redraw.stop()
@@ -322,10 +334,7 @@ class RecorderPage(QWidget):
         if came.remarks:
             self.said.emit(". ".join(came.remarks) + ".")
         if came.n_rows:
-            self._runner.run(
-                "recorded", lambda progress: study_of(came.path, taken.order, taken.steps_v, progress),
-                self._offer, self.failed.emit,
-            )  # fmt: skip
+            self._import(came.path, taken, self._offer)
 
     def _offer(self, found: tuple[Study, Recordings]) -> None:
         """Open what was recorded where nothing is open; else wait until it is asked for."""
@@ -335,15 +344,23 @@ class RecorderPage(QWidget):
             self._open()
 
     def _open(self) -> None:
-        if self._found is not None:
+        if self.session.recording and self._live is not None and self._path is not None:
+            self._import(self._path, self._live.taken, lambda found: self.recorded.emit(*found))
+        elif self._found is not None:
             self.recorded.emit(*self._found)
+
+    def _import(self, path: Path, taken: Taken, done: Callable[[tuple[Study, Recordings]], None]) -> None:
+        self._runner.run(
+            "recorded", lambda progress: study_of(path, taken.order, taken.steps_v, progress), done, self.failed.emit
+        )
 
     def _say_state(self) -> None:
         news = self._live.news if self._live is not None else None
         if news is None or self._live is None:
             return
         waiting = "waiting for the start · " if news.rows.waiting else ""
-        lost = f" · {news.lost} lost" if news.lost else ""
+        lost = f" · {counted(news.missed, 'start')} missed" if news.missed else ""
+        lost += f" · {news.lost} lost" if news.lost else ""
         over = [one.name for one, n in zip(self._live.taken.order.channels, news.clipped, strict=False) if n]
         lost += f" · <b>clipped: {', '.join(over)}</b>" if over else ""
         again = f" · connected again {counted(news.reconnected, 'time')}" if news.reconnected else ""
@@ -394,6 +411,14 @@ class RecorderPage(QWidget):
     def _gave_up(self, error: PantelosError) -> None:
         self._busy = self._reading = False
         self.failed.emit(error)
+
+
+def _end(order: Order) -> tuple[tuple[str, str], ...]:
+    """Return when it ends if it starts now; nothing where that is not known."""
+    if not order.n_samples or not order.n_shots or order.start.on != "now":
+        return ()
+    end = datetime.now() + timedelta(seconds=order.n_samples * order.n_shots / order.rate_hz)
+    return (("ends at", f"{end:%H:%M:%S}"),) if (end - datetime.now()).total_seconds() > _WORTH_AN_END_S else ()
 
 
 def _readings(evaluation: Evaluation) -> Readings:

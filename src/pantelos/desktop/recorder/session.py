@@ -13,6 +13,7 @@ from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order
 from pantelos.recorder.recording import record
 from pantelos.recorder.self_check import self_check
+from pantelos.recorder.signals import outputs_from
 
 _SINE_HZ, _FEWEST_SAMPLES = 50.0, 20  # of the sine of a self-check; samples of a period
 
@@ -34,6 +35,7 @@ class Session(QObject):
         self._stop = threading.Event()
         self._recorder: Recorder | None = None
         self.recording = False
+        self._gave = False  # outputs were set before
 
     @property
     def recorder(self) -> Recorder | None:
@@ -77,14 +79,17 @@ class Session(QObject):
 
         self._run(job)
 
-    def start(self, order: Order, path: Path) -> None:
-        """Record until it ends or is stopped."""
+    def start(self, order: Order, path: Path, outputs: Sequence[str] = (), loop: bool = False) -> None:
+        """Record until it ends or is stopped; `outputs` are what the outputs give meanwhile, as texts."""
         self._stop.clear()
         self.recording = True
 
         def job() -> None:
             try:
                 assert self._recorder is not None
+                if outputs or loop or self._gave:
+                    self._recorder.give(outputs_from(outputs, len(self._recorder.inputs)), loop)
+                    self._gave = bool(outputs or loop)
                 taken = self._recorder.take(order)
                 live = Live(taken)
                 self.started.emit(live)
