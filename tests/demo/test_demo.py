@@ -70,6 +70,7 @@ def test_it_has_the_size_and_the_phases_that_its_page_states(demo):
         "events",
         "distortion",
         "readouts",
+        "evidence",
         "series",
         "resolution",
         "sequences",

@@ -114,7 +114,7 @@ def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):
         page.start.click()
     qtbot.waitUntil(lambda: bool(page.trace.readings), timeout=10_000)
     assert dict(page.trace.readings["u1"])["rms"].startswith("1.414") and dict(page.trace.readings["u2"])["max"].startswith(
-        "1.000"
+        "1.00"
     )
 
 
