@@ -19,7 +19,7 @@ from pantelos.formats.recorded.writer import RecordingWriter
 from pantelos.reading.kinds import READINGS
 from pantelos.recorder import recording
 from pantelos.recorder.driver import Recorder
-from pantelos.recorder.link import RecorderError
+from pantelos.recorder.link import RecorderBusy, RecorderError
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order, channel_from, gate_from, start_from
 from pantelos.recorder.recording import record
@@ -78,7 +78,7 @@ def test_the_nearest_there_is_is_taken_and_said(recorder, tmp_path):
     assert any("33000" in said for said in taken.remarks) and any("3 V" in said for said in taken.remarks)
     with pytest.raises(RecorderError, match=r"asks for input 9"):
         recorder.take(msgspec.structs.replace(wanted, channels=(channel_from("a=9"),)))
-    with pytest.raises(RecorderError, match=r"refuses: Data out of range"):
+    with pytest.raises(RecorderError, match=r"refuses rate or length: Data out of range|refuses a range: Data out of range"):
         recorder.take(msgspec.structs.replace(wanted, rate_hz=5e6))
 
 
@@ -132,6 +132,22 @@ def test_an_overrun_is_a_gap_that_is_told(serving, raw, tmp_path):
     turn += 2 * math.pi * 50 * record_.start_s
     assert np.abs(x - math.sqrt(2) * 2.3 * (np.sin(turn) + 0.02 * np.sin(5 * turn)))[there].max() < 2e-4
     assert any("lost while recording" in notice.text for notice in record_.told)
+
+
+def test_a_recorder_that_is_busy_is_left_alone_until_it_is_told_to_stop(serving, raw, tmp_path):
+    raw.write("SWE:POIN 0;:INIT")
+    assert raw.ask("STAT:OPER:COND?") == "8"
+    found = Recorder(serving.addresses[0])
+    for ask in (found.take, found.measured):
+        with pytest.raises(RecorderBusy, match=r"is recording already"):
+            ask(order())
+    found.stop()
+    assert record(found, found.take(order(n=100)), tmp_path / "p.recording").n_rows == 100
+    with pytest.raises(RecorderError, match=r"refuses the gate: Data out of range"):
+        found.take(msgspec.structs.replace(order(), channels=(channel_from("u1=1"),), gate=gate_from("u1 above 300 V", order())))
+    with pytest.raises(StudyError, match=r"cannot be used in formulas"):
+        channel_from("u 1=1")
+    found.close()
 
 
 def test_what_is_clipped_is_told_while_it_comes_and_afterwards(serving, tmp_path):

@@ -74,6 +74,7 @@ def record(
         Option(help="What an output gives: '1 = sine 50 Hz, 1 V', '2 = played u1 of run.pantelos'. Repeatable; others are off."),
     ] = None,
     loop: Annotated[bool, Option("--loop", help="Outputs are wired into the inputs of the same number.")] = False,
+    abort: Annotated[bool, Option("--abort", help="Stop a recording that goes on, for another client or one that went.")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Record with a recorder to a study."""
@@ -99,6 +100,8 @@ def record(
         order = replace(order, start=start_from(start, order), gate=gate_from(gate, order) if gate is not None else None)
         interrupted = threading.Event()
         signals_of_the_system.signal(signals_of_the_system.SIGINT, lambda *_: interrupted.set())
+        if abort:
+            at_end.stop()
         if output or loop:
             at_end.give(outputs_from(output or [], len(at_end.inputs)), loop)
         taken = at_end.take(order)

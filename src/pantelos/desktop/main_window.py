@@ -45,6 +45,7 @@ from pantelos.desktop.traces.page import TracesPage
 from pantelos.desktop.wiring.page import WiringPage
 from pantelos.desktop.work_shown import WorkShown
 from pantelos.errors import PantelosError
+from pantelos.recorder.link import RecorderBusy
 from pantelos.settings import recent_files
 from pantelos.study.model import Study
 from pantelos.study.recordings import Recordings
@@ -199,7 +200,7 @@ class MainWindow(QMainWindow):
         self.handover.failed.connect(self.show_error)
         self.handover.said.connect(self.notice_bar.say)
         self.handover.go.connect(self._go_to)
-        self.recorder.failed.connect(self.show_error)
+        self.recorder.failed.connect(self._recorder_failed)
         self.recorder.said.connect(self.notice_bar.say)
         self.recorder.recorded.connect(self._open_recorded)
         self.start.recorder_wanted.connect(lambda: self.show_page(_RECORDER))
@@ -237,6 +238,12 @@ class MainWindow(QMainWindow):
         """Show a stretch of the record in the traces."""
         self.document.show(TimeView(start_s, stop_s))
         self.show_page(1)
+
+    def _recorder_failed(self, error: PantelosError) -> None:
+        """Say what went wrong; a recorder that is busy can be stopped."""
+        self.show_error(error)
+        if isinstance(error, RecorderBusy):
+            self.notice_bar.offer("Stop that recording", self.recorder.session.abort)
 
     def _open_recorded(self, study: Study, recordings: Recordings) -> None:
         """Open what was recorded, unless what is open is not to be left."""

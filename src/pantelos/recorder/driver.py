@@ -8,13 +8,14 @@ import numpy as np
 
 from pantelos.errors import clipped
 from pantelos.formats.recorded.layout import RecordedShot
-from pantelos.recorder.link import Link, LinkLost, RecorderError
+from pantelos.recorder.link import Link, LinkLost, RecorderBusy, RecorderError
 from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.signals import SHAPES, Signal
 from pantelos.signal.arrays import AnyArray
 
 _HEAD = struct.Struct("<QQQIHH")
 _RUNNING, _WAITING = 1, 2
+_SWEEPING = 8  # of the conditions of operation
 _SLOPES = {"rises": "POSitive", "falls": "NEGative", "passes": "EITHer"}
 _OTHER = {"rises": "falls", "falls": "rises", "passes": "passes"}
 _FIELDS_OF_SHOT = 4
@@ -113,6 +114,7 @@ class Recorder:
         RecorderError
             When the recorder refuses.
         """
+        self._refuse_while_recording()
         channels = []
         self._link.write(f"SWE:TINT {1 / order.rate_hz:.12G}")
         for one in order.channels:
@@ -121,7 +123,7 @@ class Recorder:
                 self._link.write(f"SENS{one.input}:VOLT:RANG:AUTO ONCE")
                 one = msgspec.structs.replace(one, range_v=float(self._link.query(f"SENS{one.input}:VOLT:RANG?")))  # noqa: PLW2901
             channels.append(one)
-        self._refuse()
+        self._refuse("a range")
         return msgspec.structs.replace(order, channels=tuple(channels))
 
     def take(self, order: Order) -> Taken:
@@ -135,15 +137,17 @@ class Recorder:
             When the order cannot be.
         """
         order.check()
+        self._refuse_while_recording()
         order = self.measured(order)
         on = {one.input for one in order.channels}
         for known in self.inputs:
             self._link.write(f"INP{known.number} {int(known.number in on)}")
         for one in order.channels:
             self._set_input(one)
+        self._refuse("an input")
         self._link.write(f"SWE:TINT {1 / order.rate_hz:.12G};POIN {order.n_samples};OFFS:POIN {-order.n_before}")
+        self._refuse("rate or length")
         self._set_start(order)
-        self._refuse()
         rate = 1 / float(self._link.query("SWE:TINT?"))
         remarks, channels, steps = [], [], []
         if abs(rate / order.rate_hz - 1) > _NEAR:
@@ -176,6 +180,7 @@ class Recorder:
         else:
             self._link.write(f"TRIG:SOUR {'EXT' if start.on == 'digital' else 'BUS' if start.on == 'command' else 'IMM'}")
         self._link.write(f"TRIG:HOLD {start.hold_off_s:.9G};DEL {start.delay_s:.9G};COUN {order.n_shots}")
+        self._refuse("the start condition")
         alone = start.alone_after_s
         self._link.write(f"TRIG:ATR {int(alone is not None)}" + (f";ATR:TIME {alone:.9G}" if alone is not None else ""))
         gate = order.gate
@@ -183,11 +188,16 @@ class Recorder:
         if gate is not None:
             of = order.channel(gate.channel)
             self._link.write(f"SWE:GATE:INP {of.input};LEV {of.at_input(gate.level):.9G}")
+        self._refuse("the gate")
 
-    def _refuse(self) -> None:
-        errors = self.errors()
+    def _refuse(self, what: str) -> None:
+        errors = tuple(dict.fromkeys(self.errors()))
         if errors:
-            raise RecorderError(f"The recorder refuses: {'; '.join(errors)}. Change that setting.")
+            raise RecorderError(f"The recorder refuses {what}: {'; '.join(errors)}. Change that setting.")
+
+    def _refuse_while_recording(self) -> None:
+        if int(self._link.query("STAT:OPER:COND?")) & _SWEEPING:
+            raise RecorderBusy(f"{self.identity} is recording already, for another client or one that went. Stop that first.")
 
     def give(self, signals: Sequence[Signal], loop: bool) -> None:
         """Set the outputs, in the order of their numbers; `loop`: they are wired into the inputs of the same number.
@@ -197,6 +207,7 @@ class Recorder:
         RecorderError
             When the recorder refuses, or has no outputs.
         """
+        self._refuse_while_recording()
         self._link.write(f"ROUT:LOOP {int(loop)}")
         for k, one in enumerate(signals, start=1):
             self._link.write(
@@ -209,7 +220,7 @@ class Recorder:
             if one.played:
                 played = ",".join(f"{x:.7G}" for x in one.played)
                 self._link.write(f"SOUR{k}:USER:RATE {one.played_rate_hz:.12G};:SOUR{k}:USER {played}")
-        self._refuse()
+        self._refuse("a signal")
 
     def start(self) -> None:
         """Begin.
@@ -220,7 +231,7 @@ class Recorder:
             When the recorder refuses.
         """
         self._link.write("INIT")
-        self._refuse()
+        self._refuse("to begin")
 
     def trigger(self) -> None:
         """Start a shot by command."""

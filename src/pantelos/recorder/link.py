@@ -18,6 +18,10 @@ class RecorderError(PantelosError):
     """A recorder cannot be reached, or does not do what it should."""
 
 
+class RecorderBusy(RecorderError):
+    """A recording is going on, for another client or one that went."""
+
+
 class LinkLost(RecorderError):
     """The connection is gone, or what comes over it makes no sense any more: it has to be made again."""
 

@@ -7,6 +7,7 @@ from typing import Literal, TypeAlias
 import msgspec
 
 from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.formula.syntax import NAME
 from pantelos.notation import with_unit
 from pantelos.record.scaling import Scaling, parse_scaling
 from pantelos.units import unit
@@ -211,6 +212,8 @@ def channel_from(text: str) -> WantedChannel:
     name, _, number = (part.strip() for part in head.partition("="))
     if not number.isdigit() or not name:
         raise StudyError(f'"{clipped(text)}" is no channel. Write name and input, as in "u1=1: divider 100, range 5 V".')
+    if not NAME.match(name):
+        raise StudyError(f'"{clipped(name)}" cannot be used in formulas. Use letters, digits and _, beginning with a letter.')
     made, kept = WantedChannel(name, int(number)), []
     for part in (one.strip() for one in chain.split(",") if one.strip()):
         if part in ("AC", "DC"):

@@ -79,6 +79,15 @@ class Session(QObject):
 
         self._run(job)
 
+    def abort(self) -> None:
+        """Stop what the recorder records, for whomever."""
+
+        def job() -> None:
+            if self._recorder is not None:
+                self._recorder.stop()
+
+        self._run(job)
+
     def start(self, order: Order, path: Path, outputs: Sequence[str] = (), loop: bool = False) -> None:
         """Record until it ends or is stopped; `outputs` are what the outputs give meanwhile, as texts."""
         self._stop.clear()

@@ -27,4 +27,4 @@ def evidence_sheet(given: Given) -> Sheet:
     return Sheet("evidence", "Self-checks of the chain", counted(len(kept), "self-check"), tuple(blocks))
 
 
-EVIDENCE_SHEET = SheetKind("evidence", "Self-checks", "what the chain can at best show", evidence_sheet, place=11)
+EVIDENCE_SHEET = SheetKind("evidence", "Self-checks", "what the chain can at best show", evidence_sheet, usual=False, place=11)
