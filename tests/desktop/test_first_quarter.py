@@ -5,12 +5,12 @@ import json
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog
+from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.screenshots import settle, wait_until
 
-MOST_GESTURES = 20
+MOST_GESTURES, MOST_FOR_A_REPORT = 20, 25
 PLAIN, SHIFT, CTRL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 TRANSDUCER = 3
 
@@ -79,7 +79,8 @@ def check(window, tmp_path):
     window.document.forget_changes()
 
 
-def test_a_power_table_of_an_unknown_file_takes_few_gestures(hands, unknown_file, tmp_path):
+def up_to_an_interval(hands, unknown_file):
+    """Open a file nobody knows, wire it, say what its transducers are, mark whole cycles."""
     window = hands.window
     window.files.open_paths([unknown_file])  # dropped on the window
     hands._done()
@@ -99,10 +100,43 @@ def test_a_power_table_of_an_unknown_file_takes_few_gestures(hands, unknown_file
     hands.drag(window.traces.ruler, QPoint(int(places.x_of(0.2)), 20), QPoint(int(places.x_of(0.7)), 20))
     hands.key(Qt.Key.Key_S)
     assert window.header.whole.text() == "whole cycles"
+
+
+def test_a_power_table_of_an_unknown_file_takes_few_gestures(hands, unknown_file, tmp_path):
+    up_to_an_interval(hands, unknown_file)
     hands.key(Qt.Key.Key_E, CTRL)
-    check(window, tmp_path)
+    check(hands.window, tmp_path)
     print(hands.n)
     assert hands.n <= MOST_GESTURES
+
+
+def test_a_judged_report_of_an_unknown_file_takes_few_more(hands, unknown_file, tmp_path, monkeypatch):
+    up_to_an_interval(hands, unknown_file)
+    window, page = hands.window, hands.window.handover
+
+    def named(*_):
+        hands.n += 2
+        return str(tmp_path / "judged.pdf"), ""
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", named)
+    hands.key(Qt.Key.Key_F4)
+    item = next(one for one in page._items(page.sheets) if "Quality" in one.text())
+    hands.click(page.sheets.viewport(), page.sheets.visualItemRect(item).center())
+    hands.click(page.supply.voltage)
+    hands.type("230 V")
+    hands.key(Qt.Key.Key_Return)
+    page.supply.sets.menu().aboutToShow.emit()
+    next(one for one in page.supply.sets.menu().actions() if "low voltage" in one.text()).trigger()
+    hands.n += 1  # the button of the menu, and the set
+    hands._done()
+    assert "inside" in page.view.toPlainText() and "EN 50160" in page.view.toPlainText()
+    hands.click(next(button for button in page.findChildren(QPushButton) if button.text() == "PDF"))
+    wait_until((tmp_path / "judged.pdf").exists)
+    settle(window)
+    assert (tmp_path / "judged.pdf").read_bytes().startswith(b"%PDF")
+    print(hands.n)
+    assert hands.n <= MOST_FOR_A_REPORT
+    window.document.forget_changes()
 
 
 def test_the_same_by_keyboard_alone(hands, tmp_path):
