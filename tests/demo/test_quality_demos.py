@@ -1,14 +1,18 @@
 """The week and the incidents answer with what was put into them."""
 
+import io
 import json
 import math
 
+import openpyxl
 import pytest
 
 from pantelos.cli.main import run
 from pantelos.demo import incidents, week
 from pantelos.engine.quality import judged_sets, surveyed
 from pantelos.errors import StudyError
+from pantelos.handover.composition import compose
+from pantelos.handover.workbook import workbook
 from pantelos.quality.verdicts import Verdict
 from pantelos.report.registry import TABLES, build_tables
 from pantelos.study import operations as op
@@ -18,6 +22,15 @@ from pantelos.study.model import Quality
 @pytest.fixture
 def demo(small_demo_of):
     return small_demo_of
+
+
+def test_the_workbook_of_the_week_has_a_chart_of_each_parameter(demo):
+    evaluation = demo("week")
+    book = openpyxl.load_workbook(io.BytesIO(workbook(compose(evaluation, (), None, ("quality",)), evaluation)))
+    page = book["Values of 10 min"]
+    assert page.max_row == 1009 and len(page._charts) >= 4 and page.print_area
+    heads = [cell.value for cell in page[1]]
+    assert page.cell(2, heads.index("U L2 [V]") + 1).value == pytest.approx(234.12, abs=0.02)
 
 
 def test_the_week_is_judged_by_its_formulas(demo):

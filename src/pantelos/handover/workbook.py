@@ -12,12 +12,13 @@ from typing import Any
 from pantelos.engine.evaluation import Evaluation
 from pantelos.handover.blocks import Cell, Composition, Facts, Figure, Grid, Heading, Row, Sheet, Words
 from pantelos.handover.svg_paper import colour
+from pantelos.handover.trends import TITLE, trends_of, write_trends
 from pantelos.paper.paper import Role
 from pantelos.report.writers import harmless, number_sheet
 
 _PAPERS = {"A4": 9, "Letter": 1}
 _WIDEST, _NARROWEST = 46.0, 7.0  # of a column, letters
-_CHARTED = "harmonics"
+_CHARTED, _JUDGED = "harmonics", "quality"
 _FEWEST_BARS = 3
 _LINE = 110  # letters of a line of words
 
@@ -32,6 +33,9 @@ def workbook(of: Composition, evaluation: Evaluation) -> bytes:
         for sheet in of.sheets:
             if any(isinstance(block, Grid | Facts) for block in sheet.blocks):  # what is only drawn is in the other kinds
                 made.write(sheet)
+        trends = trends_of(evaluation) if any(sheet.id == _JUDGED for sheet in of.sheets) else None
+        if trends is not None:
+            write_trends(book, trends, TITLE, _PAPERS[of.paper])
         if of.not_given:
             made.write(Sheet("not_given", "Not given", "what this study cannot fill, and why", (Facts(of.not_given),)))
         book.set_properties({"title": of.title, "comments": of.program})
