@@ -66,8 +66,8 @@ def _page(n_samples: int, rate_hz: float, n_shots: int) -> tuple[RecorderPage, L
     page.show()
     channels = tuple(WantedChannel(f"u{k}", k, 10.0) for k in range(1, 5))
     live = Live(Taken(Order(channels, rate_hz, n_samples, n_shots=n_shots), (10 / 32768,) * 4, ()))
-    page._started(live)
-    page._redraw.stop()
+    page.live.begin(live)
+    page.live.pause()
     return page, live
 
 
@@ -88,15 +88,15 @@ def _shots_seen(small: bool) -> tuple[float, float]:
         rows = _rows(n, k * 7, rate)
         start = time.perf_counter()
         live.add(News(Rows(k * n, (k + 1) * n, 0, rows, True, False), shots, (k + 1) * n, 0, 0))
-        page._look()
-        page.trace.repaint()
+        page.live.look()
+        page.live.trace.repaint()
         waveforms.append(time.perf_counter() - start)
-        while page._busy:
+        while page.live.busy:
             QApplication.processEvents()
             time.sleep(0.001)
-        page.panel.canvas.repaint()
+        page.live.panel.canvas.repaint()
         spectra.append(time.perf_counter() - start)
-        while page._reading:  # shots of that length do not come faster
+        while page.live.reading:  # shots of that length do not come faster
             QApplication.processEvents()
             time.sleep(0.001)
     page.close_down()
@@ -121,13 +121,13 @@ def redraw_behind_an_hour(folder: Path, small: bool) -> Result:
     for k in range(36 if small else 360):
         news = News(Rows(k * block, (k + 1) * block, 0, rows, True, False), (RecordedShot(0, 0, 0.0),), (k + 1) * block, 0, 0)
         live.add(news)
-    page._look()
-    while page._busy:
+    page.live.look()
+    while page.live.busy:
         QApplication.processEvents()
     found = []
     for _ in range(20):
         start = time.perf_counter()
-        page.trace.repaint()
+        page.live.trace.repaint()
         found.append(time.perf_counter() - start)
     page.close_down()
     return Result("live redraw of four lanes with an hour recorded, median", "1 s", statistics.median(found), 1.0, _REDRAW_S)

@@ -52,25 +52,25 @@ def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(windo
     with qtbot.waitSignal(page.recorded, timeout=20_000):
         page.start.click()
         assert page.stop.isEnabled() and not page.start.isEnabled()
-        qtbot.waitUntil(lambda: bool(page.trace.readings), timeout=10_000)
-        qtbot.waitUntil(lambda: page.panel.canvas._picture is not None, timeout=10_000)
-    readings = dict(page.trace.readings["u1"])
+        qtbot.waitUntil(lambda: bool(page.live.trace.readings), timeout=10_000)
+        qtbot.waitUntil(lambda: page.live.panel.canvas._picture is not None, timeout=10_000)
+    readings = dict(page.live.trace.readings["u1"])
     assert readings["rms"].startswith("230") and readings["rms"].endswith("V")
-    page.panel.kind.setCurrentIndex(1)
-    page.panel.kind.activated.emit(1)
-    qtbot.waitUntil(lambda: type(page.panel.canvas._picture).__name__ == "HistogramPicture", timeout=10_000)
+    page.live.panel.kind.setCurrentIndex(1)
+    page.live.panel.kind.activated.emit(1)
+    qtbot.waitUntil(lambda: type(page.live.panel.canvas._picture).__name__ == "HistogramPicture", timeout=10_000)
     study = window.document.study
     assert [one.name for one in study.intervals] == [f"shot {k}" for k in range(1, 11)] and not page.isVisible()
     assert study.channel("i1").scaling.recorder_range in (2.0, 5.0)
     window.show_page(3)
-    page.earlier.click()
-    assert page._live.stretch(page._back).shot == 9
+    page.live.earlier.click()
+    assert page.live.live.stretch(page.live._back).shot == 9
     # The level is dragged in the waveform, and the sentence says so.
-    name, _, lane = page.trace._lanes()[0]
-    y = float(lane.y(100.0, page.trace._scales[name]))
-    drag(page.trace, QMouseEvent.Type.MouseButtonPress, (lane.left + 50, y))
-    drag(page.trace, QMouseEvent.Type.MouseMove, (lane.left + 50, y - 10))
-    drag(page.trace, QMouseEvent.Type.MouseButtonRelease, (lane.left + 50, y - 10))
+    name, _, lane = page.live.trace._lanes()[0]
+    y = float(lane.y(100.0, page.live.trace._scales[name]))
+    drag(page.live.trace, QMouseEvent.Type.MouseButtonPress, (lane.left + 50, y))
+    drag(page.live.trace, QMouseEvent.Type.MouseMove, (lane.left + 50, y - 10))
+    drag(page.live.trace, QMouseEvent.Type.MouseButtonRelease, (lane.left + 50, y - 10))
     assert page._order().start.level > 110 and page.start.isEnabled()
 
 
@@ -88,11 +88,12 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     page.form.length.setText("")
     page.start.click()
     qtbot.waitUntil(
-        lambda: page._live is not None and page._live.news is not None and page._live.news.n_rows > 2000, timeout=10_000
+        lambda: page.live.live is not None and page.live.live.news is not None and page.live.live.news.n_rows > 2000,
+        timeout=10_000,
     )
-    assert page.open.isVisible()
+    assert page.live.open.isVisible()
     with qtbot.waitSignal(page.recorded, timeout=20_000):  # looked at while it goes on
-        page.open.click()
+        page.live.open.click()
     assert page.session.recording and window.document.record.n_samples > 2000
     page.simulated._process.kill()  # the recorder is gone within the recording
     qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=30_000)
@@ -112,10 +113,10 @@ def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):
     page.form.loop.setChecked(True)
     with qtbot.waitSignal(page.recorded, timeout=20_000):
         page.start.click()
-    qtbot.waitUntil(lambda: bool(page.trace.readings), timeout=10_000)
-    assert dict(page.trace.readings["u1"])["rms"].startswith("1.414") and dict(page.trace.readings["u2"])["max"].startswith(
-        "1.00"
-    )
+    qtbot.waitUntil(lambda: bool(page.live.trace.readings), timeout=10_000)
+    assert dict(page.live.trace.readings["u1"])["rms"].startswith("1.414") and dict(page.live.trace.readings["u2"])[
+        "max"
+    ].startswith("1.00")
 
 
 def test_ranges_are_measured_on_request(simulated, qtbot):

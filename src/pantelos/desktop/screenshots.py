@@ -145,8 +145,8 @@ def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
     page.form.start.setText("u1 rises through 100 V, hysteresis 10 V")
     page.form.shots.setText("10")
     page.begin()
-    wait_until(page.open.isVisible)
-    wait_until(lambda: bool(page.trace.readings))
+    wait_until(page.live.open.isVisible)
+    wait_until(lambda: bool(page.live.trace.readings))
     page.address.setText("127.0.0.1")  # its port differs from run to run
     shoot("recorder")
 

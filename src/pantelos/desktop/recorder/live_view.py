@@ -1,0 +1,167 @@
+"""What comes of a recording, while it comes: waveforms at once, a panel and readings as soon as they are computed."""
+
+from typing import Any, TypeAlias
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSplitter, QToolButton, QVBoxLayout, QWidget
+
+from pantelos.desktop.recorder.live_panel import LivePanel, picture_or_reason
+from pantelos.desktop.recorder.live_trace import LiveTrace
+from pantelos.desktop.runner import Runner
+from pantelos.desktop.theme import Theme
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import PantelosError
+from pantelos.notation import counted, with_unit
+from pantelos.reading.kinds import READINGS
+from pantelos.recorder.live import Live
+from pantelos.recorder.recording import Recorded
+from pantelos.study.model import WHOLE_RECORD
+
+Readings: TypeAlias = dict[str, list[tuple[str, str]]]  # by channel: kind, amount
+
+_REDRAW_MS = 15
+_READINGS = ("rms", "mean", "min", "max")
+
+
+class LiveView(QWidget):
+    """The right side of the Recorder page."""
+
+    failed = pyqtSignal(PantelosError)
+
+    def __init__(self, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._runner = runner
+        self.trace, self.panel = LiveTrace(theme), LivePanel(theme)
+        self.state = QLabel()
+        self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.open = QPushButton("Open as a study", toolTip="Wiring, traces, tables of what has come")
+        self.open.hide()
+        self.earlier = QToolButton(text="◂", toolTip="The shot before")
+        self.later = QToolButton(text="▸", toolTip="The shot after")
+        self.live: Live | None = None
+        self.busy = self.reading = False  # a picture, or readings, are on their way
+        self._shown: tuple[int, float] | None = None
+        self._back = 0
+        self._redraw = QTimer(self, interval=_REDRAW_MS)
+        self._redraw.timeout.connect(self.look)
+        self.earlier.clicked.connect(lambda: self._go_back(1))
+        self.later.clicked.connect(lambda: self._go_back(-1))
+        for box in (self.panel.kind, self.panel.channel):
+            box.activated.connect(lambda _: self._show_again())
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        top = QHBoxLayout()
+        top.setContentsMargins(12, 6, 12, 4)
+        top.addWidget(self.state, 1)
+        for widget in (self.open, self.earlier, self.later):
+            top.addWidget(widget)
+        column.addLayout(top)
+        halves = QSplitter(Qt.Orientation.Vertical)
+        halves.addWidget(self.trace)
+        halves.addWidget(self.panel)
+        halves.setSizes([430, 230])
+        column.addWidget(halves, 1)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.trace.set_theme(theme)
+        self.panel.set_theme(theme)
+
+    def begin(self, live: Live) -> None:
+        """Follow a recording that begins."""
+        self.live, self._shown, self._back = live, None, 0
+        self.busy = self.reading = False
+        self.trace.show_live(live)
+        self.panel.offer([one.name for one in live.taken.order.channels])
+        self.open.setVisible(not live.taken.order.n_samples)  # a long recording can be looked at before it ends
+        self._redraw.start()
+
+    def pause(self) -> None:
+        """Follow no longer; what is shown stays."""
+        self._redraw.stop()
+
+    def end(self, came: Recorded) -> None:
+        """Show all that came, and say what it is."""
+        self.pause()
+        self.look()
+        lost = f", {came.lost} samples lost" if came.lost else ""
+        missed = f", {counted(came.missed, 'start')} missed" if came.missed else ""
+        shots = counted(len(came.shots), "shot")
+        self.state.setText(f"{came.n_rows} samples, {shots}{missed}{lost}, {came.ended}: {came.path.name}")
+        self.state.setToolTip(str(came.path))
+
+    def _say_state(self, live: Live) -> None:
+        news = live.news
+        if news is None:
+            return
+        waiting = "waiting for the start · " if news.rows.waiting else ""
+        said = f"{waiting}{news.n_rows} samples · {counted(len(news.shots), 'shot')}"
+        said += f" · {counted(news.missed, 'start')} missed" if news.missed else ""
+        said += f" · {news.lost} lost" if news.lost else ""
+        over = [one.name for one, n in zip(live.taken.order.channels, news.clipped, strict=False) if n]
+        said += f" · <b>clipped: {', '.join(over)}</b>" if over else ""
+        said += f" · connected again {counted(news.reconnected, 'time')}" if news.reconnected else ""
+        self.state.setText(said)
+
+    def _go_back(self, by: int) -> None:
+        n = len(self.live.news.shots) if self.live is not None and self.live.news is not None else 0
+        self._back = min(max(self._back + by, 0), max(n - 1, 0))
+        self._show_again()
+
+    def _show_again(self) -> None:
+        self._shown = None
+        self.look()
+
+    def look(self) -> None:
+        """Show what is new."""
+        live = self.live
+        if live is None:
+            return
+        if self._redraw.isActive():
+            self._say_state(live)
+        stretch = live.stretch(self._back)
+        if stretch is None or self._shown == (stretch.shot, stretch.arrived):
+            return
+        self.trace.show_stretch(stretch)
+        if self.busy:
+            return
+        self._shown, self.busy = (stretch.shot, stretch.arrived), True
+        panel, evaluation = self.panel.wanted(), live.evaluation(stretch)
+
+        def shown(found: tuple[Any, str]) -> None:
+            self.busy = False
+            self.panel.show_picture(panel, *found)
+            self._read(evaluation)
+
+        self._runner.run("live", lambda progress: picture_or_reason(evaluation, panel, progress), shown, self._gave_up)
+
+    def _read(self, evaluation: Evaluation) -> None:
+        """Take readings of what is shown; they wait for the picture, which says more at a glance."""
+        if not self.reading:
+            self.reading = True
+            self._runner.run("live readings", lambda _: _readings(evaluation), self._take, self._gave_up)
+
+    def _take(self, readings: Readings) -> None:
+        self.reading = False
+        self.trace.readings = readings
+        self.trace.update()
+
+    def _gave_up(self, error: PantelosError) -> None:
+        self.busy = self.reading = False
+        self.failed.emit(error)
+
+
+def _readings(evaluation: Evaluation) -> Readings:
+    """Return readings of each channel over a stretch."""
+    return {
+        one.name: [
+            (kind, with_unit(reading.value, reading.unit, 4))
+            for kind in _READINGS
+            for reading in [evaluation.reading(READINGS[kind], (one.name,), WHOLE_RECORD)]
+        ]
+        for one in evaluation.study.channels
+    }
