@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pantelos.signal import components
 from pantelos.signal.components import component_near
 
 RATE, N = 10_000.0, 20_000
@@ -92,3 +93,28 @@ def test_readings_name_the_component_and_what_stands_beside_it(evaluation_of):
     assert "no tone stands out near 400 Hz" in str(evaluation.value("tone(i, 400 Hz)").explained)
     series = evaluation.value("phase(i, u, 50 Hz) over blocks(500 ms)")
     assert series.values == pytest.approx([-1] * 4, abs=0.01)
+
+
+def test_a_stretch_too_long_to_transform_gives_what_a_transform_gives(monkeypatch):
+    n, rate = 1 << 19, 100_000.0
+    noise = np.random.default_rng(4).normal(0, 0.2, (2, n))
+
+    def read(a, b):
+        t = np.arange(a, b) / rate
+        x = np.sin(2 * np.pi * 50.03 * t) + 0.3 * np.sin(2 * np.pi * 52.1 * t)
+        y = np.sin(2 * np.pi * 50.03 * t + 0.5) + 1.5 * np.sin(2 * np.pi * 77.7 * t) + 0.1 * np.sin(2 * np.pi * 9000 * t)
+        return np.stack([x, y]) + noise[:, a:b]
+
+    whole = component_near(read, 0, n, rate, 50.0)
+    monkeypatch.setattr(components, "_AT_ONCE", 1000)
+    streamed = component_near(read, 0, n, rate, 50.0)
+    assert np.abs(streamed.phasors - whole.phasors).max() < 1e-7 and streamed.others_hz == pytest.approx(whole.others_hz)
+    assert streamed.phase_between() == pytest.approx(whole.phase_between(), rel=1e-3)
+    assert streamed.leaked == pytest.approx(whole.leaked, rel=0.05, abs=1e-7)
+
+    def with_gap(a, b):
+        x = read(a, b)
+        x[0, max(4000 - a, 0) : max(4010 - a, 0)] = np.nan
+        return x
+
+    assert component_near(with_gap, 0, n, rate, 50.0) == "samples are missing, and a spectrum needs every one"

@@ -12,6 +12,7 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, medians
+from pantelos.signal.narrow_lines import lines_around
 from pantelos.signal.validity import with_short_gaps_filled
 
 _HANN, _BLACKMAN_HARRIS = (0.5, 0.5), (0.35875, 0.48829, 0.14128, 0.01168)
@@ -24,7 +25,8 @@ _STEPS = 25
 _CLOSEST = 0.25  # of a line between two tones
 _ASIDE = 1.5  # lines that the component may stand off the frequency asked for
 _SIDE_LOBES = {_HANN: 0.0, _BLACKMAN_HARRIS: 10 ** (-92 / 20)}
-LONGEST = 1 << 23  # samples
+LONGEST = 1 << 26  # samples
+_AT_ONCE = 1 << 23  # samples that are transformed as a whole
 
 
 class Component(msgspec.Struct, frozen=True, eq=False):
@@ -68,7 +70,7 @@ def component_near(read: Reader, start: int, stop: int, rate_hz: float, frequenc
     Parameters
     ----------
     read : callable (start, stop) -> array (n_channels, stop - start)
-    start, stop : at most 2^23 samples of them are looked at, those in the middle
+    start, stop : at most 2^26 samples of them are looked at, those in the middle
     """
     if stop - start > LONGEST:
         start, stop = (start + stop - LONGEST) // 2, (start + stop + LONGEST) // 2
@@ -78,11 +80,15 @@ def component_near(read: Reader, start: int, stop: int, rate_hz: float, frequenc
         return f"it holds {periods:.3g} periods of {frequency_hz:.6g} Hz; {_FEWEST_PERIODS:g} are needed"
     if not frequency_hz < 0.5 * rate_hz:
         return f"{frequency_hz:.6g} Hz is not below half the sample rate"
-    x = with_short_gaps_filled(read(start, stop))
-    if np.isnan(x).any():
-        return "samples are missing, and a spectrum needs every one"
     weights = _BLACKMAN_HARRIS if periods >= _ENOUGH_PERIODS else _HANN
-    first, data, beyond = _lines(x, weights, periods)
+    first, last = max(round(periods) - _REACH, len(weights)), min(round(periods) + _REACH + 1, n // 2)
+    if n > _AT_ONCE:
+        found = lines_around(read, start, n, weights, round(periods), first, last)
+    else:
+        found = _lines(with_short_gaps_filled(read(start, stop)), weights, first, last)
+    if found is None:
+        return "samples are missing, and a spectrum needs every one"
+    data, beyond = found
     scale = float(np.abs(data).max(initial=0.0))
     if not scale > 0:
         return "there is nothing at this frequency"
@@ -108,19 +114,19 @@ def component_near(read: Reader, start: int, stop: int, rate_hz: float, frequenc
     )
 
 
-def _lines(x: FloatArray, weights: tuple[float, ...], at: float) -> tuple[int, ComplexArray, FloatArray]:
-    """Return the first line looked at, rms phasors (n_channels, n_lines) at the middle, and the largest tone beyond each."""
+def _lines(x: FloatArray, weights: tuple[float, ...], low: int, high: int) -> tuple[ComplexArray, FloatArray] | None:
+    """Return rms phasors (n_channels, n_lines) at the middle, and the largest tone beyond each; None with missing samples."""
+    if np.isnan(x).any():
+        return None
     n = x.shape[-1]
     turn = 2 * math.pi / n * np.arange(n)
     window = sum((-1) ** m * a * np.cos(m * turn) for m, a in enumerate(weights))
     spectrum = np.fft.rfft((x - x.mean(axis=-1, keepdims=True)) * window) * (math.sqrt(2) / (n * weights[0]))
-    low = max(round(at) - _REACH, len(weights))
-    high = min(round(at) + _REACH + 1, n // 2)
     lines = np.arange(low, high)
     data = spectrum[:, low:high] * np.exp(1j * math.pi * lines)  # referred to the middle, n / 2 samples on
     sizes = np.abs(spectrum)
     beyond = np.maximum(sizes[:, :low].max(axis=1, initial=0.0), sizes[:, high:].max(axis=1, initial=0.0))
-    return low, data, np.asarray(beyond)
+    return data, np.asarray(beyond)
 
 
 def _shape(away: FloatArray, weights: tuple[float, ...]) -> FloatArray:
