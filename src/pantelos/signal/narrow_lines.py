@@ -51,11 +51,11 @@ def lines_around(
     beyond = near[:, reach:half].max(axis=1, initial=0.0)
     if below > reach:
         beyond = np.maximum(beyond, near[:, -below:-reach].max(axis=1, initial=0.0))
-    return np.asarray(data), np.maximum(beyond, _far_away(read, start, n, weights, middle))
+    return np.asarray(data), np.maximum(beyond, _far_away(read, start, n, weights, middle, reach))
 
 
-def _far_away(read: Reader, start: int, n: int, weights: tuple[float, ...], middle: int) -> FloatArray:
-    """Return the largest tone far from line `middle`, rms of each channel, from the middle of the stretch."""
+def _far_away(read: Reader, start: int, n: int, weights: tuple[float, ...], middle: int, reach: int) -> FloatArray:
+    """Return the largest tone further than `reach` lines from line `middle`, rms of each channel, seen half way through."""
     length = min(n, _LOOKED_AT)
     begin = start + (n - length) // 2
     x = with_short_gaps_filled(read(begin, begin + length))
@@ -63,5 +63,6 @@ def _far_away(read: Reader, start: int, n: int, weights: tuple[float, ...], midd
     window = sum((-1) ** m * a * np.cos(m * turn) for m, a in enumerate(weights))
     sizes = np.abs(np.fft.rfft((x - x.mean(axis=-1, keepdims=True)) * window)) * (math.sqrt(2) / (length * weights[0]))
     here = round(middle * length / n)
-    sizes[:, max(here - _MAIN_LOBE, 0) : here + _MAIN_LOBE + 1] = 0.0
+    beside = max(_MAIN_LOBE, math.ceil(reach * length / n))
+    sizes[:, max(here - beside, 0) : here + beside + 1] = 0.0
     return np.asarray(sizes.max(axis=1, initial=0.0))
