@@ -100,6 +100,7 @@ def _shots_seen(small: bool) -> tuple[float, float]:
             QApplication.processEvents()
             time.sleep(0.001)
     page.close_down()
+    page._runner.close()  # nothing is delivered to a page that is gone
     return statistics.median(waveforms), statistics.median(spectra)
 
 
@@ -130,6 +131,7 @@ def redraw_behind_an_hour(folder: Path, small: bool) -> Result:
         page.live.trace.repaint()
         found.append(time.perf_counter() - start)
     page.close_down()
+    page._runner.close()  # nothing is delivered to a page that is gone
     return Result("live redraw of four lanes with an hour recorded, median", "1 s", statistics.median(found), 1.0, _REDRAW_S)
 
 

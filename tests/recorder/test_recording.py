@@ -17,7 +17,7 @@ from pantelos.formats.recorded import writer as writing
 from pantelos.formats.recorded.layout import RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
 from pantelos.reading.kinds import READINGS
-from pantelos.recorder import recording
+from pantelos.recorder import link, recording
 from pantelos.recorder.driver import Recorder
 from pantelos.recorder.link import RecorderBusy, RecorderError
 from pantelos.recorder.live import Live
@@ -220,6 +220,14 @@ def test_a_full_disk_keeps_what_was_written(serving, tmp_path, monkeypatch):
     monkeypatch.undo()
     _, record_, _ = recorded_rows(tmp_path / "h.recording")
     assert record_.n_samples >= 10_000 and not any("not ended" in notice.text for notice in record_.told)
+
+
+def test_a_recorder_at_the_usual_port_is_found(serving, monkeypatch):
+    monkeypatch.setattr(link, "USUAL_PORT", serving.port)
+    assert link.found_addresses()[0] == f"TCPIP0::127.0.0.1::{serving.port}::SOCKET"
+    recorder = Recorder("")
+    assert "Simulated" in recorder.identity
+    recorder.close()
 
 
 def test_nobody_there_and_somebody_else():

@@ -2,6 +2,7 @@
 
 import contextlib
 import re
+import socket
 from typing import Any, cast
 
 from pantelos.errors import PantelosError, clipped
@@ -11,6 +12,7 @@ _HOST = re.compile(r"^(?P<host>[\w.\-]+)(?::(?P<port>\d+))?$")
 USUAL_PORT = 5025  # of SCPI over a socket
 _THIS = "127.0.0.1"
 _CHUNK = 1 << 20
+_LOOKED_FOR_S = 0.3
 _LONGEST = 1 << 28  # bytes of a block that is believed
 
 
@@ -41,6 +43,18 @@ def resource_name(address: str) -> str:
     if found is None:
         raise RecorderError(f'"{clipped(text)}" is no address. Write host:port, or as in TCPIP0::192.168.1.20::hislip0::INSTR.')
     return f"TCPIP0::{found['host']}::{found['port'] or USUAL_PORT}::SOCKET"
+
+
+def found_addresses() -> list[str]:
+    """Return where a recorder may be: what VISA lists, and this computer where something listens at the usual port."""
+    import pyvisa  # as below
+
+    found = []
+    with contextlib.suppress(OSError), socket.create_connection((_THIS, USUAL_PORT), _LOOKED_FOR_S):
+        found.append(resource_name(""))
+    with contextlib.suppress(Exception):  # the backend lets through what buses that are not there raise
+        found += [name for name in pyvisa.ResourceManager("@py").list_resources("?*") if not name.startswith("ASRL")]
+    return list(dict.fromkeys(found))
 
 
 class Link:

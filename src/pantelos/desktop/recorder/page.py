@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
+    QCompleter,
     QDialog,
     QFrame,
     QHBoxLayout,
@@ -104,10 +105,12 @@ class RecorderPage(QWidget):
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(8)
         connect, simulate = QPushButton("Connect"), QPushButton("Simulate")
+        find = QPushButton("Find", toolTip="Look for recorders that VISA lists, and at the usual port of this computer")
+        find.clicked.connect(self.session.find)
         connect.clicked.connect(self.connect_to_address)
         simulate.setToolTip("Start a simulated recorder that sees the scene beside, and connect to it")
         simulate.clicked.connect(self.simulate)
-        self._connect_buttons = (connect, simulate)
+        self._connect_buttons = (find, connect, simulate)
         for heading, first, button in (("Recorder", self.address, connect), ("or a simulated one", self.scene, simulate)):
             row = QHBoxLayout()
             label = QLabel(heading)
@@ -115,6 +118,8 @@ class RecorderPage(QWidget):
             label.setFixedWidth(118)
             row.addWidget(label)
             row.addWidget(first, 1)
+            if first is self.address:
+                row.addWidget(find)
             row.addWidget(button)
             column.addLayout(row)
         column.addWidget(self.identity)
@@ -134,6 +139,7 @@ class RecorderPage(QWidget):
         self.simulated.ready.connect(self._simulated)
         self.simulated.failed.connect(self._failed)
         self.session.connected.connect(self._connected)
+        self.session.found.connect(self._take_found)
         self.session.started.connect(self._started)
         self.session.ended.connect(self._ended)
         self.session.measured.connect(self._measured)
@@ -174,6 +180,16 @@ class RecorderPage(QWidget):
         """Start a simulated recorder and connect to it."""
         self.identity.setText("Starting a simulated recorder…")
         self.simulated.start(self.scene.currentData())
+
+    def _take_found(self, addresses: list[str]) -> None:
+        """Connect to the only one, or offer all."""
+        if not addresses:
+            self.said.emit("No recorder was found. Type its address, or simulate one.")
+            return
+        self.address.setText(addresses[0])
+        self.address.setCompleter(QCompleter(addresses, self.address))
+        if len(addresses) == 1:
+            self.connect_to_address()
 
     def _simulated(self, address: str) -> None:
         self.address.setText(address)

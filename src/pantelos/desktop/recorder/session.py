@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pantelos.errors import PantelosError
 from pantelos.recorder.driver import Recorder
+from pantelos.recorder.link import found_addresses
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order
 from pantelos.recorder.recording import record
@@ -26,6 +27,7 @@ class Session(QObject):
     ended = pyqtSignal(object, object)  # Recorded, Taken
     measured = pyqtSignal(object)  # Order, with ranges
     checked = pyqtSignal(object)  # Evidence
+    found = pyqtSignal(object)  # addresses
     failed = pyqtSignal(PantelosError)
     _done = pyqtSignal(object, object)  # a signal, its arguments
 
@@ -53,6 +55,10 @@ class Session(QObject):
             self.connected.emit(self._recorder)
 
         self._run(job)
+
+    def find(self) -> None:
+        """Look for recorders."""
+        self._run(lambda: self.found.emit(found_addresses()))
 
     def measure(self, order: Order) -> None:
         """Measure ranges where none is stated."""
