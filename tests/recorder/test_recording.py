@@ -69,6 +69,22 @@ def test_shots_on_an_edge_become_a_study_aligned_on_it(recorder, tmp_path):
     assert shown == pytest.approx(asked.reading(READINGS["rms"], ("i1",), "shot 5").value, rel=1e-3)
 
 
+def test_the_cycles_of_a_shot_are_its_own(serving, tmp_path):
+    """Shots of 4.7 cycles, one behind the other: the phase leaps between them, and no number may know of it."""
+    found = Recorder(serving.addresses[0])
+    taken = found.take(order(n=4700, rate=50_000.0, start="u1 rises through 100 V, hysteresis 10 V", n_before=100, n_shots=4))
+    came = record(found, taken, tmp_path / "s.recording")
+    found.close()
+    study, recordings = study_of(came.path, taken.order, taken.steps_v)
+    asked = Evaluation(study, recordings.record(study.record))
+    assert asked.record.joints == (4704, 9408, 14112)
+    for shot in study.intervals:
+        for name, value in (("frequency", 50.0), ("rms", 230 * math.hypot(1, 0.02))):
+            found_there = asked.reading(READINGS[name], ("u1",), shot.name)
+            assert found_there.value == pytest.approx(value, rel=1e-5) and found_there.remarks == ()
+        assert asked.reading(READINGS["rms"], ("u1",), shot.name).window.n_cycles == 4
+
+
 def test_the_nearest_there_is_is_taken_and_said(recorder, tmp_path):
     wanted = msgspec.structs.replace(
         order(rate=33_000.0), channels=(channel_from("a=1: range 3 V"), channel_from("b=2: AC, single-ended"))

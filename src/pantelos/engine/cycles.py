@@ -12,6 +12,7 @@ from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.runs import cycles_of_runs
 from pantelos.signal.window import samples_between
 
 
@@ -32,7 +33,7 @@ class ChannelCycles:
 
     def of_wave(self, wave: Waveform, name: str) -> Cycles:
         """Return the cycles of a waveform: of an expression, which has no name, found each time."""
-        return self.of(name) if name else find_cycles(wave.read, wave.n_samples, wave.rate_hz)
+        return self.of(name) if name else cycles_of_runs(wave.read, wave.n_samples, wave.rate_hz, self._record.joints)
 
     def known(self, name: str) -> bool:
         """Return whether the cycles of a channel are known without work."""
@@ -54,11 +55,12 @@ class ChannelCycles:
         return self._circumstances.cycles_within(name, span, lambda: self._results.get(key, find))
 
     def _find(self, name: str, progress: Progress | None) -> Cycles:
-        identity, n = self._names.identity(name), self._record.n_samples
+        identity, n, joints = self._names.identity(name), self._record.n_samples, self._record.joints
+        identity += f" in runs from {joints}" if joints else ""
         known = kept.kept_cycles(identity, n) if self._circumstances.kept and n >= kept.CYCLES_WORTH_KEEPING else None
         if known is None:
             wave = self._samples.waveform(name)
-            known = find_cycles(wave.read, wave.n_samples, wave.rate_hz, progress=progress)
+            known = cycles_of_runs(wave.read, wave.n_samples, wave.rate_hz, joints, progress)
             if self._circumstances.kept:
                 kept.keep_cycles(identity, known, self._record.sources)
         return known

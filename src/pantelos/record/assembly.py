@@ -87,7 +87,18 @@ def assembled(
     notes = [note for r, timing, _ in laid for note in _notes(r, timing, grid, with_name=len(sources) > 1)] + renamed
     told = [notice for r in recordings for notice in r.told]
     told += [Notice(Severity.FINE, "record.time", note) for note in notes]
-    return Record(columns, grid, sources, first.metadata, began, tuple(dict.fromkeys(told)))
+    return Record(columns, grid, sources, first.metadata, began, tuple(dict.fromkeys(told)), _joints(laid, grid, zero_s))
+
+
+def _joints(laid: Sequence[tuple[Recording, Timing, Placement]], grid: Grid, zero_s: float) -> tuple[int, ...]:
+    """Return the samples of the grid at which a shot begins; files one behind the other may well be one run."""
+    starts: list[float] = []
+    for recording, timing, placement in laid:
+        moved = placement.offset_s - zero_s
+        if timing is not recording.timing and not isinstance(timing, Instants):
+            starts += [segment.start_s + moved for segment in timing[1:]]
+    at = (round((start - grid.start_s) * grid.rate_hz) for start in starts)
+    return tuple(sorted({sample for sample in at if 0 < sample < grid.n_samples}))
 
 
 def _columns(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float) -> tuple[tuple[RecordColumn, ...], list[str]]:

@@ -44,6 +44,9 @@ class Record(msgspec.Struct, frozen=True, eq=False, dict=True):
     metadata: tuple[tuple[str, str], ...] = ()
     began: Began | None = None  # date and time of time zero
     told: tuple[Notice, ...] = ()  # what was odd about the files, and what was done to set everything on one grid
+    joints: tuple[
+        int, ...
+    ] = ()  # samples at which a run begins that was set behind the one before: time says nothing across them
 
     @property
     def n_samples(self) -> int:
