@@ -166,6 +166,16 @@ def test_a_recorder_that_is_busy_is_left_alone_until_it_is_told_to_stop(serving,
     found.close()
 
 
+def test_what_a_gate_lets_through_is_seen_while_it_comes(serving, tmp_path):
+    found = Recorder(serving.addresses[0])
+    taken = found.take(msgspec.structs.replace(order(n=600, n_shots=0), gate=gate_from("u1 above 200 V", order())))
+    live = Live(taken)
+    came = record(found, taken, tmp_path / "q.recording", live.add)
+    found.close()
+    assert came.n_rows == 600 and len(came.shots) > 3 and came.ended == "as ordered"
+    assert live.values(live.stretch().rows, 0).min() >= 200 - 0.02 and len(live.stretch().rows) == 600
+
+
 def test_what_is_clipped_is_told_while_it_comes_and_afterwards(serving, tmp_path):
     found = Recorder(serving.addresses[0])
     small = msgspec.structs.replace(order(), channels=(channel_from("u1=1: range 2 V"), CHANNELS[1]))

@@ -20,7 +20,6 @@ _SLOPES = {"rises": "POSitive", "falls": "NEGative", "passes": "EITHer"}
 _OTHER = {"rises": "falls", "falls": "rises", "passes": "passes"}
 _FIELDS_OF_SHOT = 4
 _NEAR = 1e-6
-MODEL = "Simulated recorder"  # the one whose extensions are known
 
 
 class Input(msgspec.Struct, frozen=True):

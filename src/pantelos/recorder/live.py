@@ -94,7 +94,7 @@ class Live:
         """Return the last whole shot, or the one so many before; without shots the last rows. None while there is nothing."""
         order = self.taken.order
         with self._lock:
-            if order.n_samples:
+            if order.n_samples and order.gate is None:  # what a gate lets through has no length of its own
                 whole = [k for k, shot in enumerate(self._shots) if shot.first + order.n_samples <= self._n]
                 for k in whole[len(whole) - 1 - back :: -1] if back < len(whole) else []:
                     shot = self._shots[k]

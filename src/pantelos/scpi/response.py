@@ -3,7 +3,6 @@
 import math
 
 _NAN, _INFINITY = 9.91e37, 9.9e37  # SCPI-1999 volume 1, 7.2.1.5 and 7.2.1.4
-_MOST_DIGITS = 9
 
 
 def block(content: bytes) -> bytes:
