@@ -57,7 +57,7 @@ def nearest_quick_length(length: float) -> int:
     lower = upper = max(round(length / 2), 1) * 2
     while not _quick(lower) and not _quick(upper):
         lower, upper = max(lower - 2, 2), upper + 2
-    return lower if _quick(lower) else upper
+    return min((n for n in (lower, upper) if _quick(n)), key=lambda n: abs(n - length))
 
 
 @cache

@@ -4,10 +4,8 @@ Source: IEC 61000-4-7 clause 5 and Annex B; smoothing after its clause 5.5.
 """
 
 import math
-from collections.abc import Iterator
-from functools import lru_cache
-from itertools import groupby, islice
-from operator import itemgetter
+from collections.abc import Iterable, Iterator
+from itertools import groupby, pairwise
 
 import msgspec
 import numpy as np
@@ -25,8 +23,7 @@ _BAND_BELOW, _BAND_ABOVE = 100.0, 100.0  # of a centre: lines above the lower an
 _HIGHEST_HZ = float(BAND_CENTRES_HZ[-1]) + _BAND_ABOVE
 _BAND_REACH = 0.4  # of the sample rate
 _REACHED = 0.45
-_AT_ONCE = 16  # windows
-_DECIMALS = 4  # of the length of a window, samples, that its layout depends on
+_AT_ONCE = 16  # windows at least
 FEWEST_CYCLES = 4  # of a window that leave lines between its orders
 _SMOOTHED = 8.012  # windows of 200 ms in a first order of 1.5 s
 
@@ -72,6 +69,9 @@ def harmonic_windows(
     groups = Groups(*(np.full(phasors.shape, np.nan) for _ in range(4)))
     bands = np.full((len(windows), n_channels, len(BAND_CENTRES_HZ)), np.nan)
 
+    starts, stops = (np.array([getattr(w, name) for w in windows]) for name in ("start", "stop"))
+    layouts = _layouts(stops - starts, n_cycles, cycles.rate_hz, highest_order)
+
     def put(at: slice, squares: FloatArray, layout: _Layout) -> None:
         made = grouped(squares, n_cycles, layout.reached)
         for name in Groups.__struct_fields__:
@@ -88,28 +88,28 @@ def harmonic_windows(
             for lines in window_lines(read, n_samples, some, cycles, highest_order + 1, wanted):
                 held = lines[..., ::n_cycles][..., : highest_order + 1]
                 phasors[at : at + len(lines), :, : held.shape[-1]] = held
-                for window, squares in zip(windows[at : at + len(lines)], mean_squares(lines), strict=True):
-                    length = round(window.stop - window.start, _DECIMALS)
-                    yield _layout(length, window.n_cycles, len(squares[0]), cycles.rate_hz, highest_order), squares
-                at += len(lines)
+                squares = mean_squares(lines)
+                while len(squares):
+                    until, layout = next(run for run in layouts if run[0] > at)
+                    alike = squares[: until - at]
+                    yield layout, alike
+                    at, squares = at + len(alike), squares[until - at :]
 
         done = first
-        for layout, alike in groupby(found(), key=itemgetter(0)):
-            while squares := [x for _, x in islice(alike, _AT_ONCE)]:
-                put(slice(done, done + len(squares)), np.array(squares), layout)
+        for (layout, _), alike in groupby(found(), key=lambda one: (one[0], one[1].shape[-1])):
+            for squares in _joined(squares for _, squares in alike):
+                put(slice(done, done + len(squares)), squares, layout)
                 done += len(squares)
                 said.at((done - first) / (last - first))
 
     middle = (len(windows) + 1) // 2
     both(lambda: fill(0, middle, progress), lambda: fill(middle, len(windows), progress.quiet()))
-    starts, stops = (np.array([getattr(w, name) for w in windows]) for name in ("start", "stop"))
     return HarmonicWindows(phasors, groups, bands, starts, stops, n_cycles)
 
 
 class _Layout(msgspec.Struct, frozen=True):
     """Where orders and bands stand among the lines of a window."""
 
-    n_lines: int
     reached: int  # the highest order
     low: tuple[int, ...]  # first line of each band
     high: tuple[int, ...]  # last line of each band; below the first where the rate does not reach
@@ -122,15 +122,32 @@ class _Layout(msgspec.Struct, frozen=True):
         return found
 
 
-@lru_cache(64)
-def _layout(length: float, n_cycles: int, n_lines: int, rate_hz: float, highest_order: int) -> _Layout:
-    """Return the layout of a window so many samples long; windows of a steady mains share one."""
-    seconds = length / rate_hz
+def _layouts(lengths: FloatArray, n_cycles: int, rate_hz: float, highest_order: int) -> list[tuple[int, _Layout]]:
+    """Return the layouts of windows so many samples long, each with the window that another one begins with."""
+    seconds = (lengths / rate_hz)[:, None]
     low = np.floor((BAND_CENTRES_HZ - _BAND_BELOW) * seconds + 1e-6).astype(np.intp) + 1
     high = np.floor((BAND_CENTRES_HZ + _BAND_ABOVE) * seconds + 1e-6).astype(np.intp)
-    reached = (BAND_CENTRES_HZ + _BAND_ABOVE <= _BAND_REACH * rate_hz) & (high < n_lines)
-    high[~reached] = -1
-    return _Layout(n_lines, min(highest_order, int(_REACHED * length / n_cycles)), tuple(low.tolist()), tuple(high.tolist()))
+    high[:, BAND_CENTRES_HZ + _BAND_ABOVE > _BAND_REACH * rate_hz] = -1
+    reached = np.minimum(highest_order, _REACHED * lengths / n_cycles).astype(np.intp)
+    told = np.column_stack([reached, low, high])
+    changes = np.flatnonzero((told[1:] != told[:-1]).any(axis=1)) + 1
+    return [
+        (b, _Layout(int(reached[a]), tuple(low[a].tolist()), tuple(high[a].tolist())))
+        for a, b in pairwise([0, *changes.tolist(), len(lengths)])
+    ]
+
+
+def _joined(parts: Iterable[FloatArray]) -> Iterator[FloatArray]:
+    """Yield arrays (n_windows, ...), small ones joined."""
+    held, n = list[FloatArray](), 0
+    for part in parts:
+        held.append(part)
+        n += len(part)
+        if n >= _AT_ONCE:
+            yield held[0] if len(held) == 1 else np.concatenate(held)
+            held, n = [], 0
+    if held:
+        yield np.concatenate(held)
 
 
 def smoothed(values: FloatArray, first: FloatArray | None = None) -> FloatArray:

@@ -4,6 +4,9 @@ A window is drawn on as many evenly spaced points as it spans samples, give or t
 samples as they are. The spline of samples that are not filtered before lowers a component by a factor that only depends on its
 frequency; dividing the lines by it costs nothing, filtering every sample would cost most of the time. Neighbouring windows go
 through it together: two threads are only quicker than one while each step of NumPy has much to do.
+
+The points are made and transformed in single precision, of what samples differ from their mean: that takes half the time. Its
+rounding is within 3e-7 of a component, and within 3e-8 of the largest difference on any other line.
 """
 
 import math
@@ -13,8 +16,9 @@ from itertools import pairwise
 
 import msgspec
 import numpy as np
+from scipy import fft
 
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader, nearest_quick_length
+from pantelos.signal.arrays import AnyArray, ComplexArray, FloatArray, Reader, nearest_quick_length
 from pantelos.signal.coherent import STEADY, coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.interpolation import QUINTIC
@@ -24,8 +28,12 @@ from pantelos.signal.window import Window
 _BEFORE, _AFTER = 2, 3  # samples that a point between two takes from before the one below it, and from behind
 _TAPS = _BEFORE + 1 + _AFTER
 _DECIMALS = 4  # of the length of a window, samples, that its response depends on
-_AT_ONCE = 1 << 16  # points of all channels
+_AT_ONCE = 1 << 17  # points of all channels
 _BESIDE = 1.0  # samples between windows that are neighbours
+_EVERY = 16
+_PART = 4096  # points whose shares are found at a time: a product of matrices this small takes no threads of its own
+_SINGLE = np.float32
+_SPLINE = np.ascontiguousarray(QUINTIC.T, dtype=_SINGLE)
 
 
 def window_lines(
@@ -40,10 +48,11 @@ def window_lines(
     rows = read(0, 0).shape[:-1]
     spans: dict[int, _Span] = {}
     for kind, some in _together(windows, n_samples, math.prod(rows)):
+        kept = min(kind.n_lines, n_lines or kind.n_lines)
         if not kind.points:
             (x,) = coherent_windows(read, n_samples, some, highest_order, cycles)
-            lines, n = np.fft.rfft(x)[None, ..., : min(kind.n_lines, n_lines or kind.n_lines)], x.shape[-1]
-            lines *= math.sqrt(2) / n
+            lines = np.fft.rfft(x)[None, ..., :kept]
+            lines *= _scales(x.shape[-1], lines.shape[-1])
         else:
             n, low = kind.points, _first(some[0])
             x = read(low, _last(some[-1]))
@@ -51,14 +60,10 @@ def window_lines(
                 spans[n] = _Span(n, rows, _count(n, math.prod(rows)))
             starts = np.array([one.start - low for one in some])
             steps = np.array([one.stop - one.start for one in some]) / n
-            found = spans[n].lines(x, starts, steps)
-            if np.isnan(found[..., 0]).any():
-                found = spans[n].lines(with_short_gaps_filled(x), starts, steps)
-            found = found[..., : min(kind.n_lines, n_lines or kind.n_lines)]
-            undone = np.stack([_undone(round(one.stop - one.start, _DECIMALS), found.shape[-1]) for one in some])
-            undone *= math.sqrt(2) / n
-            lines = found * undone.reshape(len(some), *(1 for _ in rows), -1)
-        lines[..., 0] /= math.sqrt(2)
+            factors = np.stack([_undone(round(one.stop - one.start, _DECIMALS), kept) for one in some]) * _scales(n, kept)
+            lines = spans[n].lines(x, starts, steps, factors)
+            if np.isnan(lines[..., 0]).any():
+                lines = spans[n].lines(with_short_gaps_filled(x), starts, steps, factors)
         yield lines
 
 
@@ -78,7 +83,8 @@ class _Kind(msgspec.Struct, frozen=True):
 def _kind(window: Window, n_samples: int) -> _Kind:
     length = window.stop - window.start
     apart = window.on_samples or window.change >= STEADY or _first(window) < 0 or _last(window) > n_samples
-    return _Kind(0 if apart else nearest_quick_length(length), math.floor(length / 2) + 1, window.n_cycles)
+    points = 0 if apart else nearest_quick_length(length)
+    return _Kind(points, math.floor(min(length, points or length) / 2) + 1, window.n_cycles)
 
 
 def _first(window: Window) -> int:
@@ -110,6 +116,13 @@ def _together(windows: Sequence[Window], n_samples: int, n_rows: int) -> Iterato
         yield kind, some
 
 
+def _scales(n: int, n_lines: int) -> FloatArray:
+    """Return what turns the transform of n points into rms lines, line 0 into the mean."""
+    scales = np.full(n_lines, math.sqrt(2) / n)
+    scales[0] = 1 / n
+    return scales
+
+
 @lru_cache(64)
 def _undone(length: float, n_lines: int) -> FloatArray:
     """Return what lines of a window so many samples long are multiplied by to undo the quintic B-spline of unfiltered samples."""
@@ -123,28 +136,31 @@ class _Span:
     def __init__(self, n: int, rows: tuple[int, ...], n_windows: int) -> None:
         self._n, self._rows = n, rows
         n_rows, room = math.prod(rows), n * n_windows
-        self._made, self._part = np.empty(n_rows * room), np.empty(n_rows * room)
-        self._lines = np.empty((*rows, n_windows, n // 2 + 1), dtype=np.complex128)
-        self._even = np.arange(n, dtype=np.float64)
-        self._powers, self._shares = np.ones((_TAPS, room)), np.empty((_TAPS, room))
-        self._beside = np.empty((n_rows, room + _TAPS - 1))
+        self._made, self._part = np.empty(n_rows * room, _SINGLE), np.empty(n_rows * room, _SINGLE)
+        self._even, self._at = np.arange(n, dtype=np.float64), np.empty(room)
+        self._powers, self._shares = np.ones((_TAPS, _PART), _SINGLE), np.empty(_TAPS * room, _SINGLE)
+        self._beside = np.empty((n_rows, room + _TAPS - 1), _SINGLE)
 
-    def lines(self, x: FloatArray, starts: FloatArray, steps: FloatArray) -> ComplexArray:
-        """Return the transforms of n points from each of `starts` on, `steps` samples apart, (n_windows, ..., n // 2 + 1).
+    def lines(self, x: FloatArray, starts: FloatArray, steps: FloatArray, factors: FloatArray) -> ComplexArray:
+        """Return the transforms of n points from each of `starts` on, `steps` samples apart, multiplied by `factors`.
 
-        Good until the next call.
+        Shape (n_windows, ..., n_lines); `factors` (n_windows, n_lines), line 0 is to become the mean.
         """
-        points = self._points(x.reshape(-1, x.shape[-1]), starts, steps).reshape(*self._rows, len(starts), self._n)
-        found = np.fft.rfft(points, out=self._lines[..., : len(starts), :])
-        return np.moveaxis(found, -2, 0)
+        n_windows, n_lines = factors.shape
+        mean = x[..., ::_EVERY].mean(axis=-1, keepdims=True)
+        made = self._differences((x - mean).reshape(-1, x.shape[-1]), starts, steps)
+        found = np.moveaxis(fft.rfft(made.reshape(*self._rows, n_windows, self._n))[..., :n_lines], -2, 0)
+        lines = found * factors.reshape(n_windows, *(1 for _ in self._rows), n_lines)
+        lines[..., 0] += mean[..., 0]
+        return np.asarray(lines)
 
-    def _points(self, x: FloatArray, starts: FloatArray, steps: FloatArray) -> FloatArray:
+    def _differences(self, x: AnyArray, starts: FloatArray, steps: FloatArray) -> AnyArray:
         """Return the spline of `x` (n_rows, n_samples) there, (n_rows, n_windows * n)."""
         n = self._n
         count = len(starts) * n
         made, part = (room[: len(x) * count].reshape(len(x), count) for room in (self._made, self._part))
-        powers, shares = self._powers[:, :count], self._shares[:, :count]
-        at = powers[1]
+        shares = self._shares[: _TAPS * count].reshape(_TAPS, count)
+        at = self._at[:count]
         # A step of nearly one goes from sample to sample but for a few jumps: between these, rows are shifted as a whole.
         ahead = starts - n * np.arange(len(starts))
         by_window = at.reshape(len(starts), n)
@@ -155,9 +171,13 @@ class _Span:
             at[a:b] -= shift
             first, reach = a + shift - _BEFORE, b - a + (_TAPS - 1 if b == count else 0)
             self._beside[:, a : a + reach] = x[:, first : first + reach]
-        for below, power in pairwise(powers[1:]):
-            np.multiply(below, at, out=power)
-        np.matmul(QUINTIC.T, powers, out=shares)
+        for low in range(0, count, _PART):
+            t = at[low : low + _PART]
+            powers = self._powers[:, : len(t)]
+            powers[1] = t
+            for below, power in pairwise(powers[1:]):
+                np.multiply(below, powers[1], out=power)
+            np.matmul(_SPLINE, powers, out=shares[:, low : low + _PART])
         np.multiply(self._beside[:, :count], shares[0], out=made)
         for tap in range(1, _TAPS):
             np.multiply(self._beside[:, tap : tap + count], shares[tap], out=part)
@@ -168,7 +188,7 @@ class _Span:
         astride = astride[astride >= 0]
         shift_there = np.array(shifts)[np.searchsorted(starting, astride, "right") - 1]
         samples = astride + shift_there - _BEFORE + np.arange(_TAPS)[:, None]
-        made[:, astride] = (x.take(samples, axis=1) * shares.take(astride, axis=1)).sum(axis=1)
+        made[:, astride] = (x[:, samples] * shares[:, astride]).sum(axis=1)
         return made
 
 
