@@ -1,8 +1,9 @@
 """The Recorder page in the real window: a simulated recorder in a process of its own, shots on an edge, pictures while they come."""
 
+import numpy as np
 import pytest
-from PyQt6.QtCore import QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent, QWheelEvent
 
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.study_files import Files
@@ -37,6 +38,12 @@ def drag(widget, kind, at):
     event = QMouseEvent(kind, QPointF(*at), widget.mapToGlobal(QPointF(*at)), buttons, buttons, Qt.KeyboardModifier.NoModifier)
     {QMouseEvent.Type.MouseButtonPress: widget.mousePressEvent, QMouseEvent.Type.MouseMove: widget.mouseMoveEvent,
      QMouseEvent.Type.MouseButtonRelease: widget.mouseReleaseEvent}[kind](event)  # fmt: skip
+
+
+def wheel(widget, x, by):
+    none = Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False
+    event = QWheelEvent(QPointF(x, 60), QPointF(x, 60), QPoint(), QPoint(0, by), Qt.MouseButton.NoButton, *none)
+    widget.wheelEvent(event)
 
 
 def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(window, simulated, qtbot):
@@ -101,6 +108,36 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     page.connect_to_address()
     qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=10_000)
     assert page.identity.text() == "Not connected" and not page.start.isEnabled()
+
+
+def test_what_came_before_can_be_looked_at_while_it_goes_on(simulated, qtbot):
+    page, view, trace = simulated, simulated.live, simulated.live.trace
+    page.form.length.setText("")
+    page.form.rate.setText("200 kS/s")
+    page.start.click()
+    qtbot.waitUntil(lambda: view.live is not None and view.live.n_rows > 300_000, timeout=30_000)
+    press, release = QMouseEvent.Type.MouseButtonPress, QMouseEvent.Type.MouseButtonRelease
+    box, n = trace._outline_box(), view.live.n_rows
+    drag(trace, press, (box.left + 0.2 * box.width, box.top + 5))
+    drag(trace, QMouseEvent.Type.MouseMove, (box.left + 0.25 * box.width, box.top + 5))
+    drag(trace, release, (box.left + 0.25 * box.width, box.top + 5))
+    first, stop = trace._rows_shown()
+    assert view.newest.isVisible() and first >= 0.2 * n - 1 and (stop - first) == pytest.approx(0.05 * view.live.n_rows, rel=0.2)
+    trace.readings = {}
+    qtbot.waitUntil(lambda: bool(trace.readings), timeout=10_000)
+    largest = view.live.values(view.live.news.growing.rows(int(first), int(stop)), 0).max()
+    assert dict(trace.readings["u1"])["max"].startswith(f"{largest:.4g}") and largest > 3.2
+    wheel(trace, box.left + box.width / 2, -12 * 120)  # more than readings are taken of
+    assert trace._rows_shown()[1] - trace._rows_shown()[0] > 5 * (stop - first)
+    qtbot.waitUntil(lambda: not trace.readings and "zoom in" in view.panel.canvas._said, timeout=10_000)
+    seen = [float(np.nanmax(highs)) for _, highs in view.live.bands(*trace._rows_shown(), 600)]
+    assert seen[0] == pytest.approx(float(view.live.values(view.live.news.growing.rows(0, 100_000), 0).max()), rel=0.01)
+    qtbot.keyClick(trace, Qt.Key.Key_Escape)
+    assert not view.newest.isVisible() and trace._rows_shown()[1] > n
+    page.stop.click()
+    qtbot.waitUntil(lambda: not page.session.recording, timeout=20_000)
+    wheel(trace, box.left + 10, 120)  # what came stays to be looked at
+    assert view.newest.isVisible() and view.live.bands(0, view.live.n_rows, 100)
 
 
 def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):

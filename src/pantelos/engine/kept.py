@@ -14,7 +14,7 @@ import numpy as np
 
 from pantelos import __version__
 from pantelos.folders import cache_directory
-from pantelos.formats.comtrade.companions import files_beside
+from pantelos.formats.registry import files_beside
 from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.cycles import Cycles
@@ -44,7 +44,7 @@ def kept_cycles(identity: str, n_samples: int) -> Cycles | None:
 def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
     """Return whether the files of a record are what was read of them: results of anything else must not outlive this run."""
     there = [path for path, _ in sources if path.exists()]
-    return all(remembered_fingerprint(path, *files_beside(path)) or remembered_fingerprint(path) for path in there)
+    return all(remembered_fingerprint(path, *files_beside(path)) for path in there)
 
 
 def keep_cycles(identity: str, cycles: Cycles, sources: Sequence[tuple[Path, str]]) -> None:

@@ -41,6 +41,11 @@ def format_of(path: Path) -> Format:
     return named
 
 
+def files_beside(path: Path) -> tuple[Path, ...]:
+    """Return the files that a recording is made of beside its own."""
+    return next((known.beside(path) for known in FORMATS if known.claimed_by(path)), ())
+
+
 def format_named(id_: str) -> Format:
     """Return the format of that id."""
     return FORMATS[id_]

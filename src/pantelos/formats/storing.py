@@ -2,7 +2,7 @@
 
 import hashlib
 from bisect import bisect_right
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import msgspec
@@ -19,6 +19,7 @@ from pantelos.record.recording import Recording
 from pantelos.record.store import Facts, RecordWriter, StoredColumn, stored_recording
 from pantelos.record.timing import Began, Timing, even, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.pyramid import Pyramid
 
 
 class Block(msgspec.Struct, frozen=True, eq=False):
@@ -47,6 +48,13 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     told: Callable[[], tuple[Notice, ...]] = lambda: ()  # what was left out or odd, asked when all have been served
 
 
+class Known(msgspec.Struct, frozen=True, eq=False):
+    """What was found out of a file while it was written: its fingerprint, and the pyramids of all its columns."""
+
+    fingerprint: str
+    pyramids: list[Pyramid]
+
+
 def blocks_of(
     rows: Iterator[list[AnyArray]], seconds: Callable[[AnyArray], FloatArray] | None, n_rows: int, progress: Progress
 ) -> Iterator[Block]:
@@ -71,11 +79,16 @@ def stored_before(path: Path, dialect: Dialect, beside: tuple[Path, ...] = ()) -
 
 
 def stored(
-    path: Path, dialect: Dialect, progress: Progress, opened: Callable[[Progress], Source], beside: tuple[Path, ...] = ()
+    path: Path,
+    dialect: Dialect,
+    progress: Progress,
+    opened: Callable[[Progress], Source],
+    beside: tuple[Path, ...] = (),
+    known: Known | None = None,
 ) -> Recording:
     """Return the recording in a file, mapped; from the store when it was read this way before, else imported.
 
-    `beside` are further files the recording is made of: they count in its fingerprint.
+    `beside` are further files the recording is made of: they count in its fingerprint. What is `known` is not found out again.
 
     Raises
     ------
@@ -87,9 +100,11 @@ def stored(
     files = _files(path, beside)
     for problem in problems_of(dialect):
         raise FormatError(files[0], problem.found, problem.expected, problem.advice)
-    known = stored_before(path, dialect, beside)
+    before = stored_before(path, dialect, beside)
+    if before is not None:
+        return before
     if known is not None:
-        return known
+        return _import(files, dialect, opened(progress), lambda: known.fingerprint, progress, known.pyramids)
     from concurrent.futures import ThreadPoolExecutor  # here, for the sake of a quick start
 
     with ThreadPoolExecutor(1) as pool:
@@ -98,7 +113,12 @@ def stored(
 
 
 def _import(
-    files: tuple[Path, ...], dialect: Dialect, source: Source, digest: Callable[[], str], progress: Progress
+    files: tuple[Path, ...],
+    dialect: Dialect,
+    source: Source,
+    digest: Callable[[], str],
+    progress: Progress,
+    known: Sequence[Pyramid] = (),
 ) -> Recording:
     path = files[0]
     timed = dialect.time_column is not None and source.timing is None
@@ -132,6 +152,7 @@ def _import(
             Facts(source.metadata, began, (*changed, *source.told()), source.n_beyond()),
             n,
             progress,
+            known,
         )
     except BaseException:
         writer.abandon()

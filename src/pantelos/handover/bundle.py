@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError, access_error
+from pantelos.formats.registry import files_beside
 from pantelos.handover.composition import compose
 from pantelos.handover.writing import write_report
 from pantelos.notice import Notice
@@ -97,19 +98,19 @@ def _whole(study: Study, room: Path) -> Study:
         taken.add(name)
         try:
             (room / name).write_bytes(path.read_bytes())
-            for beside in path.parent.glob(f"{path.stem}.*"):  # what stands beside it belongs to some formats
-                if beside.is_file() and beside.suffix.lower() in _beside(path) and beside != path:
-                    (room / beside.name).write_bytes(beside.read_bytes())
+            for beside in {*_beside(path), *files_beside(path)} - {path}:
+                (room / beside.name.replace(path.stem, Path(name).stem, 1)).write_bytes(beside.read_bytes())
         except OSError as cause:
             raise access_error(path, "read", cause) from cause
         files.append(replace(source, path=str(room / name)))
     return replace(study, record=replace(study.record, files=tuple(files)))
 
 
-def _beside(path: Path) -> tuple[str, ...]:
-    """Return the kinds of file that may belong to a recording."""
+def _beside(path: Path) -> list[Path]:
+    """Return files that may belong to a recording by their names."""
     tables = path.suffix.lower() in (".csv", ".txt", ".tsv")
-    return () if tables else (".cfg", ".dat", ".hdr", ".inf", ".json")
+    kinds = () if tables else (".cfg", ".dat", ".hdr", ".inf", ".json")
+    return [one for one in path.parent.glob(f"{path.stem}.*") if one.suffix.lower() in kinds and one.is_file()]
 
 
 def _stretch(evaluation: Evaluation, room: Path, interval: str, progress: Progress) -> Study:

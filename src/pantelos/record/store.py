@@ -31,6 +31,7 @@ from pantelos.units import unit
 _LAYOUT = 5  # raised when the folder's content changes its form
 _KEPT_BYTES = 20 << 30
 _LEFT_AFTER_S = 86_400.0  # a folder in the making that is older belongs to nobody
+_MAKING = "making-"
 _TIMES = "times.raw"
 _PYRAMIDS = "pyramids.raw"  # of all columns, one behind the other
 _MANY = 64  # columns kept here: with more, those of a type share a file, row by row
@@ -102,6 +103,21 @@ def _kept_places(columns: Sequence[StoredColumn]) -> dict[int, _Kept]:
     }
 
 
+def making_folder() -> Path:
+    """Return a new folder beside the stored recordings; one that was forgotten is deleted a day later.
+
+    Raises
+    ------
+    OSError
+        When there cannot be one.
+    """
+    import tempfile  # here, for the sake of a quick start
+
+    root = cache_directory() / "records"
+    root.mkdir(parents=True, exist_ok=True)
+    return Path(tempfile.mkdtemp(prefix=_MAKING, dir=root))
+
+
 class RecordWriter:
     """Takes rows of numbers piece by piece, in their own types, and leaves a stored recording, or nothing.
 
@@ -113,10 +129,7 @@ class RecordWriter:
         self._kept = [k for k, column in enumerate(columns) if column.place is None]
         self._root = cache_directory() / "records"
         try:
-            self._root.mkdir(parents=True, exist_ok=True)
-            import tempfile  # here, for the sake of a quick start
-
-            self._folder = Path(tempfile.mkdtemp(prefix="making-", dir=self._root))
+            self._folder = making_folder()
             self._shared: dict[str, list[int]] = {}
             for k, place in _kept_places(columns).items():
                 self._shared.setdefault(place.file, []).append(k)
@@ -172,8 +185,17 @@ class RecordWriter:
                 file.close()
         shutil.rmtree(self._folder, ignore_errors=True)
 
-    def finish(self, key: str, timing: Timing, fingerprint: str, facts: Facts, n_samples: int, progress: Progress) -> None:
-        """Make the stored recording appear under `key`."""
+    def finish(
+        self,
+        key: str,
+        timing: Timing,
+        fingerprint: str,
+        facts: Facts,
+        n_samples: int,
+        progress: Progress,
+        known: Sequence[Pyramid] = (),
+    ) -> None:
+        """Make the stored recording appear under `key`; `known` are the pyramids of the columns with a place, where they are."""
         final = _folder_of(key)
         try:
             for file in self._files.values():
@@ -185,10 +207,16 @@ class RecordWriter:
             elif self._times is None:  # told by the reader, not by the rows
                 np.ascontiguousarray(timing.times_s, dtype=np.float64).tofile(self._folder / _TIMES)
             pyramids = self._pyramids_of_kept()
-            columns = self._with_pyramids_of_placed(pyramids, n_samples, progress)
+            columns = self._columns
+            placed = [k for k, column in enumerate(columns) if column.place is not None]
+            if known and all(pyramid.n_samples == n_samples for pyramid in known):
+                pyramids |= dict(zip(placed, known, strict=True))
+            else:
+                columns = self._with_pyramids_of_placed(placed, pyramids, n_samples, progress)
             with (self._folder / _PYRAMIDS).open("wb") as out:
                 for k in range(len(columns)):
-                    out.write(flattened(pyramids[k]).data)
+                    for part in flattened(pyramids[k]):
+                        out.write(part.data)
             segments, step_s = ((), timing.step_s) if isinstance(timing, Instants) else (timing, 0.0)
             index = _Index(_LAYOUT, n_samples, segments, step_s, fingerprint, columns, facts)
             (self._folder / "index.json").write_bytes(msgspec.json.encode(index))
@@ -212,11 +240,10 @@ class RecordWriter:
         return found
 
     def _with_pyramids_of_placed(
-        self, pyramids: dict[int, Pyramid], n_samples: int, progress: Progress
+        self, placed: list[int], pyramids: dict[int, Pyramid], n_samples: int, progress: Progress
     ) -> tuple[StoredColumn, ...]:
         """Add the pyramids of columns that stay where they are; return all columns, without codes that do not occur."""
         columns = list(self._columns)
-        placed = [k for k, column in enumerate(columns) if column.place is not None]
         opened = [OpenFile(path) for path in self._sources] if placed else []
         samples = {k: _placed(columns[k], opened, n_samples) for k in placed}
         pyramids |= _pyramids([samples[k] for k in placed], placed, n_samples, progress)
@@ -321,7 +348,7 @@ def _forget_oldest(keep: Path) -> None:
             aged.append((folder.stat().st_mtime, folder))
     held = 0
     for modified, folder in sorted(aged, reverse=True):
-        making = folder.name.startswith("making-")
+        making = folder.name.startswith(_MAKING)
         with contextlib.suppress(OSError):
             held += 0 if making else sum(file.stat().st_size for file in folder.iterdir())
         left = making and time.time() - modified > _LEFT_AFTER_S

@@ -1,5 +1,6 @@
-"""What is seen of a recording while it is made: its last stretch, or its last whole shot, and an outline of all of it."""
+"""What is seen of a recording while it is made: its last stretch or its last whole shot, and any part of what came before."""
 
+import math
 import threading
 import time
 from pathlib import Path
@@ -20,7 +21,7 @@ from pantelos.units import unit
 
 _KEPT = 1 << 22  # numbers of all channels
 _SHOWN = 1 << 16  # rows of a recording without shots
-_OUTLINE = 2048  # columns of the outline at most
+_EVALUATED = 1 << 20  # numbers of all channels of a part that readings are taken of at once
 
 
 class Stretch(msgspec.Struct, frozen=True, eq=False):
@@ -30,6 +31,16 @@ class Stretch(msgspec.Struct, frozen=True, eq=False):
     start_s: float  # of the first one, against the start of its shot, or from the beginning of the recording on
     shot: int  # from 1 on; 0: none in particular
     arrived: float  # of the last row, monotonic clock, s
+    first: int = 0  # row of the recording
+
+
+class Part(msgspec.Struct, frozen=True):
+    """Rows to look at that need not be in memory, and the instants of the first and of the one behind the last, s."""
+
+    first: int
+    stop: int
+    start_s: float
+    stop_s: float
 
 
 class Live:
@@ -49,8 +60,6 @@ class Live:
         self._first = self._n = 0  # rows [first, n) of the recording are in the ring
         self._shots: tuple[RecordedShot, ...] = ()
         self._arrived = 0.0
-        self._outline_rows, self._outline_left = 1, np.zeros((0, n_channels), dtype="<i2")
-        self._outline: list[AnyArray] = []  # (2, n_channels) each: lowest, highest
         self.news: News | None = None
 
     def add(self, news: News) -> None:
@@ -68,27 +77,6 @@ class Live:
             self._rows[: len(kept) - part] = kept[part:]
             self._n += len(values)
             self._first = max(self._first, self._n - self._room)
-            self._add_outline(values)
-
-    def _add_outline(self, values: AnyArray) -> None:
-        left = np.concatenate([self._outline_left, values])
-        n = len(left) // self._outline_rows
-        if n:
-            whole = left[: n * self._outline_rows].reshape(n, self._outline_rows, -1)
-            self._outline += list(np.stack([whole.min(axis=1), whole.max(axis=1)], axis=1))
-        self._outline_left = left[n * self._outline_rows :]
-        while len(self._outline) > _OUTLINE:
-            pairs = np.array(self._outline[: len(self._outline) // 2 * 2])
-            odd = self._outline[len(pairs) :]
-            lows, highs = pairs[:, 0].reshape(-1, 2, pairs.shape[-1]), pairs[:, 1].reshape(-1, 2, pairs.shape[-1])
-            self._outline = [*np.stack([lows.min(axis=1), highs.max(axis=1)], axis=1), *odd]
-            self._outline_rows *= 2
-
-    def outline(self) -> tuple[AnyArray, float]:
-        """Return lowest and highest numbers, (n, 2, n_channels), and the seconds that each stands for."""
-        with self._lock:
-            found = np.array(self._outline).reshape(-1, 2, self._rows.shape[1])
-            return found, self._outline_rows / self.taken.order.rate_hz
 
     def stretch(self, back: int = 0) -> Stretch | None:
         """Return the last whole shot, or the one so many before; without shots the last rows. None while there is nothing."""
@@ -100,13 +88,58 @@ class Live:
                     shot = self._shots[k]
                     if shot.first >= self._first and order.n_samples <= _KEPT:
                         rows = self._between(shot.first, shot.first + order.n_samples)
-                        return Stretch(rows, (shot.first - shot.start) / order.rate_hz, k + 1, self._arrived)
+                        return Stretch(rows, (shot.first - shot.start) / order.rate_hz, k + 1, self._arrived, shot.first)
                 if len(self._shots) > 1 or order.n_samples <= _SHOWN:
                     return None
             begin = max(self._n - _SHOWN, self._first)
             if begin >= self._n:
                 return None
-            return Stretch(self._between(begin, self._n), begin / order.rate_hz, 0, self._arrived)
+            return Stretch(self._between(begin, self._n), self._instant(begin), 0, self._arrived, begin)
+
+    @property
+    def n_rows(self) -> int:
+        """Rows that have come."""
+        return self._n
+
+    def _instant(self, row: int) -> float:
+        """Return when a row was taken, s from the beginning of the recording on."""
+        lost = sum(gap.n for gap in self.news.gaps if gap.before <= row) if self.news is not None else 0
+        return (row + lost) / self.taken.order.rate_hz
+
+    def part(self, first: float, stop: float) -> Part | None:
+        """Return a part of what has come, in rows; None where there is nothing of it."""
+        with self._lock:
+            low, high = max(math.floor(first), 0), min(math.ceil(stop), self._n)
+            return Part(low, high, self._instant(low), self._instant(high)) if high - low > 1 else None
+
+    def stretch_of(self, part: Part) -> Stretch | None:
+        """Return the rows of a part, None where they are too many to hold.
+
+        Raises
+        ------
+        FileAccessError
+            When they cannot be read.
+        """
+        growing = self.news.growing if self.news is not None else None
+        if growing is None or (part.stop - part.first) * self._rows.shape[1] > _EVALUATED:
+            return None
+        return Stretch(growing.rows(part.first, part.stop), part.start_s, 0, time.monotonic(), part.first)
+
+    def bands(self, first: float, stop: float, n_columns: int) -> list[tuple[FloatArray, FloatArray]]:
+        """Return lowest and highest value of each channel per picture column of a view in rows; NaN where there is none, SI.
+
+        None of any channel without an outline.
+        """
+        growing = self.news.growing if self.news is not None else None
+        found = growing.envelopes(first, stop, n_columns) if growing is not None else []
+        gains = [self.gain(k) for k in range(len(found))]
+        ends = [(low * gain + zero, high * gain + zero) for (low, high), (gain, zero) in zip(found, gains, strict=True)]
+        return [(np.minimum(a, b), np.maximum(a, b)) for a, b in ends]
+
+    @property
+    def why_no_outline(self) -> str:
+        """Why what came before cannot be seen; empty where it can."""
+        return self.news.growing.why_not if self.news is not None and self.news.growing is not None else ""
 
     def _between(self, low: int, high: int) -> AnyArray:
         return np.asarray(self._rows.take(np.arange(low, high), axis=0, mode="wrap"))

@@ -9,7 +9,8 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
-from pantelos.formats.recorded.layout import RecordedChannel, RecordedHeader, RecordedShot
+from pantelos.formats.recorded.growing import Growing
+from pantelos.formats.recorded.layout import Lost, RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
 from pantelos.progress import Progress
 from pantelos.recorder.driver import Recorder, Rows, Taken
@@ -33,6 +34,8 @@ class News(msgspec.Struct, frozen=True, eq=False):
     reconnected: int
     clipped: tuple[int, ...] = ()  # samples at the end of the range, by channel
     missed: int = 0  # starts that came during a shot or its hold-off
+    gaps: tuple[Lost, ...] = ()
+    growing: Growing | None = None  # what is known of all rows in the file
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -86,7 +89,7 @@ def record(
     wanted = order.n_samples * order.n_shots
     whole = bool(wanted) and writer.n_rows + of.lost >= wanted
     of.end("stopped" if of.was_stopped else "as ordered" if whole or order.gate is not None else "ended by the recorder")
-    return Recorded(path, writer.n_rows, of.shots, of.missed, of.lost, writer.header.ended, (*taken.remarks, *of.remarks))
+    return Recorded(path, writer.n_rows, of.shots, of.missed, of.lost, writer.course.ended, (*taken.remarks, *of.remarks))
 
 
 class _Running:
@@ -141,9 +144,9 @@ class _Running:
             self._look_at_shots()
         wanted = self._order.n_samples * self._order.n_shots
         self._progress.at(self._writer.n_rows / wanted if wanted else 0.0)
-        self._watch(
-            News(got, self.shots, self._writer.n_rows, self.lost, self._reconnected, tuple(self._clipped.tolist()), self.missed)
-        )
+        n_rows, clipped, writer = self._writer.n_rows, tuple(self._clipped.tolist()), self._writer
+        gaps, growing = writer.course.lost, writer.growing
+        self._watch(News(got, self.shots, n_rows, self.lost, self._reconnected, clipped, self.missed, gaps, growing))
 
     def _look_at_shots(self) -> None:
         new = self._kept_trying(lambda: self._recorder.shots(len(self.shots)))

@@ -1,6 +1,6 @@
 """Smallest and largest sample per bucket, coarser and coarser: any view in a time set by pixels, not samples."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import accumulate
 
 import msgspec
@@ -95,9 +95,11 @@ def pyramid_above(low: FloatArray, high: FloatArray, n_samples: int) -> Pyramid:
     return Pyramid(tuple(lows), tuple(highs), n_samples)
 
 
-def flattened(pyramid: Pyramid) -> FloatArray:
-    """Return all levels one after the other, lows before highs: what a file of it holds."""
-    return np.concatenate([*pyramid.lows, *pyramid.highs])
+def flattened(pyramid: Pyramid) -> Iterator[FloatArray]:
+    """Yield all levels one after the other, lows before highs, piece by piece: what a file of it holds."""
+    for level in (*pyramid.lows, *pyramid.highs):
+        for low in range(0, len(level), _PART):
+            yield np.ascontiguousarray(level[low : low + _PART], dtype=np.float64)
 
 
 def from_flattened(values: FloatArray, n_samples: int) -> Pyramid:

@@ -4,7 +4,7 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop.painting import draw_envelope
@@ -14,13 +14,15 @@ from pantelos.notation import with_unit
 from pantelos.paper.axis import fitted, value_ticks
 from pantelos.paper.hues import Weight, conductor
 from pantelos.paper.paper import Align, Box, Dash, Role, draw_value_axis
-from pantelos.recorder.live import Live, Stretch
+from pantelos.recorder.live import Live, Part, Stretch
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import Unit, unit
 
 _LEFT, _RIGHT, _FOOT, _OUTLINE = 92, 142, 22, 40
 _LINE = 14  # pixels of a reading
 _NEAR = 6  # pixels from the level line that take hold of it
+_MEANT = 4  # pixels from which on a movement is one
+_ZOOM = 1.25  # by a step of the wheel
 
 
 def columns_of(values: FloatArray, n_columns: int) -> tuple[FloatArray, FloatArray]:
@@ -33,16 +35,21 @@ class LiveTrace(QWidget):
     """Draws."""
 
     level_moved = pyqtSignal(float)  # SI
+    looked_at = pyqtSignal(float, float)  # rows, from one to another
+    followed = pyqtSignal()  # what comes is to be seen again
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._theme = theme
         self._live: Live | None = None
-        self._stretch: Stretch | None = None
+        self._shown: Stretch | Part | None = None
         self.readings: dict[str, list[tuple[str, str]]] = {}
         self._scales: dict[str, tuple[float, float]] = {}
-        self._dragged = False
+        self._held: str = ""  # what the pointer has hold of: "level", "outline", "lanes"
+        self._from = self._to = QPointF()
+        self._taken = (0.0, 0.0)  # rows that were shown when the pointer took hold
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMinimumHeight(220)
 
     def set_theme(self, theme: Theme) -> None:
@@ -52,12 +59,12 @@ class LiveTrace(QWidget):
 
     def show_live(self, live: Live | None) -> None:
         """Begin with another recording."""
-        self._live, self._stretch, self._scales, self.readings = live, None, {}, {}
+        self._live, self._shown, self._scales, self.readings = live, None, {}, {}
         self.update()
 
-    def show_stretch(self, stretch: Stretch) -> None:
+    def show_rows(self, shown: Stretch | Part) -> None:
         """Show other rows."""
-        self._stretch = stretch
+        self._shown = shown
         self.update()
 
     def _lanes(self) -> list[tuple[str, Unit, Box]]:
@@ -72,9 +79,10 @@ class LiveTrace(QWidget):
             for k, one in enumerate(channels)
         ]
 
-    def _scale(self, name: str, values: FloatArray) -> tuple[float, float]:
+    def _scale(self, name: str, lows: FloatArray, highs: FloatArray) -> tuple[float, float]:
         """Return a scale that holds what is shown and what was; it only grows."""
-        low, high = (float(values.min()), float(values.max())) if len(values) else (-1.0, 1.0)
+        low, high = (float(np.fmin.reduce(lows)), float(np.fmax.reduce(highs))) if len(lows) else (math.nan, math.nan)
+        low, high = (low, high) if math.isfinite(high - low) else (-1.0, 1.0)
         known = self._scales.get(name, (math.inf, -math.inf))
         if low < known[0] or high > known[1]:
             self._scales[name] = fitted(min(low, known[0]), max(high, known[1]))
@@ -84,14 +92,17 @@ class LiveTrace(QWidget):
         """Draw lanes, level and outline."""
         painter = QPainter(self)
         paper = QtPaper(painter, self._theme)
-        live, stretch = self._live, self._stretch
-        if live is None or stretch is None:
+        live, shown = self._live, self._shown
+        if live is None or shown is None:
             said = "Nothing recorded yet. Choose channels, then press Start." if live is None else "Waiting for the start…"
             paper.words(box_of(QRectF(self.rect())), said, Role.SOFT, 10, align=Align.CENTRE)
             return
-        for k, (name, symbol, lane) in enumerate(self._lanes()):
-            values = live.values(stretch.rows, k)
-            scale = self._scale(name, values)
+        lanes = self._lanes()
+        bands = live.bands(shown.first, shown.stop, int(lanes[0][2].width)) if isinstance(shown, Part) else []
+        for k, (name, symbol, lane) in enumerate(lanes):
+            values = live.values(shown.rows, k) if isinstance(shown, Stretch) else np.zeros(0)
+            lows, highs = bands[k] if bands else (values, values)
+            scale = self._scale(name, lows, highs)
             marks, said = value_ticks(*scale, symbol, max(lane.height / 22, 3))
             draw_value_axis(paper, lane, ((mark.value, mark.text) for mark in marks), scale)
             ink = conductor(live.study, name)
@@ -99,7 +110,9 @@ class LiveTrace(QWidget):
             paper.words(Box(6, lane.top + 15, _LEFT - 44, 13), said, Role.SOFT)
             if live.news is not None and live.news.clipped[k : k + 1] not in ((), (0,)):
                 paper.words(Box(6, lane.top + 28, _LEFT - 12, 13), "clipped", Role.FAULT, bold=True)
-            if len(values) > 2 * lane.width:
+            if bands:
+                self._draw_band(painter, lane, lows, highs, scale, ink)
+            elif len(values) > 2 * lane.width:
                 self._draw_band(painter, lane, *columns_of(values, int(lane.width)), scale, ink)
             else:
                 places = np.linspace(lane.left, lane.right, len(values))
@@ -111,7 +124,7 @@ class LiveTrace(QWidget):
                 paper.words(line, said, Role.INK, 8.5, align=Align.RIGHT)
             self._draw_level(paper, name, lane, scale)
             paper.rule(6, lane.bottom + 3, lane.right, lane.bottom + 3, Role.RULE)
-        self._draw_time(paper, stretch)
+        self._draw_time(paper, shown)
         self._draw_outline(painter, paper)
 
     def _draw_band(
@@ -128,37 +141,49 @@ class LiveTrace(QWidget):
             if lane.top <= y <= lane.bottom:
                 paper.rule(lane.left, y, lane.right, y, Role.EDGE, Dash.DASHED)
 
-    def _draw_time(self, paper: QtPaper, stretch: Stretch) -> None:
+    def _draw_time(self, paper: QtPaper, shown: Stretch | Part) -> None:
         assert self._live is not None
         area = Box(_LEFT, 8, self.width() - _LEFT - _RIGHT, self.height() - _FOOT - _OUTLINE - 8)
-        stop = stretch.start_s + len(stretch.rows) / self._live.taken.order.rate_hz
-        marks, symbol = value_ticks(stretch.start_s, stop, unit("s"), max(area.width / 90, 2))
+        start, shot = shown.start_s, shown.shot if isinstance(shown, Stretch) else 0
+        stop = start + len(shown.rows) / self._live.taken.order.rate_hz if isinstance(shown, Stretch) else shown.stop_s
+        marks, symbol = value_ticks(start, stop, unit("s"), max(area.width / 90, 2))
         for mark in marks:
-            x = area.left + (mark.value - stretch.start_s) / (stop - stretch.start_s) * area.width
+            x = area.left + (mark.value - start) / (stop - start) * area.width
             paper.rule(x, area.bottom, x, area.bottom + 3, Role.SOFT)
             paper.words(Box(x + 3, area.bottom + 2, 60, 13), mark.text, Role.SOFT)
-        paper.words(
-            Box(6, area.bottom + 2, _LEFT - 12, 13), f"shot {stretch.shot}, {symbol}" if stretch.shot else symbol, Role.SOFT
-        )
-        if stretch.start_s < 0 < stop:
-            x = area.left - stretch.start_s / (stop - stretch.start_s) * area.width
+        paper.words(Box(6, area.bottom + 2, _LEFT - 12, 13), f"shot {shot}, {symbol}" if shot else symbol, Role.SOFT)
+        if start < 0 < stop:
+            x = area.left - start / (stop - start) * area.width
             paper.rule(x, area.top, x, area.bottom, Role.EDGE)
 
+    def _outline_box(self) -> Box:
+        return Box(_LEFT, self.height() - _OUTLINE, self.width() - _LEFT - _RIGHT, _OUTLINE - 8)
+
     def _draw_outline(self, painter: QPainter, paper: QtPaper) -> None:
-        """Draw all that came, of the first channel."""
+        """Draw all that came, of the first channel, and where what is shown lies in it."""
         assert self._live is not None
-        box = Box(_LEFT, self.height() - _OUTLINE, self.width() - _LEFT - _RIGHT, _OUTLINE - 8)
-        found, each_s = self._live.outline()
-        if not len(found):
+        box, n = self._outline_box(), self._live.n_rows
+        bands = self._live.bands(0, n, int(box.width)) if n else []
+        if not bands:
+            paper.words(box, self._live.why_no_outline, Role.SOFT)
             return
-        gain, zero = self._live.gain(0)
-        values = np.sort(found[:, :, 0] * gain + zero, axis=1)
-        scale = fitted(float(values.min()), float(values.max()))
-        at = (np.arange(int(box.width)) * len(values) / int(box.width)).astype(np.intp)
-        name = self._live.taken.order.channels[0].name
-        self._draw_band(painter, box, values[at, 0], values[at, 1], scale, conductor(self._live.study, name))
+        lows, highs = bands[0]
+        scale = fitted(float(np.fmin.reduce(lows)), float(np.fmax.reduce(highs)))
+        whole = self._live.part(0, n)
         paper.words(Box(6, box.top, _LEFT - 12, 14), "all of it", Role.SOFT)
-        paper.words(Box(6, box.top + 13, _LEFT - 12, 14), with_unit(len(found) * each_s, unit("s"), 4), Role.SOFT)
+        paper.words(Box(6, box.top + 13, _LEFT - 12, 14), with_unit(whole.stop_s if whole else 0.0, unit("s"), 4), Role.SOFT)
+        if self._held == "outline":
+            places = sorted((self._from.x(), self._to.x()))
+        elif isinstance(self._shown, Part):
+            places = [box.left + row / n * box.width for row in (self._shown.first, self._shown.stop)]
+        else:
+            places = []
+        if places:
+            wash = QRectF(places[0], box.top, max(places[1] - places[0], 2.0), box.height)
+            painter.fillRect(wash, QColor(self._theme.wash))
+        self._draw_band(painter, box, lows, highs, scale, conductor(self._live.study, self._live.taken.order.channels[0].name))
+        for x in places:
+            paper.rule(x, box.top, x, box.bottom, Role.EDGE)
 
     def _level_near(self, at: QPointF) -> tuple[Box, tuple[float, float]] | None:
         """Return lane and scale of the level line under the pointer."""
@@ -168,26 +193,80 @@ class LiveTrace(QWidget):
         for name, _, lane in self._lanes():
             if name == start.channel and name in self._scales:
                 y = float(lane.y(np.array(start.level), self._scales[name]))
-                if self._dragged or abs(y - at.y()) <= _NEAR:
+                if self._held == "level" or abs(y - at.y()) <= _NEAR:
                     return lane, self._scales[name]
         return None
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """Take hold of the level."""
-        if event is not None and self._level_near(event.position()) is not None:
-            self._dragged = True
+        """Take hold of the level, of a part of the outline, or of what is shown."""
+        if event is None or self._live is None or self._shown is None:
+            return
+        at = event.position()
+        self._from = self._to = at
+        self._taken = self._rows_shown()
+        outline = self._outline_box()
+        if self._level_near(at) is not None:
+            self._held = "level"
+        elif outline.top <= at.y() <= outline.bottom:
+            self._held = "outline"
+        elif self._can_look_back():
+            self._held = "lanes"
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        """Move the level."""
+        """Move what is held."""
         if event is None:
             return
-        found = self._level_near(event.position())
+        at = self._to = event.position()
+        found = self._level_near(at)
         self.setCursor(Qt.CursorShape.SizeVerCursor if found else Qt.CursorShape.ArrowCursor)
-        if self._dragged and found is not None:
+        if self._held == "level" and found is not None:
             lane, scale = found
-            share = (lane.bottom - event.position().y()) / lane.height
+            share = (lane.bottom - at.y()) / lane.height
             self.level_moved.emit(scale[0] + min(max(share, 0.0), 1.0) * (scale[1] - scale[0]))
+        elif self._held == "lanes" and abs(at.x() - self._from.x()) >= _MEANT:
+            first, stop = self._taken
+            by = (self._from.x() - at.x()) / self._outline_box().width * (stop - first)
+            self.looked_at.emit(first + by, stop + by)
+        elif self._held == "outline":
+            self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        """Let go of it."""
-        self._dragged = False
+        """Look at the part of the outline that was drawn; at as much as before around a click."""
+        held, self._held = self._held, ""
+        if event is None or held != "outline" or self._live is None or not self._can_look_back():
+            self.update()
+            return
+        box = self._outline_box()
+        low, high = ((x - box.left) / box.width * self._live.n_rows for x in sorted((self._from.x(), event.position().x())))
+        if abs(event.position().x() - self._from.x()) < _MEANT:
+            first, stop = self._rows_shown()
+            low, high = low - (stop - first) / 2, low + (stop - first) / 2
+        self.looked_at.emit(low, high)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """See less around the pointer, or more."""
+        if event is None or not self._can_look_back():
+            return
+        first, stop = self._rows_shown()
+        box = self._outline_box()
+        share = min(max((event.position().x() - box.left) / box.width, 0.0), 1.0)
+        by = _ZOOM ** (-event.angleDelta().y() / 120)
+        around = first + share * (stop - first)
+        self.looked_at.emit(around - (around - first) * by, around + (stop - around) * by)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Follow what comes again on Escape."""
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.followed.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def _can_look_back(self) -> bool:
+        return self._live is not None and self._shown is not None and bool(self._live.bands(0, 1, 1))
+
+    def _rows_shown(self) -> tuple[float, float]:
+        """Return the rows that are shown, counted through the whole recording."""
+        assert self._live is not None and self._shown is not None
+        if isinstance(self._shown, Part):
+            return self._shown.first, self._shown.stop
+        return self._shown.first, self._shown.first + len(self._shown.rows)

@@ -1,5 +1,6 @@
 """What comes of a recording, while it comes: waveforms at once, a panel and readings as soon as they are computed."""
 
+import math
 from typing import Any, TypeAlias
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -13,7 +14,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.notation import counted, with_unit
 from pantelos.reading.kinds import READINGS
-from pantelos.recorder.live import Live
+from pantelos.recorder.live import Live, Part, Stretch
 from pantelos.recorder.recording import Recorded
 from pantelos.study.model import WHOLE_RECORD
 
@@ -38,14 +39,20 @@ class LiveView(QWidget):
         self.open.hide()
         self.earlier = QToolButton(text="◂", toolTip="The shot before")
         self.later = QToolButton(text="▸", toolTip="The shot after")
+        self.newest = QPushButton("Newest", toolTip="Follow what comes again (Esc)")
+        self.newest.hide()
         self.live: Live | None = None
         self.busy = self.reading = False  # a picture, or readings, are on their way
         self._shown: tuple[int, float] | None = None
         self._back = 0
+        self._part: Part | None = None  # of what came before, that is looked at
         self._redraw = QTimer(self, interval=_REDRAW_MS)
         self._redraw.timeout.connect(self.look)
         self.earlier.clicked.connect(lambda: self._go_back(1))
         self.later.clicked.connect(lambda: self._go_back(-1))
+        self.newest.clicked.connect(self.follow)
+        self.trace.looked_at.connect(self.look_at)
+        self.trace.followed.connect(self.follow)
         for box in (self.panel.kind, self.panel.channel):
             box.activated.connect(lambda _: self._show_again())
         self._lay_out()
@@ -57,7 +64,7 @@ class LiveView(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(12, 6, 12, 4)
         top.addWidget(self.state, 1)
-        for widget in (self.open, self.earlier, self.later):
+        for widget in (self.newest, self.open, self.earlier, self.later):
             top.addWidget(widget)
         column.addLayout(top)
         halves = QSplitter(Qt.Orientation.Vertical)
@@ -73,7 +80,8 @@ class LiveView(QWidget):
 
     def begin(self, live: Live) -> None:
         """Follow a recording that begins."""
-        self.live, self._shown, self._back = live, None, 0
+        self.live, self._shown, self._back, self._part = live, None, 0, None
+        self.newest.hide()
         self.busy = self.reading = False
         self.trace.show_live(live)
         self.panel.offer([one.name for one in live.taken.order.channels])
@@ -110,6 +118,22 @@ class LiveView(QWidget):
     def _go_back(self, by: int) -> None:
         n = len(self.live.news.shots) if self.live is not None and self.live.news is not None else 0
         self._back = min(max(self._back + by, 0), max(n - 1, 0))
+        self.follow()
+
+    def look_at(self, first: float, stop: float) -> None:
+        """Look at a part of what came, in rows, while more comes."""
+        if self.live is None:
+            return
+        part = self.live.part(first, stop)
+        if part is not None and part != self._part:
+            self._part = part
+            self.newest.show()
+            self._show_again()
+
+    def follow(self) -> None:
+        """Show what comes again."""
+        self._part = None
+        self.newest.hide()
         self._show_again()
 
     def _show_again(self) -> None:
@@ -123,32 +147,64 @@ class LiveView(QWidget):
             return
         if self._redraw.isActive():
             self._say_state(live)
+        if self._part is not None:
+            self._look_at_part(live, self._part)
+            return
         stretch = live.stretch(self._back)
         if stretch is None or self._shown == (stretch.shot, stretch.arrived):
             return
-        self.trace.show_stretch(stretch)
-        if self.busy:
+        self.trace.show_rows(stretch)
+        if not self.busy:
+            self._evaluate(live, stretch)
+
+    def _look_at_part(self, live: Live, part: Part) -> None:
+        """Show a part; what is computed of it once, where it is short enough."""
+        self.trace.show_rows(part)
+        if self.busy or self._shown is not None:
             return
+        try:
+            stretch = live.stretch_of(part)
+        except PantelosError as error:
+            self.follow()
+            self.failed.emit(error)
+            return
+        if stretch is None:
+            self._shown = (0, math.nan)
+            self.trace.readings = {}
+            self.panel.show_picture(self.panel.wanted(), None, "Readings and pictures are given of less than this: zoom in.")
+        else:
+            self._evaluate(live, stretch)
+
+    def _evaluate(self, live: Live, stretch: Stretch) -> None:
+        """Have the panel and the readings of a stretch computed."""
         self._shown, self.busy = (stretch.shot, stretch.arrived), True
-        panel, evaluation = self.panel.wanted(), live.evaluation(stretch)
+        panel, part, evaluation = self.panel.wanted(), self._part, live.evaluation(stretch)
 
         def shown(found: tuple[Any, str]) -> None:
             self.busy = False
-            self.panel.show_picture(panel, *found)
-            self._read(evaluation)
+            if self._part == part:
+                self.panel.show_picture(panel, *found)
+                self._read(evaluation)
+            else:
+                self._show_again()
 
         self._runner.run("live", lambda progress: picture_or_reason(evaluation, panel, progress), shown, self._gave_up)
 
     def _read(self, evaluation: Evaluation) -> None:
         """Take readings of what is shown; they wait for the picture, which says more at a glance."""
-        if not self.reading:
-            self.reading = True
-            self._runner.run("live readings", lambda _: _readings(evaluation), self._take, self._gave_up)
+        if self.reading:
+            return
+        self.reading, part = True, self._part
 
-    def _take(self, readings: Readings) -> None:
-        self.reading = False
-        self.trace.readings = readings
-        self.trace.update()
+        def take(readings: Readings) -> None:
+            self.reading = False
+            if self._part == part:
+                self.trace.readings = readings
+                self.trace.update()
+            else:
+                self._show_again()
+
+        self._runner.run("live readings", lambda _: _readings(evaluation), take, self._gave_up)
 
     def _gave_up(self, error: PantelosError) -> None:
         self.busy = self.reading = False

@@ -1,15 +1,20 @@
-"""How a recording lies in its file: a first line, a header of JSON in room of a fixed size, then rows of 16-bit integers.
+"""How a recording lies in its file: a first line, a header of JSON in room of a fixed size, rows of 16-bit integers, its course.
 
-The number of rows follows from the length of the file: whatever was written counts, also after a crash. The header is written
-again, in the same room, when a shot begins and at the end.
+What becomes known while it is made, shots, losses and why it ended, is its course. It stands in a file beside while rows are
+added, written again in the same room, and behind the rows at the end. So nothing that was written changes, and what the file
+holds can be summed up while it grows. Without a course behind the rows their number follows from the length of the file:
+whatever was written counts, also after a crash.
 """
 
 import msgspec
 
 from pantelos.formats.recorded.about import MAGIC
 
+VERSION = 2  # 1: the course stood in the header, as long as there was room
 _ROOM_OF_SHOT = 96  # bytes
-_ROOM = 1 << 14
+_ROOM = 1 << 12
+_LAST_LINE = b"\nPANTELOS COURSE %012d\n"  # bytes of the course before it
+LAST_LINE_BYTES = len(_LAST_LINE % 0)
 
 
 class RecordedChannel(msgspec.Struct, frozen=True):
@@ -39,16 +44,13 @@ class Lost(msgspec.Struct, frozen=True):
 
 
 class RecordedHeader(msgspec.Struct, frozen=True):
-    """What is known of a recording."""
+    """What is known of a recording before its first row."""
 
     rate_hz: float
     channels: tuple[RecordedChannel, ...]
     began: str = ""  # date and time, ISO 8601
     recorder: str = ""  # its identity
     order: str = ""  # what was ordered, in words
-    shots: tuple[RecordedShot, ...] = ()
-    lost: tuple[Lost, ...] = ()
-    ended: str = ""  # why it ended; empty: nobody said so
 
     @property
     def row_bytes(self) -> int:
@@ -56,22 +58,24 @@ class RecordedHeader(msgspec.Struct, frozen=True):
         return 2 * len(self.channels)
 
 
-def room_for(header: RecordedHeader, n_shots: int) -> int:
-    """Return the bytes to set aside for a header that will hold so many shots."""
-    needed = _ROOM + len(msgspec.json.encode(header)) + _ROOM_OF_SHOT * n_shots
-    return -(-needed // _ROOM) * _ROOM
+class Course(msgspec.Struct, frozen=True):
+    """What became known of a recording while it was made."""
+
+    shots: tuple[RecordedShot, ...] = ()
+    lost: tuple[Lost, ...] = ()
+    ended: str = ""  # why it ended; empty: nobody said so
+    n_rows: int | None = None  # of all of it; None: it grows
 
 
-def packed(header: RecordedHeader, room: int) -> bytes:
-    """Return first line and header in so many bytes; where they do not fit, without the earliest shots."""
-    first = MAGIC + str(room).encode() + b"\n"
-    while len(content := first + msgspec.json.encode(header)) >= room and header.shots:
-        header = msgspec.structs.replace(header, shots=header.shots[len(header.shots) // 2 + 1 :])
-    return content.ljust(room - 1) + b"\n"
+def packed_header(header: RecordedHeader) -> bytes:
+    """Return first line and header, in the room that they keep."""
+    content = msgspec.json.encode(header)
+    room = -(-(len(content) + len(MAGIC) + 16) // _ROOM) * _ROOM
+    return (MAGIC + b"%d %d\n" % (VERSION, room) + content).ljust(room - 1) + b"\n"
 
 
-def unpacked(head: bytes) -> tuple[int, RecordedHeader | None]:
-    """Return the room of the header, and the header where the bytes hold all of it.
+def unpacked_header(head: bytes) -> tuple[int, RecordedHeader | None, Course]:
+    """Return the room of the header, the header where the bytes hold all of it, and the course where it stands in it.
 
     Raises
     ------
@@ -79,9 +83,29 @@ def unpacked(head: bytes) -> tuple[int, RecordedHeader | None]:
         When it is none.
     """
     line, _, rest = head.partition(b"\n")
-    room = int(line.removeprefix(MAGIC))
-    if not len(MAGIC) < room < 1 << 30:
-        raise ValueError("no room")
+    version, room = (int(part) for part in line.removeprefix(MAGIC).split())
+    if version not in (1, VERSION) or not len(MAGIC) < room < 1 << 30:
+        raise ValueError("no header")
     if len(head) < room:
-        return room, None
-    return room, msgspec.json.decode(rest[: room - len(line) - 1], type=RecordedHeader)
+        return room, None, Course()
+    content = rest[: room - len(line) - 1]
+    course = msgspec.json.decode(content, type=Course) if version == 1 else Course()
+    return room, msgspec.json.decode(content, type=RecordedHeader), course
+
+
+def packed_course(course: Course) -> bytes:
+    """Return what stands behind the rows."""
+    content = msgspec.json.encode(course)
+    return content + _LAST_LINE % len(content)
+
+
+def bytes_of_course(last_line: bytes) -> int:
+    """Return how many bytes of course stand before the last line of a file; 0 where it is none."""
+    words = last_line.split()
+    length = int(words[-1]) if len(last_line) == LAST_LINE_BYTES and words and words[-1].isdigit() else 0
+    return length if last_line == _LAST_LINE % length else 0
+
+
+def room_for_course(n_shots: int) -> int:
+    """Return the bytes that a course beside needs for so many shots."""
+    return -(-(_ROOM + _ROOM_OF_SHOT * n_shots) // _ROOM) * _ROOM

@@ -1,5 +1,6 @@
 """Reading a recording, where it stands: also one that was not ended, or is being made."""
 
+import os
 from pathlib import Path
 
 import msgspec
@@ -11,8 +12,9 @@ from pantelos.formats.bases import Timed
 from pantelos.formats.beside import Rate
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
 from pantelos.formats.dialect import Column, Dialect, Preview
-from pantelos.formats.recorded.layout import RecordedHeader, unpacked
-from pantelos.formats.storing import Source, stored
+from pantelos.formats.recorded.companions import course_beside, files_beside
+from pantelos.formats.recorded.layout import LAST_LINE_BYTES, Course, RecordedHeader, bytes_of_course, unpacked_header
+from pantelos.formats.storing import Known, Source, stored
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
@@ -26,26 +28,37 @@ class _Found(msgspec.Struct, frozen=True):
     header: RecordedHeader
     room: int
     n_rows: int
+    course: Course
 
 
 def _found(path: Path) -> _Found:
     try:
         with path.open("rb") as file:
-            room, _ = unpacked(file.read(_FIRST_LINE))
+            room, _, _ = unpacked_header(file.read(_FIRST_LINE))
             file.seek(0)
-            _, header = unpacked(file.read(room))
-        if header is None or not header.channels or not header.rate_hz > 0:
-            raise ValueError("cut off")
-        return _Found(header, room, max(path.stat().st_size - room, 0) // header.row_bytes)
+            _, header, course = unpacked_header(file.read(room))
+            if header is None or not header.channels or not header.rate_hz > 0:
+                raise ValueError("cut off")
+            size = file.seek(0, os.SEEK_END)
+            file.seek(max(size - LAST_LINE_BYTES, room))
+            length = bytes_of_course(file.read())
+            if length:
+                file.seek(size - LAST_LINE_BYTES - length)
+                course = msgspec.json.decode(file.read(length), type=Course)
+        beside = course_beside(path)
+        if not length and beside.exists():
+            course = msgspec.json.decode(beside.read_bytes(), type=Course)
+        n_rows = max(size - room, 0) // header.row_bytes
+        return _Found(header, room, n_rows if course.n_rows is None else min(n_rows, course.n_rows), course)
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     except (ValueError, msgspec.DecodeError) as cause:
         raise FormatError(path, "the header cannot be read", "the one a recording begins with", "Copy the file again.") from cause
 
 
-def _told(header: RecordedHeader) -> list[Notice]:
-    said = [] if header.ended else [remarks.not_ended()]
-    return [*said, *(remarks.rows_lost(one.n, one.before) for one in header.lost)]
+def _told(course: Course) -> list[Notice]:
+    said = [] if course.ended else [remarks.not_ended()]
+    return [*said, *(remarks.rows_lost(one.n, one.before) for one in course.lost)]
 
 
 def preview_recorded(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
@@ -59,48 +72,38 @@ def preview_recorded(path: Path, delimiter: str | None = None, decimal: str | No
         When it cannot be read.
     """
     found = _found(path)
-    header, n = found.header, min(found.n_rows, FIRST_ROWS)
+    header, course, n = found.header, found.course, min(found.n_rows, FIRST_ROWS)
+    starts_at = start_of(timing_of_rows(header.rate_hz, course, found.n_rows)) if found.n_rows else 0.0
     first = np.fromfile(path, "<i2", n * len(header.channels), offset=found.room).reshape(n, -1)
     arrays = [
-        Timed(
-            Column(one.name, "V", range=one.range_v),
-            found.n_rows,
-            "",
-            Rate(header.rate_hz, "header"),
-            _start_s(header, found.n_rows),
-        )
+        Timed(Column(one.name, "V", range=one.range_v), found.n_rows, "", Rate(header.rate_hz, "header"), starts_at)
         for one in header.channels
     ]
-    facts = {"recorder": header.recorder, "order": header.order, "started": header.began, "ended": header.ended}
-    shots = [("shots", str(len(header.shots)))] if len(header.shots) > 1 else []
+    facts = {"recorder": header.recorder, "order": header.order, "started": header.began, "ended": course.ended}
+    shots = [("shots", str(len(course.shots)))] if len(course.shots) > 1 else []
     return binary_preview(
         path,
         arrays,
         [first[:, k] * one.step_v for k, one in enumerate(header.channels)],
         [f"{len(header.channels)} channels of 16 bits, {header.rate_hz:g} samples per second"],
         [*((label, text) for label, text in facts.items() if text), *shots],
-        _told(header),
+        _told(course),
     )
 
 
-def _start_s(header: RecordedHeader, n_rows: int) -> float:
-    """Return the instant of the first row; the start of the first shot is zero."""
-    return start_of(timing_of_rows(header, n_rows)) if n_rows else 0.0
-
-
-def timing_of_rows(header: RecordedHeader, n_rows: int) -> Timing:
-    """Return when rows were taken: every shot from its start on, rows behind a loss so much later."""
-    shots = [shot for shot in header.shots if shot.first < n_rows]
+def timing_of_rows(rate_hz: float, course: Course, n_rows: int) -> Timing:
+    """Return when rows were taken: every shot from its start on, which is zero, rows behind a loss so much later."""
+    shots = [shot for shot in course.shots if shot.first < n_rows]
     if not shots or shots[0].first:
         shots = [msgspec.structs.replace(shots[0], first=0)] if shots else []
-    bounds = sorted({0, *(shot.first for shot in shots), *(one.before for one in header.lost if one.before < n_rows)})
+    bounds = sorted({0, *(shot.first for shot in shots), *(one.before for one in course.lost if one.before < n_rows)})
     segments = []
     for begin, end in zip(bounds, [*bounds[1:], n_rows], strict=True):
         shot = next((one for one in reversed(shots) if one.first <= begin), None)
         first = shot.first if shot is not None else 0  # what is lost between two shots is taken to be of the one that ends
-        lost = sum(one.n for one in header.lost if first < one.before <= begin or (not first and not one.before))
+        lost = sum(one.n for one in course.lost if first < one.before <= begin or (not first and not one.before))
         start = shot.start if shot is not None else 0
-        segments.append(Segment((begin + lost - start) / header.rate_hz, header.rate_hz, begin, end - begin))
+        segments.append(Segment((begin + lost - start) / rate_hz, rate_hz, begin, end - begin))
     return tuple(segments)
 
 
@@ -114,7 +117,19 @@ def read_recorded(path: Path, dialect: Dialect, progress: Progress) -> Recording
     FileAccessError
         When it cannot be read or the store cannot be written.
     """
-    return stored(path, dialect, progress, lambda _: _opened(path, dialect))
+    return stored(path, dialect, progress, lambda _: _opened(path, dialect), files_beside(path))
+
+
+def keep_recorded(path: Path, known: Known) -> None:
+    """Have a recording that has just been written in the store, so that it opens at once.
+
+    Raises
+    ------
+    FormatError, FileAccessError
+        As `read_recorded`.
+    """
+    dialect = preview_recorded(path).dialect
+    stored(path, dialect, Progress(), lambda _: _opened(path, dialect), known=known)
 
 
 def _opened(path: Path, dialect: Dialect) -> Source:
@@ -131,7 +146,7 @@ def _opened(path: Path, dialect: Dialect) -> Source:
         iter(()),
         seen.metadata,
         n_mapped=found.n_rows,
-        timing=lambda n: timing_of_rows(header, n),
+        timing=lambda n: timing_of_rows(header.rate_hz, found.course, n),
         began=lambda: seen.began,
-        told=lambda: tuple(_told(header)),
+        told=lambda: tuple(_told(found.course)),
     )
