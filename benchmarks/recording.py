@@ -17,7 +17,8 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.recorder.page import RecorderPage
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import LIGHT
-from pantelos.formats.recorded.layout import RecordedShot
+from pantelos.formats.recorded.layout import RecordedChannel, RecordedHeader, RecordedShot
+from pantelos.formats.recorded.writer import RecordingWriter
 from pantelos.recorder.driver import Recorder, Rows, Taken
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order, WantedChannel
@@ -120,9 +121,12 @@ def redraw_behind_an_hour(folder: Path, small: bool) -> Result:
     rate, block = 10_000.0, 100_000
     page, live = _page(0, rate, 1)
     rows = _rows(block, 0, rate)
+    channels = tuple(RecordedChannel(one.name, 10 / 32768, 10.0) for one in live.taken.order.channels)
+    writer = RecordingWriter(folder / "hour.recording", RecordedHeader(rate, channels), 1)
     for k in range(36 if small else 360):
-        news = News(Rows(k * block, (k + 1) * block, 0, rows, True, False), (RecordedShot(0, 0, 0.0),), (k + 1) * block, 0, 0)
-        live.add(news)
+        writer.add(rows)
+        got, n = Rows(k * block, (k + 1) * block, 0, rows, True, False), (k + 1) * block
+        live.add(News(got, (RecordedShot(0, 0, 0.0),), n, 0, 0, growing=writer.growing))
     page.live.look()
     while page.live.busy:
         QApplication.processEvents()
@@ -133,6 +137,8 @@ def redraw_behind_an_hour(folder: Path, small: bool) -> Result:
         found.append(time.perf_counter() - start)
     page.close_down()
     page._runner.close()  # nothing is delivered to a page that is gone
+    writer.close()
+    writer.path.unlink()
     return Result("live redraw of four lanes with an hour recorded, median", "1 s", statistics.median(found), 1.0, _REDRAW_S)
 
 

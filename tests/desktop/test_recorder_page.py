@@ -6,6 +6,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 
 from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.questions import Answer
+from pantelos.desktop.recorder import page as pages
 from pantelos.desktop.study_files import Files
 from pantelos.desktop.theme import LIGHT
 
@@ -110,7 +112,7 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     assert page.identity.text() == "Not connected" and not page.start.isEnabled()
 
 
-def test_what_came_before_can_be_looked_at_while_it_goes_on(simulated, qtbot):
+def test_what_came_before_can_be_looked_at_while_it_goes_on(window, simulated, qtbot, monkeypatch):
     page, view, trace = simulated, simulated.live, simulated.live.trace
     page.form.length.setText("")
     page.form.rate.setText("200 kS/s")
@@ -134,6 +136,9 @@ def test_what_came_before_can_be_looked_at_while_it_goes_on(simulated, qtbot):
     assert seen[0] == pytest.approx(float(view.live.values(view.live.news.growing.rows(0, 100_000), 0).max()), rel=0.01)
     qtbot.keyClick(trace, Qt.Key.Key_Escape)
     assert not view.newest.isVisible() and trace._rows_shown()[1] > n
+    asked = []
+    monkeypatch.setattr(pages, "ask", lambda _, said, answers: asked.append(said) or Answer.Cancel)
+    assert not window.close() and "goes on" in asked[0] and page.session.recording
     page.stop.click()
     qtbot.waitUntil(lambda: not page.session.recording, timeout=20_000)
     wheel(trace, box.left + 10, 120)  # what came stays to be looked at

@@ -226,6 +226,22 @@ def test_a_hundred_lost_connections_lose_no_sample(serving, raw, tmp_path):
     assert len(x) == came.n_rows > 10_000 and np.abs(x - np.where(dips, 0.5, 1.0) * law).max() < 2e-4
 
 
+def test_a_recording_that_was_begun_anew_by_another_client_is_not_gone_on_with(serving, raw, tmp_path):
+    found = Recorder(serving.addresses[0])
+    taken, begun = found.take(order(n=0)), []
+
+    def watch(news):
+        if news.n_rows and not begun:
+            begun.append(news.n_rows)
+            raw.write("ABOR;:INIT")
+            assert raw.ask("SYST:ERR?") == '0,"No error"'
+
+    with pytest.raises(RecorderError, match=r"begun anew .* had arrived and are kept in g\.recording"):
+        record(found, taken, tmp_path / "g.recording", watch)
+    found.close()
+    assert recorded_rows(tmp_path / "g.recording")[1].n_samples == begun[0]
+
+
 def test_a_recorder_that_goes_for_good_leaves_what_came(serving, tmp_path, monkeypatch):
     monkeypatch.setattr(recording, "_BETWEEN_S", 0.01)
     found = Recorder(serving.addresses[0], timeout_s=0.5)

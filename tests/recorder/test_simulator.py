@@ -9,12 +9,12 @@ import pytest
 from pantelos.recorder.signals import Signal, signal_from
 from pantelos.simulator.trigger import Edge, EdgeSeeker, open_stretches
 
-HEAD = struct.Struct("<QQQIHH")
+HEAD = struct.Struct("<QQQIIHH")
 
 
 def rows_of(raw, most=1 << 20):
     content = raw.block(f"FETC:BLOC? 0,{most}")
-    first, so_far, lost, n, columns, _ = HEAD.unpack_from(content)
+    first, so_far, lost, _, n, columns, _ = HEAD.unpack_from(content)
     assert (first, lost) == (0, 0) and so_far >= n
     return np.frombuffer(content, "<i2", offset=HEAD.size).reshape(n, columns).astype(float)
 

@@ -317,7 +317,7 @@ class MainWindow(QMainWindow):
         """Ask about unsaved changes and stop the work before going."""
         if event is None:
             return
-        if self.files.may_leave():
+        if self.recorder.may_leave() and self.files.may_leave():
             self.recorder.close_down()
             self.runner.close()
             event.accept()

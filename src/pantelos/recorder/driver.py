@@ -13,7 +13,7 @@ from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.signals import SHAPES, Signal
 from pantelos.signal.arrays import AnyArray
 
-_HEAD = struct.Struct("<QQQIHH")
+_HEAD = struct.Struct("<QQQIIHH")
 _RUNNING, _WAITING = 1, 2
 _SWEEPING = 8  # of the conditions of operation
 _SLOPES = {"rises": "POSitive", "falls": "NEGative", "passes": "EITHer"}
@@ -61,6 +61,7 @@ class Recorder:
             When nobody is, or something that is no recorder.
         """
         self._link = Link(address, timeout_s)
+        self._number = 0  # of the recording
         try:
             self.identity = self._link.query("*IDN?")
             n = self._link.query("INP:COUN?")
@@ -231,6 +232,7 @@ class Recorder:
         """
         self._link.write("INIT")
         self._refuse("to begin")
+        self._number = int(self._link.query("FETC:NUMB?"))
 
     def trigger(self) -> None:
         """Start a shot by command."""
@@ -264,13 +266,17 @@ class Recorder:
 
         Raises
         ------
+        RecorderError
+            When they are of another recording.
         LinkLost
             When what comes is not what was asked for.
         """
         content = self._link.block(f"FETC:BLOC? {first},{most}")
         if len(content) < _HEAD.size:
             raise LinkLost(f"{self._link.address} sends a block without a head.")
-        begin, so_far, lost, n, n_columns, flags = _HEAD.unpack_from(content)
+        begin, so_far, lost, number, n, n_columns, flags = _HEAD.unpack_from(content)
+        if number != self._number:
+            raise RecorderError(f"{self._link.address} was begun anew in between, by another client. Record again.")
         if len(content) != _HEAD.size + 2 * n * n_columns or begin < first or n > most:
             raise LinkLost(f"{self._link.address} sends a block of another length than its head says.")
         values = np.frombuffer(content, "<i2", offset=_HEAD.size).reshape(n, n_columns)

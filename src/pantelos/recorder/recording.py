@@ -82,7 +82,7 @@ def record(
         of.run()
     except BaseException as error:
         of.end(f"ended by an error: {error}")
-        if isinstance(error, LinkLost):
+        if isinstance(error, RecorderError) and writer.n_rows:
             kept = f"{writer.n_rows} samples of each channel had arrived and are kept in {path.name}"
             raise RecorderError(f"{error} {kept}.") from error
         raise

@@ -35,6 +35,7 @@ class Core:
         self.scene, self._n, self._flaws = scene, n_inputs, flaws
         self.status, self.faults = Status(), Faults()
         self.acquisition: Acquisition | None = None
+        self.n_recordings = 0  # begun since it is on
         self.settings = self._usual()
 
     def _usual(self) -> Settings:
@@ -99,6 +100,7 @@ class Core:
         )  # fmt: skip
         self.status.operation.set(SWEEPING, True)
         self.status.questionable.set(OVERRUN, False)
+        self.n_recordings += 1
         self.acquisition = Acquisition(self.feed(of.inputs), order, self._ended, self._lost)
         self.acquisition.start()
 

@@ -11,7 +11,7 @@ from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, panel_kind, panel_picture
-from pantelos.paper.paper import Role
+from pantelos.paper.paper import Align, Role
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 
@@ -88,7 +88,7 @@ class _Canvas(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         paper = QtPaper(QPainter(self), self.theme)
         if self._panel is None or self._picture is None:
-            paper.words(box_of(QRectF(self.rect())), self._said, Role.SOFT, 9)
+            paper.words(box_of(QRectF(self.rect())), self._said, Role.SOFT, 9, align=Align.CENTRE)
             return
         paint = panel_kind(self._panel.kind).paint
         if paint is not None:

@@ -21,6 +21,7 @@ from pantelos.units import Unit, unit
 _LEFT, _RIGHT, _FOOT, _OUTLINE = 92, 142, 22, 40
 _LINE = 14  # pixels of a reading
 _NEAR = 6  # pixels from the level line that take hold of it
+_FADED = 190  # of 255: what is not shown of the outline
 _MEANT = 4  # pixels from which on a movement is one
 _ZOOM = 1.25  # by a step of the wheel
 
@@ -178,12 +179,14 @@ class LiveTrace(QWidget):
             places = [box.left + row / n * box.width for row in (self._shown.first, self._shown.stop)]
         else:
             places = []
-        if places:
-            wash = QRectF(places[0], box.top, max(places[1] - places[0], 2.0), box.height)
-            painter.fillRect(wash, QColor(self._theme.wash))
         self._draw_band(painter, box, lows, highs, scale, conductor(self._live.study, self._live.taken.order.channels[0].name))
-        for x in places:
-            paper.rule(x, box.top, x, box.bottom, Role.EDGE)
+        if places:
+            faded = QColor(self._theme.ground)
+            faded.setAlpha(_FADED)
+            for left, right in ((box.left, places[0]), (places[1], box.right)):
+                painter.fillRect(QRectF(left, box.top, max(right - left, 0.0), box.height), faded)
+            for x in (places[0] - 1, places[1] + 1):
+                paper.rule(x, box.top - 3, x, box.bottom + 3, Role.INK)
 
     def _level_near(self, at: QPointF) -> tuple[Box, tuple[float, float]] | None:
         """Return lane and scale of the level line under the pointer."""

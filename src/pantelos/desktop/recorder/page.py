@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
+from pantelos.desktop.questions import Answer, ask
 from pantelos.desktop.recorder.channel_table import ChannelTable
 from pantelos.desktop.recorder.evidence_dialog import EvidenceDialog
 from pantelos.desktop.recorder.live_view import LiveView
@@ -162,6 +163,13 @@ class RecorderPage(QWidget):
     def take_focus(self) -> None:
         """Let keys go where they help first."""
         (self.address if self.session.recorder is None else self.start).setFocus()
+
+    def may_leave(self) -> bool:
+        """Ask about a recording that goes on; return whether it may be stopped."""
+        if not self.session.recording:
+            return True
+        said = "A recording goes on. Stop it? What has come is kept."
+        return ask(self, said, Answer.Yes | Answer.Cancel) == Answer.Yes
 
     def close_down(self) -> None:
         """Stop everything."""

@@ -12,7 +12,9 @@ from pantelos.scpi.tree import Tree
 from pantelos.simulator.acquisition import Acquisition
 from pantelos.simulator.core import Core, Dropped, Raw
 
-HEAD = struct.Struct("<QQQIHH")  # first row, rows so far, rows lost before the first, rows here, columns, flags
+HEAD = struct.Struct(
+    "<QQQIIHH"
+)  # first row, rows so far, rows lost before it, number of the recording, rows here, columns, flags
 RUNNING, WAITING = 1, 2
 _MOST_ROWS = 1 << 20  # of a block
 _WAIT_S = 0.05  # that a query for rows may take
@@ -23,6 +25,7 @@ def enter(tree: Tree, core: Core) -> None:
     """Add the commands."""
     tree.add("FETCh:BLOCk", lambda _, given: _block(core, given), query=True)
     tree.add("FETCh:COUNt", lambda *_: _counts(_recording(core)), query=True)
+    tree.add("FETCh:NUMBer", lambda *_: str(core.n_recordings), query=True)
     tree.add("FETCh:SHOTs", lambda _, given: _shots(_recording(core), given), query=True)
     tree.add("FORMat[:DATA]", lambda _, given: _format(given))
     tree.add("FORMat[:DATA]", lambda *_: "INT,16", query=True)
@@ -64,7 +67,8 @@ def _block(core: Core, given: Sequence[str]) -> bytes | Raw:
         core.status.fail(-310, "System error; ordered")
     begin, lost, rows = of.fetch(first, min(max(most, 1), _MOST_ROWS), _WAIT_S)
     flags = (RUNNING if of.running else 0) | (WAITING if of.waiting else 0)
-    content = HEAD.pack(begin, of.n_kept, lost, len(rows), rows.shape[1], flags) + np.ascontiguousarray(rows).tobytes()
+    head = HEAD.pack(begin, of.n_kept, lost, core.n_recordings, len(rows), rows.shape[1], flags)
+    content = head + np.ascontiguousarray(rows).tobytes()
     whole = block(content)
     match fault:
         case "DROP":
