@@ -4,7 +4,7 @@ Source: textbook DFT relations; averaging of overlapping blocks P. D. Welch 1967
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from functools import lru_cache
 
 import msgspec
@@ -123,9 +123,15 @@ def spectrum_of(
         progress.at(min(at + 2, len(batches)) / len(batches))
     total = shape.total
 
-    def scaled(lines: AnyArray) -> AnyArray:
-        """Return lines with the scale of an rms: the first and, of an even number, the last one stand for themselves."""
-        lines *= math.sqrt(2) / total
+    def scaled(lines: AnyArray, of: Callable[[FloatArray], object] = lambda _: None) -> AnyArray:
+        """Give lines the scale of an rms, after `of`: the first and, of an even number, the last one stand for themselves."""
+        numbers = lines.view(np.float64)
+
+        def scale(part: slice) -> None:
+            of(numbers[part])
+            numbers[part] *= math.sqrt(2) / total
+
+        _in_halves(len(numbers), scale)
         lines[0] /= math.sqrt(2)
         if n % 2 == 0:
             lines[-1] /= math.sqrt(2)
@@ -135,9 +141,9 @@ def spectrum_of(
         found.squares, found.first = np.full(n // 2 + 1, np.nan), found.first.copy()
     if found.n_blocks > 1:
         found.squares /= found.n_blocks
-    rms = scaled(np.sqrt(found.squares))
     others = [found.highest, found.lowest, found.last]
-    highest, lowest, present = [rms] * 3 if found.n_blocks == 1 else [scaled(np.sqrt(one)) for one in others]
+    highest, lowest, present = [found.squares] * 3 if found.n_blocks == 1 else [scaled(np.sqrt(one)) for one in others]
+    rms = scaled(found.squares, lambda x: np.sqrt(x, out=x))  # in place: nothing else is made of the squares
     return Spectrum(
         rms,
         highest,
@@ -234,31 +240,39 @@ class _Transform:
 
 
 def _weighted_lines(lines: ComplexArray, n: int, cosines: tuple[float, ...]) -> ComplexArray:
-    """Return the transform of weighted samples from that of plain ones: each cosine of the window joins two neighbours."""
-    if len(cosines) == 1:
-        return lines * cosines[0]
-    reach, last = len(cosines) - 1, len(lines) - 1
-    made = np.empty_like(lines)
+    """Return the transform of weighted samples from that of plain ones, in its place.
 
-    def join(first: int, end: int) -> None:
-        for low, high in blocks(first, end, _LINES_AT_ONCE):
-            np.multiply(lines[low:high], cosines[0], out=made[low:high])
-            for m, a in enumerate(cosines[1:], start=1):
-                pair = lines[low - m : high - m] + lines[low + m : high + m]
-                pair *= (-1) ** m * 0.5 * a
-                made[low:high] += pair
+    Each cosine of the window joins two neighbours: line k becomes the sum of (-1)^m a_m / 2 (line k - m + line k + m).
+    """
+    reach, last, middle = len(cosines) - 1, len(lines) - 1, len(lines) // 2
+    factors = [(-1) ** m * 0.5 * a for m, a in enumerate(cosines)]
+    factors[0] = cosines[0]
 
-    def mirrored(k: AnyArray) -> ComplexArray:
+    def plain(first: int, end: int) -> FloatArray:
+        """Return lines from `first` to `end` as they are, real and imaginary parts in turn; that of reals is mirrored."""
+        k = np.arange(first, end)
         values = lines[np.where(k > last, n - k, np.abs(k))]
-        return np.where((k < 0) | (k > last), np.conj(values), values)
+        return np.where((k < 0) | (k > last), np.conj(values), values).view(np.float64)
 
-    middle = len(lines) // 2
-    both(lambda: join(reach, middle), lambda: join(middle, len(lines) - reach))
-    ends = np.concatenate([np.arange(reach), np.arange(len(lines) - reach, len(lines))])
-    made[ends] = cosines[0] * lines[ends]
-    for m, a in enumerate(cosines[1:], start=1):
-        made[ends] += (-1) ** m * 0.5 * a * (mirrored(ends - m) + mirrored(ends + m))
-    return made
+    def join(first: int, end: int, before: FloatArray, behind: FloatArray) -> None:
+        beside = 2 * reach
+        for low, high in blocks(first, end, _LINES_AT_ONCE):
+            made = lines[low:high].view(np.float64)
+            after = np.concatenate([lines[high : min(high + reach, end)].view(np.float64), behind])[:beside]
+            held = np.concatenate([before, made, after])
+            before = held[-2 * beside : -beside].copy()
+            np.multiply(held[beside:-beside], factors[0], out=made)
+            for m, factor in enumerate(factors[1:], start=1):
+                pair = held[beside - 2 * m : len(held) - beside - 2 * m] + held[beside + 2 * m : len(held) - beside + 2 * m]
+                pair *= factor
+                made += pair
+
+    if not reach:
+        lines *= cosines[0]
+        return lines
+    edges = [(plain(at - reach, at), plain(at, at + reach)) for at in (0, middle, len(lines))]
+    both(lambda: join(0, middle, edges[0][0], edges[1][1]), lambda: join(middle, len(lines), edges[1][0], edges[2][1]))
+    return lines
 
 
 class _Totals:
@@ -293,17 +307,28 @@ class _Totals:
 
 
 def _squared(lines: ComplexArray) -> FloatArray:
-    """Return squared magnitudes, long ones on two processors."""
-    if lines.shape[-1] < WORTH_SHARING:
-        return np.asarray(lines.real**2 + lines.imag**2)
-    made, half = np.empty(lines.shape), lines.shape[-1] // 2
+    """Return squared magnitudes."""
+    made = np.empty(lines.shape)
 
     def square(part: slice) -> None:
         np.multiply(lines.real[:, part], lines.real[:, part], out=made[:, part])
         made[:, part] += lines.imag[:, part] ** 2
 
-    both(lambda: square(slice(None, half)), lambda: square(slice(half, None)))
+    _in_halves(lines.shape[-1], square)
     return made
+
+
+def _in_halves(n: int, do: Callable[[slice], None]) -> None:
+    """Do something with all of `n` numbers, many of them on two processors, and as many at a time as stay in the cache."""
+    if n < WORTH_SHARING:
+        do(slice(None))
+        return
+
+    def part(first: int, end: int) -> None:
+        for low, high in blocks(first, end, _LINES_AT_ONCE):
+            do(slice(low, high))
+
+    both(lambda: part(0, n // 2), lambda: part(n // 2, n))
 
 
 def independent_blocks(weights: FloatArray, step: int, n_blocks: int) -> float:
