@@ -1,7 +1,7 @@
 """The Tables page in the real window: sheets, declarations, verdicts, events that lead to the traces, files written."""
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt, QUrl
+from PyQt6.QtCore import QModelIndex, QPoint, Qt, QUrl
 from PyQt6.QtWidgets import QApplication
 
 from pantelos.demo.small import ensure_small_demo, small_demo
@@ -61,6 +61,25 @@ def test_what_is_declared_changes_the_verdicts_and_can_be_undone(incidents):
     action.trigger()
     settle(window)
     assert window.document.study.quality.sets == ("own", "en50160-lv") and "EN 50160" in page.view.toPlainText()
+
+
+def test_columns_are_ticked_and_dragged(incidents):
+    window, page = incidents, incidents.handover
+    assert "class" in shown(window, "disturbances")
+    titles = [page.columns.list.item(k).text() for k in range(page.columns.list.count())]
+    assert titles[0] == "event" and "class" in titles
+    page.columns.list.item(titles.index("class")).setCheckState(Qt.CheckState.Unchecked)
+    settle(window)
+    assert "columns left out: class" in page.view.toPlainText()
+    model = page.columns.list.model()
+    assert model.moveRow(QModelIndex(), 4, QModelIndex(), 0)
+    settle(window)
+    choice = window.document.study.report.columns["disturbances"]
+    assert choice.order[:2] == (titles[4], "event") and choice.left_out == ("class",)
+    assert page.view.sheet.blocks[[type(b).__name__ for b in page.view.sheet.blocks].index("Grid")].columns[1].title == titles[4]
+    page.columns.menu().actions()[-1].trigger()
+    settle(window)
+    assert not window.document.study.report.columns and "left out" not in page.view.toPlainText()
 
 
 def test_a_parameter_stands_as_a_lane_and_comes_back_unchanged(incidents):

@@ -19,6 +19,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.handover import letters
 from pantelos.handover.blocks import Cell, Column, Composition, Grid, Row, Sheet, Words
 from pantelos.handover.bundle import opened_bundle, unpack_bundle, write_bundle
+from pantelos.handover.columns import choice_of, column_titles, with_columns
 from pantelos.handover.composition import compose
 from pantelos.handover.fitting import Setting, column_widths, groups, parted
 from pantelos.handover.html import html
@@ -29,6 +30,7 @@ from pantelos.handover.workbook import workbook
 from pantelos.handover.writing import write_report
 from pantelos.paper.paper import Box, Role
 from pantelos.study import operations as op
+from pantelos.study.model import ColumnChoice
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study, save_study
 from pantelos.units import unit
@@ -49,6 +51,48 @@ def lift(tmp_path_factory):
 @pytest.fixture(scope="module")
 def made(lift):
     return compose(lift[1], run_checks(lift[1]))
+
+
+def test_columns_are_chosen_and_ordered_and_it_is_said(lift, made, tmp_path):
+    evaluation = lift[1]
+    power, harmonics = (next(sheet for sheet in made.sheets if sheet.id == id_) for id_ in ("power", "harmonics"))
+    assert column_titles(power) == ("L1", "L2", "L3", "total", "DC link") or column_titles(power)[:4] == (
+        "L1",
+        "L2",
+        "L3",
+        "total",
+    )
+    whole = next(block for block in power.blocks if isinstance(block, Grid))
+    chosen = with_columns(power, choice_of(column_titles(power), ["total", "L2"]))
+    grid = next(block for block in chosen.blocks if isinstance(block, Grid))
+    assert [(c.title, c.group) for c in grid.columns] == [
+        ("", ""), ("", ""), ("total", "steady lift"), ("L2", "steady lift"), ("total", "mains dip"),
+    ]  # fmt: skip
+    at = [c.title for c in whole.columns].index("L2")
+    for row, before in zip(grid.rows, whole.rows, strict=True):
+        assert row.group == before.group and (not row.cells or row.cells[3] == before.cells[at])
+    assert "columns left out: L1, L3" in chosen.subtitle
+    # What was not there when columns were chosen is shown: nothing is left out that nobody left out.
+    other = with_columns(power, ColumnChoice(("total",), ("another",)))
+    assert set(column_titles(other)) == set(column_titles(power)) and column_titles(other)[0] == "total"
+    assert "left out" not in other.subtitle
+    given = next(block for block in harmonics.blocks if isinstance(block, Grid)).columns
+    channels = [c.title for c in given if c.title not in ("order", "f", "limit")]
+    copy = tmp_path / "copy.pantelos"
+    save_study(evaluation.study, copy)
+    wanted = f"harmonics = {channels[1]}, f"
+    assert (
+        run(["report", str(copy), "--columns", wanted, "--sheet", "harmonics", "--to", str(tmp_path / "c.xlsx"), "--keep"]) == 0
+    )
+    page = openpyxl.load_workbook(tmp_path / "c.xlsx").worksheets[0]
+    heads = next(row for row in page.iter_rows(values_only=True) if row[0] == "order")
+    assert [text for text in heads if text and text != "±"] == ["order", channels[1], "f"]
+    assert len(page._charts) >= 1 and load_study(copy).report.columns["harmonics"].order == (channels[1], "f")
+    assert run(["report", str(copy), "--columns", "harmonics =", "--keep"]) == 0 and not load_study(copy).report.columns
+    assert run(["report", str(copy), "--columns", "power = element 1 (u13, i1), total", "--keep"]) == 0
+    assert load_study(copy).report.columns["power"].order == ("element 1 (u13, i1)", "total")
+    with pytest.raises(StudyError, match=r'no column "L9"; it has L1; L2'):
+        run(["report", str(copy), "--columns", "power = total, L9"])
 
 
 def test_sheets_hold_the_numbers_of_the_evaluation(lift, made):

@@ -7,11 +7,14 @@ from pantelos.checks import run_checks
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, StudyPath, opened
 from pantelos.cli.reporting import say_json, shown_progress
+from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.handover.composition import chosen_sheets, compose
+from pantelos.handover.columns import choice_of, column_titles
+from pantelos.handover.composition import chosen_sheets, compose, whole_sheet
 from pantelos.handover.sheets import SHEETS
 from pantelos.handover.writing import WRITTEN, write_report
 from pantelos.study import operations as op
+from pantelos.study.model import Study
 from pantelos.study.storage import load_study, save_study
 
 
@@ -27,6 +30,10 @@ def report(
     template: Annotated[Path | None, Option(help="Take the report of this study.")] = None,
     fact: Annotated[list[str] | None, Option(help="Of the title block: 'order = 4711'. Repeatable.")] = None,
     own: Annotated[list[str] | None, Option(help="A reading or formula on the sheet of own values. Repeatable.")] = None,
+    columns: Annotated[
+        list[str] | None,
+        Option(help="Columns of a sheet in their order, others left out: 'power = total, L1'; 'power =': all. Repeatable."),
+    ] = None,
     paper: Annotated[str | None, Option(help="A4 or Letter.")] = None,
     keep: Annotated[bool, Option("--keep", help="Keep these choices in the study.")] = False,
     as_json: AsJson = False,
@@ -49,6 +56,8 @@ def report(
     unknown = [name for name in sheet or [] if name not in SHEETS.names]
     if unknown:
         raise StudyError(f'There is no sheet "{unknown[0]}"; there are {", ".join(SHEETS.names)}.')
+    for text in columns or []:
+        changed = _with_columns(evaluation.on(changed), text)
     if keep:
         save_study(changed, study)
     evaluation = evaluation.on(changed)
@@ -66,6 +75,22 @@ def report(
         for kind, on in chosen_sheets(changed.report):
             mark = "in " if kind.id in there else "-- "
             say(f"{mark} {kind.id:14} {there[kind.id].subtitle if kind.id in there else kind.help if on else 'left out'}")
+
+
+def _with_columns(evaluation: Evaluation, text: str) -> Study:
+    """Return the study with the columns of a sheet as a text says."""
+    id_, equals, wanted = (part.strip() for part in text.partition("="))
+    if not equals or id_ not in SHEETS.names:
+        raise StudyError(f'--columns "{text}": write a sheet and its columns, as in power = total, L1.')
+    titles = column_titles(whole_sheet(id_, evaluation, run_checks(evaluation)))
+    shown = list[str]()
+    while wanted:
+        title = max((one for one in titles if f"{wanted},".startswith(f"{one},")), key=len, default="")  # one may hold a comma
+        if not title:
+            raise StudyError(f'The sheet {id_} has no column "{wanted.partition(",")[0]}"; it has {"; ".join(titles)}.')
+        shown.append(title)
+        wanted = wanted.removeprefix(title).removeprefix(",").strip()
+    return op.choose_columns(evaluation.study, id_, choice_of(titles, shown or titles))
 
 
 def bundle(

@@ -6,6 +6,7 @@ from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.handover.blocks import Composition, Sheet
+from pantelos.handover.columns import with_columns
 from pantelos.handover.sheets import SHEETS, Given, SheetKind
 from pantelos.notice import Notice
 from pantelos.progress import Progress
@@ -26,8 +27,8 @@ def chosen_places(study: Study) -> tuple[str, ...]:
     return study.report.intervals or tuple(interval.name for interval in study.intervals) or (WHOLE_RECORD,)
 
 
-def made_sheet(id_: str, evaluation: Evaluation, notices: Sequence[Notice], progress: Progress | None = None) -> Sheet:
-    """Return one sheet.
+def whole_sheet(id_: str, evaluation: Evaluation, notices: Sequence[Notice], progress: Progress | None = None) -> Sheet:
+    """Return one sheet with all columns that it can have.
 
     Raises
     ------
@@ -47,7 +48,7 @@ def compose(
     for k, kind in enumerate(kinds):
         given = _given(evaluation, notices, progress.part(k / len(kinds), (k + 1) / len(kinds)))
         try:
-            sheets.append(kind.make(given))
+            sheets.append(with_columns(kind.make(given), evaluation.study.report.columns.get(kind.id)))
         except PantelosError as error:
             not_given.append((kind.title, str(error)))
     study = evaluation.study

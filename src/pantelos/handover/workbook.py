@@ -171,7 +171,8 @@ class _Book:
         self, page: Any, grid: Grid, shown: Sequence[int], places: dict[int, int], first: int, last: int, beside: int
     ) -> None:
         """Put a chart of the orders beside the numbers."""
-        numbers = [k for k in shown if k > 1 and any(row.cells[k].value is not None for row in grid.rows if not row.group)]
+        told = [k for k in shown[1:] if grid.columns[k].title != "f"]
+        numbers = [k for k in told if any(row.cells[k].value is not None for row in grid.rows if not row.group)]
         rows = [
             down for down, row in enumerate(grid.rows) if not row.group and any(row.cells[k].value is not None for k in numbers)
         ]

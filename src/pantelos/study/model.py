@@ -256,6 +256,13 @@ class SheetChoice(msgspec.Struct, frozen=True, omit_defaults=True):
     on: bool = True
 
 
+class ColumnChoice(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Columns of a sheet by their titles: those that come first, in order, and those left out; others stay behind the first."""
+
+    order: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
+
+
 class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     """The hand-over: which sheets in which order, and how they read. The same for the next record is its template."""
 
@@ -266,6 +273,7 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     facts: dict[str, str] = {}  # of the title block, such as object, order, place
     own: tuple[str, ...] = ()  # formulas and readings of the user's own sheet
     worst_first: bool = True  # orders by what is left of their limit or by size, not by number
+    columns: dict[str, ColumnChoice] = {}  # by sheet
 
 
 Comparing: TypeAlias = Literal["values", "differences", "ratios"]

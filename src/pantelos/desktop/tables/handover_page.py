@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
 from pantelos.checks import run_checks
 from pantelos.desktop.document import Document
 from pantelos.desktop.runner import Runner
+from pantelos.desktop.tables.column_menu import ColumnMenu
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.tables.sheet_view import SheetView
 from pantelos.desktop.tables.supply_line import SupplyLine
@@ -32,13 +33,14 @@ from pantelos.desktop.theme import Theme
 from pantelos.engine.quality import quality_voltages
 from pantelos.errors import PantelosError
 from pantelos.handover.blocks import About, Sheet
-from pantelos.handover.composition import chosen_places, chosen_sheets, compose, made_sheet
+from pantelos.handover.columns import column_titles, with_columns
+from pantelos.handover.composition import chosen_places, chosen_sheets, compose, whole_sheet
 from pantelos.handover.sheets import SHEETS
 from pantelos.handover.writing import WRITTEN, write_report
 from pantelos.progress import Progress
 from pantelos.report.registry import TABLES
 from pantelos.study import operations as op
-from pantelos.study.model import Quality, Study
+from pantelos.study.model import ColumnChoice, Quality, Study
 
 _ID = Qt.ItemDataRole.UserRole
 _BUNDLE = ".pantelos-bundle"
@@ -69,7 +71,7 @@ class HandoverPage(QWidget):
         self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
         self.paper = QComboBox(toolTip="Paper of PDF and print")
         self.paper.addItems(["A4", "Letter"])
-        self.view, self.supply = SheetView(theme), SupplyLine()
+        self.view, self.supply, self.columns = SheetView(theme), SupplyLine(), ColumnMenu()
         self.as_grid = QToolButton(text="As grid", checkable=True, toolTip="All columns of all tables, as they are exported")
         self._stack = QStackedWidget()
         self._stack.addWidget(self._composer())
@@ -97,6 +99,7 @@ class HandoverPage(QWidget):
         self.view.explain.connect(self.explain)
         self.view.go.connect(self.go)
         self.view.chosen.connect(self._choose_own)
+        self.columns.chosen.connect(self._choose_columns)
         self.supply.declared.connect(self._declare)
         self.supply.course.connect(self._show_course)
         self.supply.failed.connect(self.failed)
@@ -116,7 +119,7 @@ class HandoverPage(QWidget):
         top.addStretch(1)
         copy = QToolButton(text="Copy", toolTip="Copy this sheet with units, as text and as rich text")
         copy.clicked.connect(self.view.copy_sheet)
-        for widget in (self.paper, copy, self.as_grid):
+        for widget in (self.columns, self.paper, copy, self.as_grid):
             top.addWidget(widget)
         column.addLayout(top)
         column.addWidget(self.supply)
@@ -240,16 +243,17 @@ class HandoverPage(QWidget):
 
         def job(progress: Progress) -> Sheet | str:
             try:
-                return made_sheet(id_, evaluation, run_checks(evaluation) if id_ == "title" else (), progress)
+                return whole_sheet(id_, evaluation, run_checks(evaluation) if id_ == "title" else (), progress)
             except PantelosError as error:
                 return str(error)
 
         def take(found: Sheet | str) -> None:
-            self._shown_for = state
+            self._shown_for, choice = state, evaluation.study.report.columns.get(id_)
+            self.columns.offer(() if isinstance(found, str) else column_titles(found), choice)
             if isinstance(found, str):
                 self.view.show_sheet(None, f"{SHEETS[id_].title}: {found}")
             else:
-                self.view.show_sheet(found)
+                self.view.show_sheet(with_columns(found, choice))
 
         self._runner.run("sheet", job, take)
 
@@ -276,6 +280,10 @@ class HandoverPage(QWidget):
     def _take_intervals(self) -> None:
         kept = tuple(item.text() for item in self._items(self.intervals) if item.checkState() is Qt.CheckState.Checked)
         self._change("intervals of the report", intervals=kept)
+
+    def _choose_columns(self, choice: ColumnChoice | None) -> None:
+        id_ = self.shown()
+        self._take(lambda study: op.choose_columns(study, id_, choice), f"columns of {SHEETS[id_].title.lower()}")
 
     def _declare(self, of: Quality) -> None:
         changes = {name: getattr(of, name) for name in of.__struct_fields__}

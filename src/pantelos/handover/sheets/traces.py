@@ -12,6 +12,7 @@ from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.study.model import WHOLE_RECORD
 
 _WIDTH, _LEFT, _FOOT = 720.0, 66.0, 26.0
+_HALF_A_LABEL = 12.0
 _LANE, _ALL_LANES = 92.0, 380.0  # height of a lane at most, and of all of them
 _CLOSE_CYCLES = 5.0  # cycles of the close view
 
@@ -60,7 +61,7 @@ def _figure(
             paper.bar(Box(left, area.bottom - 3, max(right - left, 1.0), 3), Role.EDGE)
             paper.words(Box(left, area.bottom - 17, max(right - left, 40.0), 13), name, Role.EDGE, 6.5)
         for mark in ticks(start, stop, 8):
-            x = float(area.x(np.array(mark.value), (start, stop)))
+            x = min(float(area.x(np.array(mark.value), (start, stop))), area.right - _HALF_A_LABEL)  # the last one is not cut off
             paper.words(Box(x - 30, area.bottom + 5, 60, 13), f"{mark.text} s", Role.SOFT, 7, align=Align.CENTRE)
 
     return Figure(title, _WIDTH, min(_LANE * len(lanes), _ALL_LANES) + _FOOT, draw)

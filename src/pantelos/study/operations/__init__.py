@@ -68,7 +68,7 @@ from pantelos.study.operations.records import (
     untrim,
     with_shots,
 )
-from pantelos.study.operations.reports import arrange_sheets, set_report, with_template
+from pantelos.study.operations.reports import arrange_sheets, choose_columns, set_report, with_template
 from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 
@@ -90,6 +90,7 @@ __all__ = [
     "change_recorder",
     "change_wiring",
     "checked_name",
+    "choose_columns",
     "define_channel",
     "edges_from",
     "expect",

@@ -6,7 +6,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError, clipped
-from pantelos.study.model import Report, SheetChoice, Study
+from pantelos.study.model import ColumnChoice, Report, SheetChoice, Study
 
 _PAPERS = ("A4", "Letter")
 
@@ -32,6 +32,12 @@ def set_report(study: Study, **changes: Any) -> Study:
 def arrange_sheets(study: Study, sheets: Iterable[tuple[str, bool]]) -> Study:
     """Return the study with its sheets in this order, each in or out."""
     return set_report(study, sheets=tuple(SheetChoice(id_, on) for id_, on in sheets))
+
+
+def choose_columns(study: Study, sheet: str, choice: ColumnChoice | None) -> Study:
+    """Return the study with the columns of a sheet chosen; None: as they are."""
+    others = {id_: one for id_, one in study.report.columns.items() if id_ != sheet}
+    return set_report(study, columns=others if choice is None else {**others, sheet: choice})
 
 
 def with_template(study: Study, report: Report) -> Study:
