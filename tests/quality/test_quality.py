@@ -9,12 +9,19 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from pantelos.engine import quality
+from pantelos.progress import Progress
+from pantelos.quality import long_survey
 from pantelos.quality.disturbances import Disturbance, disturbances, sliding_reference, without_interrupted
 from pantelos.quality.flicker import instantaneous_flicker, short_term
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
+from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import Declared, survey
+from pantelos.report.sheets.disturbances import disturbances_table
+from pantelos.signal import cycle_search
 from pantelos.signal.cycle_search import find_cycles
+from pantelos.study import operations as op
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "accuracy"))
 from quality_cases import JUST_ONE, JUST_SEEN, SYSTEMS, fluttering, half_cycles, modulated, steady_cycles
@@ -138,6 +145,76 @@ def test_a_survey_of_three_phases_finds_what_was_put_in(f):
         len(threes) == 4 + int(600 * f / round(f / 5) / 15) and threes.starts[3] < 10 * rate < threes.starts[4] < threes.stops[3]
     )
     assert ten.values["Pst"][1, 0] < 0.2 and ten.values["Pst"][1, 1] > 1  # steady, and with the dip
+
+
+def test_a_record_surveyed_by_hours_tells_what_it_tells_at_once(monkeypatch):
+    monkeypatch.setattr(long_survey, "_HOUR_S", 600.0)
+    rate, f, n = 1000.0, 50.02, 1_300_000
+    t = np.arange(n) / rate
+    u = 325 * np.sin(2 * np.pi * f * t) * (1 + 0.004 * np.sin(2 * np.pi * 8.8 * t)) + 6 * np.sin(10 * np.pi * f * t)
+    for start, stop, left in ((300, 300.3, 0.6), (609.6, 610.5, 0.3), (900, 900.2, 1.15)):  # one astride of the hour
+        u[int(start * rate) : int(stop * rate)] *= left
+    i = 10 * np.sin(2 * np.pi * f * t - 0.3) + 2 * np.sin(6 * np.pi * f * t) * (1 + 0.3 * np.sin(2 * np.pi * t / 500))
+    x = np.stack([u, i])
+    read = lambda a, b: x[:, a:b]  # noqa: E731
+    assert mains_frequency(read, 1, n, rate) == pytest.approx(f, abs=1e-4)
+    given = Declared(230.0), 50, 3590.0
+    once = survey(read, 1, n, find_cycles(lambda a, b: u[a:b], n, rate), *given)
+    hours = survey_by_hours(read, 1, n, rate, f, *given)
+    assert set(once.levels) == set(hours.levels) and once.aligned == hours.aligned
+    for base, level in once.levels.items():
+        found = hours.levels[base]
+        assert found.span.starts == pytest.approx(level.span.starts, abs=0.05)
+        assert np.array_equal(found.flagged, level.flagged) and found.coverage == pytest.approx(level.coverage, abs=1e-6)
+        for name, values in level.values.items():
+            # At the ends of a record crossings are less sure; the observation is of hours with smoothing begun anew.
+            within = 0.02 if base == "observation" else 3e-4
+            assert found.values[name] == pytest.approx(values, rel=within, abs=2e-3, nan_ok=True), (base, name)
+    assert [(one.kind, one.channels) for one in hours.found] == [(one.kind, one.channels) for one in once.found]
+    assert len(hours.found) == 3 and all(one.begun and one.ended for one in hours.found)
+    for one, other in zip(hours.found, once.found, strict=True):
+        assert (one.start, one.stop) == pytest.approx((other.start, other.stop), abs=0.1)
+        assert one.extreme == pytest.approx(other.extreme, rel=1e-4)
+
+
+def test_a_record_whose_cycles_are_too_many_to_be_followed_is_judged_by_hours(monkeypatch, evaluation_of):
+    monkeypatch.setattr(long_survey, "_HOUR_S", 600.0)
+    monkeypatch.setattr(long_survey, "_BEFORE_S", 60.0)
+    monkeypatch.setattr(quality, "_AT_ONCE_S", 600.0)
+    monkeypatch.setattr(cycle_search, "_MOST_HELD", 700_000)
+    rate, n = 1000.0, 1_300_000
+    u = math.sqrt(2) * 231 * np.sin(2 * np.pi * 60.02 * np.arange(n) / rate)
+    u[650_000:650_300] *= 0.5
+    asked = evaluation_of(rate, "single-phase", u=u)
+    study = op.set_quality(asked.study, U_din=230.0, sets=("en50160-lv",), frequency_hz=None)
+    asked = asked.on(study)
+    assert "more than are followed" in asked.references.of_connection(study.connections[0]).why
+    found = quality.surveyed(asked).survey
+    assert found.declared.frequency_hz == 60 and [one.kind for one in found.found] == [Disturbance.DIP]
+    assert found.levels["10 min"].values["U"][0, 0] == pytest.approx(231, rel=1e-5)
+    assert found.levels["10 s"].values["f"][1:-1, 0] == pytest.approx(60.02, abs=1e-3)
+    (judged,) = quality.judged_sets(asked)
+    assert {one.limit.requirement.parameter for one in judged.judged} >= {"U", "f"} and "dip" in str(
+        disturbances_table(asked, ("whole record",), Progress()).rows
+    )
+
+
+def test_an_hour_without_voltage_is_one_interruption(monkeypatch):
+    monkeypatch.setattr(long_survey, "_HOUR_S", 600.0)
+    monkeypatch.setattr(long_survey, "_BEFORE_S", 60.0)
+    rate, n = 500.0, 1_250_000
+    u = 325 * np.sin(2 * np.pi * 50 * np.arange(n) / rate)
+    u[int(500 * rate) : int(2000 * rate)] = 0.01 * np.random.default_rng(1).normal(size=int(1500 * rate))
+    found = survey_by_hours(lambda a, b: u[None, a:b], 1, n, rate, 50.0, Declared(230.0))
+    (interruption,) = (one for one in found.found if one.kind is Disturbance.INTERRUPTION)
+    assert (interruption.start / rate, interruption.stop / rate) == pytest.approx((500, 2000), abs=0.03)
+    assert any("no voltage shows cycles" in said for said in found.remarks)
+    once = survey(lambda a, b: u[None, a:b], 1, n, find_cycles(lambda a, b: u[a:b], n, rate), Declared(230.0))
+    ten, expected = found.levels["10 min"], once.levels["10 min"]
+    assert ten.flagged.all() == expected.flagged.all() and ten.coverage == pytest.approx(expected.coverage, abs=0.002)
+    assert ten.values["U"] == pytest.approx(expected.values["U"], rel=1e-3, abs=0.01)
+    f = found.levels["10 s"]
+    assert np.isnan(f.values["f"][55:195]).all() and f.values["f"][:45] == pytest.approx(50, abs=1e-3)
 
 
 def test_a_voltage_that_begins_after_minutes_flickers_like_one_that_was_always_there():

@@ -16,6 +16,7 @@ from pantelos.progress import Progress
 from pantelos.quality.disturbances import Thresholds
 from pantelos.quality.half_cycles import HalfCycles
 from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
+from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.spans import Span
 from pantelos.quality.survey import OF_CURRENTS, OF_SYSTEM, Declared, Level, Survey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
@@ -28,6 +29,7 @@ _FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the
 _DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
 _IMPLAUSIBLE_U2 = 50.0  # % of unbalance that no supply has and wrong wiring makes
 _DAY_S = 86_400
+_AT_ONCE_S = 3600.0  # a longer record whose cycles are too many to be followed is surveyed by hours
 _UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unbalance
 
 
@@ -126,12 +128,16 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     kind = wiring(connection.wiring).with_sockets(connection.sockets)
     by = {"voltage": quality_voltages(evaluation), "current": _placed(evaluation, connection, kind, "current")}
     reference = evaluation.references.of_connection(connection)
-    cycles = reference.cycles
-    if not kind.alternating or cycles is None or not cycles.whole.any():
+    cycles, record = reference.cycles, evaluation.record
+    channels, n_voltages = [*by["voltage"], *by["current"]], len(by["voltage"])
+    read, f = evaluation.stacked(channels), math.nan
+    if cycles is not None and cycles.whole.any():
+        f = cycles.frequency_hz
+    elif record.duration_s > _AT_ONCE_S:
+        f = mains_frequency(read, n_voltages, record.n_samples, record.rate_hz)
+    if not kind.alternating or not math.isfinite(f):
         raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {reference.why or 'there are none'}.")
-    channels = [*by["voltage"], *by["current"]]
-    stated = declared(evaluation, cycles.frequency_hz)
-    record = evaluation.record
+    stated = declared(evaluation, f)
     began_s = None
     if record.began is not None:
         began_s = (record.began.ns // 10**9) % _DAY_S + record.began.ns % 10**9 / 1e9 + record.start_s
@@ -144,13 +150,13 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
         str(study.highest_order),
         *(evaluation.names.identity(c) for c in channels),
     )
-    n_voltages = len(by["voltage"])
 
     def make() -> Survey:
-        found = survey(
-            evaluation.stacked(channels), n_voltages, record.n_samples, cycles, stated, max(study.highest_order, 50), began_s,
-            n_voltages == 3, progress,
-        )  # fmt: skip
+        given = stated, max(study.highest_order, 50), began_s, n_voltages == 3, progress
+        if cycles is not None and cycles.whole.any():
+            found = survey(read, n_voltages, record.n_samples, cycles, *given)
+        else:
+            found = survey_by_hours(read, n_voltages, record.n_samples, record.rate_hz, f, *given)
         for level in found.levels.values():
             if of_lines:
                 level.values.pop("u0", None)  # line voltages hold none

@@ -39,6 +39,7 @@ from pantelos.signal.window_lines import window_lines
 OF_CURRENTS = frozenset({"I", "Ih", "Iih", "Ig", "Ig max", "THD I", "THC 50", "THC", "PWHC"})
 OF_SYSTEM = frozenset({"f", "u2", "u0"})
 ORDERS_KEPT = 100_000  # values of 3 s of all orders that are kept at most, about 3.5 days
+_ON_TICK = 1e-3  # samples
 _SHORTEST_FLICKER_S = 60.0
 _LOWEST_FLICKER_HZ = 1000.0
 _STANDARD_F = 40.0  # above, half-cycles in a second are counted as 100 or 120
@@ -112,6 +113,7 @@ def survey(
     began_s: float | None = None,
     three_phase: bool = False,
     progress: Progress | None = None,
+    within: tuple[float, float] | None = None,
 ) -> Survey:
     """Return the parameters of voltages and currents that share a reference.
 
@@ -120,7 +122,9 @@ def survey(
     read : callable (start, stop) -> array (n_channels, stop - start); the first `n_voltages` are voltages, V, the others currents
     began_s : clock time of the first sample, s since any midnight; None: not known, the record then begins on a tick
     three_phase : the voltages are those of three phases, so that unbalance has a meaning
+    within : samples, on ticks; only what begins there is given, and disturbances that reach into it; None: all
     """
+    begin, end = within or (0.0, float(n_samples))
     progress = progress or Progress()
     into_s, rate = began_s or 0.0, cycles.rate_hz
     voltages: Reader = lambda a, b: read(a, b)[:n_voltages]  # noqa: E731
@@ -134,20 +138,26 @@ def survey(
     starts, stops = (np.array([getattr(one, name) for one in found]) for name in ("start", "stop"))
     flagged: Callable[[Span], BoolArray] = lambda span: span.touched_by(starts, stops)  # noqa: E731
 
-    tens = list(pairwise(ticks(TEN_MINUTES_S, n_samples, rate, into_s).tolist()))
+    every = list(pairwise(ticks(TEN_MINUTES_S, n_samples, rate, into_s).tolist()))
+    tens = [(start, stop) for start, stop in every if begin - _ON_TICK <= start < end - _ON_TICK]
+    goes_on = bool(tens) and tens[-1] != every[-1]  # behind the last of them
     part = progress.part(0.1, 1.0)
     gathered, (short, remarks) = both(
-        lambda: _windows_gathered(read, n_voltages, n_samples, cycles, declared, highest_order, tens, three_phase, part),
+        lambda: _windows_gathered(read, n_voltages, n_samples, cycles, declared, highest_order, tens, goes_on, three_phase, part),
         lambda: _flicker(voltages, n_samples, half, found, declared, f, rate, tens, part.quiet()),
     )
     levels = {base: one.level(base, flagged) for base, one in gathered.items() if one.edges}
     if "10 min" in levels:
         levels["10 min"].values["Pst"] = short
-        levels["2 h"] = _two_hours(levels["10 min"], n_samples, rate, into_s, flagged)
+        levels["2 h"] = two_hours(levels["10 min"], n_samples, rate, into_s, flagged)
     seconds = spans_between(ticks(TEN_SECONDS_S, n_samples, rate, into_s))
+    inside = (seconds.starts >= begin - _ON_TICK) & (seconds.starts < end - _ON_TICK)
+    seconds = Span(seconds.starts[inside], seconds.stops[inside])
     hertz, counts = frequencies(cycles, seconds)
     shares = (seconds.stops - seconds.starts) / (TEN_SECONDS_S * rate)
     levels["10 s"] = Level("10 s", seconds, np.where(counts > 0, shares, 0.0), flagged(seconds), {"f": hertz[:, None]})
+    found = [one for one in found if one.stop > begin and one.start < end]
+    changes = [one for one in changes if begin <= one.start < end]
     return Survey(declared, rate, levels, half, tuple(found), tuple(changes), began_s is not None, tuple(remarks))
 
 
@@ -173,10 +183,14 @@ def _windows_gathered(
     declared: Declared,
     highest: int,
     tens: Sequence[tuple[float, float]],
+    goes_on: bool,
     three_phase: bool,
     progress: Progress,
 ) -> dict[str, _Gathered]:
-    """Return aggregates of windows over 3 s and the ten minutes given, samples, one of these at a time."""
+    """Return aggregates of windows over 3 s and the ten minutes given, samples, one of these at a time.
+
+    `goes_on`: others follow, into which the last 3 s may reach.
+    """
     gathered = {"200 ms": _Gathered(), "3 s": _Gathered(), "10 min": _Gathered(), "observation": _Gathered()}
     rate = cycles.rate_hz
     n_cycles = standard_cycles(cycles.frequency_hz if math.isfinite(cycles.frequency_hz) else declared.frequency_hz)
@@ -195,7 +209,7 @@ def _windows_gathered(
         for at, window in enumerate(windows):
             gathered["200 ms"].add(window.start, window.stop, 1.0, {name: rows[name][at] for name in ("U", "I") if name in rows})
         # A sequence of 3 s that the tick cuts goes on behind it, beside the one that begins there (overlap 2 of the standard).
-        beyond = _completing(windows, cycles, n_cycles) if k + 1 < len(tens) else []
+        beyond = _completing(windows, cycles, n_cycles) if k + 1 < len(tens) or goes_on else []
         rest = of_windows(beyond, part.quiet()) if beyond else {}
         longer = {name: np.concatenate([of, rest[name]]) if beyond else of for name, of in rows.items()}
         sequence = [*windows, *beyond]
@@ -214,10 +228,14 @@ def _windows_gathered(
             largest = peak if largest is None else np.maximum(largest, peak)
             means, n_means = total if means is None else means + total, n_means + len(seen)
     if means is not None and largest is not None:
-        row = {"Ig": means / n_means, "Ig max": largest}
-        row |= {"THC": _root_sum(row["Ig"][:, 2:41]), "PWHC": _root_sum(row["Ig"][:, 14:41], np.arange(14.0, 41.0))}
-        gathered["observation"].add(0.0, float(n_samples), 1.0, row)
+        gathered["observation"].add(0.0, float(n_samples), 1.0, observed(means / n_means, largest))
     return gathered
+
+
+def observed(mean: FloatArray, largest: FloatArray) -> dict[str, FloatArray]:
+    """Return what is told of groups of currents (n_channels, orders) over the observation: mean, largest, and THC and PWHC."""
+    orders = np.arange(14.0, 41.0)
+    return {"Ig": mean, "Ig max": largest, "THC": _root_sum(mean[:, 2:41]), "PWHC": _root_sum(mean[:, 14:41], orders)}
 
 
 def _completing(windows: Sequence[Window], cycles: Cycles, n_cycles: int) -> list[Window]:
@@ -326,7 +344,7 @@ def _flicker(
     return short, said
 
 
-def _two_hours(ten: Level, n_samples: int, rate_hz: float, into_s: float, flagged: Callable[[Span], BoolArray]) -> Level:
+def two_hours(ten: Level, n_samples: int, rate_hz: float, into_s: float, flagged: Callable[[Span], BoolArray]) -> Level:
     """Return the aggregates of twelve values of ten minutes."""
     span = spans_between(ticks(TWO_HOURS_S, n_samples, rate_hz, into_s))
     inside = [

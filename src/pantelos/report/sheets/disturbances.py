@@ -30,7 +30,7 @@ def _found(evaluation: Evaluation, progress: Progress) -> Surveyed:
             "Nothing is declared of the supply yet. State U_din on the Tables page, or with --declare 'U_din = 230 V'."
         )
     found = surveyed(evaluation, progress)
-    if not len(found.survey.half_cycles):
+    if evaluation.study.quality.trends:
         raise StudyError("Imported trends hold no waveform, so no dips. Their records are studies of their own.")
     return found
 
