@@ -9,6 +9,7 @@ from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson
 from pantelos.cli.reporting import say_json, shown_progress
 from pantelos.errors import StudyError
+from pantelos.notation import counted
 from pantelos.study import operations as op
 
 Rate = Annotated[str, Option(help="Samples per second, such as '50 kHz'.")]
@@ -119,7 +120,10 @@ def record(
         })  # fmt: skip
         return
     say(f"recorder:  {at_end.identity}")
-    say(f"recording: {came.path}: {came.n_rows} samples, {len(came.shots)} shots, {came.missed} starts missed, {came.ended}")
+    say(
+        f"recording: {came.path}: {came.n_rows} samples, {counted(len(came.shots), 'shot')}, "
+        f"{counted(came.missed, 'start')} missed, {came.ended}"
+    )
     for remark in came.remarks:
         say(f"remark:    {remark}")
     if came.lost:

@@ -76,7 +76,7 @@ def survey_by_hours(
         own = progress.part(k / len(hours), (k + 1) / len(hours))
         clock_s = into_s + low / rate_hz
         found = survey(part, n_voltages, n, cycles, declared, highest_order, clock_s, three_phase, own, (start - low, stop - low))
-        parts.append((low, replace(found, half_cycles=HalfCycles(np.zeros(0), np.zeros(0), np.zeros((n_voltages, 0))))))
+        parts.append((low, _lean(found)))
         remarks += [f"{said} (hour {k + 1})" for said in found.remarks]
     happened = _joined(replace(one, start=one.start + low, stop=one.stop + low) for low, of in parts for one in of.found)
     starts, stops = (np.array([getattr(one, name) for one in happened]) for name in ("start", "stop"))
@@ -95,7 +95,7 @@ def survey_by_hours(
         for low, of in parts
         for one in of.changes
     ]
-    none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((n_voltages, 0)))
+    none = parts[0][1].half_cycles
     return Survey(declared, rate_hz, levels, none, tuple(happened), tuple(changes), began_s is not None, tuple(remarks))
 
 
@@ -128,16 +128,24 @@ def _to_the_ends(cycles: Cycles, before: bool, behind: bool) -> Cycles:
     )  # fmt: skip
 
 
+def _lean(found: Survey) -> Survey:
+    """Return what is kept of an hour: no half-cycles, values of every order of the many 3 s in single precision."""
+    levels = dict(found.levels)
+    if "3 s" in levels:
+        values = {name: of.astype(np.float32) if of.ndim == _ALL_ORDERS else of for name, of in levels["3 s"].values.items()}
+        levels["3 s"] = replace(levels["3 s"], values=values)
+    none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((len(found.half_cycles.rms), 0)))
+    return replace(found, half_cycles=none, levels=levels)
+
+
 def _level(base: str, parts: Sequence[tuple[int, Level]]) -> Level:
-    """Return values of the hours behind each other; those of every order of the many 3 s in single precision."""
+    """Return values of the hours behind each other."""
     starts, stops = (np.concatenate([getattr(level.span, name) + low for low, level in parts]) for name in ("starts", "stops"))
     values = {}
     for name in dict.fromkeys(name for _, level in parts for name in level.values):
         like = next(level.values[name] for _, level in parts if name in level.values)
-        kind = np.float32 if base == "3 s" and like.ndim == _ALL_ORDERS else np.float64
-        values[name] = np.concatenate([
-            level.values.get(name, np.full((len(level.span), *like.shape[1:]), np.nan)).astype(kind) for _, level in parts
-        ])  # fmt: skip
+        nothing = (np.full((len(level.span), *like.shape[1:]), np.nan, like.dtype) for _, level in parts)
+        values[name] = np.concatenate([level.values.get(name, no) for (_, level), no in zip(parts, nothing, strict=True)])
     coverage, flagged = (np.concatenate([getattr(level, name) for _, level in parts]) for name in ("coverage", "flagged"))
     return Level(base, Span(starts, stops), coverage, flagged, values)
 
