@@ -42,7 +42,7 @@ def test_a_self_check_finds_the_noise_and_offset_that_were_given_and_the_better_
         of_range = (by["SINAD", name].value - 1.76 + 20 * math.log10(1 / 0.8)) / 6.02
         assert by["ENOB", name].value == pytest.approx(of_range, abs=0.01)
     assert abs(by["phase", "in2"].value) < 0.01 and abs(by["delay", "in2"].value) < 1e-6
-    assert abs(by["phase in noise, by spectrum", "in2"].value) < 0.3
+    assert abs(by["phase in noise, by spectrum", "in2"].value) < 0.7  # five standard deviations
     assert abs(by["phase in noise, by ellipse", "in2"].value) > 5
     study = op.keep_evidence(Study(), found)
     assert study.evidence == (found,) and "60 Hz" in found.said
