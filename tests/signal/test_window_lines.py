@@ -1,6 +1,7 @@
 """Lines of windows that fall between samples, against tones known by formula."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -42,6 +43,24 @@ def test_missing_samples_are_filled_when_few_and_said_when_many() -> None:
     found = _lines(x, 20.4, 2001.3, 100)
     assert abs(found[1, 10]) == pytest.approx(math.sqrt(0.5), rel=1e-6)
     assert np.isnan(found[2]).all() and not np.isnan(found[:2]).any() and found.shape == (3, 100)
+
+
+@pytest.mark.parametrize(("length", "start"), [(400.0, 20.0), (400.37, 20.2)])
+def test_missing_samples_take_their_own_window_away(length, start):
+    n = math.ceil(start + 12 * length) + 40
+    x = np.cos(2 * np.pi * 10 / length * (np.arange(n) - start)) + np.array([[0.5], [2.0]])
+    for at in (1000, 2650):
+        x[0, at : at + 30] = np.nan
+    x[0, 3000:3002] = np.nan  # filled
+    edges = start + length * np.arange(13)
+    windows = [Window(a, b, 10, Rule.TRAPEZOID) for a, b in pairwise(edges.tolist())]
+    cycles = Cycles(np.arange(0.0, n - 1, length / 10), np.ones(0, dtype=bool), 1.0, n)
+    found = np.concatenate(list(window_lines(lambda a, b: x[:, a:b], n, windows, cycles, 50, 60)))
+    gone = [k for k, one in enumerate(windows) for at in (1000, 2650) if one.start - 3 < at + 30 and at < one.stop + 3]
+    assert np.flatnonzero(np.isnan(found[:, 0, 0])).tolist() == sorted(set(gone)) and not np.isnan(found[:, 1]).any()
+    held = [k for k in range(12) if k not in gone]
+    assert np.abs(found[held, 0, 10]) == pytest.approx(math.sqrt(0.5), rel=1e-5)
+    assert found[held, 0, 0].real == pytest.approx(0.5, rel=1e-5) and found[:, 1, 0].real == pytest.approx(2, rel=1e-6)
 
 
 @settings(max_examples=40, deadline=None)

@@ -53,6 +53,10 @@ def window_lines(
             (x,) = coherent_windows(read, n_samples, some, highest_order, cycles)
             lines = np.fft.rfft(x)[None, ..., :kept]
             lines *= _scales(x.shape[-1], lines.shape[-1])
+        elif not kind.drawn:
+            x = with_short_gaps_filled(read(round(some[0].start), round(some[-1].stop)))
+            lines = np.moveaxis(np.fft.rfft(x.reshape(*rows, len(some), kind.points))[..., :kept], -2, 0)
+            lines *= _scales(kind.points, kept)
         else:
             n, low = kind.points, _first(some[0])
             x = read(low, _last(some[-1]))
@@ -75,16 +79,17 @@ def mean_squares(lines: ComplexArray) -> FloatArray:
 class _Kind(msgspec.Struct, frozen=True):
     """What windows share whose lines are found together."""
 
-    points: int  # that they are drawn on; 0: not drawn through the spline
+    points: int  # that they are transformed of; 0: each by itself
+    drawn: bool  # through the spline; else they are their samples
     n_lines: int  # that their samples tell
     n_cycles: int
 
 
 def _kind(window: Window, n_samples: int) -> _Kind:
-    length = window.stop - window.start
-    apart = window.on_samples or window.change >= STEADY or _first(window) < 0 or _last(window) > n_samples
-    points = 0 if apart else nearest_quick_length(length)
-    return _Kind(points, math.floor(min(length, points or length) / 2) + 1, window.n_cycles)
+    length, steady = window.stop - window.start, window.change < STEADY
+    drawn = steady and not window.on_samples and _first(window) >= 0 and _last(window) <= n_samples
+    points = nearest_quick_length(length) if drawn else round(length) if steady and window.on_samples else 0
+    return _Kind(points, drawn, math.floor(min(length, points or length) / 2) + 1, window.n_cycles)
 
 
 def _first(window: Window) -> int:
@@ -101,7 +106,7 @@ def _count(points: int, n_rows: int) -> int:
 
 
 def _together(windows: Sequence[Window], n_samples: int, n_rows: int) -> Iterator[tuple[_Kind, list[Window]]]:
-    """Yield windows that are alike and follow each other; one that is not drawn through the spline by itself."""
+    """Yield windows that are alike and follow each other; those that have a way of their own by themselves."""
     some: list[Window] = []
     kind = None
     for window in windows:
@@ -147,7 +152,11 @@ class _Span:
         Shape (n_windows, ..., n_lines); `factors` (n_windows, n_lines), line 0 is to become the mean.
         """
         n_windows, n_lines = factors.shape
-        mean = x[..., ::_EVERY].mean(axis=-1, keepdims=True)
+        some = x[..., ::_EVERY]
+        mean = some.mean(axis=-1, keepdims=True)
+        if np.isnan(mean).any():  # a missing sample takes its own window away, not its neighbours
+            known = ~np.isnan(some)
+            mean = np.where(known, some, 0.0).sum(axis=-1, keepdims=True) / np.maximum(known.sum(axis=-1, keepdims=True), 1)
         made = self._differences((x - mean).reshape(-1, x.shape[-1]), starts, steps)
         found = np.moveaxis(fft.rfft(made.reshape(*self._rows, n_windows, self._n))[..., :n_lines], -2, 0)
         lines = found * factors.reshape(n_windows, *(1 for _ in self._rows), n_lines)
