@@ -1,5 +1,7 @@
 """Every shipped limit set against values just inside, just outside and undecided; what a set says, and what is wrong with one."""
 
+import math
+
 import msgspec
 import numpy as np
 import pytest
@@ -68,6 +70,9 @@ def test_numbers_of_the_standards():
     by_id = lambda name, **more: {one.id: one.high for one in limits_of(limit_set(name), INPUTS | more)}  # noqa: E731
     en = by_id("en50160-lv")
     assert (en["harmonic 5"], en["harmonic 11"], en["harmonic 24"], en["distortion"], en["flicker"]) == (6, 3.5, 0.5, 8, 1)
+    for hz, percent in ((183.0, 9), (500.0, 9), (1000.0, 5), (3000.0, 5), (math.sqrt(500e3), math.sqrt(45)), (95_000.0, 1)):
+        assert by_id("en50160-lv", signal_hz=hz)["signalling"] == pytest.approx(percent)  # straight between on log scales
+    assert en["signalling"] == 1 and by_id("en50160-mv")["signalling"] == 5  # no frequency declared: the lowest
     a, b = by_id("iec61000-3-2-a"), by_id("iec61000-3-2-b")
     assert a["order average 15"] == pytest.approx(0.15) and a["order average 8"] == pytest.approx(0.23)
     assert b["order average 3"] == pytest.approx(3.45) and a["order every value 3"] == pytest.approx(3.45)

@@ -96,7 +96,7 @@ def limits(
             say(f"{id_:28} {one.title} ({one.edition}){needs}")
         return
     of = limit_set(name)
-    inputs = opened(study).study.quality.inputs if study is not None else {}
+    inputs = opened(study).study.quality.known_inputs if study is not None else {}
     rows: list[dict[str, Any]] = [
         {
             "id": limit.id, "title": limit.title, "low": limit.low, "high": limit.high, "unit": limit.requirement.unit,

@@ -177,7 +177,7 @@ def judged_sets(evaluation: Evaluation, names: Sequence[str] | None = None, prog
     if not wanted:
         raise StudyError("No limit set is chosen. Choose one on the Tables page, or with --declare 'limits = en50160-lv'.")
     sets = [limit_set(name) for name in wanted]
-    limits = [limits_of(one, evaluation.study.quality.inputs) for one in sets]
+    limits = [limits_of(one, evaluation.study.quality.known_inputs) for one in sets]
     needed = any(not limit.requirement.formula for some in limits for limit in some)
     found = surveyed(evaluation, progress) if needed else None
     return [JudgedSet(one, _judge_all(evaluation, one, some, found)) for one, some in zip(sets, limits, strict=True)]

@@ -17,6 +17,8 @@ from pantelos.folders import settings_directory
 FOLDER = Path(__file__).parent / "limit_sets"
 SUFFIX = ".toml"
 
+SIGNAL = "signal_hz"  # an input of every set: the frequency of mains signalling, where one is declared
+
 Statistic: TypeAlias = Literal["share", "percentile", "maximum", "average", "value"]
 Relative: TypeAlias = Literal["", "deviation", "U_din", "I_ref", "I_L", "fundamental"]
 
@@ -26,7 +28,7 @@ class Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     input: str
     at: tuple[float, ...]
-    between: Literal["linear", "step"] = "step"
+    between: Literal["linear", "step", "log"] = "step"  # log: straight where both are drawn to logarithms
 
 
 class Requirement(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -157,6 +159,8 @@ def _check(found: LimitSet, path: Path) -> None:
             raise StudyError(f"{where}: state either a parameter or a formula.")
         if one.low is None and one.high is None and not one.orders and not one.highs:
             raise StudyError(f"{where} has no limit: state low, high or orders.")
+        if one.table is not None and one.table.input not in (*found.inputs, SIGNAL) and not found.derives:
+            raise StudyError(f"{where}: its table depends on {one.table.input}, which is none of the inputs of the set.")
         rows = [value for value in (*one.orders.values(), one.highs) if isinstance(value, tuple) and value]
         n_rows = len(one.table.at) if one.table is not None else 0
         if any(len(row) != n_rows for row in rows):
@@ -195,7 +199,11 @@ def limits_of(found: LimitSet, inputs: dict[str, float]) -> list[Limit]:
 def _along(one: Requirement, rows: tuple[float, ...], inputs: dict[str, float]) -> float:
     """Return the limit at the input that a table depends on; below its first row that of the first."""
     assert one.table is not None
+    if one.table.input not in inputs:  # one that no set has to be told: SIGNAL
+        return min(rows)
     at, value = np.array(one.table.at), inputs[one.table.input]
     if one.table.between == "linear":
         return float(np.interp(value, at, rows))
+    if one.table.between == "log":
+        return float(np.exp(np.interp(np.log(value), np.log(at), np.log(rows))))
     return rows[max(int(np.searchsorted(at, value, side="right")) - 1, 0)]

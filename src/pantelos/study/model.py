@@ -248,6 +248,11 @@ class Quality(msgspec.Struct, frozen=True, omit_defaults=True):
     trends: tuple[Trend, ...] = ()
     immunity: tuple[tuple[float, float], ...] = ()  # the user's curve: duration, s, and voltage, share of U_din, that is survived
 
+    @property
+    def known_inputs(self) -> dict[str, float]:
+        """What limits may depend on: the inputs that are stated, and the frequency of signalling."""
+        return self.inputs if self.signal_hz is None else {**self.inputs, "signal_hz": self.signal_hz}
+
 
 class SheetChoice(msgspec.Struct, frozen=True, omit_defaults=True):
     """A sheet of the hand-over, and whether it is in."""

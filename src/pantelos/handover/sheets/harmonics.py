@@ -52,7 +52,7 @@ def _limits(evaluation: Evaluation, quantity: str) -> dict[int, float]:
     for name in evaluation.study.quality.sets:
         try:
             of = limit_set(name)
-            for limit in limits_of(of, evaluation.study.quality.inputs):
+            for limit in limits_of(of, evaluation.study.quality.known_inputs):
                 relative = limit.requirement.relative
                 if (
                     of.of == quantity
