@@ -11,7 +11,7 @@ import numpy as np
 
 T = TypeVar("T")
 Key: TypeAlias = tuple[str, ...]
-KEPT_BYTES = 256 << 20
+KEPT_BYTES = 384 << 20  # room for the quality of a week
 _ENTRY = 500  # bytes of a key and what keeps it
 
 

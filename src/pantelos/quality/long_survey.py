@@ -25,6 +25,9 @@ _BEFORE_S, _BEHIND_S = TEN_MINUTES_S, 5.0
 _LOOKED_AT_S = 60.0  # for the frequency
 _LIKE = 0.15  # of the frequency, by which that of an hour may differ from the one before
 _ALL_ORDERS = 3  # dimensions of values per order
+_ORDERS = ("Uh", "Ih")  # kept of 3 s
+_THREE_S = 3.0
+_MOST_BYTES = 280 << 20  # of the orders of all 3 s: more than a week of three voltages and three currents
 
 
 def mains_frequency(read: Reader, n_voltages: int, n_samples: int, rate_hz: float) -> float:
@@ -52,11 +55,16 @@ def survey_by_hours(
 ) -> Survey:
     """Return the parameters of voltages and currents, as `survey`; cycles are those of the first voltage that has some.
 
-    Memory does not follow the length, but for the values that are kept. Half-cycles are not.
+    Memory does not follow the length, but for the values that are kept: neither half-cycles, nor 200 ms, nor interharmonics
+    of 3 s.
     """
     progress, into_s = progress or Progress(), began_s or 0.0
     parts: list[tuple[int, Survey]] = []
     remarks: list[str] = []
+    n_values = n_samples / rate_hz / _THREE_S * len(read(0, 0)) * (highest_order + 1)
+    with_orders = n_values * np.dtype(np.float32).itemsize <= _MOST_BYTES
+    if not with_orders:
+        remarks.append("orders are kept of 10 min, not of 3 s: the record is too long for them")
     hours = list(pairwise(ticks(_HOUR_S, n_samples, rate_hz, into_s).tolist()))
     for k, (start, stop) in enumerate(hours):
         low = max(math.floor(start - _BEFORE_S * rate_hz), 0)
@@ -76,7 +84,7 @@ def survey_by_hours(
         own = progress.part(k / len(hours), (k + 1) / len(hours))
         clock_s = into_s + low / rate_hz
         found = survey(part, n_voltages, n, cycles, declared, highest_order, clock_s, three_phase, own, (start - low, stop - low))
-        parts.append((low, _lean(found)))
+        parts.append((low, _lean(found, with_orders)))
         remarks += [f"{said} (hour {k + 1})" for said in found.remarks]
     happened = _joined(replace(one, start=one.start + low, stop=one.stop + low) for low, of in parts for one in of.found)
     starts, stops = (np.array([getattr(one, name) for one in happened]) for name in ("start", "stop"))
@@ -128,12 +136,13 @@ def _to_the_ends(cycles: Cycles, before: bool, behind: bool) -> Cycles:
     )  # fmt: skip
 
 
-def _lean(found: Survey) -> Survey:
-    """Return what is kept of an hour: no half-cycles, values of every order of the many 3 s in single precision."""
-    levels = dict(found.levels)
+def _lean(found: Survey, with_orders: bool) -> Survey:
+    """Return what is kept of an hour: no half-cycles, no 200 ms; of 3 s no interharmonics, orders in single precision if at all."""
+    levels = {base: level for base, level in found.levels.items() if base != "200 ms"}
     if "3 s" in levels:
-        values = {name: of.astype(np.float32) if of.ndim == _ALL_ORDERS else of for name, of in levels["3 s"].values.items()}
-        levels["3 s"] = replace(levels["3 s"], values=values)
+        plain = {name: of for name, of in levels["3 s"].values.items() if of.ndim < _ALL_ORDERS}
+        orders = {name: levels["3 s"].values[name].astype(np.float32) for name in _ORDERS if name in levels["3 s"].values}
+        levels["3 s"] = replace(levels["3 s"], values=plain | orders if with_orders else plain)
     none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((len(found.half_cycles.rms), 0)))
     return replace(found, half_cycles=none, levels=levels)
 
