@@ -137,7 +137,7 @@ def _to_the_ends(cycles: Cycles, before: bool, behind: bool) -> Cycles:
 
 
 def _lean(found: Survey, with_orders: bool) -> Survey:
-    """Return what is kept of an hour: no half-cycles, no 200 ms; of 3 s no interharmonics, orders in single precision if at all."""
+    """Return what is kept of an hour: no half-cycles, no 200 ms; of 3 s no interharmonics, and orders in single precision."""
     levels = {base: level for base, level in found.levels.items() if base != "200 ms"}
     if "3 s" in levels:
         plain = {name: of for name, of in levels["3 s"].values.items() if of.ndim < _ALL_ORDERS}
