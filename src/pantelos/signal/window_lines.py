@@ -16,7 +16,6 @@ from itertools import pairwise
 
 import msgspec
 import numpy as np
-from scipy import fft
 
 from pantelos.signal.arrays import AnyArray, ComplexArray, FloatArray, Reader, nearest_quick_length
 from pantelos.signal.coherent import STEADY, coherent_windows
@@ -151,6 +150,8 @@ class _Span:
 
         Shape (n_windows, ..., n_lines); `factors` (n_windows, n_lines), line 0 is to become the mean.
         """
+        from scipy.fft import rfft  # here, for the sake of a quick start; several rows at once, and single precision
+
         n_windows, n_lines = factors.shape
         some = x[..., ::_EVERY]
         mean = some.mean(axis=-1, keepdims=True)
@@ -158,7 +159,7 @@ class _Span:
             known = ~np.isnan(some)
             mean = np.where(known, some, 0.0).sum(axis=-1, keepdims=True) / np.maximum(known.sum(axis=-1, keepdims=True), 1)
         made = self._differences((x - mean).reshape(-1, x.shape[-1]), starts, steps)
-        found = np.moveaxis(fft.rfft(made.reshape(*self._rows, n_windows, self._n))[..., :n_lines], -2, 0)
+        found = np.moveaxis(rfft(made.reshape(*self._rows, n_windows, self._n))[..., :n_lines], -2, 0)
         lines = found * factors.reshape(n_windows, *(1 for _ in self._rows), n_lines)
         lines[..., 0] += mean[..., 0]
         return np.asarray(lines)
