@@ -1,5 +1,7 @@
 """The Recorder page in the real window: a simulated recorder in a process of its own, shots on an edge, pictures while they come."""
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -10,6 +12,7 @@ from pantelos.desktop.questions import Answer
 from pantelos.desktop.recorder import page as pages
 from pantelos.desktop.study_files import Files
 from pantelos.desktop.theme import LIGHT
+from pantelos.errors import FileAccessError
 
 
 @pytest.fixture
@@ -143,6 +146,12 @@ def test_what_came_before_can_be_looked_at_while_it_goes_on(window, simulated, q
     qtbot.waitUntil(lambda: not page.session.recording, timeout=20_000)
     wheel(trace, box.left + 10, 120)  # what came stays to be looked at
     assert view.newest.isVisible() and view.live.bands(0, view.live.n_rows, 100)
+
+    def unreadable(*_):
+        raise FileAccessError(Path("a"), "read", "the disk is gone", "Look at it.")
+
+    monkeypatch.setattr(view.live.news.growing, "rows", unreadable)
+    assert view.live.bands(0, 10, 100) == [] and not trace.grab().isNull()  # painted without what cannot be read
 
 
 def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):

@@ -9,6 +9,7 @@ import msgspec
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import FileAccessError
 from pantelos.formats.recorded.layout import RecordedShot
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
@@ -131,7 +132,10 @@ class Live:
         None of any channel without an outline.
         """
         growing = self.news.growing if self.news is not None else None
-        found = growing.envelopes(first, stop, n_columns) if growing is not None else []
+        try:
+            found = growing.envelopes(first, stop, n_columns) if growing is not None else []
+        except FileAccessError:  # while it is painted: what comes goes on being recorded
+            found = []
         gains = [self.gain(k) for k in range(len(found))]
         ends = [(low * gain + zero, high * gain + zero) for (low, high), (gain, zero) in zip(found, gains, strict=True)]
         return [(np.minimum(a, b), np.maximum(a, b)) for a, b in ends]
