@@ -19,7 +19,7 @@ def _lines(x: np.ndarray, start: float, length: float, n_lines: int | None = Non
     (found,) = window_lines(
         lambda a, b: x[:, a:b], x.shape[-1], [Window(start, start + length, 10, Rule.TRAPEZOID)], cycles, 50, n_lines
     )
-    return found[0]
+    return found.every(1)[0]
 
 
 @settings(max_examples=60, deadline=None)
@@ -55,7 +55,7 @@ def test_missing_samples_take_their_own_window_away(length, start):
     edges = start + length * np.arange(13)
     windows = [Window(a, b, 10, Rule.TRAPEZOID) for a, b in pairwise(edges.tolist())]
     cycles = Cycles(np.arange(0.0, n - 1, length / 10), np.ones(0, dtype=bool), 1.0, n)
-    found = np.concatenate(list(window_lines(lambda a, b: x[:, a:b], n, windows, cycles, 50, 60)))
+    found = np.concatenate([some.every(1) for some in window_lines(lambda a, b: x[:, a:b], n, windows, cycles, 50, 60)])
     gone = [k for k, one in enumerate(windows) for at in (1000, 2650) if one.start - 3 < at + 30 and at < one.stop + 3]
     assert np.flatnonzero(np.isnan(found[:, 0, 0])).tolist() == sorted(set(gone)) and not np.isnan(found[:, 1]).any()
     held = [k for k in range(12) if k not in gone]
@@ -92,8 +92,9 @@ def test_windows_found_together_are_as_found_alone(ends: list[float], start: flo
     x = np.stack([np.cos(2 * np.pi * 10 / length * at + 0.3), np.sin(2 * np.pi * 31.7 / length * at)])
     windows = [Window(a, b, 10, Rule.TRAPEZOID) for a, b in zip(edges[:-1].tolist(), edges[1:].tolist(), strict=True)]
     cycles = Cycles(np.arange(0.0, x.shape[-1] - 1, length / 10), np.ones(0, dtype=bool), 1.0, x.shape[-1])
-    together = [one for some in window_lines(lambda a, b: x[:, a:b], x.shape[-1], windows, cycles, 50, 60) for one in some]
+    served = window_lines(lambda a, b: x[:, a:b], x.shape[-1], windows, cycles, 50, 60)
+    together = [one for some in served for one in some.every(1)]
     assert len(together) == len(windows)
     for window, lines in zip(windows, together, strict=True):
         (alone,) = window_lines(lambda a, b: x[:, a:b], x.shape[-1], [window], cycles, 50, 60)
-        assert np.abs(lines - alone[0]).max() < 2e-7
+        assert np.abs(lines - alone.every(1)[0]).max() < 2e-7

@@ -281,7 +281,7 @@ def _signals(
 ) -> FloatArray:
     voltages: Reader = lambda a, b: read(a, b)[:n_voltages]  # noqa: E731
     served = window_lines(voltages, n_samples, windows, cycles, 1)
-    sizes = (np.abs(lines) for some in served for lines in some)
+    sizes = (np.abs(lines) for some in served for lines in some.every(1))
     pairs = zip(windows, sizes, strict=True)
     return np.array([signalling(x, signal_hz * (w.stop - w.start) / cycles.rate_hz) for w, x in pairs])
 

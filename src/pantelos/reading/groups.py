@@ -19,7 +19,7 @@ from pantelos.signal.coherent import cycles_per_window, windows_of
 from pantelos.signal.distortion import total_harmonic_distortion
 from pantelos.signal.groups import Groups, grouped
 from pantelos.signal.window import Window
-from pantelos.signal.window_lines import mean_squares, window_lines
+from pantelos.signal.window_lines import window_lines
 
 _USUAL = 10  # cycles of a window, at least, where there are so many
 _FEWEST = 4  # cycles of a window that leave lines between its orders
@@ -82,7 +82,7 @@ def _rms_of_groups(wave: Waveform, stretch: Stretch, pick: Pick, highest: int) -
     if n_cycles < _FEWEST:
         return _Found(None, window, f"groups of lines need windows of {_FEWEST} cycles or more")
     served = window_lines(wave.read, wave.n_samples, parts, cycles, highest + 1)
-    squares = [pick(grouped(mean_squares(lines), n_cycles, highest)) ** 2 for lines in served]
+    squares = [pick(grouped(lines.mean_squares(), n_cycles, highest)) ** 2 for lines in served]
     rms = np.sqrt(np.concatenate(squares).mean(axis=0))
     said = []
     mains = _STANDARD.get(n_cycles, math.nan)

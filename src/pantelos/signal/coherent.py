@@ -1,7 +1,7 @@
 """Whole-cycle windows: cut, resampled where cycles do not fall on samples."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -105,7 +105,7 @@ def n_points(window: Window, highest_order: int) -> int:
 
 
 def coherent_windows(
-    read: Reader, n_samples: int, windows: list[Window], highest_order: int, cycles: Cycles | None = None
+    read: Reader, n_samples: int, windows: Sequence[Window], highest_order: int, cycles: Cycles | None = None
 ) -> Iterator[FloatArray]:
     """Yield each window as samples that span it exactly, shape (..., n), unit of the channel.
 

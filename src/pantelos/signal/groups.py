@@ -24,7 +24,7 @@ def summed_between(values: FloatArray, first: np.ndarray, last: np.ndarray) -> F
     """Return the sums of values (..., n) from `first` to `last`, both included, (..., n_sums): each added up by itself."""
     if not len(first):
         return np.zeros((*values.shape[:-1], 0))
-    padded = np.concatenate([values, np.zeros((*values.shape[:-1], 1))], axis=-1)
+    padded = np.concatenate([values, np.zeros((*values.shape[:-1], 1), values.dtype)], axis=-1)
     return np.asarray(np.add.reduceat(padded, np.stack([first, last + 1], axis=1).ravel(), axis=-1)[..., ::2])
 
 
@@ -38,14 +38,14 @@ def grouped(squares: FloatArray, n_cycles: int, highest_order: int) -> Groups:
     """
     n_orders, n = highest_order + 1, squares.shape[-1]
     # Order by line from it, so that a line of every order is added at once; lines before order 0 and beyond the last are missing.
-    laid = np.full((*squares.shape[:-1], n_cycles * (n_orders + 2)), np.nan)
+    laid = np.full((*squares.shape[:-1], n_cycles * (n_orders + 2)), np.nan, squares.dtype)
     kept = min(n, n_cycles * (n_orders + 1))
     laid[..., n_cycles : n_cycles + kept] = squares[..., :kept]
     lines = np.moveaxis(laid.reshape(*squares.shape[:-1], n_orders + 2, n_cycles), -1, 0).copy()
 
     def between(first: int, last: int) -> FloatArray:
         """Return the sum of squares of lines `first` to `last` from each order, both included."""
-        found = np.zeros((*squares.shape[:-1], n_orders))
+        found = np.zeros((*squares.shape[:-1], n_orders), squares.dtype)
         for line in range(first, last + 1):
             order, own = divmod(line, n_cycles)
             found += lines[own, ..., 1 + order : 1 + order + n_orders]

@@ -16,7 +16,7 @@ from pantelos.signal.cycles import Cycles
 from pantelos.signal.groups import Groups, grouped, summed_between
 from pantelos.signal.sharing import both
 from pantelos.signal.window import Window
-from pantelos.signal.window_lines import mean_squares, window_lines
+from pantelos.signal.window_lines import window_lines
 
 BAND_CENTRES_HZ = np.arange(2100.0, 9000.0, 200.0)
 _BAND_BELOW, _BAND_ABOVE = 100.0, 100.0  # of a centre: lines above the lower and up to the upper edge
@@ -86,9 +86,9 @@ def harmonic_windows(
         def found() -> Iterator[tuple[_Layout, FloatArray]]:
             at = first
             for lines in window_lines(read, n_samples, some, cycles, highest_order + 1, wanted):
-                held = lines[..., ::n_cycles][..., : highest_order + 1]
+                held = lines.every(n_cycles)[..., : highest_order + 1]
                 phasors[at : at + len(lines), :, : held.shape[-1]] = held
-                squares = mean_squares(lines)
+                squares = lines.mean_squares()
                 while len(squares):
                     until, layout = next(run for run in layouts if run[0] > at)
                     alike = squares[: until - at]

@@ -14,6 +14,7 @@ _WHOLE_WITHIN_CYCLES = 1e-3
 WHOLE_WITHIN_SHARE = 3e-4
 _SHOWN_WITHIN_CYCLES = 5e-3
 _STEADY = 1e-3  # change of frequency: above, an interval is not taken as it stands
+ON_SAMPLES = 1e-6  # samples from one at most, of an edge that falls on it
 CHANGING = 0.03  # above, one number over whole cycles hides that the frequency changes
 
 
@@ -49,7 +50,7 @@ class Window(msgspec.Struct, frozen=True):
     @property
     def on_samples(self) -> bool:
         """Whether both ends fall on sample instants."""
-        return all(abs(edge - round(edge)) < 1e-6 for edge in (self.start, self.stop))
+        return all(abs(edge - round(edge)) < ON_SAMPLES for edge in (self.start, self.stop))
 
 
 def samples_between(start: float, stop: float) -> Window:
