@@ -9,9 +9,9 @@ import pytest
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.quality import judged_sets
 from pantelos.errors import StudyError
+from pantelos.quality.levels import OF_CURRENTS, Level
 from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
 from pantelos.quality.spans import Span
-from pantelos.quality.survey import OF_CURRENTS, Level
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.study import operations as op
 

@@ -15,9 +15,10 @@ from pantelos.quality import long_survey
 from pantelos.quality.disturbances import Disturbance, disturbances, sliding_reference, without_interrupted
 from pantelos.quality.flicker import instantaneous_flicker, short_term
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
+from pantelos.quality.levels import Declared
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.rapid_changes import rapid_changes
-from pantelos.quality.survey import Declared, survey
+from pantelos.quality.survey import survey
 from pantelos.report.sheets.disturbances import disturbances_table
 from pantelos.signal import cycle_search
 from pantelos.signal.cycle_search import find_cycles

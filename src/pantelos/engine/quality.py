@@ -15,10 +15,11 @@ from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.quality.disturbances import Thresholds
 from pantelos.quality.half_cycles import HalfCycles
+from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, Level
 from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.spans import Span
-from pantelos.quality.survey import OF_CURRENTS, OF_SYSTEM, Declared, Level, Survey, survey
+from pantelos.quality.survey import Survey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind

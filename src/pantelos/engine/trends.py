@@ -6,8 +6,8 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Level
 from pantelos.quality.spans import Span
-from pantelos.quality.survey import OF_CURRENTS, OF_SYSTEM, Level
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Trend
 

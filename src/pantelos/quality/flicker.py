@@ -13,6 +13,7 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.quality.half_cycles import HalfCycles
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
+from pantelos.signal.compiled import compiled
 from pantelos.signal.integrals import blocks
 
 Lamp: TypeAlias = Literal[230, 120]
@@ -24,6 +25,7 @@ _SMOOTHING_S = 0.3
 _HIGH_PASS_HZ = 0.05
 _LOWEST_RATE = 1000.0
 _FINEST_RATE = 2000.0  # above twice this, squares of neighbouring samples are averaged first
+_HELD = 10  # values over which the slow rms is held: it follows in half a minute
 _KEPT_RATE = 200.0  # of values of the instantaneous flicker
 _BLOCK = 1 << 18  # samples of all channels
 _HALF_CYCLES = 1 << 12
@@ -69,6 +71,94 @@ class Instantaneous(msgspec.Struct, frozen=True, eq=False):
         return self.values[:, max(low, 0) : max(high, 0)]
 
 
+class Flickermeter:
+    """The chain of the standard behind voltages that are read from their beginning on."""
+
+    def __init__(
+        self,
+        read: Reader,
+        rate_hz: float,
+        rms: HalfCycles,
+        interrupted: BoolArray | None = None,
+        lamp: Lamp = 230,
+        mains_hz: int = 50,
+    ) -> None:
+        """Take voltages, and half-cycles of them; the slow rms is held at the interrupted ones, (n,), None: none.
+
+        Raises
+        ------
+        ValueError
+            When the rate is below 1 kHz, which the filters need.
+        """
+        if rate_hz < _LOWEST_RATE:
+            raise ValueError(f"flicker needs 1000 samples per second, the record has {rate_hz:g}")
+        self._read, self._rate_hz, self._n_channels = read, rate_hz, len(rms.rms)
+        self._together = max(int(rate_hz / _FINEST_RATE), 1)
+        rate = rate_hz / self._together
+        self._every = max(int(rate / _KEPT_RATE), 1)
+        smooth = 1 - math.exp(-1 / (rate * _SMOOTHING_S))
+        self._weighting = _Filter(weighting_filters(rate, lamp, mains_hz), self._n_channels)
+        self._lag = _Filter(np.array([[smooth, 0, 0, 1, smooth - 1, 0]]), self._n_channels)
+        self._slow_at, self._slow = _slow_rms(rms, rate_hz, interrupted)
+        self._scale, self._kept, self._done = _scale(lamp, mains_hz), list[FloatArray](), 0
+
+    def through(self, stop: int, progress: Progress | None = None) -> None:
+        """Go on up to a sample."""
+        together, n_channels, begun = self._together, self._n_channels, self._done
+        n_values, block = stop // together, max(_BLOCK // (together * max(n_channels, 1)), 1)
+        for low, high in blocks(begun, n_values, block):
+            u = np.ascontiguousarray(self._read(low * together, high * together), dtype=np.float64)
+            at = (np.arange(low, high, _HELD) + 0.5 * _HELD) * together
+            references = np.array([np.interp(at, self._slow_at, slow) for slow in self._slow])
+            changes = np.empty((n_channels, high - low))
+            _demodulated(u, references, changes)
+            weighted = self._weighting(changes)
+            seen = self._lag(np.square(weighted, out=weighted))
+            self._kept.append(seen[:, -low % self._every :: self._every] * self._scale)
+            self._done = high
+            if progress is not None:
+                progress.at((high - begun) / (n_values - begun))
+
+    @property
+    def seen(self) -> Instantaneous:
+        """What was seen so far."""
+        found = np.concatenate(self._kept, axis=1) if self._kept else np.zeros((self._n_channels, 0))
+        first, step = 0.5 * (self._together - 1), float(self._every * self._together)
+        return Instantaneous(np.maximum(found, 0.0), first, step, SETTLING_S * self._rate_hz)
+
+
+@compiled("void(float64[:, ::1], float64[:, ::1], float64[:, ::1])")
+def _demodulated(u: FloatArray, references: FloatArray, into: FloatArray) -> None:
+    """Fill in the mean squares of some neighbouring voltages (n_channels, n * some), over the square of a reference, less one.
+
+    Less one, so that the filters behind have little to settle from. Each reference serves several values; what is missing is 0.
+    """
+    n_channels, n = into.shape
+    together = u.shape[1] // n
+    for channel in range(n_channels):
+        voltages, changes = u[channel], into[channel]
+        for k in range(n):
+            square = 0.0
+            for at in range(k * together, (k + 1) * together):
+                square += voltages[at] * voltages[at]
+            reference = references[channel, k // _HELD]
+            change = square / (together * reference * reference) - 1.0
+            changes[k] = change if math.isfinite(change) else 0.0
+
+
+class _Filter:
+    """Second-order sections that go on where they left off, of several channels."""
+
+    def __init__(self, sections: FloatArray, n_channels: int) -> None:
+        self._sections, self._state = sections, np.zeros((len(sections), n_channels, 2))
+
+    def __call__(self, values: FloatArray) -> FloatArray:
+        from scipy.signal import sosfilt
+
+        filtered, self._state = sosfilt(self._sections, values, zi=self._state)
+        return np.asarray(filtered)
+
+
 def instantaneous_flicker(
     read: Reader,
     n_samples: int,
@@ -77,50 +167,11 @@ def instantaneous_flicker(
     interrupted: BoolArray | None = None,
     lamp: Lamp = 230,
     mains_hz: int = 50,
-    progress: Progress | None = None,
 ) -> Instantaneous:
-    """Return the instantaneous flicker of voltages.
-
-    Parameters
-    ----------
-    read : callable (start, stop) -> array (n_channels, stop - start), V
-    rms : of the same channels
-    interrupted : array (n,), half-cycles at which the slow rms is held; None: none
-
-    Raises
-    ------
-    ValueError
-        When the rate is below 1 kHz, which the filters need.
-    """
-    from scipy.signal import sosfilt
-
-    if rate_hz < _LOWEST_RATE:
-        raise ValueError(f"flicker needs 1000 samples per second, the record has {rate_hz:g}")
-    together = max(int(rate_hz / _FINEST_RATE), 1)
-    rate = rate_hz / together
-    slow_at, slow = _slow_rms(rms, rate_hz, interrupted)
-    sections = weighting_filters(rate, lamp, mains_hz)
-    n_channels = len(rms.rms)
-    state = np.zeros((len(sections), n_channels, 2))
-    smooth = 1 - math.exp(-1 / (rate * _SMOOTHING_S))
-    lag, lag_state = np.array([[smooth, 0, 0, 1, smooth - 1, 0]]), np.zeros((1, n_channels, 2))
-    every = max(int(rate / _KEPT_RATE), 1)
-    scale, kept = _scale(lamp, mains_hz), []
-    n_values = n_samples // together
-    block = max(_BLOCK // (together * max(n_channels, 1)), 1)
-    for low, high in blocks(0, n_values, block):
-        x = read(low * together, high * together)
-        at = (np.arange(low, high) + 0.5 * (1 - 1 / together)) * together
-        v = np.square(x).reshape(n_channels, -1, together) @ np.full(together, 1 / together)
-        v /= np.square([np.interp(at, slow_at, one) for one in slow])
-        v -= 1.0  # so that the filters have little to settle from
-        weighted, state = sosfilt(sections, np.nan_to_num(v, copy=False, nan=0.0, posinf=0.0, neginf=0.0), zi=state)
-        seen, lag_state = sosfilt(lag, np.square(weighted, out=weighted), zi=lag_state)
-        kept.append(seen[:, (-low) % every :: every] * scale)
-        if progress is not None:
-            progress.at(high / n_values)
-    found = np.concatenate(kept, axis=1) if kept else np.zeros((n_channels, 0))
-    return Instantaneous(np.maximum(found, 0.0), 0.5 * (together - 1), float(every * together), SETTLING_S * rate_hz)
+    """Return the instantaneous flicker of voltages, `read` (n_channels, stop - start), V, all at once; see `Flickermeter`."""
+    meter = Flickermeter(read, rate_hz, rms, interrupted, lamp, mains_hz)
+    meter.through(n_samples)
+    return meter.seen
 
 
 def _slow_rms(rms: HalfCycles, rate_hz: float, interrupted: BoolArray | None) -> tuple[FloatArray, FloatArray]:
@@ -180,8 +231,8 @@ def short_term(seen: FloatArray) -> float:
     """Return P_st of the instantaneous flicker (n,) of a stretch, 10 min by the standard; NaN of none."""
     if not len(seen) or np.isnan(seen).any():
         return math.nan
-    exceeded = [float(np.percentile(seen, [100 - share for share in shares]).mean()) for _, shares in _LEVELS]
-    return math.sqrt(sum(weight * level for (weight, _), level in zip(_LEVELS, exceeded, strict=True)))
+    levels = iter(np.percentile(seen, [100 - share for _, shares in _LEVELS for share in shares]).tolist())
+    return math.sqrt(sum(weight * sum(next(levels) for _ in shares) / len(shares) for weight, shares in _LEVELS))
 
 
 def long_term(short: FloatArray) -> float:

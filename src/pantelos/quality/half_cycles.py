@@ -10,7 +10,9 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.groups import summed_between
 from pantelos.signal.integrals import piece_sums
+from pantelos.signal.sharing import both
 
 _INSIDE = 1e-6  # samples
 _SMOOTHED = 17  # crossings
@@ -80,9 +82,13 @@ def half_cycle_rms(read: Reader, edges: FloatArray, progress: Progress | None = 
     """
     if len(edges) < 3:
         return HalfCycles(np.zeros(0), np.zeros(0), np.zeros((len(read(0, 0)), 0)))
-    squares = piece_sums(lambda a, b: np.square(read(a, b)), edges, progress)
-    lengths = edges[2:] - edges[:-2]
-    return HalfCycles(edges[:-2], edges[2:], np.sqrt((squares[:, :-1] + squares[:, 1:]) / lengths))
+    progress, middle = progress or Progress(), len(edges) // 2
+    squared: Reader = lambda a, b: np.square(read(a, b))  # noqa: E731
+    halves = both(
+        lambda: piece_sums(squared, edges[: middle + 1], progress), lambda: piece_sums(squared, edges[middle:], progress.quiet())
+    )
+    squares = np.concatenate(halves, axis=-1)
+    return HalfCycles(edges[:-2], edges[2:], np.sqrt((squares[:, :-1] + squares[:, 1:]) / (edges[2:] - edges[:-2])))
 
 
 def rms_between(
@@ -99,5 +105,4 @@ def rms_between(
     edges = np.unique(np.concatenate([starts, stops]))
     squares = piece_sums(lambda a, b: np.square(read(a, b)), edges, progress)
     first, last = np.searchsorted(edges, starts), np.searchsorted(edges, stops)
-    sums = np.stack([squares[:, a:b].sum(axis=-1) for a, b in zip(first.tolist(), last.tolist(), strict=True)], axis=-1)
-    return np.asarray(np.sqrt(sums / (stops - starts)))
+    return np.asarray(np.sqrt(summed_between(squares, first, last - 1) / (stops - starts)))

@@ -13,9 +13,11 @@ from msgspec.structs import replace
 
 from pantelos.progress import Progress
 from pantelos.quality.disturbances import Disturbance, Happened
+from pantelos.quality.gathering import observed
 from pantelos.quality.half_cycles import HalfCycles
+from pantelos.quality.levels import Declared, Level
 from pantelos.quality.spans import TEN_MINUTES_S, Span, ticks
-from pantelos.quality.survey import Declared, Level, Survey, observed, survey, two_hours
+from pantelos.quality.survey import Survey, survey, two_hours
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.cycles import Cycles

@@ -18,12 +18,12 @@ def root_mean_square(values: FloatArray, axis: int = 0) -> FloatArray:
         return np.asarray(np.sqrt(np.square(np.where(known, values, 0.0)).sum(axis=axis) / np.where(counts, counts, np.nan)))
 
 
-def deviations(rms: FloatArray, declared: float) -> tuple[FloatArray, FloatArray]:
-    """Return under- and over-deviation in % of the declared voltage of values (n, ...) taken together, shape (...) each.
+def deviations(rms: FloatArray, declared: float, axis: int = 0) -> tuple[FloatArray, FloatArray]:
+    """Return under- and over-deviation in % of the declared voltage of values along an axis taken together.
 
     Source: IEC 61000-4-30: values above (below) the declared voltage count as that.
     """
-    under, over = root_mean_square(np.minimum(rms, declared)), root_mean_square(np.maximum(rms, declared))
+    under, over = (root_mean_square(bounded(rms, declared), axis) for bounded in (np.minimum, np.maximum))
     return 100 * (declared - under) / declared, 100 * (over - declared) / declared
 
 

@@ -12,8 +12,8 @@ import msgspec
 import numpy as np
 
 from pantelos.notation import minus
+from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Level
 from pantelos.quality.limits import Limit, LimitSet
-from pantelos.quality.survey import OF_CURRENTS, OF_SYSTEM, Level
 from pantelos.signal.arrays import BoolArray, FloatArray
 
 MIN_COVERAGE = 0.9  # of a value that is judged

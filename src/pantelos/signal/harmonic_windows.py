@@ -55,9 +55,17 @@ class HarmonicWindows(msgspec.Struct, frozen=True, eq=False):
 
 
 def harmonic_windows(
-    read: Reader, n_samples: int, windows: list[Window], cycles: Cycles, highest_order: int, progress: Progress | None = None
+    read: Reader,
+    n_samples: int,
+    windows: list[Window],
+    cycles: Cycles,
+    highest_order: int,
+    progress: Progress | None = None,
+    with_bands: bool = True,
 ) -> HarmonicWindows:
     """Return orders, groups and bands of several channels in windows that hold as many cycles each, at least four.
+
+    Bands that are not wanted are NaN.
 
     Parameters
     ----------
@@ -76,12 +84,14 @@ def harmonic_windows(
         made = grouped(squares, n_cycles, layout.reached)
         for name in Groups.__struct_fields__:
             getattr(groups, name)[at, :, : layout.reached + 1] = getattr(made, name)
-        bands[at] = layout.bands_of(squares)
+        if with_bands:
+            bands[at] = layout.bands_of(squares)
 
     def fill(first: int, last: int, said: Progress) -> None:
         some = windows[first:last]
         longest = max((w.stop - w.start for w in some), default=0.0)
-        wanted = max(n_cycles * (highest_order + 1), math.ceil(_HIGHEST_HZ * longest / cycles.rate_hz)) + 2
+        banded = min(_HIGHEST_HZ, _BAND_REACH * cycles.rate_hz) if with_bands else 0.0
+        wanted = max(n_cycles * (highest_order + 1), math.ceil(banded * longest / cycles.rate_hz)) + 2
 
         def found() -> Iterator[tuple[_Layout, FloatArray]]:
             at = first

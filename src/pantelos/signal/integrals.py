@@ -10,8 +10,10 @@ import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import BLOCK, AnyArray, FloatArray, Reader
+from pantelos.signal.compiled import compiled
 
 _PIECES_AT_ONCE = BLOCK // 4  # samples: many rows of them stay in the cache
+_PART = 256
 
 
 def blocks(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]]:
@@ -98,24 +100,44 @@ def piece_sums(read: Reader, edges: FloatArray, progress: Progress | None = None
     The same as differences of `integral_at`, each piece added up by itself: for many short pieces, none missing; NaN where a
     sample is. All edges lie below the last sample.
     """
-    whole, part = np.floor(edges).astype(np.intp), edges - np.floor(edges)
-    found = []
-    first, n = 0, len(edges) - 1
-    while first < n:
-        last = int(np.clip(np.searchsorted(whole, whole[first] + _PIECES_AT_ONCE), first + 1, n))
-        y = read(int(whole[first]), int(whole[last]) + 2)
-        at = whole[first : last + 1] - whole[first]
-        sums = np.zeros((*y.shape[:-1], last - first))
-        longer = at[1:] > at[:-1]  # edges within one sample period have no whole sample between them
-        if np.any(longer):
-            sums[..., longer] = np.add.reduceat(y[..., : at[-1]], at[:-1][longer], axis=-1)
-        here, after = y[..., at], y[..., at + 1]
-        ends = part[first : last + 1] * here + 0.5 * part[first : last + 1] ** 2 * (after - here) + 0.5 * here
-        found.append(sums + np.diff(ends, axis=-1))
-        first = last
+    rows = read(0, 0).shape[:-1]
+    found = np.zeros((math.prod(rows), max(len(edges) - 1, 0)))
+    whole = np.floor(edges).astype(np.int64)
+    between = edges - whole
+    first, end = (int(whole[0]), int(whole[-1]) + 1) if len(edges) > 1 else (0, 0)
+    for low, high in blocks(first, end, _PIECES_AT_ONCE):
+        y = np.ascontiguousarray(read(low, high + 1), dtype=np.float64).reshape(len(found), -1)
+        _add_pieces(y, low, whole, between, max(int(np.searchsorted(whole, low)) - 1, 0), found)
         if progress is not None:
-            progress.at(first / n)
-    return np.concatenate(found, axis=-1) if found else np.zeros((*read(0, 0).shape[:-1], 0))
+            progress.at((high - first) / (end - first))
+    return found.reshape(*rows, -1)
+
+
+@compiled("void(float64[:, ::1], int64, int64[::1], float64[::1], int64, float64[:, ::1])", reorder=True)
+def _add_pieces(y: FloatArray, low: int, whole: AnyArray, between: FloatArray, begun: int, sums: FloatArray) -> None:
+    """Add what samples from `low` on, and the one behind the last, give to the pieces from one on."""
+    n_pieces, high = sums.shape[1], low + y.shape[1] - 1
+    for row in range(len(y)):
+        for piece in range(begun, n_pieces):
+            if whole[piece] >= high:
+                break
+            start, stop = max(whole[piece], low) - low, min(whole[piece + 1], high) - low
+            for part in range(start, stop, _PART):  # so that rounding does not grow with the length
+                total = 0.0
+                for sample in y[row, part : min(part + _PART, stop)]:
+                    total += sample
+                sums[row, piece] += total
+        for edge in range(begun, n_pieces + 1):
+            at = whole[edge] - low
+            if at >= high - low:
+                break
+            if at >= 0:
+                share, here, behind = between[edge], y[row, at], y[row, at + 1]
+                until = (share + 0.5) * here + 0.5 * share * share * (behind - here)
+                if edge > 0:
+                    sums[row, edge - 1] += until
+                if edge < n_pieces:
+                    sums[row, edge] -= until
 
 
 def precise_integral_at(

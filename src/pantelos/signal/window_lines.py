@@ -11,7 +11,6 @@ rounding is within 3e-7 of a component, and within 3e-8 of the largest differenc
 
 import math
 from collections.abc import Iterator, Sequence
-from itertools import pairwise
 from typing import NamedTuple
 
 import msgspec
@@ -20,18 +19,13 @@ import numpy as np
 from pantelos.signal.arrays import AnyArray, ComplexArray, FloatArray, Reader, nearest_quick_length
 from pantelos.signal.coherent import STEADY, coherent_windows
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.interpolation import QUINTIC
+from pantelos.signal.even_points import AFTER, BEFORE, SINGLE, even_points
 from pantelos.signal.validity import with_short_gaps_filled
 from pantelos.signal.window import ON_SAMPLES, Window
 
-_BEFORE, _AFTER = 2, 3  # samples that a point between two takes from before the one below it, and from behind
-_TAPS = _BEFORE + 1 + _AFTER
 _AT_ONCE = 1 << 18  # points of all channels
 _BESIDE = 1.0  # samples between windows that are neighbours
-_EVERY = 16
-_PART = 4096  # points whose shares are found at a time: a product of matrices this small takes no threads of its own
-_SINGLE = np.float32
-_SPLINE = np.ascontiguousarray(QUINTIC.T, dtype=_SINGLE)
+_EVERY = 64  # samples, of those that a mean is taken of
 
 
 class RmsLines(msgspec.Struct, frozen=True, eq=False):
@@ -70,11 +64,10 @@ def window_lines(
 ) -> Iterator[RmsLines]:
     """Yield the lines of windows, of each one at most `n_lines` and none beyond half the sample rate, until all are done.
 
-    Relative error of a component with 10 samples per period below 5e-6; a missing sample makes all of its channel missing.
+    Relative error of a component with 10 samples per period below 6e-6; a missing sample makes all of its channel missing.
     """
     rows = read(0, 0).shape[:-1]
-    nothing = np.zeros(rows)
-    spans: dict[int, _Span] = {}
+    nothing, room = np.zeros(rows), np.empty((*rows, 0, 0), SINGLE)
     for kind, some in _together(windows, _kinds(windows, n_samples, n_lines), math.prod(rows)):
         if not kind.points:
             (x,) = coherent_windows(read, n_samples, some, highest_order, cycles)
@@ -84,15 +77,15 @@ def window_lines(
             found = np.fft.rfft(x.reshape(*rows, len(some), kind.points))[..., : kind.n_lines]
             yield RmsLines(np.moveaxis(found, -2, 0), _scales(kind.points, kind.n_lines), nothing)
         else:
-            n, low = kind.points, math.floor(some[0].start) - _BEFORE
-            x = read(low, math.ceil(some[-1].stop) + _AFTER)
-            if n not in spans:
-                spans[n] = _Span(n, rows, _count(n, math.prod(rows)))
+            n, low = kind.points, math.floor(some[0].start) - BEFORE
+            x = read(low, math.ceil(some[-1].stop) + AFTER)
+            if room.shape[-2:] != (len(some), n):
+                room = np.empty((*rows, len(some), n), SINGLE)
             starts = np.array([one.start - low for one in some])
             lengths = np.array([one.stop - one.start for one in some])
-            found, mean = spans[n].lines(x, starts, lengths / n, kind.n_lines)
+            found, mean = _transforms(x, starts, lengths / n, room, kind.n_lines)
             if np.isnan(found[..., 0].real).any():
-                found, mean = spans[n].lines(with_short_gaps_filled(x), starts, lengths / n, kind.n_lines)
+                found, mean = _transforms(with_short_gaps_filled(x), starts, lengths / n, room, kind.n_lines)
             yield RmsLines(found, _scales(n, kind.n_lines) * _undone(lengths, kind.n_lines), mean)
 
 
@@ -109,7 +102,7 @@ def _kinds(windows: Sequence[Window], n_samples: int, n_lines: int | None) -> li
     starts, stops, changes = (np.array([getattr(one, name) for one in windows]) for name in ("start", "stop", "change"))
     lengths, steady = stops - starts, changes < STEADY
     on_samples = (np.abs(starts - np.rint(starts)) < ON_SAMPLES) & (np.abs(stops - np.rint(stops)) < ON_SAMPLES)
-    drawn = steady & ~on_samples & (np.floor(starts) >= _BEFORE) & (np.ceil(stops) + _AFTER <= n_samples)
+    drawn = steady & ~on_samples & (np.floor(starts) >= BEFORE) & (np.ceil(stops) + AFTER <= n_samples)
     whole = np.rint(lengths).astype(np.intp)
     quick = {n: nearest_quick_length(n) for n in np.unique(whole[drawn]).tolist()}
     found = []
@@ -148,63 +141,22 @@ def _scales(n: int, n_lines: int) -> FloatArray:
 
 def _undone(lengths: FloatArray, n_lines: int) -> AnyArray:
     """Return what lines of windows so many samples long are multiplied by to undo the quintic B-spline of unfiltered samples."""
-    cosine = np.cos((2 * math.pi / lengths[:, None] * np.arange(n_lines)).astype(_SINGLE))
+    cosine = np.cos((2 * math.pi / lengths[:, None] * np.arange(n_lines)).astype(SINGLE))
     return np.asarray(120 / (64 + (52 + 4 * cosine) * cosine))
 
 
-class _Span:
-    """Even points of neighbouring windows; the room they are made in is used again."""
+def _transforms(
+    x: FloatArray, starts: FloatArray, steps: FloatArray, room: AnyArray, n_lines: int
+) -> tuple[AnyArray, FloatArray]:
+    """Return transforms of what differs from a mean, of even points from each of `starts` on, and that mean.
 
-    def __init__(self, n: int, rows: tuple[int, ...], n_windows: int) -> None:
-        self._n, self._rows = n, rows
-        n_rows, room = math.prod(rows), n * n_windows
-        self._even, self._places, self._below = np.arange(n, dtype=np.float64), np.empty(room), np.empty(room, np.int64)
-        self._beside, self._made, self._part = (np.empty((n_rows, room), _SINGLE) for _ in range(3))
-        self._powers, self._shares = np.ones((_TAPS, room), _SINGLE), np.empty((_TAPS, room), _SINGLE)
+    `room` (..., n_windows, n_points) is for the points. Shapes (n_windows, ..., n_lines) and (...).
+    """
+    from scipy.fft import rfft  # here, for the sake of a quick start; several rows at once, and single precision
 
-    def lines(self, x: FloatArray, starts: FloatArray, steps: FloatArray, n_lines: int) -> tuple[AnyArray, FloatArray]:
-        """Return the transforms of what differs from a mean, of n points from each of `starts` on, and the mean.
-
-        Points are `steps` samples apart.
-
-        Shapes (n_windows, ..., n_lines) and (...).
-        """
-        from scipy.fft import rfft  # here, for the sake of a quick start; several rows at once, and single precision
-
-        some = x[..., ::_EVERY]
-        mean = some.mean(axis=-1, keepdims=True)
-        if np.isnan(mean).any():  # a missing sample takes its own window away, not its neighbours
-            known = ~np.isnan(some)
-            mean = np.where(known, some, 0.0).sum(axis=-1, keepdims=True) / np.maximum(known.sum(axis=-1, keepdims=True), 1)
-        made = self._differences((x - mean).astype(_SINGLE).reshape(-1, x.shape[-1]), starts, steps)
-        found = rfft(made.reshape(*self._rows, len(starts), self._n))[..., :n_lines]
-        return np.moveaxis(found, -2, 0), mean[..., 0]
-
-    def _differences(self, x: AnyArray, starts: FloatArray, steps: FloatArray) -> AnyArray:
-        """Return the spline of `x` (n_rows, n_samples) there, (n_rows, n_windows * n)."""
-        n = self._n
-        count = len(starts) * n
-        made, part, beside = (room[:, :count] for room in (self._made, self._part, self._beside))
-        shares, places, below = self._shares[:, :count], self._places[:count], self._below[:count]
-        by_window = places.reshape(len(starts), n)
-        np.multiply(self._even, steps[:, None], out=by_window)
-        by_window += starts[:, None]
-        below[:] = places
-        powers = self._powers[:, :count]
-        np.subtract(places, below, out=powers[1], casting="same_kind")
-        for lower, power in pairwise(powers[1:]):
-            np.multiply(lower, powers[1], out=power)
-        for low in range(0, count, _PART):
-            np.matmul(_SPLINE, powers[:, low : low + _PART], out=shares[:, low : low + _PART])
-        below -= _BEFORE
-        np.take(x, below, axis=1, out=beside, mode="clip")
-        # A step of nearly one goes from sample to sample but for a few jumps: the next point begins one sample further.
-        np.multiply(beside, shares[0], out=made)
-        for tap in range(1, _TAPS):
-            np.multiply(beside[:, tap:], shares[tap, : count - tap], out=part[:, : count - tap])
-            made[:, : count - tap] += part[:, : count - tap]
-        ahead = np.flatnonzero(below[1:] - below[:-1] != 1) + 1
-        astride = np.append((ahead[:, None] - np.arange(1, _TAPS)).ravel(), np.arange(count - _TAPS + 1, count))
-        astride = astride[astride >= 0]
-        made[:, astride] = (x[:, below[astride] + np.arange(_TAPS)[:, None]] * shares[:, astride]).sum(axis=1)
-        return made
+    rows = x.reshape(-1, x.shape[-1])
+    some = rows[:, ::_EVERY]
+    known = ~np.isnan(some)  # a missing sample takes its own window away, not its neighbours
+    mean = np.where(known, some, 0.0).sum(axis=-1) / np.maximum(known.sum(axis=-1), 1)
+    even_points(rows, mean, starts, steps, room.reshape(len(rows), *room.shape[-2:]))
+    return np.moveaxis(rfft(room)[..., :n_lines], -2, 0), mean.reshape(x.shape[:-1])

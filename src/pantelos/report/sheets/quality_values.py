@@ -9,7 +9,7 @@ from pantelos.engine.quality import Surveyed, surveyed
 from pantelos.errors import StudyError
 from pantelos.notation import counted
 from pantelos.progress import Progress
-from pantelos.quality.survey import Level
+from pantelos.quality.levels import Level
 from pantelos.report.sheets.quality import survey_method
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
