@@ -6,6 +6,7 @@ needs no more memory than an hour.
 
 import math
 from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 
 import numpy as np
 
@@ -128,7 +129,7 @@ class WindowValues:
             found[k] = self._values(list(parts[k]))
             progress.at(len(found) / len(parts))
 
-        each([beside, *(lambda k=k: resolve(k) for k in range(len(parts)))])
+        each([beside, *(partial(resolve, k) for k in range(len(parts)))])
         return {name: np.concatenate([found[k][name] for k in range(len(parts))]) for name in found[0]}
 
     def _values(self, windows: list[Window]) -> Rows:

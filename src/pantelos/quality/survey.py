@@ -5,6 +5,7 @@ Source: IEC 61000-4-30.
 
 import math
 from collections.abc import Callable, Sequence
+from functools import partial
 from itertools import pairwise
 
 import msgspec
@@ -93,8 +94,7 @@ def survey(
     flicker = _Flicker.of(voltages, half, found, declared, f, rate)
     for k, (start, stop) in enumerate(tens):
         part = progress.part(0.1 + 0.9 * k / len(tens), 0.1 + 0.9 * (k + 1) / len(tens))
-        further: Callable[[], None] = lambda stop=stop, part=part: flicker.through(stop, part.quiet())  # type: ignore[misc]  # noqa: E731
-        values.take(start, stop, k + 1 < len(tens) or goes_on, further, part)
+        values.take(start, stop, k + 1 < len(tens) or goes_on, partial(flicker.through, stop, part.quiet()), part)
     levels = values.levels(flagged)
     short, remarks = flicker.short_term_of(tens)
     if "10 min" in levels:
