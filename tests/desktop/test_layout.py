@@ -10,10 +10,11 @@ from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 from layout import faults, words_of
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QToolButton
 from unknown import write_unknown
 
 from pantelos.desktop import study_files
+from pantelos.desktop.formulas.shelf import FORMULAS
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 from pantelos.desktop.presenter.reading_columns import ReadingColumn, narrower
@@ -171,8 +172,9 @@ def test_a_filled_panel_shows_its_way_back(full_window):
 def test_with_a_scale_factor_the_window_fits_the_screen(factor):
     asked = """
 import sys
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QToolButton
 from pantelos.demo.small import SMALL_DEMOS
+from pantelos.desktop.formulas.shelf import FORMULAS
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 from pantelos.desktop.screenshots import settle
@@ -191,3 +193,25 @@ for page in range(3):
     environment = {**os.environ, "QT_SCALE_FACTOR": factor, "QT_QPA_PLATFORM": "offscreen"}
     done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True, env=environment)
     assert done.stdout.split("\n")[:3] == ["960 540 2.0"] * 3
+
+
+def test_without_panels_as_many_are_offered_as_there_is_room_for(full_window):
+    window, study = full_window, full_window.document.study
+    window.document.take(msgspec.structs.replace(study, panels=()), "no panels")
+    window.show_page(1)
+    window.traces.shelf.open_at(FORMULAS)
+    shown = {}
+    for size in SIZES:
+        window.resize(*size)
+        settle(window)
+        assert (window.width(), window.height()) == size
+        offers = [b for b in window.traces.panels._empty.findChildren(QToolButton) if b.isVisible()]
+        assert all(b.geometry().right() < window.traces.panels._empty.width() for b in offers)
+        shown[size] = len(offers)
+    assert 0 < shown[SIZES[0]] < shown[SIZES[-1]]
+    window.traces.panels._empty.findChildren(QToolButton)[0].click()
+    settle(window)
+    assert [panel.kind for panel in window.document.study.panels] == [next(iter(PANELS)).id]
+    window.traces.shelf.hide()
+    window.document.take(study, "back")
+    settle(window)

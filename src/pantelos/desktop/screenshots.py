@@ -97,7 +97,6 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     window.document.forget_changes()
     _shoot_spectra(window, shoot)
     _shoot_formulas(window, shoot)
-    window.resize(*SIZE)  # the list of formulas has made it wider
     _shoot_quality(window, shoot)
     _shoot_recorder(window, shoot)
     window.document.forget_changes()

@@ -5,6 +5,7 @@ from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
@@ -27,6 +28,42 @@ _OFFERED = 8  # kinds of panel beside each other while there is none
 _FOLLOW_MS = 120  # after the view stands still that long, linked panels follow it
 
 
+class _Offers(QWidget):
+    """Says what can be put here while there is nothing: a button for each kind that there is room for; all stand behind the +."""
+
+    def __init__(self, add: Callable[[str], None]) -> None:
+        super().__init__(objectName="side")
+        row = QHBoxLayout(self)
+        row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)  # it makes no window wider
+        row.setContentsMargins(12, 2, 4, 2)
+        row.setSpacing(2)
+        self._said = QLabel("Panels:")
+        self._said.setProperty("soft", True)
+        row.addWidget(self._said)
+        self._buttons = []
+        for of in list(PANELS)[:_OFFERED]:
+            button = QToolButton(text=of.title, toolTip=of.help)
+            button.clicked.connect(lambda _, kind=of.id: add(kind))
+            row.addWidget(button)
+            self._buttons.append(button)
+        row.addStretch(1)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Show as many as there is room for."""
+        super().resizeEvent(event)
+        layout = self.layout()
+        assert layout is not None
+        margins = layout.contentsMargins()
+        left = self.width() - margins.left() - margins.right() - self._said.sizeHint().width()
+        for button in self._buttons:
+            left -= button.sizeHint().width() + layout.spacing()
+            button.setVisible(left >= 0)
+
+    def minimumSizeHint(self) -> QSize:
+        """Need room for one of them."""
+        return QSize(200, self.sizeHint().height())
+
+
 class PanelRow(QWidget):
     """All panels side by side, resizable, and the button that adds one."""
 
@@ -44,7 +81,7 @@ class PanelRow(QWidget):
         super().__init__(parent)
         self._document, self._selection, self._runner, self._theme = document, selection, runner, theme
         self.shelf = PanelShelf()
-        self._empty = self._make_empty()
+        self._empty = _Offers(self.add)
         self.frames: list[PanelFrame] = []
         self._filling: int | None = None
         self._page_filled = False
@@ -69,22 +106,6 @@ class PanelRow(QWidget):
         self._show_empty()
         selection.changed.connect(self._mark_event)
         document.view_changed.connect(self._view_changed)
-
-    def _make_empty(self) -> QWidget:
-        """Say what can be put here while there is nothing, a button for each kind."""
-        empty = QWidget(objectName="side")
-        row = QHBoxLayout(empty)
-        row.setContentsMargins(12, 2, 4, 2)
-        row.setSpacing(2)
-        said = QLabel("Panels:")
-        said.setProperty("soft", True)
-        row.addWidget(said)
-        for of in list(PANELS)[:_OFFERED]:  # all of them stand behind the +
-            button = QToolButton(text=of.title, toolTip=of.help)
-            button.clicked.connect(self._adder(of.id))
-            row.addWidget(button)
-        row.addStretch(1)
-        return empty
 
     def _show_empty(self) -> None:
         there = bool(self.frames)
