@@ -51,4 +51,5 @@ $(READY): requirements.txt pyproject.toml tools/system-libraries.sh
 	touch $(READY)
 
 clean:
+	find src -name '*.nb[ci]' -delete
 	rm -rf $(VENV) build src/*.egg-info .mypy_cache .ruff_cache .pytest_cache .hypothesis .import_linter_cache

@@ -42,6 +42,18 @@ def test_points_beyond_the_samples_are_refused(start: float) -> None:
         even_points(np.zeros((1, 100)), np.zeros(1), np.array([start]), np.ones(1), np.empty((1, 1, 60), np.float32))
 
 
+def test_division_by_zero_is_no_error() -> None:
+    x = np.array([0.0, 2.0])
+
+    @compiled("void(float64[::1])")
+    def inverted(x: np.ndarray) -> None:
+        for k in range(len(x)):
+            x[k] = 1 / x[k]
+
+    inverted(x)
+    assert x.tolist() == [math.inf, 0.5]
+
+
 def test_machine_code_that_cannot_be_kept_is_made_all_the_same() -> None:
     spaces: dict[str, object] = {}
     exec("def doubled(x):\n    for k in range(len(x)):\n        x[k] *= 2\n", spaces)  # of no file: nowhere to keep it beside

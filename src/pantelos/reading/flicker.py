@@ -2,15 +2,19 @@
 
 import math
 
+import numpy as np
+
 from pantelos.quality.flicker import SETTLING_S, instantaneous_flicker, short_term
-from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
+from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycle_rms
 from pantelos.reading.alternating import NO_CYCLE
 from pantelos.reading.reading import Measured, Stretch
 from pantelos.record.waveform import Waveform
+from pantelos.signal.arrays import BoolArray, median
 
 _SHORTEST_S, _WHOLE_S = 60.0, 600.0
 _LOWEST_HZ = 1000.0
 _MAINS = {50: (42.5, 57.5), 60: (51.0, 69.0)}
+_GONE = 0.1  # of the usual rms: an interruption
 _OFF = 0.005  # standard uncertainty of the method, of the value: how far it lies from 1 at the points of the standard
 
 
@@ -35,9 +39,21 @@ def short_term_flicker(waves: list[Waveform], stretch: Stretch) -> Measured:
         return Measured(math.nan, window, why_not="flicker needs 60 s behind the 60 s that settle its filters")
     edges = half_cycle_edges(cycles)
     own = half_cycle_rms(lambda a, b: wave.read(first + a, first + b)[None], edges[(edges >= first) & (edges < end - 1)] - first)
+    gone = _interrupted(own)
     seen = instantaneous_flicker(
-        lambda a, b: wave.read(first + a, first + b)[None], end - first, rate, own, None, 230 if lamp == 230 else 120, mains
+        lambda a, b: wave.read(first + a, first + b)[None], end - first, rate, own, gone, 230 if lamp == 230 else 120, mains
     )
     value = short_term(seen.between(begin - first, end - first)[0])
-    said = () if end - begin >= _WHOLE_S * rate - 1 else (f"of {(end - begin) / rate:.4g} s instead of 600 s",)
-    return Measured(value, window, remarks=said, method_u=_OFF * value)
+    said = [] if end - begin >= _WHOLE_S * rate - 1 else [f"of {(end - begin) / rate:.4g} s instead of 600 s"]
+    inside = gone & (own.starts >= begin - first)
+    if inside.any():
+        seconds = 0.5 * float((own.stops - own.starts)[inside].sum()) / rate
+        said.append(f"the voltage is interrupted for {seconds:.3g} s, which is in the value: it is flagged (IEC 61000-4-30)")
+    return Measured(value, window, remarks=tuple(said), method_u=_OFF * value)
+
+
+def _interrupted(half: HalfCycles) -> BoolArray:
+    """Return at which half-cycles the voltage is gone: below a tenth of what is usual where it is there."""
+    rms = np.nan_to_num(half.rms[0])
+    there = rms[rms > _GONE * rms.max(initial=0.0)]
+    return np.asarray(rms < _GONE * (median(there) if len(there) else 0.0))

@@ -1,6 +1,7 @@
 """Functions that are loops over numbers, compiled to machine code: for what NumPy could only do in many passes over memory.
 
-They let go of the interpreter while they run. Numba is loaded when the first one is called: no other command waits for it.
+They let go of the interpreter while they run. Their machine code is kept until the module they stand in changes; when what is set
+here changes, remove it (`make clean`). Numba is loaded when the first one is called: no other command waits for it.
 """
 
 from collections.abc import Callable
@@ -13,9 +14,9 @@ P = ParamSpec("P")
 def compiled(signature: str, reorder: bool = False) -> Callable[[Callable[P, None]], Callable[P, None]]:
     """Return a decorator for a function of arrays of just these types, which fills in one of them.
 
-    `reorder`: sums may be added up in any order, so that several are at the same time.
+    Division by zero gives what it gives in NumPy. `reorder`: sums may be added up in any order, so that several are at once.
     """
-    settings = {"nogil": True, "fastmath": {"reassoc"} if reorder else False}
+    settings = {"nogil": True, "error_model": "numpy", "fastmath": {"reassoc"} if reorder else False}
 
     def decorate(loops: Callable[P, None]) -> Callable[P, None]:
         @cache
