@@ -13,7 +13,7 @@ from pantelos.demo.writing import ensure_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.handover.composition import compose
-from pantelos.handover.writing import write_report
+from pantelos.handover.writing import WRITTEN, write_report
 from pantelos.report.registry import build_tables
 from pantelos.report.writers import WRITERS, write_tables
 from pantelos.study.opening import record_of
@@ -50,7 +50,7 @@ def _without_window(study: Path, pictures: bool) -> None:
         say(f"tables:   {path}")
     with shown_progress("composing") as progress:
         report = compose(evaluation, run_checks(evaluation), progress)
-    for suffix in (".html", ".pdf"):
+    for suffix in WRITTEN:
         path = study.with_name(f"{study.stem}-report{suffix}")
         write_report(report, evaluation, path)
         say(f"report:   {path}")
