@@ -92,23 +92,26 @@ class WindowValues:
         sequence = [*windows, *(_completing(windows, self._cycles, self._n_cycles) if goes_on else [])]
         rows = self._resolved(sequence, beside, progress)
         own = {name: of[: len(windows)] for name, of in rows.items()}
-        starts, stops = (np.array([getattr(one, name) for one in sequence]) for name in ("start", "stop"))
-        short = Span(starts[: len(windows)], stops[: len(windows)])
+        short = _span_of(windows)
         self._gathered["200 ms"].add(short, 1.0, {name: own[name] for name in ("U", "I") if name in own})
-        n = len(sequence) // IN_THREE_SECONDS
-        kept = slice(n * IN_THREE_SECONDS)
-        by_three = {name: of[kept].reshape(n, IN_THREE_SECONDS, *of.shape[1:]) for name, of in rows.items()}
-        three = _aggregate(by_three, self._declared)
-        if self._gathered["3 s"].n > ORDERS_KEPT:
-            three = {name: of for name, of in three.items() if of.ndim == three["U"].ndim}
-        ends = Span(starts[kept][::IN_THREE_SECONDS], stops[kept][IN_THREE_SECONDS - 1 :: IN_THREE_SECONDS])
-        self._gathered["3 s"].add(ends, 1.0, three)
+        self._add_three_seconds(_span_of(sequence), rows)
         known = np.isfinite(own["U"]).all(axis=1)  # windows with missing samples measure nothing
         measured = float((short.stops - short.starts)[known].sum())
         share = min(measured / (TEN_MINUTES_S * self._cycles.rate_hz), 1.0)
         self._gathered["10 min"].add(span, share, _aggregate({name: of[None] for name, of in own.items()}, self._declared))
         if "Ig" in own:
             self._emission.add(own["Ig"])
+
+    def _add_three_seconds(self, span: Span, rows: Rows) -> None:
+        """Add sequences of 15 windows that follow each other; those left over are in none."""
+        n = len(span) // IN_THREE_SECONDS
+        kept = slice(n * IN_THREE_SECONDS)
+        inside = {name: of[kept].reshape(n, IN_THREE_SECONDS, *of.shape[1:]) for name, of in rows.items()}
+        found = _aggregate(inside, self._declared)
+        if self._gathered["3 s"].n > ORDERS_KEPT:
+            found = {name: of for name, of in found.items() if of.ndim == found["U"].ndim}
+        ends = Span(span.starts[kept][::IN_THREE_SECONDS], span.stops[kept][IN_THREE_SECONDS - 1 :: IN_THREE_SECONDS])
+        self._gathered["3 s"].add(ends, 1.0, found)
 
     def levels(self, flagged: Callable[[Span], BoolArray]) -> dict[str, Level]:
         """Return the levels that there are values of."""
@@ -185,6 +188,10 @@ def observed(mean: FloatArray, largest: FloatArray) -> dict[str, FloatArray]:
     """Return what is told of groups of currents (n_channels, orders) over the observation: mean, largest, and THC and PWHC."""
     orders = np.arange(14.0, 41.0)
     return {"Ig": mean, "Ig max": largest, "THC": _root_sum(mean[:, 2:41]), "PWHC": _root_sum(mean[:, 14:41], orders)}
+
+
+def _span_of(windows: Sequence[Window]) -> Span:
+    return Span(*(np.array([getattr(one, name) for one in windows]) for name in ("start", "stop")))
 
 
 def _completing(windows: Sequence[Window], cycles: Cycles, n_cycles: int) -> list[Window]:
