@@ -62,11 +62,9 @@ def running_trapezoid(y: FloatArray) -> tuple[FloatArray, FloatArray]:
     -------
     array like `y`, in samples times its unit, first value 0; and array (...), trapezoids counted
     """
-    slices = y[..., :-1] + y[..., 1:]
-    slices *= 0.5
+    slices = 0.5 * (y[..., :-1] + y[..., 1:])
     n_valid = np.full(y.shape[:-1], float(slices.shape[-1]))
-    running = np.empty(y.shape)
-    running[..., :1] = 0.0
+    running = np.zeros(y.shape)
     np.cumsum(slices, axis=-1, out=running[..., 1:])
     if np.isnan(running[..., -1:]).any():
         n_valid = np.count_nonzero(~np.isnan(slices), axis=-1).astype(np.float64)
