@@ -4,8 +4,9 @@ from typing import Any
 
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
+from pantelos.desktop.labels import ShortLabel
 from pantelos.desktop.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
@@ -23,7 +24,7 @@ class LivePanel(QWidget):
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.kind, self.channel, self.said = QComboBox(), QComboBox(), QLabel()
+        self.kind, self.channel, self.said = QComboBox(), QComboBox(), ShortLabel()
         for id_ in _KINDS:
             self.kind.addItem(PANELS[id_].title, id_)
         self.said.setProperty("soft", True)

@@ -4,8 +4,9 @@ import math
 from typing import Any, TypeAlias
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QSplitter, QToolButton, QVBoxLayout, QWidget
 
+from pantelos.desktop.labels import ShortLabel
 from pantelos.desktop.recorder.live_panel import LivePanel, picture_or_reason
 from pantelos.desktop.recorder.live_trace import LiveTrace
 from pantelos.desktop.runner import Runner
@@ -33,7 +34,7 @@ class LiveView(QWidget):
         super().__init__(parent)
         self._runner = runner
         self.trace, self.panel = LiveTrace(theme), LivePanel(theme)
-        self.state = QLabel()
+        self.state = ShortLabel()
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.open = QPushButton("Open as a study", toolTip="Wiring, traces, tables of what has come")
         self.open.hide()

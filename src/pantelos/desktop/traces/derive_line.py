@@ -23,6 +23,8 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 
 _WAIT_MS = 250
+_BETWEEN = " \N{NO-BREAK SPACE}·\N{NO-BREAK SPACE} "  # a call and what is said of its argument
+_SPARE = 40  # pixels: margins, and what bold letters take more
 
 
 class DerivedSketch(QWidget):
@@ -135,8 +137,12 @@ class DeriveLine(QWidget):
         inside = call_at(text, at)
         self.help.setVisible(inside is not None)
         if inside is not None:
-            call, told = (escape(part) for part in argument_help(inside))
-            self.help.setText(f"{call.replace('‹', '<b>').replace('›', '</b>')} &nbsp;·&nbsp; {told}")
+            call, told = argument_help(inside)
+            metrics = self.help.fontMetrics()
+            room = self.width() - self.help.contentsMargins().left() - metrics.horizontalAdvance(call + _BETWEEN) - _SPARE
+            told = metrics.elidedText(told, Qt.TextElideMode.ElideRight, room)
+            strong = escape(call).replace("‹", "<b>").replace("›", "</b>")
+            self.help.setText(f"{strong}{_BETWEEN}{escape(told)}")
             self.help.setToolTip(inside.function.help)
 
     def _complete(self, word: str) -> None:
