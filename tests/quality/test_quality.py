@@ -246,6 +246,8 @@ def test_flicker_is_a_reading_and_a_series_of_ten_minutes(evaluation_of):
     assert math.isnan(slow.value)
     late = evaluation_of(rate, u=np.where(t < 80, 0.0, u)[:400_000]).value("flicker(u)")
     assert 1 < late.value < 30 and "interrupted for 20 s" in " ".join(late.explained)
+    holed = evaluation_of(rate, u=np.where(np.abs(t - 200) < 0.01, np.nan, u)[:400_000]).value("flicker(u)")
+    assert math.isnan(holed.value) and "missing" in " ".join(holed.explained)
 
 
 @pytest.mark.parametrize(("f", "gap"), [(16.7, False), (400.0, False), (50.0, True)])

@@ -39,21 +39,22 @@ def short_term_flicker(waves: list[Waveform], stretch: Stretch) -> Measured:
         return Measured(math.nan, window, why_not="flicker needs 60 s behind the 60 s that settle its filters")
     edges = half_cycle_edges(cycles)
     own = half_cycle_rms(lambda a, b: wave.read(first + a, first + b)[None], edges[(edges >= first) & (edges < end - 1)] - first)
-    gone = _interrupted(own)
+    gone, inside = _interrupted(own), own.starts >= begin - first
+    if np.isnan(own.rms[0, inside]).any():
+        return Measured(math.nan, window, why_not="samples are missing, and flicker needs every one")
     seen = instantaneous_flicker(
         lambda a, b: wave.read(first + a, first + b)[None], end - first, rate, own, gone, 230 if lamp == 230 else 120, mains
     )
     value = short_term(seen.between(begin - first, end - first)[0])
     said = [] if end - begin >= _WHOLE_S * rate - 1 else [f"of {(end - begin) / rate:.4g} s instead of 600 s"]
-    inside = gone & (own.starts >= begin - first)
-    if inside.any():
-        seconds = 0.5 * float((own.stops - own.starts)[inside].sum()) / rate
+    if gone[inside].any():
+        seconds = 0.5 * float((own.stops - own.starts)[gone & inside].sum()) / rate
         said.append(f"the voltage is interrupted for {seconds:.3g} s, which is in the value: it is flagged (IEC 61000-4-30)")
     return Measured(value, window, remarks=tuple(said), method_u=_OFF * value)
 
 
 def _interrupted(half: HalfCycles) -> BoolArray:
     """Return at which half-cycles the voltage is gone: below a tenth of what is usual where it is there."""
-    rms = np.nan_to_num(half.rms[0])
-    there = rms[rms > _GONE * rms.max(initial=0.0)]
+    rms = half.rms[0]
+    there = rms[rms > _GONE * np.nanmax(rms, initial=0.0)]
     return np.asarray(rms < _GONE * (median(there) if len(there) else 0.0))
