@@ -9,9 +9,10 @@ from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.distortion import PWHD, total_harmonic_distortion
 from pantelos.signal.harmonics import harmonic_orders, window_phasors
+from pantelos.signal.integrals import Rule
 from pantelos.signal.spectral_windows import SpectralWindow
 from pantelos.signal.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
-from pantelos.signal.window import Rule, Window, evaluation_window
+from pantelos.signal.window import Window, evaluation_window
 
 
 def test_rc22_line_scaling_interpolation_alias(sine):

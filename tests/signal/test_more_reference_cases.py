@@ -13,11 +13,11 @@ from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycle_search import find_cycles
 from pantelos.signal.filters import decimated, fundamental_of
 from pantelos.signal.harmonics import harmonic_orders, window_phasors
-from pantelos.signal.integrals import CompensatedSum
+from pantelos.signal.integrals import CompensatedSum, Rule
 from pantelos.signal.periodicity import strongest_line
 from pantelos.signal.spectral_windows import SpectralWindow, window_weights
 from pantelos.signal.spectrum import rms_spectrum
-from pantelos.signal.window import Rule, Window, cycles_in, evaluation_window, is_whole, samples_between
+from pantelos.signal.window import Window, cycles_in, evaluation_window, is_whole, samples_between
 
 
 def switched(rate_hz, seconds):

@@ -11,10 +11,10 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.integrals import integral_at, split_by_sign
+from pantelos.signal.integrals import Rule, integral_at, split_by_sign
 from pantelos.signal.pyramid import build_pyramid, envelope
 from pantelos.signal.statistics import extremes, window_means
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 
 
 def reader(x):

@@ -5,10 +5,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pantelos.signal.integrals import integrals_between
+from pantelos.signal.integrals import Rule, integrals_between
 from pantelos.signal.statistics import window_means
 from pantelos.signal.totals import BLOCK, WORTH_KEEPING, BlockTotals
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 
 N = 5 * BLOCK + 1234
 X = 3 + np.sin(np.arange(N) / 1000.0)

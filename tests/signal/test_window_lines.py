@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 
 from pantelos.signal.arrays import nearest_quick_length
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.integrals import Rule
+from pantelos.signal.window import Window
 from pantelos.signal.window_lines import window_lines
 
 

@@ -47,7 +47,8 @@ class ChannelCycles:
             found = find_cycles(
                 lambda a, b: wave.read(window.first + a, window.first + b), window.end - window.first, wave.rate_hz
             )
-            return msgspec.structs.replace(found, crossings=found.crossings + window.first, n_samples=wave.n_samples)
+            seams = None if found.seams is None else found.seams + window.first
+            return msgspec.structs.replace(found, crossings=found.crossings + window.first, n_samples=wave.n_samples, seams=seams)
 
         if not name:
             return find()

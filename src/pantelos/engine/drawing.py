@@ -11,9 +11,10 @@ from pantelos.record.clipping import clip_levels
 from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
+from pantelos.signal.integrals import Rule
 from pantelos.signal.pyramid import Pyramid, build_pyramid, envelope
 from pantelos.signal.statistics import window_means
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 from pantelos.study.model import Study
 
 

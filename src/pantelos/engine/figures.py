@@ -13,12 +13,12 @@ from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.distribution import Distribution, distribution
-from pantelos.signal.integrals import blocks
+from pantelos.signal.integrals import Rule, blocks
 from pantelos.signal.lissajous import Ellipse, fitted_ellipse, frequency_ratio
 from pantelos.signal.pyramid import extremes as pyramid_extremes
 from pantelos.signal.repeats import Repeats, overlaid
 from pantelos.signal.statistics import extremes, window_means
-from pantelos.signal.window import Rule, Window, samples_between
+from pantelos.signal.window import Window, samples_between
 from pantelos.study.model import EventSearch
 
 _CELLS = 240  # of an X–Y picture, each way

@@ -23,7 +23,7 @@ from pantelos.signal.totals import BlockTotals
 WORTH_KEEPING = 1 << 18  # samples: what is taken of fewer is taken again as quickly
 CYCLES_WORTH_KEEPING = 1 << 12  # cycles take longer to find than to read, of all but the shortest records
 _KEPT_BYTES, _KEPT_FILES = 256 << 20, 1000
-_FORM = 2  # raised when a kept result changes its form, or the way to it changes
+_FORM = 3  # raised when a kept result changes its form, or the way to it changes
 
 
 def kept_cycles(identity: str, n_samples: int) -> Cycles | None:
@@ -33,10 +33,8 @@ def kept_cycles(identity: str, n_samples: int) -> Cycles | None:
         return None
     try:
         rate, placed, onset, by_edges = found["numbers"].tolist()
-        continued = found.get("continued")
-        return Cycles(
-            found["crossings"], found["whole"], rate, n_samples, continued, str(found["why_not"]), bool(by_edges), placed, onset
-        )
+        parts = found["crossings"], found["whole"], rate, n_samples, found.get("continued"), str(found["why_not"])
+        return Cycles(*parts, bool(by_edges), placed, onset, found.get("seams"))
     except (KeyError, ValueError):
         return None
 
@@ -59,8 +57,9 @@ def keep_cycles(identity: str, cycles: Cycles, sources: Sequence[tuple[Path, str
         "numbers": numbers,
         "why_not": np.array(cycles.why_not),
     }
-    if cycles.continued is not None:
-        arrays["continued"] = cycles.continued
+    for name, marks in (("continued", cycles.continued), ("seams", cycles.seams)):
+        if marks is not None:
+            arrays[name] = marks
     _save("cycles", identity, cycles.n_samples, arrays)
 
 

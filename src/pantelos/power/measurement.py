@@ -12,7 +12,7 @@ from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import harmonic_orders
-from pantelos.signal.integrals import integral_at, integrals_between, received_and_returned
+from pantelos.signal.integrals import parts_between, totals_between
 from pantelos.signal.statistics import window_means
 from pantelos.signal.validity import MIN_COVERAGE, given, jointly_valid, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window
@@ -178,7 +178,10 @@ class Products:
 
     def __call__(self, start: int, stop: int) -> FloatArray:
         """Return all rows of samples start to stop, shape (n_rows, n)."""
-        x = jointly_valid(self._read(start, stop))
+        return self.of(jointly_valid(self._read(start, stop)))
+
+    def of(self, x: FloatArray) -> FloatArray:
+        """Return all rows of samples of the sockets (n_sockets, n), valid in all of them or in none, shape (n_rows, n)."""
         whole = self._wiring.extended(x)
         parts = [whole * whole]
         if self._map is not None:
@@ -209,19 +212,18 @@ def _energies(
     """
     start, stop = max(interval[0], 0.0), min(interval[1], n_samples - 1.0)
     span_s = max(stop - start, 0.0) / rate_hz
-    sides = np.array([start, max(stop, start)])
-    _, shares = integrals_between(products.powers, sides, n_samples)
-    share = float(shares.min()) if shares.size else 0.0
+    stop = max(stop, start)
+    of_all = totals_between(products.powers, np.array([start]), np.array([stop]), n_samples, smooth=False)
+    share = float(of_all.shares.min())
     lost_s = (1 - share) * span_s
     crossings, whole = cycles.between(start, stop) if cycles is not None and window.n_cycles else (np.zeros(0), np.zeros(0, bool))
     if not whole.any():
-        received, returned = (
-            received_and_returned(products.powers, start, max(stop, start)) if span_s else (np.zeros(1), np.zeros(1))
-        )
-        pairs, method = np.stack([received, returned]) / rate_hz, "sign of p"
+        parts = parts_between(products.powers, np.array([start]), np.array([stop]), n_samples)
+        pairs, method = np.stack(parts)[..., 0] / rate_hz, "sign of p"
     else:
-        totals, _ = integral_at(products.powers, np.concatenate([[start], crossings, [stop]]), n_samples, progress)
-        steps = np.diff(totals / rate_hz, axis=-1)
+        edges = np.concatenate([[start], crossings, [stop]])
+        found = totals_between(products.powers, edges[:-1], edges[1:], n_samples, smooth=False, progress=progress)
+        steps = found.integrals / rate_hz
         steps[..., 1] += steps[..., 0]
         steps[..., -2] += steps[..., -1]
         steps = steps[..., 1:-1]

@@ -12,12 +12,10 @@ from pantelos.power.measurement import Products
 from pantelos.power.wirings import Wiring
 from pantelos.power.wirings.wiring import Row
 from pantelos.progress import Progress
-from pantelos.signal.arrays import BLOCK, ComplexArray, FloatArray, Reader
-from pantelos.signal.coherent import whole_runs
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import piece_sums, precise_integral_at
-from pantelos.signal.sharing import both
-from pantelos.signal.validity import MIN_COVERAGE
+from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.cycles import Cycles, unbroken
+from pantelos.signal.integrals import totals_between
+from pantelos.signal.validity import given, jointly_valid
 from pantelos.signal.window import Window
 from pantelos.units import unit
 
@@ -47,18 +45,9 @@ def power_over_time(
 
     Means by trapezoids with fractional ends; fundamentals against the phase of the reference, from crossing to crossing.
     """
-    progress = progress or Progress()
-    rows = _Rows(wiring, read, cycles)
-    middle = len(edges) // 2
-    if middle:
-        halves = both(
-            lambda: _means(rows, edges[: middle + 1], n_samples, progress),
-            lambda: _means(rows, edges[middle:], n_samples, progress.quiet()),
-        )
-        means = np.concatenate(halves, axis=1)
-    else:
-        means = np.zeros((rows.n_rows, 0))
-    progress.at(1.0)
+    rows = _Rows(wiring, read, cycles.smooth)
+    found = totals_between(rows, edges[:-1], edges[1:], n_samples, progress=progress)
+    means = given(found.means, found.shares)
     kept = n_cycles > 0  # in a pause there is no cycle to give powers of
     return PowerOverTime(edges[:-1][kept], edges[1:][kept], n_cycles[kept], *_resolved(wiring, rows, means[:, kept]))
 
@@ -93,6 +82,7 @@ def every_cycles(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatAr
 
     Where the reference pauses, a piece of no cycle stands between the pieces of either side.
     """
+    cycles = cycles.smooth
     if window.n_gaps:
         return _between_pauses(cycles, window, n_cycles)
     count = max(window.n_cycles // n_cycles, 1)
@@ -110,7 +100,7 @@ def _between_pauses(cycles: Cycles, window: Window, n_cycles: int) -> tuple[Floa
     """Return the same of a window in which the reference pauses."""
     crossings, whole = cycles.between(window.start, window.stop)
     edges, held = list[float](), list[float]()
-    for start, stop in whole_runs(whole):
+    for start, stop in unbroken(whole):
         if edges:
             held.append(0.0)
         cuts = [*range(start, max(stop - n_cycles, start) + 1, n_cycles)]
@@ -130,38 +120,14 @@ class _Rows:
         self.n_rows = self.first_real + 2 * self.n_sockets
 
     def __call__(self, start: int, stop: int) -> FloatArray:
-        products = self.products(start, stop)
-        x = self._read(start, stop)
+        x = jointly_valid(self._read(start, stop))
+        products = self.products.of(x)
         turn = (2 * math.pi) * self._cycles.turns(np.arange(start, stop, dtype=np.float64))
         found = np.empty((self.n_rows, stop - start))
         found[: self.first_real] = products
         np.multiply(x, np.cos(turn), out=found[self.first_real : self.first_real + self.n_sockets])
         np.multiply(x, np.sin(turn), out=found[self.first_real + self.n_sockets :])
         return found
-
-
-def _means(rows: _Rows, edges: FloatArray, n_samples: int, progress: Progress) -> FloatArray:
-    """Return the mean of every row per piece, (n_rows, n_pieces); NaN where too much is missing."""
-    lengths = np.diff(edges)
-    if len(lengths) and float(lengths.max()) <= BLOCK and edges[-1] < n_samples - 1:
-        found = piece_sums(rows, edges, progress) / lengths
-        if not np.isnan(found).any():
-            return np.asarray(found)
-    return _means_where_missing(rows, edges, n_samples, progress)
-
-
-def _means_where_missing(rows: _Rows, edges: FloatArray, n_samples: int, progress: Progress) -> FloatArray:
-    """Return the same over what is there of each piece, and of long ones."""
-    totals, coverage = precise_integral_at(rows, edges, n_samples, progress)
-    lengths = np.diff(edges)
-    means = np.asarray(np.diff(totals, axis=-1), dtype=np.float64)
-    if float(coverage.min(initial=1.0)) >= 1:
-        return means / lengths
-    there = lambda a, b: np.where(np.isnan(rows(a, b)).any(axis=0), np.nan, 1.0)  # noqa: E731
-    measured, _ = precise_integral_at(there, edges, n_samples)
-    valid = np.asarray(np.diff(measured), dtype=np.float64)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.where(valid >= MIN_COVERAGE * lengths, means / valid, np.nan)
 
 
 def _resolved(wiring: Wiring, rows: _Rows, means: FloatArray) -> tuple[dict[str, FloatArray], tuple[dict[str, FloatArray], ...]]:

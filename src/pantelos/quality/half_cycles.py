@@ -10,9 +10,7 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.groups import summed_between
-from pantelos.signal.integrals import piece_sums
-from pantelos.signal.sharing import both
+from pantelos.signal.integrals import totals_between
 
 _INSIDE = 1e-6  # samples
 _SMOOTHED = 17  # crossings
@@ -82,13 +80,10 @@ def half_cycle_rms(read: Reader, edges: FloatArray, progress: Progress | None = 
     """
     if len(edges) < 3:
         return HalfCycles(np.zeros(0), np.zeros(0), np.zeros((len(read(0, 0)), 0)))
-    progress, middle = progress or Progress(), len(edges) // 2
-    squared: Reader = lambda a, b: np.square(read(a, b))  # noqa: E731
-    halves = both(
-        lambda: piece_sums(squared, edges[: middle + 1], progress), lambda: piece_sums(squared, edges[middle:], progress.quiet())
-    )
-    squares = np.concatenate(halves, axis=-1)
-    return HalfCycles(edges[:-2], edges[2:], np.sqrt((squares[:, :-1] + squares[:, 1:]) / (edges[2:] - edges[:-2])))
+    n = int(edges[-1]) + 2
+    found = totals_between(lambda a, b: np.square(read(a, b)), edges[:-2], edges[2:], n, smooth=False, progress=progress)
+    whole = found.shares >= 1 - _INSIDE
+    return HalfCycles(edges[:-2], edges[2:], np.sqrt(np.where(whole, found.means, np.nan)))
 
 
 def rms_between(
@@ -102,7 +97,5 @@ def rms_between(
         return np.zeros((len(read(0, 0)), 0))
     beyond = np.maximum(stops - (n_samples - 1 - _INSIDE), 0.0)
     starts, stops = np.maximum(starts - beyond, 0.0), stops - beyond
-    edges = np.unique(np.concatenate([starts, stops]))
-    squares = piece_sums(lambda a, b: np.square(read(a, b)), edges, progress)
-    first, last = np.searchsorted(edges, starts), np.searchsorted(edges, stops)
-    return np.asarray(np.sqrt(summed_between(squares, first, last - 1) / (stops - starts)))
+    found = totals_between(lambda a, b: np.square(read(a, b)), starts, stops, n_samples, smooth=False, progress=progress)
+    return np.asarray(np.sqrt(np.where(found.shares >= 1 - _INSIDE, found.means, np.nan)))

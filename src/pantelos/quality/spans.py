@@ -10,7 +10,8 @@ import numpy as np
 from pantelos.signal.arrays import BoolArray, FloatArray
 from pantelos.signal.coherent import cycles_per_window
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.integrals import Rule
+from pantelos.signal.window import Window
 
 IN_THREE_SECONDS = 15  # windows in 150 or 180 cycles
 TEN_MINUTES_S, TWO_HOURS_S, TEN_SECONDS_S = 600.0, 7200.0, 10.0

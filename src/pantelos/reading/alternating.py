@@ -14,9 +14,9 @@ from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.coherent import coherent_windows
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import Orders, harmonic_orders, window_phasors, with_reached_only
-from pantelos.signal.integrals import blocks
+from pantelos.signal.integrals import Rule, blocks
 from pantelos.signal.piecewise import piece_by_piece
-from pantelos.signal.window import Rule, Window, evaluation_window
+from pantelos.signal.window import Window, evaluation_window
 
 NO_CYCLE = "the interval holds no whole cycle"
 _MISSING = "samples are missing, and a spectrum needs every one"

@@ -14,8 +14,8 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.integrals import blocks, n_missing, received_and_returned
-from pantelos.signal.piecewise import piece_integrals, piece_means, piece_parts
+from pantelos.signal.integrals import blocks, n_missing, parts_between
+from pantelos.signal.piecewise import piece_integrals, piece_means
 from pantelos.signal.statistics import window_means
 from pantelos.signal.validity import given
 
@@ -170,7 +170,8 @@ def energy(returned: bool) -> Measure:
         end = min(stretch.stop, p.n_samples - 1.0)
         if not end > stretch.start:
             return Measured(math.nan, stretch.samples, why_not="the interval is shorter than a sample")
-        found, window = received_and_returned(p.read, stretch.start, end)[int(returned)], stretch.samples
+        edges = np.array([stretch.start]), np.array([end])
+        found, window = parts_between(p.read, *edges, p.n_samples)[int(returned)][0], stretch.samples
         missing = n_missing(p.read, window.first, window.end)
         return Measured(float(found) / p.rate_hz, window, 1 - missing / max(window.end - window.first, 1))
 
@@ -183,6 +184,7 @@ def piece_energy(returned: bool) -> Callable[[Divided], FloatArray]:
     def per_piece(divided: Divided) -> FloatArray:
         (p,) = divided.waves
         _, shares = piece_integrals(p.read, divided.partition)
-        return given(piece_parts(p.read, divided.partition)[int(returned)] / p.rate_hz, shares)
+        over = divided.partition
+        return given(parts_between(p.read, over.starts, over.stops, over.n_samples)[int(returned)] / p.rate_hz, shares)
 
     return per_piece

@@ -11,7 +11,7 @@ from pantelos.record.clipping import clipped_between
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import integral_at, n_missing
+from pantelos.signal.integrals import n_missing, totals_between
 from pantelos.signal.level_search import Crossings
 from pantelos.signal.levels import levels
 from pantelos.signal.piecewise import piece_integrals
@@ -257,8 +257,8 @@ def area(waves: list[Waveform], stretch: Stretch) -> Measured:
     if isinstance(wave, Stepped):
         values, lengths, _ = wave.held_between(stretch.start, stretch.stop)
         return Measured(float(values @ lengths) / wave.rate_hz, window, method="every value times as long as it is held")
-    totals, coverage = integral_at(wave.read, np.array([stretch.start, stretch.stop]), wave.n_samples)
-    return Measured(float(totals[1]) / wave.rate_hz, window, float(coverage))
+    found = totals_between(wave.read, *np.array([[stretch.start], [stretch.stop]]), wave.n_samples, smooth=False)
+    return Measured(float(found.integrals[0]) / wave.rate_hz, window, float(found.shares[0]))
 
 
 def piece_area(divided: Divided) -> FloatArray:

@@ -6,11 +6,12 @@ from itertools import pairwise
 
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray, Reader, smooth_length
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.arrays import FloatArray, Reader, smooth_length
+from pantelos.signal.cycles import Cycles, unbroken
+from pantelos.signal.integrals import Rule
 from pantelos.signal.interpolation import MARGIN, resample
 from pantelos.signal.validity import with_short_gaps_filled
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 
 _SMALLEST_WINDOW = 4096
 STEADY = 1e-3  # change of frequency inside a window
@@ -27,6 +28,7 @@ def split_window(window: Window, cycles: Cycles) -> list[Window]:
     Every cycle is used once. On a window that stands on samples the parts do so too, which may make them
     longer than 200 ms; otherwise the parts begin and end at crossings.
     """
+    cycles = cycles.smooth
     wanted = max(round(window.n_cycles / cycles_per_window(window.frequency_hz)), 1)
     if window.rule is Rule.RECTANGULAR:
         length = round(window.stop - window.start)
@@ -47,6 +49,7 @@ def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
 
     A window with fewer cycles is returned as it stands.
     """
+    cycles = cycles.smooth
     if window.n_cycles < n_cycles:
         return [window]
     if not window.n_gaps:
@@ -61,7 +64,7 @@ def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
         return _windows(window, cycles, [(a, b, n_cycles) for a, b in pairwise(edges)])
     crossings, whole = cycles.between(window.start, window.stop)
     pieces = []
-    for start, stop in whole_runs(whole):
+    for start, stop in unbroken(whole):
         cuts = range(start, stop + 1, n_cycles)
         pieces += [(float(crossings[a]), float(crossings[b]), n_cycles) for a, b in pairwise(cuts)]
     return _windows(window, cycles, pieces)
@@ -77,22 +80,17 @@ def _windows(window: Window, cycles: Cycles, pieces: list[tuple[float, float, in
             window.rule,
             float(n * cycles.rate_hz / (high - low)),
             cycles.change_between(float(low), float(high)),
+            within=window.within,
         )
         for low, high, n in pieces
     ]
-
-
-def whole_runs(whole: BoolArray) -> Iterator[tuple[int, int]]:
-    """Yield first and one past the last of each run of whole cycles."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
-    yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
 
 
 def _between_gaps(window: Window, cycles: Cycles) -> list[tuple[float, float, int]]:
     """Return the same where the reference pauses inside: start, stop and cycles of windows that hold cycles only."""
     crossings, whole = cycles.between(window.start, window.stop)
     pieces = []
-    for start, stop in whole_runs(whole):
+    for start, stop in unbroken(whole):
         wanted = max(round((stop - start) / cycles_per_window(window.frequency_hz)), 1)
         cuts = np.unique(np.round(np.linspace(start, stop, wanted + 1)).astype(int)).tolist()
         pieces += [(crossings[a], crossings[b], b - a) for a, b in pairwise(cuts)]
@@ -117,10 +115,11 @@ def coherent_windows(
         if window.on_samples and window.change < STEADY:
             yield with_short_gaps_filled(read(round(window.start), round(window.stop)))
             continue
-        low = max(math.floor(window.start) - MARGIN, 0)
-        high = min(math.ceil(window.stop) + MARGIN, n_samples)
+        lowest, highest = window.within or (0, n_samples)
+        low = max(math.floor(window.start) - MARGIN, lowest)
+        high = min(math.ceil(window.stop) + MARGIN, highest)
         n = n_points(window, highest_order)
         instants = np.arange(n, dtype=np.float64) * ((window.stop - window.start) / n) + window.start
         if cycles is not None and window.change >= STEADY:
-            instants = cycles.positions_between(window.start, window.stop, n)
+            instants = cycles.smooth.positions_between(window.start, window.stop, n)
         yield resample(with_short_gaps_filled(read(low, high)), instants - low)

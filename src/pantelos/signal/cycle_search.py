@@ -23,7 +23,7 @@ from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader, median, percentiles
 from pantelos.signal.cycles import Cycles, no_cycles
 from pantelos.signal.distribution import distribution
-from pantelos.signal.filters import decimated
+from pantelos.signal.filters import MIXED, decimated
 from pantelos.signal.fundamental import (
     FEW_CYCLES,
     LEAST_PEAK,
@@ -44,6 +44,7 @@ from pantelos.signal.fundamental import (
 from pantelos.signal.interruptions import Found, bridged
 from pantelos.signal.level_search import level_crossings
 from pantelos.signal.periodicity import period_repeats, true_frequency
+from pantelos.signal.seams import with_own_sides
 from pantelos.signal.states import States, states_of
 from pantelos.signal.survey import Survey, survey
 from pantelos.signal.track import Track
@@ -190,9 +191,14 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
         if math.isfinite(centre):
             found = steady_crossings(x, rate, centre, floor)
     found = with_onset(with_own_crossings(followed(found, x, rate, floor), x), x)
+    margin = MIXED if step > 1 else 0
+    found = with_own_sides(found, x, rate, floor, [(a / step, b / step) for a, b in seen.missing], margin)
     period = 1 / usual_rate(found)
     within = (2 * math.pi / period) ** 3 * 0.016 / (2 * math.pi) * period * step if math.isfinite(period) else 0.0
-    cycles = bridged(Found(found.crossings * step, seen.missing, found.sure), seen.rate_hz, seen.n_samples, placed_within=within)
+    seams, jumps = (np.zeros(0) if some is None else some * step for some in (found.seams, found.jumps))
+    told = Found(found.crossings * step, seen.missing, found.sure, jumps)
+    cycles = bridged(told, seen.rate_hz, seen.n_samples, placed_within=max(within, found.within * step))
+    cycles = msgspec.structs.replace(cycles, seams=seams if len(seams) else None)
     if np.count_nonzero(cycles.measured) < FEW_CYCLES and not period_repeats(x, cycles.crossings / step):
         return no_cycles(seen.rate_hz, seen.n_samples, "it does not repeat itself within this record")
     return _if_regular(msgspec.structs.replace(cycles, onset_within=_ONSET * step) if found.onset else cycles)

@@ -1,6 +1,7 @@
 """Cycles of a reference channel: the instants that every cycle-bound number rests on, and how sure they are."""
 
 import math
+from collections.abc import Iterator
 from functools import cached_property
 
 import msgspec
@@ -8,6 +9,7 @@ import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray, median, percentiles
 from pantelos.signal.partition import Partition, from_edges
+from pantelos.signal.phase_law import smooth_law
 
 # Cycles this close to an end of the record stand on what the waveform is continued by.
 _UNCERTAIN_CYCLES = 1.5
@@ -27,12 +29,24 @@ class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
     by_edges: bool = False  # they run from rise to rise of a signal of two levels
     placed_within: float = 0.0  # standard uncertainty of where a crossing lies between samples, in samples
     onset_within: float = 0.0  # the same of the first one, where it is the beginning of the waveform
+    seams: FloatArray | None = None  # (n_seams,), where the waveform does not go on as before, samples; None: nowhere
 
     @cached_property
     def partition(self) -> Partition:
         """The record taken cycle by cycle."""
         placed = self.placed_within, self.onset_within
         return from_edges(self.crossings, "cycle", self.n_samples, self.rate_hz, self.whole, *placed, n_cycles=1)
+
+    @cached_property
+    def smooth(self) -> "Cycles":
+        """The same cycles with their crossings on the smooth phase of the reference: what windows of several cycles are cut by."""
+        if self.by_edges or len(self.crossings) < 2:
+            return self
+        follows = self.whole.copy()
+        if self.seams is not None:
+            follows[np.clip(np.searchsorted(self.crossings, self.seams) - 1, 0, len(follows) - 1)] = False
+        law = smooth_law(self.crossings, list(unbroken(follows)), self.rate_hz)
+        return self if np.array_equal(law, self.crossings) else msgspec.structs.replace(self, crossings=law)
 
     @cached_property
     def measured(self) -> BoolArray:
@@ -170,6 +184,12 @@ class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
             return math.nan
         k = int(np.clip(np.searchsorted(self.crossings, position, side="right") - 1, 0, len(self.crossings) - 2))
         return float(self.rate_hz / (self.crossings[k + 1] - self.crossings[k]))
+
+
+def unbroken(whole: BoolArray) -> Iterator[tuple[int, int]]:
+    """Yield (first, one past last) of the cycles that follow each other without a pause."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
+    yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
 
 
 def no_cycles(rate_hz: float, n_samples: int, why_not: str) -> Cycles:

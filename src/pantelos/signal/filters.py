@@ -17,6 +17,7 @@ _SETTLED_CYCLES = 12  # after so many periods the band-pass has forgotten where 
 _ALIKE = 0.1  # sizes of two periods that differ by less are those of one steady waveform
 _MEANS_FROM = 8  # steps of the low-pass that are left behind means
 _TAPS_PER_STEP = 16
+MIXED = _TAPS_PER_STEP // 2 + 1  # samples of the lower rate beside an end or a step that the low-pass mixes
 _STOP_BAND = 8.0  # Kaiser beta
 
 

@@ -50,6 +50,9 @@ class Crossed(msgspec.Struct, frozen=True, eq=False):
     crossings: FloatArray
     sure: BoolArray
     onset: bool = False  # the first one is where the waveform begins, seen in itself
+    seams: FloatArray | None = None  # where the waveform does not go on as before
+    jumps: FloatArray | None = None  # where its phase jumps, too
+    within: float = 0.0  # standard uncertainty of the crossings beside seams
 
 
 def steady_crossings(x: FloatArray, rate_hz: float, frequency_hz: float, floor: Floor) -> Crossed:
@@ -213,7 +216,7 @@ def with_own_crossings(found: Crossed, x: FloatArray) -> Crossed:
     behind = moved[own.nearest[-1] + 1 :] if own.matched[-1] else moved[:0]
     ends = [part[(part >= 0) & (part <= len(x) - 1)] for part in (before, behind)]
     sure = np.concatenate([np.ones(len(ends[0]), dtype=bool), found.sure | better, np.ones(len(ends[1]), dtype=bool)])
-    return Crossed(np.concatenate([ends[0], crossings, ends[1]]), sure, found.onset)
+    return msgspec.structs.replace(found, crossings=np.concatenate([ends[0], crossings, ends[1]]), sure=sure)
 
 
 def _own_rises(found: Crossed, x: FloatArray, hysteresis: FloatArray) -> _Own | None:

@@ -20,14 +20,6 @@ class Groups(msgspec.Struct, frozen=True, eq=False):
     centred: FloatArray  # (..., highest + 1), centred subgroups between h and h + 1
 
 
-def summed_between(values: FloatArray, first: np.ndarray, last: np.ndarray) -> FloatArray:
-    """Return the sums of values (..., n) from `first` to `last`, both included, (..., n_sums): each added up by itself."""
-    if not len(first):
-        return np.zeros((*values.shape[:-1], 0))
-    padded = np.concatenate([values, np.zeros((*values.shape[:-1], 1), values.dtype)], axis=-1)
-    return np.asarray(np.add.reduceat(padded, np.stack([first, last + 1], axis=1).ravel(), axis=-1)[..., ::2])
-
-
 def grouped(squares: FloatArray, n_cycles: int, highest_order: int) -> Groups:
     """Return the groups of the lines of a window; orders that the lines do not reach are NaN.
 

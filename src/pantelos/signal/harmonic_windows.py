@@ -13,7 +13,8 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.groups import Groups, grouped, summed_between
+from pantelos.signal.groups import Groups, grouped
+from pantelos.signal.integrals import summed_between
 from pantelos.signal.sharing import both
 from pantelos.signal.window import Window
 from pantelos.signal.window_lines import window_lines

@@ -1,19 +1,55 @@
-"""Integrals of sampled data over any stretch: rectangular and trapezoidal rule, block by block.
+"""Integrals of sampled data over any pieces of it, block by block: the one place where samples become sums.
 
-Positions are in samples, counted from the first sample of the record and not necessarily whole.
+A window is one piece, a partition many; pieces may overlap. Missing samples contribute nothing, and how much was measured is told
+beside. Positions are in samples, counted from the first sample of the record and not necessarily whole.
 """
 
 import math
 from collections.abc import Iterator
+from enum import StrEnum
+from itertools import pairwise
 
+import msgspec
 import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import BLOCK, AnyArray, FloatArray, Reader
 from pantelos.signal.compiled import compiled
+from pantelos.signal.fractional_ends import REACH, Ends, ends
+from pantelos.signal.sharing import both
 
 _PIECES_AT_ONCE = BLOCK // 4  # samples: many rows of them stay in the cache
 _PART = 256
+_MANY = 64  # edges, from which on pieces are added up by a compiled loop where that is worth loading it
+_WORTH_COMPILING = 1 << 22  # values
+_FEW = 16  # edges within a block: each part is added up by itself
+
+
+class Rule(StrEnum):
+    """How samples become an integral."""
+
+    RECTANGULAR = "rectangular"  # a sample stands for one sample period; exact over whole periods
+    TRAPEZOID = "trapezoid"  # linear between samples, fractional ends
+
+
+class Totals(msgspec.Struct, frozen=True, eq=False):
+    """What pieces come to, row by row of what was read."""
+
+    integrals: FloatArray  # (..., n_pieces), in samples times the unit, over what was measured
+    measured: FloatArray  # (..., n_pieces), samples
+    lengths: FloatArray  # (n_pieces,), samples
+
+    @property
+    def shares(self) -> FloatArray:
+        """How much of each piece was measured, (..., n_pieces), 0 to 1."""
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.asarray(np.where(self.lengths > 0, np.minimum(self.measured / self.lengths, 1.0), 0.0))
+
+    @property
+    def means(self) -> FloatArray:
+        """The mean over what was measured of each piece, (..., n_pieces); NaN where nothing was."""
+        with np.errstate(invalid="ignore", divide="ignore"):
+            return np.asarray(np.where(self.measured > 0, self.integrals / self.measured, np.nan))
 
 
 def blocks(start: int, stop: int, size: int = BLOCK) -> Iterator[tuple[int, int]]:
@@ -53,157 +89,233 @@ class CompensatedSum:
         return np.asarray(self._sum.astype(np.longdouble) + self._lost)
 
 
-def running_trapezoid(y: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return the trapezoidal running integral and the number of valid trapezoids.
+def totals_between(
+    read: Reader,
+    starts: FloatArray,
+    stops: FloatArray,
+    n_samples: int,
+    rule: Rule = Rule.TRAPEZOID,
+    smooth: bool = True,
+    within: tuple[int, int] | None = None,
+    progress: Progress | None = None,
+) -> Totals:
+    """Return the integrals of pieces.
 
-    Missing samples (NaN) count as unmeasured: a trapezoid that touches one contributes nothing.
-
-    Returns
-    -------
-    array like `y`, in samples times its unit, first value 0; and array (...), trapezoids counted
-    """
-    slices = 0.5 * (y[..., :-1] + y[..., 1:])
-    n_valid = np.full(y.shape[:-1], float(slices.shape[-1]))
-    running = np.zeros(y.shape)
-    np.cumsum(slices, axis=-1, out=running[..., 1:])
-    if np.isnan(running[..., -1:]).any():
-        n_valid = np.count_nonzero(~np.isnan(slices), axis=-1).astype(np.float64)
-        np.cumsum(np.nan_to_num(slices, nan=0.0), axis=-1, out=running[..., 1:])
-    return running, n_valid
-
-
-def integral_at(
-    read: Reader, positions: FloatArray, n_samples: int, progress: Progress | None = None
-) -> tuple[FloatArray, FloatArray]:
-    """Return the integral of the piecewise-linear interpolant from the first position to each position.
-
-    Source: rule T, trapezoids with fractional ends; y is interpolated, never its factors.
+    By trapezoids y itself is interpolated, never its factors; the ends between samples are those of `fractional_ends`. By
+    rectangles a piece is made of its samples, and begins and ends on one.
 
     Parameters
     ----------
     read : callable (start, stop) -> array (..., stop - start)
-    positions : array (n_positions,), rising, in samples, from 0; those past the last sample count as there
+    starts, stops : arrays (n_pieces,), samples; for trapezoids those past the last sample count as there
     n_samples : int, length of what `read` serves
-
-    Returns
-    -------
-    array (..., n_positions), in samples times the unit of y; multiply by the sample period
-    array (...), share of the stretch that was measured, 0 to 1
+    smooth : False for straight lines at the ends too: energies, which are sums of trapezoids by definition
+    within : samples that ends may look at, such as those of an interval; None for all
     """
-    totals, coverage = precise_integral_at(read, positions, n_samples, progress)
-    return np.asarray(totals, dtype=np.float64), coverage
+    most = n_samples if rule is Rule.RECTANGULAR else max(n_samples - 1, 0)
+    starts, stops = (np.clip(np.asarray(at, dtype=np.float64), 0.0, most) for at in (starts, stops))
+    if rule is Rule.RECTANGULAR:
+        starts, stops = np.rint(starts), np.rint(stops)
+    stops = np.maximum(starts, stops)
+    if not len(starts) or (rule is Rule.TRAPEZOID and n_samples < 2):
+        nothing = np.zeros((*read(0, 0).shape[:-1], len(starts)))
+        return Totals(nothing, nothing, stops - starts)
+    edges = np.unique(np.concatenate([starts, stops]))
+    pieces = np.searchsorted(edges, starts), np.searchsorted(edges, stops), stops - starts
+    run = _Run(read, edges, n_samples, rule, smooth, within or (0, n_samples))
+    if rule is Rule.TRAPEZOID and len(edges) >= _MANY and (edges[-1] - edges[0]) * run.n_rows >= _WORTH_COMPILING:
+        found = run.piece_by_piece(*pieces, progress or Progress())
+        if found is not None:
+            return found
+    return run.running(*pieces, progress or Progress())
 
 
-def piece_sums(read: Reader, edges: FloatArray, progress: Progress | None = None) -> FloatArray:
-    """Return the integral of the piecewise-linear interpolant between neighbouring edges (n + 1,), samples; shape (..., n).
+class _Run:
+    """One pass over the samples between the first and the last of rising edges."""
 
-    The same as differences of `integral_at`, each piece added up by itself: for many short pieces, none missing; NaN where a
-    sample is. All edges lie below the last sample.
-    """
-    rows = read(0, 0).shape[:-1]
-    found = np.zeros((math.prod(rows), max(len(edges) - 1, 0)))
-    whole = np.floor(edges).astype(np.int64)
-    between = edges - whole
-    first, end = (int(whole[0]), int(whole[-1]) + 1) if len(edges) > 1 else (0, 0)
-    for low, high in blocks(first, end, _PIECES_AT_ONCE):
-        y = np.ascontiguousarray(read(low, high + 1), dtype=np.float64).reshape(len(found), -1)
-        _add_pieces(y, low, whole, between, max(int(np.searchsorted(whole, low)) - 1, 0), found)
-        if progress is not None:
-            progress.at((high - first) / (end - first))
-    return found.reshape(*rows, -1)
+    def __init__(self, read: Reader, edges: FloatArray, n: int, rule: Rule, smooth: bool, within: tuple[int, int]) -> None:
+        self._read, self._edges, self._n = read, edges, n
+        self._trapezoids, self._smooth = rule is Rule.TRAPEZOID, smooth and rule is Rule.TRAPEZOID
+        self._low, self._high = max(within[0], 0), min(within[1], n)
+        if self._high - self._low < 2:
+            self._low, self._high = 0, n
+        self._shape = read(0, 0).shape[:-1]
+        self.n_rows = max(math.prod(self._shape), 1)
+        # Up to which sample the trapezoids before an edge go: the last sample has none behind it.
+        bounds = (self._low, max(self._high - 2, self._low)) if self._trapezoids else (0, n)
+        self._whole = np.clip(np.floor(edges).astype(np.int64), *bounds)
+        self._end = max(int(self._whole[-1]), int(self._whole[0]))
+
+    def _blocks(self, size: int) -> Iterator[tuple[int, int]]:
+        """Yield blocks from the first edge to the last; the last one may hold no sample, only edges."""
+        first = int(self._whole[0])
+        yield from blocks(first, self._end, size) if self._end > first else ((first, first),)
+
+    def _served(self, low: int, high: int) -> tuple[FloatArray, int]:
+        """Return samples of a block, those around it that its ends look at, and where they begin."""
+        if not self._trapezoids:
+            return self._read(low, high), low
+        beside = 2 * REACH if self._smooth else 0
+        first, stop = max(low - beside, self._low, 0), min(high + 2 + beside, max(self._high, high + 1), self._n)
+        first = min(first, low)
+        return self._read(first, stop), first
+
+    def _ends(self, y: FloatArray, origin: int, inside: slice) -> Ends:
+        limits = max(self._low - origin, 0), min(self._high - origin, y.shape[-1])
+        return ends(y, self._edges[inside] - origin, *limits, smooth=self._smooth)
+
+    def _edges_in(self, low: int, high: int, last: bool) -> slice:
+        side = "right" if last else "left"
+        return slice(int(np.searchsorted(self._whole, low, "left")), int(np.searchsorted(self._whole, high, side)))
+
+    def running(self, first: AnyArray, last: AnyArray, lengths: FloatArray, progress: Progress) -> Totals:
+        """Return the pieces as differences of a running total in the longest floating type there is, gaps left out."""
+        n_edges = len(self._edges)
+        at = np.zeros((*self._shape, n_edges), dtype=np.longdouble)
+        lost = np.zeros((*self._shape, n_edges))  # samples that were not measured
+        total, gone = CompensatedSum(self._shape), np.zeros(self._shape)
+        parts, any_gone = list[Ends](), False
+        begin, until = int(self._whole[0]), self._end
+        for low, high in self._blocks(BLOCK):
+            y, origin = self._served(low, high)
+            inner = y[..., low - origin : high - origin + self._trapezoids]
+            steps = 0.5 * (inner[..., :-1] + inner[..., 1:]) if self._trapezoids else inner
+            inside = self._edges_in(low, high, high == until)
+            cuts = self._whole[inside] - low
+            missing = np.isnan(steps.sum(axis=-1)).any()
+            if missing:
+                any_gone = True
+                is_gone = np.isnan(steps)
+                steps = np.where(is_gone, 0.0, steps)
+                counted = _up_to(is_gone.astype(np.float64), cuts)
+                lost[..., inside] = gone[..., None] + counted[..., :-1]
+                gone = gone + counted[..., -1]
+            else:
+                lost[..., inside] = gone[..., None]
+            sums = _up_to(steps, cuts)
+            at[..., inside] = total.precise[..., None] + sums[..., :-1]
+            total.add(sums[..., -1])
+            if self._trapezoids and inside.start < inside.stop:
+                parts.append(self._ends(y, origin, inside))
+                if missing or np.isnan(parts[-1].linear).any():
+                    any_gone = True
+                    beside = np.isnan(parts[-1].linear)
+                    lost[..., inside] += np.where(beside, self._edges[inside] - self._whole[inside], 0.0)
+            progress.at((high - begin) / max(until - begin, 1))
+        found = np.asarray(at[..., last] - at[..., first], dtype=np.float64)
+        if self._trapezoids:
+            found = found + _joined(parts).between(first, last)
+        measured = np.broadcast_to(lengths, found.shape)
+        if any_gone:
+            measured = np.maximum(lengths - (lost[..., last] - lost[..., first]), 0.0)
+        return Totals(found, measured, lengths)
+
+    def piece_by_piece(self, first: AnyArray, last: AnyArray, lengths: FloatArray, progress: Progress) -> Totals | None:
+        """Return the pieces each added up by itself, by a compiled loop on two processors; None where a sample is missing."""
+        middle = len(self._edges) // 2
+        halves = both(
+            lambda: self._added(0, middle + 1, progress), lambda: self._added(middle, len(self._edges), progress.quiet())
+        )
+        sums = np.concatenate([halves[0][0], halves[1][0]], axis=-1)
+        if np.isnan(sums).any():
+            return None
+        more = _joined([halves[0][1], halves[1][1].without_first()])
+        found = summed_between(sums, first, np.maximum(last - 1, first)) if np.any(last - first != 1) else sums[..., first]
+        found = np.where(last > first, found, 0.0) + more.between(first, last)
+        return Totals(found, np.broadcast_to(lengths, found.shape), lengths)
+
+    def _added(self, a: int, b: int, progress: Progress) -> tuple[FloatArray, Ends]:
+        """Return the trapezoids between the samples before edges a to b, (..., b - a - 1), and the ends there."""
+        whole = self._whole[a:b]
+        sums, parts = np.zeros((self.n_rows, len(whole) - 1)), list[Ends]()
+        begin, until = int(whole[0]), int(whole[-1])
+        for low, high in blocks(begin, until, _PIECES_AT_ONCE) if until > begin else ((begin, begin),):
+            y, origin = self._served(low, high)
+            rows = np.ascontiguousarray(y, dtype=np.float64).reshape(self.n_rows, -1)
+            _add_pieces(rows, origin, low, high, whole, max(int(np.searchsorted(whole, low)) - 1, 0), sums)
+            side = "right" if high == until else "left"
+            inside = slice(a + int(np.searchsorted(whole, low, "left")), a + int(np.searchsorted(whole, high, side)))
+            if inside.start < inside.stop:
+                parts.append(self._ends(y, origin, inside))
+            progress.at((high - begin) / max(until - begin, 1))
+        return sums.reshape(*self._shape, -1), _joined(parts)
 
 
-@compiled("void(float64[:, ::1], int64, int64[::1], float64[::1], int64, float64[:, ::1])", reorder=True)
-def _add_pieces(y: FloatArray, low: int, whole: AnyArray, between: FloatArray, begun: int, sums: FloatArray) -> None:
-    """Add what samples from `low` on, and the one behind the last, give to the pieces from one on."""
-    n_pieces, high = sums.shape[1], low + y.shape[1] - 1
+def _up_to(steps: FloatArray, cuts: AnyArray) -> FloatArray:
+    """Return the sums of steps (..., n) up to each of rising cuts, and of all, (..., n_cuts + 1)."""
+    if len(cuts) > _FEW:
+        running = np.zeros((*steps.shape[:-1], steps.shape[-1] + 1))
+        np.cumsum(steps, axis=-1, out=running[..., 1:])
+        return np.concatenate([running[..., cuts], running[..., -1:]], axis=-1)
+    bounds = [0, *cuts.tolist(), steps.shape[-1]]
+    parts = [steps[..., low:high].sum(axis=-1) for low, high in pairwise(bounds)]
+    return np.asarray(np.cumsum(np.stack(parts, axis=-1), axis=-1))
+
+
+def _joined(parts: list[Ends]) -> Ends:
+    linear, more = (np.concatenate([getattr(one, name) for one in parts], axis=-1) for name in Ends.__struct_fields__)
+    return Ends(linear, more)
+
+
+def summed_between(values: FloatArray, first: AnyArray, last: AnyArray) -> FloatArray:
+    """Return the sums of values (..., n) from `first` to `last`, both included, (..., n_sums): each added up by itself."""
+    if not len(first):
+        return np.zeros((*values.shape[:-1], 0))
+    padded = np.concatenate([values, np.zeros((*values.shape[:-1], 1), values.dtype)], axis=-1)
+    return np.asarray(np.add.reduceat(padded, np.stack([first, last + 1], axis=1).ravel(), axis=-1)[..., ::2])
+
+
+@compiled("void(float64[:, ::1], int64, int64, int64, int64[::1], int64, float64[:, ::1])", reorder=True)
+def _add_pieces(y: FloatArray, origin: int, low: int, high: int, whole: AnyArray, begun: int, sums: FloatArray) -> None:
+    """Add the trapezoids between samples low to high, of samples from `origin` on, to the pieces from one on."""
     for row in range(len(y)):
-        for piece in range(begun, n_pieces):
+        for piece in range(begun, sums.shape[1]):
             if whole[piece] >= high:
                 break
-            start, stop = max(whole[piece], low) - low, min(whole[piece + 1], high) - low
+            start, stop = max(whole[piece], low) - origin, min(whole[piece + 1], high) - origin
             for part in range(start, stop, _PART):  # so that rounding does not grow with the length
                 total = 0.0
                 for sample in y[row, part : min(part + _PART, stop)]:
                     total += sample
                 sums[row, piece] += total
-        for edge in range(begun, n_pieces + 1):
-            at = whole[edge] - low
-            if at >= high - low:
-                break
-            if at >= 0:
-                share, here, behind = between[edge], y[row, at], y[row, at + 1]
-                until = (share + 0.5) * here + 0.5 * share * share * (behind - here)
-                if edge > 0:
-                    sums[row, edge - 1] += until
-                if edge < n_pieces:
-                    sums[row, edge] -= until
+            if stop > start:
+                sums[row, piece] += 0.5 * (y[row, stop] - y[row, start])
 
 
-def precise_integral_at(
-    read: Reader, positions: FloatArray, n_samples: int, progress: Progress | None = None
-) -> tuple[AnyArray, FloatArray]:
-    """Return the same in the longest floating type there is: differences of a total of 1e9 samples keep the digits of a cycle."""
-    shape = read(0, 0).shape[:-1]
-    positions = np.clip(positions, 0, max(n_samples - 1, 0))
-    if n_samples < 2 or not len(positions):
-        return np.zeros((*shape, len(positions))), np.zeros(shape)
-    first = min(math.floor(positions[0]), n_samples - 2)
-    last = max(math.ceil(positions[-1]), first + 1)
-    total, n_valid = CompensatedSum(shape), np.zeros(shape)
-    result = np.zeros((*shape, len(positions)), dtype=np.longdouble)
-    for low, high in blocks(first, last):
-        y = read(low, high + 1)
-        running, valid = running_trapezoid(y)
-        inside = slice(
-            int(np.searchsorted(positions, low, "left")),
-            int(np.searchsorted(positions, high, "right" if high == last else "left")),
-        )
-        result[..., inside] = total.precise[..., None] + _within(y, running, positions[inside] - low)
-        total.add(running[..., -1])
-        n_valid += valid
-        if progress is not None:
-            progress.at((high - first) / (last - first))
-    return result - result[..., :1], n_valid / (last - first)
-
-
-def integrals_between(
-    read: Reader, edges: FloatArray, n_samples: int, progress: Progress | None = None
+def parts_between(
+    read: Reader, starts: FloatArray, stops: FloatArray, n_samples: int, progress: Progress | None = None
 ) -> tuple[FloatArray, FloatArray]:
-    """Return the integral of each piece between rising `edges` (n_pieces + 1,), and the share of each that was measured.
+    """Return the integrals of what is above and of what is below zero (positive) over pieces, (..., n_pieces) each, in samples.
 
-    Returns
-    -------
-    array (..., n_pieces), in samples times the unit of y, over what was measured
-    array (..., n_pieces), 0 to 1
+    A trapezoid whose ends differ in sign is split at its linear zero, so that received minus returned is exactly the trapezoidal
+    integral; pieces that begin or end between samples have parts of trapezoids there. Missing samples contribute nothing.
     """
-    totals, coverage = precise_integral_at(read, edges, n_samples, progress)
-    lengths = np.diff(np.clip(edges, 0, max(n_samples - 1, 0)))
-    shares = np.ones_like(totals[..., 1:]) * (lengths > 0)
-    if np.any(coverage < 1):
-
-        def counted(start: int, stop: int) -> FloatArray:
-            return np.where(np.isnan(read(start, stop)), np.nan, 1.0)
-
-        measured, _ = integral_at(counted, edges, n_samples)
-        with np.errstate(invalid="ignore", divide="ignore"):
-            shares = np.where(lengths > 0, np.diff(measured, axis=-1) / lengths, 0.0)
-    return np.asarray(np.diff(totals, axis=-1), dtype=np.float64), np.asarray(np.clip(shares, 0.0, 1.0))
-
-
-def _within(y: FloatArray, running: FloatArray, places: FloatArray) -> FloatArray:
-    """Return the running integral at fractional places of one block."""
-    whole = np.minimum(places.astype(np.intp), y.shape[-1] - 2)
-    part = places - whole
-    tail = y[..., whole] * part + 0.5 * (y[..., whole + 1] - y[..., whole]) * part**2
-    return np.asarray(running[..., whole] + np.nan_to_num(tail, nan=0.0))
+    starts, stops = (np.clip(np.asarray(at, dtype=np.float64), 0.0, max(n_samples - 1, 0)) for at in (starts, stops))
+    edges = np.unique(np.concatenate([starts, stops]))
+    shape = read(0, 0).shape[:-1]
+    at = np.zeros((2, *shape, len(edges)))
+    total = CompensatedSum((2, *shape))
+    whole = np.minimum(np.floor(edges).astype(np.int64), max(n_samples - 2, 0)) if len(edges) else np.zeros(0, dtype=np.int64)
+    first, until = (int(whole[0]), int(whole[-1]) + 1) if len(edges) and n_samples > 1 else (0, 0)
+    for low, high in blocks(first, until):
+        p = read(low, min(high + 1, n_samples))
+        parts = np.stack(split_by_sign(p))
+        inside = slice(*np.searchsorted(whole, (low, high)).tolist())
+        cuts, share = whole[inside] - low, edges[inside] - whole[inside]
+        ended = p[..., cuts] + (p[..., np.minimum(cuts + 1, p.shape[-1] - 1)] - p[..., cuts]) * share
+        sums = _up_to(parts, cuts)
+        rest = np.stack(split_by_sign(np.stack([p[..., cuts], ended], axis=-1)))[..., 0] * share
+        at[..., inside] = total.value[..., None] + sums[..., :-1] + rest
+        total.add(sums[..., -1])
+        if progress is not None:
+            progress.at((high - first) / (until - first))
+    a, b = np.searchsorted(edges, starts), np.searchsorted(edges, stops)
+    found = np.maximum(at[..., b] - at[..., a], 0.0)
+    return np.asarray(found[0]), np.asarray(found[1])
 
 
 def split_by_sign(p: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return (received, returned): the trapezoidal integrals of max(p, 0) and max(-p, 0), in samples.
-
-    A trapezoid whose ends differ in sign is split at its linear zero, so received minus returned is
-    exactly the trapezoidal integral.
+    """Return trapezoids of max(p, 0) and of max(-p, 0) between neighbours, in samples: those that cross zero are split there.
 
     Parameters
     ----------
@@ -211,46 +323,12 @@ def split_by_sign(p: FloatArray) -> tuple[FloatArray, FloatArray]:
 
     Returns
     -------
-    two arrays (...), W times samples, at least 0
+    two arrays (..., n_samples - 1), W times samples, at least 0
     """
     left, right = p[..., :-1], p[..., 1:]
     turns = left * right < 0
     with np.errstate(invalid="ignore", divide="ignore"):
         zero = np.where(turns, np.abs(left) / (np.abs(left) + np.abs(right)), 1.0)
-    before = np.where(turns, 0.5 * left * zero, 0.5 * (left + right))
-    after = np.where(turns, 0.5 * right * (1 - zero), 0.0)
-    parts = np.stack([before, after])
-    received = np.nansum(np.maximum(parts, 0), axis=(0, -1))
-    returned = np.nansum(np.maximum(-parts, 0), axis=(0, -1))
-    return np.asarray(received), np.asarray(returned)
-
-
-def received_and_returned(read: Reader, start: float, stop: float) -> tuple[FloatArray, FloatArray]:
-    """Return `split_by_sign` between two positions in samples, fractional ends included, block by block, in samples."""
-    received, returned = (CompensatedSum(read(0, 0).shape[:-1]) for _ in range(2))
-
-    def add(p: FloatArray, length: float) -> None:
-        for total, part in zip((received, returned), split_by_sign(p), strict=True):
-            total.add(part * length)
-
-    first, last = math.ceil(start), math.floor(stop)
-    if first > last:  # between two samples
-        add(_at(read, np.array([start, stop])), stop - start)
-        return received.value, returned.value
-    if first > start:
-        add(_at(read, np.array([start, float(first)])), first - start)
-    for low, high in blocks(first, last):
-        add(read(low, high + 1), 1.0)
-    if stop > last:
-        add(_at(read, np.array([float(last), stop])), stop - last)
-    return received.value, returned.value
-
-
-def _at(read: Reader, positions: FloatArray) -> FloatArray:
-    """Return values at two positions at most a sample apart, linear between samples."""
-    low = math.floor(positions[0])
-    y = read(low, low + 2)
-    if y.shape[-1] < 2:
-        return np.repeat(y[..., :1], 2, axis=-1)
-    share = positions - low
-    return np.asarray(y[..., :1] * (1 - share) + y[..., 1:2] * share)
+    before = np.nan_to_num(np.where(turns, 0.5 * left * zero, 0.5 * (left + right)), nan=0.0)
+    after = np.nan_to_num(np.where(turns, 0.5 * right * (1 - zero), 0.0), nan=0.0)
+    return np.maximum(before, 0) + np.maximum(after, 0), np.maximum(-before, 0) + np.maximum(-after, 0)

@@ -20,6 +20,7 @@ class Found(msgspec.Struct, frozen=True, eq=False):
     crossings: FloatArray
     missing: tuple[tuple[int, int], ...]
     sure: BoolArray
+    jumps: FloatArray = msgspec.field(default_factory=lambda: np.zeros(0))  # where the phase jumps
 
 
 def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, placed_within: float = 0.0) -> Cycles:
@@ -34,12 +35,12 @@ def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, p
     if len(at) < 2:
         return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="no whole cycle of it lies in the record")
     periods = np.diff(at)
-    good = _plausible(periods, 4.0 if edges else _PLAUSIBLE)
+    good = _plausible(periods, 4.0 if edges else _PLAUSIBLE) & ~_holds(at, found.jumps)
     alone = ~np.append(good, False) & ~np.append(False, good)  # a crossing within an interruption, with no cycle beside it
     if good.any() and alone.any() and not edges:
         at = at[~alone]
         periods = np.diff(at)
-        good = _plausible(periods, _PLAUSIBLE)
+        good = _plausible(periods, _PLAUSIBLE) & ~_holds(at, found.jumps)
     if not good.any():
         return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="its crossings do not come in cycles")
     if edges:
@@ -82,6 +83,14 @@ def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArra
             low, high = np.searchsorted(at, (start - _NEAR_GAP * period, stop + _NEAR_GAP * period)).tolist()
             kept[low:high] = False
     return kept
+
+
+def _holds(at: FloatArray, jumps: FloatArray) -> BoolArray:
+    """Return between which neighbouring crossings the phase jumps, (n - 1,)."""
+    held = np.zeros(max(len(at) - 1, 0), dtype=bool)
+    k = np.searchsorted(at, jumps) - 1
+    held[k[(k >= 0) & (k < len(held))]] = True
+    return held
 
 
 def _plausible(periods: FloatArray, within: float) -> BoolArray:

@@ -42,6 +42,7 @@ def cycles_of_runs(
         whole += [np.zeros(1 if at else 0, dtype=bool), one.whole]
         continued += [np.zeros(1 if at else 0, dtype=bool), none if one.continued is None else one.continued]
     first = found[0][1]
+    seams = [one.seams + low for low, one in found if one.seams is not None]
     unseen = np.concatenate(continued)
     return Cycles(
         np.concatenate(crossings),
@@ -52,4 +53,5 @@ def cycles_of_runs(
         by_edges=any(one.by_edges for _, one in found),
         placed_within=max(one.placed_within for _, one in found),
         onset_within=first.onset_within,
+        seams=np.concatenate(seams) if seams else None,
     )

@@ -5,7 +5,8 @@ import math
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray
-from pantelos.signal.validity import MIN_COVERAGE
+from pantelos.signal.fractional_ends import ends
+from pantelos.signal.validity import MIN_COVERAGE, given
 
 
 def window_means(x: FloatArray, lows: FloatArray, highs: FloatArray) -> FloatArray:
@@ -24,25 +25,19 @@ def window_means(x: FloatArray, lows: FloatArray, highs: FloatArray) -> FloatArr
         level = float(x.mean())  # taken off, so that digits stay
         found[inside] = level + (_running(x - level, b) - _running(x - level, a)) / (b - a)
         return found
-    whole = ~(missing[:-1] | missing[1:])  # trapezoids that touch what is missing contribute nothing, neither area nor time
-    y = np.where(missing, 0.0, x)
-    area = _running(y, b, whole) - _running(y, a, whole)
-    length = _running(np.ones(n), b, whole) - _running(np.ones(n), a, whole)
+    known = np.where(missing, np.nan, 1.0)  # trapezoids that touch what is missing contribute nothing, neither area nor time
+    area, length = (_running(y, b) - _running(y, a) for y in (x, known))
     with np.errstate(invalid="ignore", divide="ignore"):
-        found[inside] = np.where(length >= MIN_COVERAGE * (b - a), area / length, np.nan)
+        found[inside] = given(area / length, length / (b - a))
     return found
 
 
-def _running(y: FloatArray, at: FloatArray, whole: BoolArray | None = None) -> FloatArray:
-    """Return the integral of the straight lines between samples of `y` up to positions; only over those that are whole."""
-    areas = 0.5 * (y[:-1] + y[1:])
-    running = np.empty(len(y))
-    running[0] = 0.0
-    np.cumsum(areas if whole is None else np.where(whole, areas, 0.0), out=running[1:])
+def _running(y: FloatArray, at: FloatArray) -> FloatArray:
+    """Return the integral of the straight lines between samples of `y` up to positions; gaps contribute nothing."""
+    running = np.zeros(len(y))
+    np.cumsum(np.nan_to_num(0.5 * (y[:-1] + y[1:]), nan=0.0), out=running[1:])
     k = np.minimum(at.astype(np.intp), len(y) - 2)
-    part = at - k
-    rest = y[k] * part + 0.5 * (y[k + 1] - y[k]) * part**2
-    return np.asarray(running[k] + (rest if whole is None else np.where(whole[k], rest, 0.0)))
+    return np.asarray(running[k] + np.nan_to_num(ends(y, at, 0, len(y), smooth=False).linear, nan=0.0))
 
 
 def window_extremes(x: FloatArray, lows: FloatArray, highs: FloatArray, largest: bool) -> FloatArray:

@@ -7,9 +7,9 @@ import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.integrals import CompensatedSum, blocks, integrals_between
+from pantelos.signal.integrals import Rule, blocks, totals_between
 from pantelos.signal.totals import BlockTotals
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 
 
 class Extremes(msgspec.Struct, frozen=True):
@@ -68,11 +68,11 @@ def window_means(
     """
     if totals is not None:
         return _of_totals(read, window, totals)
+    starts, stops = np.array([window.start]), np.array([window.stop])
     if window.rule is Rule.RECTANGULAR:
-        return _sample_means(read, window.first, window.end, progress)
-    integrals, shares = integrals_between(read, np.array([window.start, window.stop]), n_samples, progress)
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(integrals[..., 0] / (shares[..., 0] * (window.stop - window.start))), np.asarray(shares[..., 0])
+        starts, stops = np.array([float(window.first)]), np.array([float(window.end)])
+    found = totals_between(read, starts, stops, n_samples, window.rule, True, window.within, progress)
+    return found.means[..., 0], found.shares[..., 0]
 
 
 def _of_totals(read: Reader, window: Window, totals: BlockTotals) -> tuple[FloatArray, FloatArray]:
@@ -80,28 +80,10 @@ def _of_totals(read: Reader, window: Window, totals: BlockTotals) -> tuple[Float
         total, measured = totals.of_samples(read, window.first, window.end)
         length = float(window.end - window.first)
     else:
-        total, measured = totals.of_trapezoids(read, window.start, window.stop)
+        total, measured = totals.of_trapezoids(read, window.start, window.stop, window.within)
         length = window.stop - window.start
     mean = total / measured if measured > 0 else math.nan
     return np.asarray(mean), np.asarray(min(measured / length, 1.0) if length > 0 else 0.0)
-
-
-def _sample_means(read: Reader, start: int, stop: int, progress: Progress | None = None) -> tuple[FloatArray, FloatArray]:
-    shape = read(0, 0).shape[:-1]
-    sums, counts = CompensatedSum(shape), np.zeros(shape)
-    for first, last in blocks(start, stop):
-        y = read(first, last)
-        part = y.sum(axis=-1)
-        if np.isnan(part).any():
-            part = np.nansum(y, axis=-1)
-            counts += np.count_nonzero(~np.isnan(y), axis=-1)
-        else:
-            counts += y.shape[-1]
-        sums.add(part)
-        if progress is not None:
-            progress.at((last - start) / (stop - start))
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(sums.value / counts), counts / max(stop - start, 1)
 
 
 def in_runs(marked: np.ndarray, run: int) -> int:

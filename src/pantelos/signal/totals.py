@@ -10,7 +10,8 @@ from collections.abc import Callable
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.integrals import CompensatedSum, integrals_between
+from pantelos.signal.fractional_ends import REACH, ends
+from pantelos.signal.integrals import Rule, totals_between
 
 BLOCK = 1 << 16  # samples
 WORTH_KEEPING = 16  # blocks: fewer are quicker added up again
@@ -25,41 +26,59 @@ class BlockTotals:
         self._known = np.array(known) if known is not None and usable else np.full(shape, np.nan)
         self._n_samples, self._keep = n_samples, keep
 
-    def of_trapezoids(self, read: Reader, start: float, stop: float) -> tuple[float, float]:
-        """Return (integral in samples times the unit, samples measured) between two positions, linear between samples."""
-
-        def between(low: float, high: float) -> tuple[float, float]:
-            totals, shares = integrals_between(read, np.array([low, high]), self._n_samples)
-            end = max(self._n_samples - 1, 0)
-            return float(totals[0]), float(shares[0]) * (min(high, end) - min(low, end))
-
+    def of_trapezoids(
+        self, read: Reader, start: float, stop: float, within: tuple[int, int] | None = None
+    ) -> tuple[float, float]:
+        """Return (integral in samples times the unit, samples measured) between two positions; see `integrals`."""
         last = (self._n_samples - 1) // BLOCK  # a block of trapezoids reaches to the first sample of the next
-        return self._summed(0, start, stop, min(math.floor(stop) // BLOCK, last), between)
+        first, end = -(-math.ceil(start) // BLOCK), min(math.floor(stop) // BLOCK, last)
+        between = self._trapezoids(read, within)
+        if first >= end:
+            return between(start, stop)
+        inner = self._summed(0, first, end, self._trapezoids(read, None))
+        # The ends are taken together, as of a piece without what lies between its blocks.
+        low, high = float(first * BLOCK), float(end * BLOCK)
+        outer = totals_between(read, np.array([start, high]), np.array([low, stop]), self._n_samples, smooth=False, within=within)
+        limits = within or (0, self._n_samples)
+        more = [self._end(read, at, limits) for at in (start, stop)]
+        total = inner[0] + float(outer.integrals.sum()) + (more[1] - more[0] if np.isfinite(more[1] - more[0]) else 0.0)
+        return total, inner[1] + float(outer.measured.sum())
 
     def of_samples(self, read: Reader, start: int, stop: int) -> tuple[float, float]:
         """Return (sum, samples that are not missing) of samples start to stop."""
 
         def between(low: float, high: float) -> tuple[float, float]:
-            x = read(int(low), int(high))
-            gone = np.isnan(x)
-            return (float(np.nansum(x)), float(np.count_nonzero(~gone))) if gone.any() else (float(x.sum()), float(len(x)))
+            found = totals_between(read, np.array([low]), np.array([high]), self._n_samples, Rule.RECTANGULAR)
+            return float(found.integrals[0]), float(found.measured[0])
 
-        return self._summed(2, start, stop, stop // BLOCK, between)
+        first, end = -(-start // BLOCK), stop // BLOCK
+        if first >= end:
+            return between(float(start), float(stop))
+        parts = [between(float(start), float(first * BLOCK)), self._summed(2, first, end, between)]
+        parts.append(between(float(end * BLOCK), float(stop)))
+        return math.fsum(value for value, _ in parts), math.fsum(measured for _, measured in parts)
+
+    def _trapezoids(self, read: Reader, within: tuple[int, int] | None) -> Callable[[float, float], tuple[float, float]]:
+        def between(low: float, high: float) -> tuple[float, float]:
+            whole = low.is_integer() and high.is_integer() and (low % BLOCK == 0 == high % BLOCK)
+            found = totals_between(read, np.array([low]), np.array([high]), self._n_samples, smooth=not whole, within=within)
+            return float(found.integrals[0]), float(found.measured[0])
+
+        return between
+
+    def _end(self, read: Reader, at: float, within: tuple[int, int]) -> float:
+        """Return what a polynomial tells more than a straight line at the end of a piece; NaN where it tells nothing."""
+        low = max(int(at) - 2 * REACH, within[0], 0)
+        high = min(int(at) + 2 * REACH + 2, within[1], self._n_samples)
+        return float(ends(read(low, high), np.array([at - low]), 0, high - low).more[0]) if high - low > 1 else math.nan
 
     def _summed(
-        self, row: int, start: float, stop: float, end: int, between: Callable[[float, float], tuple[float, float]]
+        self, row: int, first: int, end: int, between: Callable[[float, float], tuple[float, float]]
     ) -> tuple[float, float]:
-        first = -(-math.ceil(start) // BLOCK)
-        if first >= end:
-            return between(start, stop)
         new = np.flatnonzero(np.isnan(self._known[row, first:end])) + first
         for k in new.tolist():
             self._known[row : row + 2, k] = between(float(k * BLOCK), float((k + 1) * BLOCK))
-        blocks = zip(*self._known[row : row + 2, first:end].tolist(), strict=True)
-        total, measured = CompensatedSum(), CompensatedSum()
-        for value, length in [between(start, float(first * BLOCK)), *blocks, between(float(end * BLOCK), stop)]:
-            total.add(value)
-            measured.add(length)
+        values, lengths = self._known[row : row + 2, first:end]
         if len(new) >= WORTH_KEEPING and self._keep is not None:
             self._keep(self._known)
-        return float(total.value), float(measured.value)
+        return math.fsum(values.tolist()), math.fsum(lengths.tolist())

@@ -1,12 +1,12 @@
 """The stretch a cycle-bound number is really taken over, given an interval and the cycles of a reference."""
 
 import math
-from enum import StrEnum
 
 import msgspec
 import numpy as np
 
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.integrals import Rule
 
 # An interval on sample instants is taken as it stands when it holds a whole number of cycles this closely.
 _WHOLE_WITHIN_CYCLES = 1e-3
@@ -16,13 +16,6 @@ _SHOWN_WITHIN_CYCLES = 5e-3
 _STEADY = 1e-3  # change of frequency: above, an interval is not taken as it stands
 ON_SAMPLES = 1e-6  # samples from one at most, of an edge that falls on it
 CHANGING = 0.03  # above, one number over whole cycles hides that the frequency changes
-
-
-class Rule(StrEnum):
-    """How samples become an integral."""
-
-    RECTANGULAR = "rectangular"  # a sample stands for one sample period; exact over whole periods
-    TRAPEZOID = "trapezoid"  # linear between samples, fractional ends
 
 
 class Window(msgspec.Struct, frozen=True):
@@ -36,6 +29,7 @@ class Window(msgspec.Struct, frozen=True):
     change: float = 0.0  # of the frequency inside, largest over smallest less one
     n_continued: int = 0  # cycles among them that were not seen: the last period goes on
     n_gaps: int = 0  # places inside where the reference pauses
+    within: tuple[int, int] | None = None  # samples that may be looked at: those of the interval; None: all
 
     @property
     def first(self) -> int:
@@ -84,6 +78,7 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
     start, stop : positions in samples
     """
     plain = samples_between(start, stop)
+    cycles = cycles.smooth if cycles is not None else None
     if cycles is None or len(cycles.crossings) < 2:
         return plain
     crossings, whole = cycles.between(start, stop)
@@ -91,15 +86,18 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
     n_held = round(held) if math.isfinite(held) else 0
     seen = cycles.n_continued(start, stop), int(np.count_nonzero(~whole))
     frequency = cycles.frequency_between(start, stop)
+    inside = plain.first, plain.end
     near = n_held >= 1 and len(crossings) >= n_held - 1 and cycles.covers(start, stop)
     if near and whole.all() and len(crossings) >= 1:
         frequency = frequency if math.isfinite(frequency) else cycles.local_frequency(start)
         on_samples = Window(start, stop, n_held, Rule.RECTANGULAR).on_samples
         if on_samples and abs(held - n_held) <= _WHOLE_WITHIN_CYCLES and change < _STEADY:
-            return Window(float(round(start)), float(round(stop)), n_held, Rule.RECTANGULAR, frequency, change, *seen)
+            return Window(
+                float(round(start)), float(round(stop)), n_held, Rule.RECTANGULAR, frequency, change, *seen, within=inside
+            )
         end = cycles.position_after(start, n_held) if abs(held - n_held) <= _SHOWN_WITHIN_CYCLES else math.inf
         if end <= cycles.n_samples - 1:
-            return Window(start, end, n_held, Rule.TRAPEZOID, frequency, change, *seen)
+            return Window(start, end, n_held, Rule.TRAPEZOID, frequency, change, *seen, within=inside)
     if not whole.any():
         return plain
     if math.isnan(frequency):
@@ -115,4 +113,5 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
         change,
         seen[0],
         int(np.count_nonzero(~part)),
+        inside,
     )

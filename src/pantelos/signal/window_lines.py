@@ -102,7 +102,8 @@ def _kinds(windows: Sequence[Window], n_samples: int, n_lines: int | None) -> li
     starts, stops, changes = (np.array([getattr(one, name) for one in windows]) for name in ("start", "stop", "change"))
     lengths, steady = stops - starts, changes < STEADY
     on_samples = (np.abs(starts - np.rint(starts)) < ON_SAMPLES) & (np.abs(stops - np.rint(stops)) < ON_SAMPLES)
-    drawn = steady & ~on_samples & (np.floor(starts) >= BEFORE) & (np.ceil(stops) + AFTER <= n_samples)
+    lowest, highest = np.array([one.within or (0, n_samples) for one in windows], dtype=np.float64).reshape(-1, 2).T
+    drawn = steady & ~on_samples & (np.floor(starts) - BEFORE >= lowest) & (np.ceil(stops) + AFTER <= highest)
     whole = np.rint(lengths).astype(np.intp)
     quick = {n: nearest_quick_length(n) for n in np.unique(whole[drawn]).tolist()}
     found = []

@@ -11,8 +11,9 @@ from pantelos.record.waveform import Waveform
 from pantelos.signal.analytic import analytic
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.cycles import Cycles
+from pantelos.signal.integrals import Rule
 from pantelos.signal.statistics import window_means
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 from pantelos.units import Unit, unit
 
 _CATEGORY = "analytic signal"

@@ -12,9 +12,10 @@ from pantelos.formula.functions.running import RUNNING_MEAN
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.filtering import Kind, butterworth, filtered
+from pantelos.signal.integrals import Rule
 from pantelos.signal.statistics import window_means
 from pantelos.signal.trend import trend
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 from pantelos.units import ONE, Unit, unit
 
 _CATEGORY = "filter"

@@ -1,6 +1,6 @@
 """Ways to take a record in pieces, for `READING over …`."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -9,6 +9,7 @@ from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Give
 from pantelos.notation import with_unit
 from pantelos.quality.half_cycles import half_cycle_edges
 from pantelos.record.waveform import Waveform
+from pantelos.signal.cycles import unbroken
 from pantelos.signal.level_search import Crossings
 from pantelos.signal.levels import Level
 from pantelos.signal.partition import Partition, from_edges
@@ -129,11 +130,11 @@ def _blocks_of_cycles(given: Given, long: float, apart: float) -> Partition:
         raise StudyError(f"Blocks of cycles need a reference: {why}. Choose a channel whose cycles count, or give a time.")
     if long != int(long) or apart != int(apart):
         raise StudyError("Blocks hold whole cycles. Give a whole number of them.")
-    runs = [_of_run(first, last, int(long), int(apart)) for first, last in _unbroken(cycles.whole)]
+    runs = [_of_run(first, last, int(long), int(apart)) for first, last in unbroken(cycles.whole)]
     firsts = np.concatenate([np.zeros(0, dtype=np.intp), *runs])
     if not len(firsts):
         raise StudyError(f"The reference makes fewer than {int(long)} cycles in a row. Make the blocks shorter.")
-    at = cycles.crossings
+    at = cycles.smooth.crossings if long > 1 else cycles.crossings
     n, rate = cycles.n_samples, cycles.rate_hz
     return Partition(
         at[firsts],
@@ -146,12 +147,6 @@ def _blocks_of_cycles(given: Given, long: float, apart: float) -> Partition:
         max(cycles.placed_within, cycles.onset_within),
         int(long),
     )
-
-
-def _unbroken(whole: np.ndarray) -> Iterator[tuple[int, int]]:
-    """Yield (first, one past last) of the cycles that follow each other without a pause."""
-    edges = np.flatnonzero(np.diff(np.concatenate(([0], whole.astype(np.int8), [0]))))
-    yield from zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True)
 
 
 def _of_run(first: int, last: int, long: int, apart: int) -> np.ndarray:

@@ -11,7 +11,7 @@ from pantelos.formula.derived import Derived, Neighboured, RunningIntegral
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Place, Role
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import integral_at
+from pantelos.signal.integrals import totals_between
 from pantelos.signal.sliding import around, around_in_cycles, window_extremes, window_means
 from pantelos.units import unit
 
@@ -41,7 +41,8 @@ def _integral(given: Given) -> Any:
     at = begins.start if isinstance(begins, Place) else (begins.value - given.asked.origin_s) * wave.rate_hz
     if not 0 <= at <= wave.n_samples - 1:
         raise StudyError("The integral would begin outside the record. Begin it within.")
-    before = integral_at(wave.read, np.array([0.0, at]), wave.n_samples)[0][1] / wave.rate_hz
+    found = totals_between(wave.read, np.zeros(1), np.array([at]), wave.n_samples, smooth=False)
+    before = float(found.integrals[0]) / wave.rate_hz
 
     def compute(start: int, stop: int) -> FloatArray:
         return np.where(np.arange(start, stop) >= at, running.read(start, stop) - before, np.nan)

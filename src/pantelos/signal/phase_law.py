@@ -1,0 +1,77 @@
+"""The smooth phase of a reference: what its frequency does within seconds, without what tones beside it do to single crossings.
+
+A tone near the fundamental moves every crossing to and fro. Instants of equal phase that followed it would bend the window of IEC
+61000-4-7, which is cut at its two ends only, and put into the orders what belongs between them. The mains themselves do not change
+their frequency that fast: their law is a cubic over about two seconds around each crossing.
+
+Source: locally weighted regression (W. S. Cleveland 1979).
+"""
+
+import numpy as np
+
+from pantelos.signal.arrays import AnyArray, BoolArray, FloatArray, median
+
+_REACH_S, _REACH_CYCLES = 1.0, 30  # either side, the longer one
+_MOST_CYCLES = 500  # either side
+_FEWEST = 6  # crossings
+_DEGREES = ((0.3, 1), (0.8, 2))  # up to so many seconds a straight line, a parabola; else a cubic
+_EXACT = 1e-5  # cycles: crossings that lie no further from the law are taken as they are
+_OTHER = 0.02  # cycles: crossings that lie further follow something else, such as a run-up
+_ROBUST = 6.0  # times the median distance, where a crossing counts nothing
+_ROUNDS = 2
+
+
+def smooth_law(crossings: FloatArray, runs: list[tuple[int, int]], rate_hz: float) -> FloatArray:
+    """Return crossings (n,), samples, of unbroken runs (first, last), moved onto the smooth law where they scatter around one."""
+    found = crossings.copy()
+    for first, last in runs:
+        found[first : last + 1] = _of_run(crossings[first : last + 1], rate_hz)
+    return found
+
+
+def _of_run(at: FloatArray, rate_hz: float) -> FloatArray:
+    if len(at) < _FEWEST:
+        return at
+    period = median(np.diff(at))
+    line = at[0] + (at[-1] - at[0]) / (len(at) - 1) * np.arange(len(at))
+    seconds = (at[-1] - at[0]) / rate_hz
+    degree = next((degree for most, degree in _DEGREES if seconds < most), 3)
+    reach = int(np.clip(round(_REACH_S * rate_hz / period), _REACH_CYCLES, _MOST_CYCLES))
+    left = at - line
+    weights = np.ones(len(at))
+    for _ in range(_ROUNDS):
+        law = _regressed(left, weights, reach, degree)
+        away = np.abs(left - law) / period
+        usual = median(away)
+        weights = np.square(np.clip(1 - np.square(away / max(_ROBUST * usual, 1e-12)), 0.0, 1.0))
+        if usual < _EXACT / 10 or not (weights < 0.5).any():
+            break
+    if not away.max() > _EXACT:
+        return at
+    other = _near(away > _OTHER, reach)
+    return np.asarray(np.where(other, at, line + law))
+
+
+def _near(marked: BoolArray, reach: int) -> BoolArray:
+    """Return what lies within a reach of a run of marked crossings; a few alone are disturbed ones and mark nothing."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([0], marked.astype(np.int8), [0]))))
+    found = np.zeros(len(marked), dtype=bool)
+    for start, stop in zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True):
+        if stop - start > 2:
+            found[max(start - reach, 0) : stop + reach] = True
+    return found
+
+
+def _regressed(y: FloatArray, weights: FloatArray, reach: int, degree: int) -> FloatArray:
+    """Return the local polynomial through y (n,) at each place, tricube weights over `reach` either side times those given."""
+    n = len(y)
+    reach = min(reach, n - 1)
+    offsets = np.arange(-reach, reach + 1) / (reach + 1)
+    kernel = (1 - np.abs(offsets) ** 3) ** 3
+    padded, counted = np.pad(y * weights, reach), np.pad(weights, reach)
+    powers = offsets[None, :] ** np.arange(2 * degree + 1)[:, None] * kernel
+    moments = np.stack([np.convolve(counted, row[::-1], mode="valid") for row in powers])  # (2 degree + 1, n)
+    sides = np.stack([np.convolve(padded, row[::-1], mode="valid") for row in powers[: degree + 1]])
+    at = np.arange(degree + 1)
+    matrices: AnyArray = np.moveaxis(moments[at[:, None] + at[None, :]], -1, 0)
+    return np.asarray(np.linalg.solve(matrices, np.moveaxis(sides, -1, 0)[..., None])[:, 0, 0])
