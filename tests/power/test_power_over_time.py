@@ -4,25 +4,13 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from pantelos.engine.evaluation import power_series
 from pantelos.errors import StudyError
 from pantelos.power.over_time import cycles_of_step
 from pantelos.report.registry import build_tables
-from pantelos.signal.integrals import integral_at, piece_sums
 
 RATE = 20_000.0
-
-
-@given(st.integers(2, 400), st.integers(0, 2**31))
-def test_each_piece_adds_up_to_what_a_running_integral_says(n, seed):
-    rng = np.random.default_rng(seed)
-    y = rng.normal(size=(2, 5000)) + 3
-    edges = np.sort(rng.uniform(0, 4990, n))
-    truth, _ = integral_at(lambda a, b: y[:, a:b], edges, 5000)
-    assert piece_sums(lambda a, b: y[:, a:b], edges) == pytest.approx(np.diff(truth, axis=-1), abs=1e-8)
 
 
 @pytest.fixture
@@ -55,15 +43,15 @@ def test_rows_per_cycle_follow_a_step(load):
 
 def test_pieces_of_200_ms_and_missing_samples(load, evaluation_of):
     table = build_tables(load, ["power_over_time"]).tables[0]
-    assert table.column("cycles") == [10, 10, 10, 19] and table.column("P_1")[0] > 0
+    assert table.column("cycles") == [10, 10, 10, 10, 10] and table.column("P_1")[0] > 0
     waves = {name: load.samples.waveform(name).read(0, round(RATE)).copy() for name in load.study.names}
     waves["i1"][8500:8520] = np.nan
     waves["u2"][12_000:14_000] = np.nan
     holed = evaluation_of(RATE, "three-phase-4w", **waves)
     powers = power_series(holed, holed.study.connections[0], None, "200 ms").quantities["P"]
     whole = power_series(load, load.study.connections[0], None, "200 ms").quantities["P"]
-    assert np.isnan(powers).tolist() == [False, False, True, True]
-    assert powers[:2] == pytest.approx(whole[:2], rel=2e-2)
+    assert np.isnan(powers).tolist() == [False, False, False, True, False]
+    assert powers[[0, 1, 2, 4]] == pytest.approx(whole[[0, 1, 2, 4]], rel=2e-2)
 
 
 def test_no_piece_spans_a_pause_of_the_reference(evaluation_of):

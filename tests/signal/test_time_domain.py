@@ -11,7 +11,7 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping
 from pantelos.signal.crossings import rising_crossings
 from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.integrals import Rule, integral_at, split_by_sign
+from pantelos.signal.integrals import Rule, parts_between, totals_between
 from pantelos.signal.pyramid import build_pyramid, envelope
 from pantelos.signal.statistics import extremes, window_means
 from pantelos.signal.window import Window
@@ -90,19 +90,19 @@ def test_cycles_are_found_through_decimation_and_go_on_through_an_interruption()
 def test_rc18_energy_with_reversal():
     p = 1000 * np.sin(2 * np.pi * 0.1 * np.arange(10_001) / 1000)
     p[[0, 5000, 10_000]] = 0
-    received, returned = (part / 1000 for part in split_by_sign(p))
+    received, returned = (part[0] / 1000 for part in parts_between(reader(p), np.zeros(1), np.array([1e4]), len(p)))
     assert received == pytest.approx(3183.098757118, abs=1e-8)
     assert returned == pytest.approx(3183.098757118, abs=1e-8)
-    totals, _ = integral_at(reader(p), np.array([0.0, 10_000.0]), len(p))
-    assert totals[1] / 1000 == pytest.approx(0, abs=1e-8)
+    net = totals_between(reader(p), np.zeros(1), np.array([1e4]), len(p), smooth=False).integrals[0]
+    assert net / 1000 == pytest.approx(0, abs=1e-8)
 
 
 def test_rc20_summation_of_ten_million_samples():
     x = np.full(10_000_000, 0.1)
     mean, _ = window_means(reader(x), Window(0, len(x), 0, Rule.RECTANGULAR), len(x))
     assert float(mean) * len(x) == pytest.approx(1_000_000, abs=1e-8)
-    totals, _ = integral_at(reader(x), np.array([0.0, len(x) - 1.0]), len(x))
-    assert totals[1] == pytest.approx(0.1 * (len(x) - 1), rel=1e-12)
+    total = totals_between(reader(x), np.zeros(1), np.array([len(x) - 1.0]), len(x)).integrals[0]
+    assert total == pytest.approx(0.1 * (len(x) - 1), rel=1e-12)
 
 
 def test_rc40_clipping_and_gaps(evaluation_of, sine):
@@ -152,10 +152,12 @@ def test_extremes_are_those_of_the_valid_samples(values):
 def test_integrals_over_parts_add_up_and_match_the_sign_split(values, a, b):
     y = np.array(values)
     low, high = sorted((a * (len(y) - 1), b * (len(y) - 1)))
-    totals, _ = integral_at(reader(y), np.array([0.0, low, high, len(y) - 1.0]), len(y))
+    starts, stops = np.array([0.0, low, high, 0.0]), np.array([low, high, len(y) - 1.0, len(y) - 1.0])
+    totals = totals_between(reader(y), starts, stops, len(y), smooth=False).integrals
     grid = np.union1d(np.arange(len(y)), [low, high])
     inside = grid[(grid >= low) & (grid <= high)]
     expected = np.trapezoid(np.interp(inside, np.arange(len(y)), y), inside)
-    assert totals[2] - totals[1] == pytest.approx(expected, abs=1e-6)
-    received, returned = split_by_sign(y)
-    assert received - returned == pytest.approx(totals[3], abs=1e-6)
+    assert totals[1] == pytest.approx(expected, abs=1e-6)
+    assert totals[:3].sum() == pytest.approx(totals[3], abs=1e-6)
+    received, returned = parts_between(reader(y), starts, stops, len(y))
+    assert received - returned == pytest.approx(totals, abs=1e-6)

@@ -57,9 +57,8 @@ def keep_cycles(identity: str, cycles: Cycles, sources: Sequence[tuple[Path, str
         "numbers": numbers,
         "why_not": np.array(cycles.why_not),
     }
-    for name, marks in (("continued", cycles.continued), ("seams", cycles.seams)):
-        if marks is not None:
-            arrays[name] = marks
+    marks = {"continued": cycles.continued, "seams": cycles.seams}
+    arrays |= {name: marked for name, marked in marks.items() if marked is not None}
     _save("cycles", identity, cycles.n_samples, arrays)
 
 

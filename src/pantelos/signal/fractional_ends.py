@@ -17,6 +17,7 @@ from pantelos.signal.arrays import AnyArray, BoolArray, FloatArray
 REACH = 8  # samples either side that an end is told by
 _NODES = 2 * REACH
 _BERNOULLI = (1 / 6, -1 / 30, 1 / 42, -1 / 30, 5 / 66, -691 / 2730, 7 / 6)  # of order 2, 4, …
+_NOISY = 0.1  # of what second differences of noise alone would be
 _SHARE = 0.6  # of what a straight line is off by, that noise may do to a polynomial
 
 
@@ -43,8 +44,9 @@ def _smooth(around: FloatArray, weights: FloatArray) -> BoolArray:
     second = np.diff(around, 2, axis=-1)
     tenth = np.diff(second, 8, axis=-1)
     with np.errstate(invalid="ignore"):
-        noise = np.sqrt(np.mean(tenth**2, axis=-1) / math.comb(20, 10)) * np.sqrt(np.sum(weights**2, axis=-1))
-        return np.asarray(noise < _SHARE * np.sqrt(np.mean(second**2, axis=-1)) / 12)
+        noise, bend = np.sqrt(np.mean(tenth**2, axis=-1) / math.comb(20, 10)), np.sqrt(np.mean(second**2, axis=-1))
+        size = np.sqrt(np.sum(weights**2, axis=-1))
+        return np.asarray((noise * size < _SHARE * bend / 12) & (noise < _NOISY * bend / math.sqrt(6)))
 
 
 class Ends(msgspec.Struct, frozen=True, eq=False):

@@ -63,15 +63,37 @@ def _near(marked: BoolArray, reach: int) -> BoolArray:
 
 
 def _regressed(y: FloatArray, weights: FloatArray, reach: int, degree: int) -> FloatArray:
-    """Return the local polynomial through y (n,) at each place, tricube weights over `reach` either side times those given."""
+    """Return the local polynomial through y (n,) at each place: tricube weights, times those given, over `reach` either side.
+
+    Near the ends over as many, so further to the side that is there.
+    """
     n = len(y)
-    reach = min(reach, n - 1)
+    if n <= 2 * reach + 1:
+        return _one_sided(y, weights, np.arange(n), degree)
+    found = np.empty(n)
     offsets = np.arange(-reach, reach + 1) / (reach + 1)
-    kernel = (1 - np.abs(offsets) ** 3) ** 3
-    padded, counted = np.pad(y * weights, reach), np.pad(weights, reach)
-    powers = offsets[None, :] ** np.arange(2 * degree + 1)[:, None] * kernel
-    moments = np.stack([np.convolve(counted, row[::-1], mode="valid") for row in powers])  # (2 degree + 1, n)
-    sides = np.stack([np.convolve(padded, row[::-1], mode="valid") for row in powers[: degree + 1]])
-    at = np.arange(degree + 1)
+    powers = offsets[None, :] ** np.arange(2 * degree + 1)[:, None] * (1 - np.abs(offsets) ** 3) ** 3
+    moments = np.stack([np.convolve(weights, row[::-1], mode="valid") for row in powers])
+    sides = np.stack([np.convolve(y * weights, row[::-1], mode="valid") for row in powers[: degree + 1]])
+    found[reach : n - reach] = _solved(moments, sides)
+    part = slice(0, 2 * reach + 1)
+    found[:reach] = _one_sided(y[part], weights[part], np.arange(reach), degree)
+    found[n - reach :] = _one_sided(y[::-1][part], weights[::-1][part], np.arange(reach), degree)[::-1]
+    return found
+
+
+def _one_sided(y: FloatArray, weights: FloatArray, at: AnyArray, degree: int) -> FloatArray:
+    """Return the same at some places, all of y (n,) counting."""
+    apart = np.arange(len(y))[None, :] - at[:, None]
+    offsets = apart / (np.abs(apart).max(axis=1, keepdims=True) + 1)
+    shares = (1 - np.abs(offsets) ** 3) ** 3 * weights
+    moments = np.stack([(shares * offsets**k).sum(axis=1) for k in range(2 * degree + 1)])
+    sides = np.stack([(shares * offsets**k) @ y for k in range(degree + 1)])
+    return _solved(moments, sides)
+
+
+def _solved(moments: FloatArray, sides: FloatArray) -> FloatArray:
+    """Return the constant of each polynomial from sums of powers (2 degree + 1, n) and of what is fitted (degree + 1, n)."""
+    at = np.arange(len(sides))
     matrices: AnyArray = np.moveaxis(moments[at[:, None] + at[None, :]], -1, 0)
     return np.asarray(np.linalg.solve(matrices, np.moveaxis(sides, -1, 0)[..., None])[:, 0, 0])

@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray, median
-from pantelos.signal.fundamental import Crossed, Floor
+from pantelos.signal.fundamental import LEAST_PEAK, Crossed, Floor
 from pantelos.signal.periodic_fit import PeriodicFit, fit_periodic
 
 _POINTS = 32  # of a cycle, at which it is held against the next
@@ -20,14 +20,17 @@ _STANDS_OUT, _LEAST = 8.0, 1e-3  # times what cycles usually differ by; of the s
 _BLOCK = 64  # cycles that tell what is usual
 _MOST = 200  # steps
 _REACH, _REPLACED = 12, 8  # cycles that are fitted, and that the filter may have mixed
-_SHORTER = (12, 4)  # cycles fitted where the waveform does not keep its law for longer
+_REACHES = ((_REACH, _REPLACED), (4, 2.5))  # the same where the waveform does not keep its law for longer
 _LEFT = 0.05  # of the rms of the fundamental that a fit may leave
 _UNSURE = 0.005  # turns
-_DRIFTS, _BETTER = 1e-7, 0.8  # of what is left: by so much better a fit with a changing frequency must be
+_CERTAIN, _BEYOND_DOUBT = 1e-6, 4.0  # turns; times what a fit is unsure by that the filter must be off to be corrected
+_DRIFTS, _BETTER = 1e-7, 0.97  # of what is left: by so much better a fit with a changing frequency must be
 _DEPARTS, _LEAST_DEPARTURE = 6.0, 1e-3  # times what is left, of the amplitude: where a waveform leaves its law
 _LIKE_THE_FILTER = 2e-3  # turns that a fit and the filter may differ by some cycles away
+_OF_ORDERS = 0.03  # turns that orders may move all crossings of the filter by
 _JUMPS = 0.01  # turns between the two sides: above, the phase is not continuous
 _SHORTEST = 0.97  # cycles
+_ON = 1e-6  # samples beyond an end at which a crossing still lies on it
 
 
 class _Side(NamedTuple):
@@ -37,6 +40,7 @@ class _Side(NamedTuple):
     fit: PeriodicFit | None
     first: int  # sample that the positions of the fit count from
     apart: float  # turns by which the crossings of the filter are later
+    replaced: float  # cycles within which they are replaced
 
 
 class _Stretch(NamedTuple):
@@ -62,19 +66,22 @@ def with_own_sides(
     if not good.any():
         return found
     usual = median(periods[good])
-    stretches = _stretches(_steps(found.crossings, x), gaps, len(x), margin, usual)
+    steps, largest = _steps(found.crossings, x)
+    stretches = _stretches(steps, gaps, len(x), margin, usual)
+    floor = msgspec.structs.replace(floor, peak=max(floor.peak, LEAST_PEAK * largest))
     sides = [_both_ends(x, one, found, usual, rate_hz, floor, margin) for one in stretches]
     return _placed(found, len(x), sides, usual, margin)
 
 
-def _steps(crossings: FloatArray, x: FloatArray) -> list[tuple[float, float]]:
-    """Return between which positions a step lies, one pair a step: where a cycle differs from the one before more than is usual."""
-    if len(crossings) < 3:
-        return []
+def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, float]], float]:
+    """Return between which positions steps lie, where a cycle differs from the one before more than is usual; and the largest peak."""
     along = np.arange(_POINTS) / _POINTS
     at = crossings[:-1, None] + np.diff(crossings)[:, None] * along
     rows = np.interp(at, np.arange(len(x)), x)
-    size = median(rows.std(axis=1))
+    sizes = rows.std(axis=1)
+    size, largest = median(sizes), float(np.sqrt(2) * sizes.max())
+    if len(rows) < 2:
+        return [], largest
     differ = np.sqrt(np.mean(np.square(np.diff(rows, axis=0)), axis=1))
     usual = np.concatenate(
         [np.full(len(part), np.percentile(part, 25)) for part in np.split(differ, range(_BLOCK, len(differ), _BLOCK))]
@@ -84,7 +91,7 @@ def _steps(crossings: FloatArray, x: FloatArray) -> list[tuple[float, float]]:
     told = np.flatnonzero(top & (differ > np.maximum(_STANDS_OUT * usual, _LEAST * size)))
     if len(told) > _MOST:
         told = np.sort(told[np.argsort(differ[told])[-_MOST:]])
-    return [(float(crossings[k]), float(crossings[k + 1])) for k in told.tolist()]
+    return [(float(crossings[k]), float(crossings[k + 1])) for k in told.tolist()], largest
 
 
 def _stretches(
@@ -130,7 +137,7 @@ def _side(
     x: FloatArray, one: _Stretch, way: int, period: float, found: Crossed, rate_hz: float, floor: Floor, margin: int
 ) -> _Side:
     low, high = one.sure
-    for reach in _SHORTER:
+    for reach, replaced in _REACHES:
         n = min(round(reach * period), high - low)
         if n < _SHORTEST * period or n < 8:
             continue
@@ -144,10 +151,13 @@ def _side(
             again = _best_fit(x[a:b], fit.rate)
             if again is not None and _serves(again, rate_hz, floor):
                 fit, first = again, a
-        apart = _apart(fit, first, found, one.most, period)
-        if abs(apart) < max(_LIKE_THE_FILTER, 3 * fit.turns_u):
-            return _Side(float(limit), fit, first, apart)
-    return _Side(float(low if way < 0 else high), None, 0, 0.0)
+        apart, differ = _apart(fit, first, found, one.most, replaced * period)
+        alike = max(_LIKE_THE_FILTER, 3 * fit.turns_u)
+        if differ > alike or abs(apart) > (_OF_ORDERS if reach == _REACH else alike):
+            continue
+        if _tells_more(fit, first, found, one.most, apart):
+            return _Side(float(limit), fit, first, apart if reach == _REACH else 0.0, replaced)
+    return _Side(float(low if way < 0 else high), None, 0, 0.0, 0.0)
 
 
 def _best_fit(x: FloatArray, rate: float) -> PeriodicFit | None:
@@ -179,18 +189,31 @@ def _departure(x: FloatArray, fit: PeriodicFit, first: int, way: tuple[int, int]
     return start + kept if stop >= start else start - kept
 
 
-def _apart(fit: PeriodicFit, first: int, found: Crossed, stretch: tuple[int, int], period: float) -> float:
-    """Return by how many turns fit and filter differ where no end of the stretch disturbs the filter; 0 where that is nowhere.
+def _apart(fit: PeriodicFit, first: int, found: Crossed, stretch: tuple[int, int], replaced: float) -> tuple[float, float]:
+    """Return by how many turns the filter is later than a fit where no end of the stretch disturbs it, and how much that differs.
 
-    The filter leaves a little of the orders in, which moves all of its crossings by as much.
+    The filter leaves a little of the orders in, which moves all of its crossings by as much. Nothing where nothing is left of it.
     """
-    low = max(stretch[0] + _REPLACED * period, first)
-    high = min(stretch[1] - _REPLACED * period, first + 2 * fit.half)
+    low = max(stretch[0] + replaced, first)
+    high = min(stretch[1] - replaced, first + 2 * fit.half)
     own = found.sure & (found.crossings >= low) & (found.crossings <= high)
     if not own.any():
-        return 0.0
+        return 0.0, 0.0
     turns = fit.turns_at(found.crossings[own] - first)
-    return median(turns - np.round(turns))
+    off = turns - np.round(turns)
+    return median(off), float(np.ptp(off))
+
+
+def _tells_more(fit: PeriodicFit, first: int, found: Crossed, stretch: tuple[int, int], apart: float) -> bool:
+    """Return whether a fit corrects the filter: where it is sure, or the filter is further off than the fit may be."""
+    if fit.turns_u < _CERTAIN:
+        return True
+    low, high = max(stretch[0], first), min(stretch[1], first + 2 * fit.half)
+    own = (found.crossings >= low) & (found.crossings <= high)
+    turns = fit.turns_at(found.crossings[own] - first)
+    off = np.abs(turns - np.round(turns) - apart)
+    missed = int(np.ptp(fit.turns_at(np.array([low, high]) - first))) - np.count_nonzero(own & found.sure) > 1
+    return bool(missed or not len(off) or off.max() > _BEYOND_DOUBT * fit.turns_u)
 
 
 def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: float, margin: int) -> Crossed:
@@ -206,8 +229,10 @@ def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: flo
             low, high = _zone(side, way, ends, usual)
             slack = margin + 1.0
             low, high = (max(low - slack, 0.0), high) if way < 0 else (low, min(high + slack, n - 1.0))
-            crossings = side.fit.crossings(low - side.first, high - side.first) + side.first
-            kept &= (at < low) | (at > high)
+            on = min(max(_ON, 5 * side.fit.turns_u / side.fit.rate), 0.5)  # an end is as near as the fit can tell
+            crossings = side.fit.crossings(low - side.first - on, high - side.first + on) + side.first
+            crossings = np.clip(crossings, 0.0, n - 1.0)
+            kept &= (at < low - _ON) | (at > high + _ON)
             new.append(crossings)
             within = max(within, side.fit.turns_u / side.fit.rate)
     seams, jumps = [], []
@@ -224,7 +249,7 @@ def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: flo
     flags = np.concatenate([sure[kept], np.ones(len(added), dtype=bool)])
     order = np.argsort(crossings, kind="stable")
     crossings, flags = crossings[order], flags[order]
-    twice = np.diff(crossings) < 0.02 * usual + 2 * margin
+    twice = np.diff(crossings) < min(0.02 * usual + 2 * margin, 0.3 * usual)
     alone = np.concatenate([[True], ~twice])
     return msgspec.structs.replace(
         found, crossings=crossings[alone], sure=flags[alone], seams=np.array(seams), jumps=np.array(jumps), within=within
@@ -250,7 +275,7 @@ def _zone(side: _Side, way: int, ends: tuple[_Side, _Side], usual: float) -> tup
     """
     assert side.fit is not None
     low, high = ends[0].limit, ends[1].limit
-    far = side.limit - way * min(_REPLACED / side.fit.rate, 2 * side.fit.half)
+    far = side.limit - way * min(side.replaced / side.fit.rate, 2 * side.fit.half)
     far = min(max(far, low), high)
     turns = float(side.fit.turns_at(np.array([far - side.first]))[0])
     wanted = np.floor(turns) + 0.5

@@ -37,12 +37,15 @@ class BlockTotals:
             return between(start, stop)
         inner = self._summed(0, first, end, self._trapezoids(read, None))
         # The ends are taken together, as of a piece without what lies between its blocks.
-        low, high = float(first * BLOCK), float(end * BLOCK)
-        outer = totals_between(read, np.array([start, high]), np.array([low, stop]), self._n_samples, smooth=False, within=within)
-        limits = within or (0, self._n_samples)
-        more = [self._end(read, at, limits) for at in (start, stop)]
-        total = inner[0] + float(outer.integrals.sum()) + (more[1] - more[0] if np.isfinite(more[1] - more[0]) else 0.0)
-        return total, inner[1] + float(outer.measured.sum())
+        sides = ((start, float(first * BLOCK)), (float(end * BLOCK), stop))
+        outer = [
+            totals_between(read, np.array([low]), np.array([high]), self._n_samples, smooth=False, within=within)
+            for low, high in sides
+        ]
+        more = [self._end(read, at, within or (0, self._n_samples)) for at in (start, stop)]
+        total = inner[0] + math.fsum(float(one.integrals[0]) for one in outer)
+        total += more[1] - more[0] if math.isfinite(more[1] - more[0]) else 0.0
+        return total, inner[1] + math.fsum(float(one.measured[0]) for one in outer)
 
     def of_samples(self, read: Reader, start: int, stop: int) -> tuple[float, float]:
         """Return (sum, samples that are not missing) of samples start to stop."""
