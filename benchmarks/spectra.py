@@ -14,10 +14,11 @@ from pantelos.power.wirings import wiring
 from pantelos.signal.coherent import windows_of
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonic_windows import harmonic_windows
+from pantelos.signal.integrals import Rule
 from pantelos.signal.spectral_windows import SpectralWindow, window_weights
 from pantelos.signal.spectrogram import spectrogram
 from pantelos.signal.spectrum import Plan, spectrum_of
-from pantelos.signal.window import Rule, Window
+from pantelos.signal.window import Window
 
 _LONG, _SHORT = 100_000_000, 1_000_000
 _BLOCK = 65_536
@@ -115,6 +116,7 @@ def powers_per_cycle(folder: Path, small: bool) -> Result:
     crossings = np.arange(0.0, n - 1, rate / f)
     cycles = Cycles(crossings, np.ones(len(crossings) - 1, dtype=bool), rate, n)
     held = np.ones(len(crossings) - 1)
+    window = Window(float(crossings[0]), float(crossings[-1]), len(held), Rule.TRAPEZOID, f)
     edges = crossings.astype(np.intp)
     rows = [(a, b) for a in range(6) for b in range(6) if a == b or b == a + 3]
 
@@ -134,7 +136,7 @@ def powers_per_cycle(folder: Path, small: bool) -> Result:
         np.add.reduceat(x[0], edges)
 
     read = lambda a, b: x[:, a:b]  # noqa: E731
-    mine, base = in_turn(lambda: power_over_time(kind, read, n, cycles, crossings, held), plain, 1)
+    mine, base = in_turn(lambda: power_over_time(kind, read, n, cycles, window, crossings, held, np.zeros(6)), plain, 1)
     return Result(f"IEEE 1459 per cycle of {n:,} samples × 6 channels", "the products alone, blocked NumPy", mine, base, 3.0)
 
 

@@ -15,13 +15,14 @@ from quality_cases import numbers as quality
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.spectra import cross_spectrum_found
-from pantelos.power.quantities import symmetrical_components, unbalance_of_lines
+from pantelos.power.quantities import unbalance_of_lines
 from pantelos.power.wirings import wiring
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.harmonic_windows import BAND_CENTRES_HZ, smoothed
 from pantelos.signal.purity import purity_of
 from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sequences import sequences
 from pantelos.signal.spectral_peaks import noise_density
 from pantelos.signal.spectral_scales import in_scale
 from pantelos.signal.spectral_windows import SpectralWindow
@@ -163,7 +164,7 @@ def three_phases() -> Iterator[Case]:
     torque, speed = 25 + 2 * np.sin(2 * np.pi * 25 * t25), 50 * np.pi + 1.5 * np.sin(2 * np.pi * 25 * t25 + math.radians(60))
     shaft = evaluation(10_000, "shaft", {"M": "N*m", "n": "rad/s"}, M=torque, n=speed)
     yield Case("16.5", "P of a shaft with ripple, W", 3927.740816987, power(shaft).total.P, 1e-8)
-    turned = symmetrical_components(*(cmath.rect(230, math.radians(a)) for a in (0, 120, -120)))
+    turned = sequences(*(cmath.rect(230, math.radians(a)) for a in (0, 120, -120)))
     yield Case("39.2", "U2 of a reversed sequence, V", 230, abs(turned.negative), 1e-9)
 
 

@@ -6,8 +6,8 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.power.quantities import symmetrical_components
 from pantelos.report.registry import build_tables
+from pantelos.signal.sequences import sequences
 
 THETA = (0, -120, 120)
 
@@ -81,7 +81,7 @@ def test_rc13_unbalanced_four_wire(evaluation_of, sine):
     assert (found.total.U, found.total.I) == pytest.approx((230.3468781793, 10.99285376492), abs=1e-7)
     assert found.total.S == pytest.approx(7596.508641089, abs=1e-7)
     assert (found.S_A, found.S_V) == pytest.approx((6954, 6880.951658534), abs=1e-7)
-    s = symmetrical_components(*(cmath.rect(a, math.radians(b)) for a, b in volts))
+    s = sequences(*(cmath.rect(a, math.radians(b)) for a, b in volts))
     assert abs(s.positive) == pytest.approx(230.3096779593, abs=1e-7)
     assert math.degrees(cmath.phase(s.positive)) == pytest.approx(-1.008683519024, abs=1e-7)
     assert (abs(s.negative), abs(s.zero)) == pytest.approx((1.775991403457, 5.288171657633), abs=1e-7)
@@ -131,7 +131,7 @@ def test_rc21_energy_received_and_returned(evaluation_of, sine):
 
 
 def test_rc39_sequence_and_quadrants(evaluation_of, sine):
-    s = symmetrical_components(*(cmath.rect(230, math.radians(a)) for a in (0, 120, -120)))
+    s = sequences(*(cmath.rect(230, math.radians(a)) for a in (0, 120, -120)))
     assert (abs(s.positive), abs(s.negative), s.order) == (pytest.approx(0, abs=1e-9), pytest.approx(230, abs=1e-9), "132")
     for phi, p, q in (
         (30, 866.0254037844, 500),

@@ -5,17 +5,23 @@ from collections.abc import Iterator
 from pantelos.checks.check import Check
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.remembered import remembered
 from pantelos.formats import remarks
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.units import unit
 
 
+@remembered()
+def _without(evaluation: Evaluation, name: str) -> int:
+    return evaluation.samples.channel(name).n_missing()
+
+
 def as_read(evaluation: Evaluation) -> Iterator[Notice]:
     """Tell what was odd about the files, how the record was put on one grid, and what has no value."""
     yield from evaluation.record.told
     for channel in recorded_channels(evaluation):
-        without = evaluation.results.get(("missing", evaluation.names.identity(channel.name)), channel.n_missing)
+        without = _without(evaluation, channel.name)
         beyond = sum({id(piece.raw): piece.raw.n_beyond for piece in channel.pieces}.values())
         if beyond:
             yield remarks.beyond_range(channel.name, beyond)

@@ -13,10 +13,10 @@ from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.power.measurement import ConnectionPower
 from pantelos.power.proof import Proof, Suspect, prove
-from pantelos.power.quantities import symmetrical_components
 from pantelos.power.wirings import Wiring, wiring
 from pantelos.signal.arrays import ComplexArray
 from pantelos.signal.harmonics import Orders
+from pantelos.signal.sequences import sequences
 from pantelos.study import operations as op
 from pantelos.study.finding import Finding, Remedy
 from pantelos.study.model import Connection
@@ -82,7 +82,7 @@ def unbalance(kind: Wiring, orders: Orders) -> tuple[float, float]:
     """Return the negative over the positive sequence of the line voltages: over all windows (rms), and the worst one."""
     n = len(kind.sockets)
     lines: ComplexArray = kind.derived(kind.line_voltages, orders.phasors[:, :n, 1:2])[..., 0]
-    found = np.array([symmetrical_components(*(complex(x) for x in row)).unbalance for row in lines])
+    found = np.asarray(sequences(*lines.T).unbalance)
     found = found[np.isfinite(found)]
     if not len(found):
         return math.nan, math.nan

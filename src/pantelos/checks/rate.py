@@ -7,6 +7,7 @@ import numpy as np
 from pantelos.checks.check import Check
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.remembered import remembered
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.signal.window import samples_between
@@ -35,11 +36,15 @@ def rate(evaluation: Evaluation) -> Iterator[Notice]:
     for channel in recorded_channels(evaluation):
         if channel.interpolated or half < 64 or channel.pieces[0].raw.is_state:
             continue
-        key = evaluation.places.key("rate", None, None, evaluation.names.identity(channel.name))
-        share = evaluation.results.get(key, lambda c=channel: _share_at_top(c.read(middle - half, middle + half)))  # type: ignore[misc]
+        share = _share(evaluation, channel.name, (middle - half, middle + half))
         low, high = evaluation.drawing.extent(channel.name)
         if share > _TOO_MUCH and high - low > 0.02 * (channel.full_scale or 0.0):
             yield too_slow(channel.name, share, with_unit(evaluation.record.rate_hz, unit("Hz"), 4))
+
+
+@remembered()
+def _share(evaluation: Evaluation, name: str, stretch: tuple[int, int]) -> float:
+    return _share_at_top(evaluation.samples.waveform(name).read(*stretch))
 
 
 def _share_at_top(x: np.ndarray) -> float:

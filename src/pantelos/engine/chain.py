@@ -8,7 +8,7 @@ import numpy as np
 
 from pantelos.accuracy.budget import Budget
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.references import Reference
+from pantelos.engine.remembered import remembered
 from pantelos.engine.uncertainty import power_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.power.measurement import ConnectionPower, Products
@@ -176,24 +176,25 @@ def chain_over_time(evaluation: Evaluation, interval: str | None, progress: Prog
     if len(steps) < 2:
         raise StudyError(NO_CHAIN)
     connections = [study.connection(step.connection) for step in steps]
-    pieces = _pieces(evaluation, connections, interval)
+    pieces = _pieces(evaluation, _counting(evaluation, connections), interval)
     powers = []
     for at, connection in enumerate(connections):
-        kind = evaluation.wiring_of(connection)
-        names = [connection.sockets[socket.name] for socket in kind.sockets]
-        products = Products(kind, evaluation.stacked(names))
-        key = evaluation.places.key(
-            "chain", interval, None, connection.name, study.every, kind.id, *(evaluation.names.identity(name) for name in names)
-        )
-        made = evaluation.results.get(key, lambda products=products: piece_means(lambda a, b: products.powers(a, b)[-1], pieces))  # type: ignore[misc]
-        powers.append(made)
+        powers.append(_powers_of(evaluation, connection, interval, _counting(evaluation, connections)))
         progress.at((at + 1) / len(connections))
     return ChainOverTime(tuple(c.name for c in connections), pieces.starts, pieces.stops, np.array(powers))
 
 
-def _pieces(evaluation: Evaluation, connections: list[Connection], interval: str | None) -> Partition:
+@remembered()
+def _powers_of(evaluation: Evaluation, connection: Connection, interval: str | None, counting: Connection | None) -> FloatArray:
+    """Return the power of a connection over pieces of the cycles of another one, (n_pieces,), W."""
+    kind, pieces = evaluation.wiring_of(connection), _pieces(evaluation, counting, interval)
+    products = Products(kind, evaluation.stacked([connection.sockets[socket.name] for socket in kind.sockets]))
+    return piece_means(lambda a, b: products.powers(a, b)[-1], pieces)
+
+
+def _pieces(evaluation: Evaluation, counting: Connection | None, interval: str | None) -> Partition:
     rate, n = evaluation.record.rate_hz, evaluation.record.n_samples
-    reference = _reference(evaluation, connections)
+    reference = evaluation.references.of_connection(counting) if counting is not None else None
     start, stop = evaluation.times.span(interval)
     if reference is not None and reference.cycles is not None:
         window = evaluation_window(reference.cycles, start, stop)
@@ -204,8 +205,6 @@ def _pieces(evaluation: Evaluation, connections: list[Connection], interval: str
     return from_edges(np.linspace(start, min(stop, n - 1), count + 1), "piece", n, rate)
 
 
-def _reference(evaluation: Evaluation, connections: list[Connection]) -> Reference | None:
-    for connection in connections:
-        if evaluation.wiring_of(connection).alternating:
-            return evaluation.references.of_connection(connection)
-    return None
+def _counting(evaluation: Evaluation, connections: list[Connection]) -> Connection | None:
+    """Return the connection whose cycles count for all of them: the first that alternates; None where none does."""
+    return next((one for one in connections if evaluation.wiring_of(one).alternating), None)

@@ -5,6 +5,7 @@ import msgspec
 from pantelos.engine import kept
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.names import Names
+from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.progress import Progress
@@ -25,11 +26,7 @@ class ChannelCycles:
 
     def of(self, name: str, progress: Progress | None = None) -> Cycles:
         """Return the cycles of a channel over the whole record."""
-
-        def found_once() -> Cycles:
-            return self._results.get(("cycles", self._names.identity(name)), lambda: self._find(name, progress))
-
-        return self._circumstances.cycles(name, found_once)
+        return self._circumstances.cycles(name, lambda: self._found(name, progress))
 
     def of_wave(self, wave: Waveform, name: str) -> Cycles:
         """Return the cycles of a waveform: of an expression, which has no name, found each time."""
@@ -37,25 +34,22 @@ class ChannelCycles:
 
     def known(self, name: str) -> bool:
         """Return whether the cycles of a channel are known without work."""
-        return self._results.has(("cycles", self._names.identity(name)))
+        return ChannelCycles._found.known(self, name)
 
     def within(self, wave: Waveform, name: str, span: tuple[float, float]) -> Cycles:
         """Return the cycles that a waveform shows in a stretch, in samples, where the whole record shows none there."""
         window = samples_between(*span)
-
-        def find() -> Cycles:
-            found = find_cycles(
-                lambda a, b: wave.read(window.first + a, window.first + b), window.end - window.first, wave.rate_hz
-            )
-            seams = None if found.seams is None else found.seams + window.first
-            return msgspec.structs.replace(found, crossings=found.crossings + window.first, n_samples=wave.n_samples, seams=seams)
-
+        stretch = window.first, window.end
         if not name:
-            return find()
-        key = ("cycles within", self._names.identity(name), str(window.first), str(window.end))
-        return self._circumstances.cycles_within(name, span, lambda: self._results.get(key, find))
+            return _cycles_within(wave, stretch)
+        return self._circumstances.cycles_within(name, span, lambda: self._found_within(wave, name, stretch))
 
-    def _find(self, name: str, progress: Progress | None) -> Cycles:
+    @remembered()
+    def _found_within(self, wave: Waveform, name: str, stretch: tuple[int, int]) -> Cycles:
+        return _cycles_within(wave, stretch)
+
+    @remembered()
+    def _found(self, name: str, progress: Progress | None = None) -> Cycles:
         identity, n, joints = self._names.identity(name), self._record.n_samples, self._record.joints
         identity += f" in runs from {joints}" if joints else ""
         known = kept.kept_cycles(identity, n) if self._circumstances.kept and n >= kept.CYCLES_WORTH_KEEPING else None
@@ -65,3 +59,10 @@ class ChannelCycles:
             if self._circumstances.kept:
                 kept.keep_cycles(identity, known, self._record.sources)
         return known
+
+
+def _cycles_within(wave: Waveform, stretch: tuple[int, int]) -> Cycles:
+    first, end = stretch
+    found = find_cycles(lambda a, b: wave.read(first + a, first + b), end - first, wave.rate_hz)
+    seams = None if found.seams is None else found.seams + first
+    return msgspec.structs.replace(found, crossings=found.crossings + first, n_samples=wave.n_samples, seams=seams)

@@ -3,6 +3,7 @@
 import math
 
 from pantelos.engine.names import Names
+from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.engine.times import Times
@@ -10,7 +11,6 @@ from pantelos.progress import Progress
 from pantelos.record.clipping import clip_levels
 from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel
-from pantelos.record.waveform import Waveform
 from pantelos.signal.integrals import Rule
 from pantelos.signal.pyramid import Pyramid, build_pyramid, envelope
 from pantelos.signal.statistics import window_means
@@ -27,7 +27,7 @@ class Drawing:
     def prepare(self, name: str, progress: Progress | None = None) -> None:
         """Do the work that drawing a formula needs; a recorded channel has had it done when it was imported."""
         if self._study.formula(name) is not None:
-            self._pyramid(name, self._samples.waveform(name), progress)
+            self._pyramid(name, progress)
         if self._study.look(name).mean_removed:
             self.overall_mean(name)
 
@@ -39,34 +39,37 @@ class Drawing:
 
     def can_draw(self, name: str) -> bool:
         """Return whether a channel or formula can be drawn without work."""
-        if self._study.look(name).mean_removed and not self._results.has(("overall mean", self._names.identity(name))):
+        if self._study.look(name).mean_removed and not Drawing._mean.known(self, name):
             return False
-        return self._study.formula(name) is None or self._results.has(("pyramid", self._names.identity(name)))
+        return self._study.formula(name) is None or Drawing._pyramid.known(self, name)
 
-    def _pyramid(self, name: str, wave: Waveform, progress: Progress | None = None) -> Pyramid:
-        return self._results.get(
-            ("pyramid", self._names.identity(name)), lambda: build_pyramid(wave.read, wave.n_samples, progress=progress)
-        )
+    @remembered()
+    def _pyramid(self, name: str, progress: Progress | None = None) -> Pyramid:
+        wave = self._samples.waveform(name)
+        return build_pyramid(wave.read, wave.n_samples, progress=progress)
+
+    @remembered()
+    def _extent(self, name: str, wave: Channel) -> tuple[float, float]:
+        return wave.extent()
+
+    @remembered()
+    def _mean(self, name: str) -> float:
+        wave = self._samples.waveform(name)
+        return float(window_means(wave.read, Window(0.0, float(wave.n_samples), 0, Rule.RECTANGULAR), wave.n_samples)[0])
 
     def envelope(self, name: str, start_s: float, stop_s: float, n_columns: int) -> Envelope:
         """Return lowest and highest value per picture column of a stretch of time, SI; NaN where there is none."""
         wave, (start, stop) = self._samples.waveform(name), self._times.positions(start_s, stop_s)
         if isinstance(wave, Channel):
             return wave.envelope(start, stop, n_columns)
-        return envelope(wave.read, self._pyramid(name, wave), start, stop, n_columns)
+        return envelope(wave.read, self._pyramid(name), start, stop, n_columns)
 
     def extent(self, name: str) -> tuple[float, float]:
         """Return the lowest and highest value of a channel or formula, SI; (inf, -inf) where there is none."""
         wave = self._samples.waveform(name)
-        key = ("extent", self._names.identity(name))
-        if isinstance(wave, Channel):
-            return self._results.get(key, wave.extent)
-        return self._pyramid(name, wave).extent
+        return self._extent(name, wave) if isinstance(wave, Channel) else self._pyramid(name).extent
 
     def overall_mean(self, name: str) -> float:
         """Return the mean of all samples of a channel, SI; 0 where it has none."""
-        wave = self._samples.waveform(name)
-        key = ("overall mean", self._names.identity(name))
-        whole = Window(0.0, float(wave.n_samples), 0, Rule.RECTANGULAR)
-        mean = self._results.get(key, lambda: float(window_means(wave.read, whole, wave.n_samples)[0]))
+        mean = self._mean(name)
         return mean if math.isfinite(mean) else 0.0

@@ -4,6 +4,7 @@ import msgspec
 import numpy as np
 
 from pantelos.engine.names import Names
+from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.progress import Progress
 from pantelos.record.record import Channel
@@ -34,14 +35,16 @@ class Edges:
         """Return base and top of a waveform over the whole record."""
         if not name:
             return _levels(wave)
-        return self._results.get(self._levels_key(name), lambda: _levels(wave))
+        return self._named_levels(wave, name)
 
     def levels_known(self, name: str) -> bool:
         """Return whether base and top of a channel are known without work."""
-        return self._results.has(self._levels_key(name))
+        return Edges._named_levels.known(self, None, name)
 
-    def _levels_key(self, name: str) -> tuple[str, ...]:
-        return "levels", self._names.identity(name)
+    @remembered()
+    def _named_levels(self, wave: Waveform | None, name: str) -> Levels:
+        assert wave is not None
+        return _levels(wave)
 
     def band(self, wave: Waveform, name: str, level: Level, hysteresis: Level | None) -> Band:
         """Return a level and its hysteresis, 5 % of the swing or three times the noise for None, in SI."""
@@ -61,14 +64,13 @@ class Edges:
     def crossings(self, wave: Waveform, name: str, level: Level | None = None, hysteresis: Level | None = None) -> Crossings:
         """Return where a waveform crosses a level, the middle between base and top for None."""
         wanted = level or _HALF
-
-        def find() -> Crossings:
-            at = self.band(wave, name, wanted, hysteresis)
-            return crossings_of(wave, at)
-
         if not name:
-            return find()
-        return self._results.get(("edges", self._names.identity(name), repr(wanted), repr(hysteresis)), find)
+            return crossings_of(wave, self.band(wave, name, wanted, hysteresis))
+        return self._named_crossings(wave, name, wanted, hysteresis)
+
+    @remembered()
+    def _named_crossings(self, wave: Waveform, name: str, level: Level, hysteresis: Level | None) -> Crossings:
+        return crossings_of(wave, self.band(wave, name, level, hysteresis))
 
 
 def crossings_of(wave: Waveform, at: Band, progress: Progress | None = None) -> Crossings:

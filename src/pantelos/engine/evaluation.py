@@ -14,6 +14,7 @@ from pantelos.engine.event_search import EventFinder
 from pantelos.engine.names import Names
 from pantelos.engine.places import Places
 from pantelos.engine.references import Reference, References
+from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.engine.times import Times
@@ -21,7 +22,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
-from pantelos.power.over_time import PowerOverTime, cycles_of_step, every_cycles, power_over_time
+from pantelos.power.over_time import PowerOverTime, Step, cycles_of_step, every_cycles, power_over_time
 from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.reading.reading import Reading, ReadingKind, take
@@ -96,33 +97,23 @@ class Evaluation:
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
         """Return a reading of channels over an interval (the active one for None), its settings left as they are by default."""
-        reference = None if kind.own_cycles else self.references.of(channels)
-        key = self.places.key("reading", interval, reference, kind.name, *(self.names.identity(name) for name in channels))
+        return _own_reading(self, kind, channels, interval) if kind.own_cycles else _reading(self, kind, channels, interval)
 
-        def make() -> Reading:
-            waves = [self.samples.waveform(name) for name in channels]
-            return take(kind, waves, self.places.stretch(kind, waves, channels, interval, numbers=kind.defaults))
-
-        return self.results.get(key, make)
-
+    @remembered()
     def n_missing(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of an interval have no value."""
-        wave, window = self.samples.waveform(name), samples_between(*self.times.span(interval))
-        key = self.places.key("missing", interval, None, self.names.identity(name))
-        return self.results.get(key, lambda: n_missing(wave.read, window.first, window.end))
+        window = samples_between(*self.times.span(interval))
+        return n_missing(self.samples.waveform(name).read, window.first, window.end)
 
+    @remembered()
     def n_clipped(self, name: str, interval: str | None = None) -> int:
         """Return how many samples of a recorded channel are clipped in an interval."""
-        channel, window = self.samples.channel(name), samples_between(*self.times.span(interval))
-        key = self.places.key("clipped", interval, None, self.names.identity(name))
-        return self.results.get(key, lambda: clipped_between(channel, window.first, window.end))
+        window = samples_between(*self.times.span(interval))
+        return clipped_between(self.samples.channel(name), window.first, window.end)
 
     def spectrum(self, channel: str, interval: str | None, plan: Plan, progress: Progress | None = None) -> Spectrum:
         """Return the rms spectrum of a channel over the samples of an interval, blocks with missing samples left out."""
-        span = samples_between(*self.times.span(interval))
-        wave = self.samples.waveform(channel)
-        key = self.places.key("spectrum", interval, None, repr(plan), self.names.identity(channel))
-        found = self.results.get(key, lambda: spectrum_of(wave.read, span.first, span.end, wave.rate_hz, plan, progress))
+        found = _spectrum(self, channel, interval, plan, progress)
         if not found.n_blocks:
             missing = self.n_missing(channel, interval)
             blocks = "every block" if found.n_left_out > 1 else "the block"
@@ -143,19 +134,11 @@ class Evaluation:
             When there is no reference, or no whole cycle of it in the interval.
         """
         reference = reference or self.references.of(channels)
-        cycles, name = reference.cycles, reference.channel
-        if cycles is None or name is None:
+        if reference.cycles is None or reference.channel is None:
             raise StudyError(
                 f"Harmonics of {', '.join(channels)} need cycles: {reference.why}. Choose a channel whose cycles count."
             )
-        window = evaluation_window(cycles, *self.times.span(interval))
-        if not window.n_cycles:
-            raise StudyError(f'Interval "{self.times.name(interval)}" holds no whole cycle of {name}. Make it longer.')
-        read = self.stacked([*channels, name])
-        key = self.places.key("harmonics", interval, reference, *(self.names.identity(name) for name in channels))
-        return self.results.get(
-            key, lambda: harmonic_orders(read, self.record.n_samples, window, cycles, self.study.highest_order, progress)
-        )
+        return _harmonics(self, channels, interval, reference, progress)
 
     def harmonic_windows(
         self, channels: Sequence[str], interval: str | None, progress: Progress | None = None, reference: Reference | None = None
@@ -168,23 +151,11 @@ class Evaluation:
             When there is no reference, or too few of its cycles for one window.
         """
         reference = reference or self.references.of(channels)
-        cycles, name = reference.cycles, reference.channel
-        if cycles is None or name is None:
+        if reference.cycles is None or reference.channel is None:
             raise StudyError(
                 f"Groups of {', '.join(channels)} need cycles: {reference.why}. Choose a channel whose cycles count."
             )
-        window = evaluation_window(cycles, *self.times.span(interval))
-        wanted = max(cycles_per_window(window.frequency_hz), _USUAL_CYCLES) if window.n_cycles else 0
-        windows = windows_of(wanted, window, cycles) if wanted else []
-        if not windows or windows[0].n_cycles < FEWEST_CYCLES:
-            held = f'"{self.times.name(interval)}" holds {window.n_cycles} whole cycles of {name}'
-            raise StudyError(f"{held}; groups of lines need {FEWEST_CYCLES}. Make it longer.")
-        read = self.stacked([*channels, name])
-        key = self.places.key(
-            "groups", interval, reference, str(self.study.highest_order), *(self.names.identity(channel) for channel in channels)
-        )
-        highest, n = self.study.highest_order, self.record.n_samples
-        return self.results.get(key, lambda: harmonic_windows(read, n, windows, cycles, highest, progress))
+        return _harmonic_windows(self, channels, interval, reference, progress)
 
     def stacked(self, channels: Sequence[str]) -> "_Stacked":
         """Return a reader of several channels at once, shape (n_channels, n)."""
@@ -223,37 +194,83 @@ class Evaluation:
                 raise StudyError(f'Connection "{connection.name}": {name} in socket {socket.name} {said}. {todo}.')
         return kind
 
+    @remembered()
     def power(self, connection: Connection, interval: str | None, progress: Progress | None = None) -> ConnectionPower:
         """Return power and energy of a connection over an interval."""
         kind = self.wiring_of(connection)
         channels = [connection.sockets[socket.name] for socket in kind.sockets]
         reference = self.references.of_connection(connection)
-        key = self.places.key("power", interval, reference, kind.id, *(self.names.identity(name) for name in channels))
-        start, stop = self.times.span(interval)
-        said = reference.channel or "", "" if reference.cycles is not None else reference.why
-        return self.results.get(
-            key,
-            lambda: measure_connection(
-                kind,
-                self.stacked(channels),
-                self.record.n_samples,
-                self.record.rate_hz,
-                reference.cycles,
-                start,
-                stop,
-                np.array([self.samples.low_signal(name) for name in channels]),
-                progress,
-                said,
-            ),
+        return measure_connection(
+            kind,
+            self.stacked(channels),
+            self.record.n_samples,
+            self.record.rate_hz,
+            reference.cycles,
+            *self.times.span(interval),
+            self.low_signals(channels),
+            progress,
+            (reference.channel or "", "" if reference.cycles is not None else reference.why),
         )
+
+    def low_signals(self, channels: Sequence[str]) -> FloatArray:
+        """Return the rms below which each channel is too small for ratios and angles, (n_channels,), SI."""
+        return np.array([self.samples.low_signal(name) for name in channels])
 
 
 _USUAL_CYCLES = 10  # of a window, at least, where there are so many
 _MOST_PIECES = 2_000_000
 
 
+@remembered()
+def _own_reading(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None) -> Reading:
+    waves = [evaluation.samples.waveform(name) for name in channels]
+    return take(kind, waves, evaluation.places.stretch(kind, waves, channels, interval, numbers=kind.defaults))
+
+
+@remembered(by_cycles=True)
+def _reading(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None) -> Reading:
+    waves = [evaluation.samples.waveform(name) for name in channels]
+    return take(kind, waves, evaluation.places.stretch(kind, waves, channels, interval, numbers=kind.defaults))
+
+
+@remembered()
+def _spectrum(evaluation: Evaluation, channel: str, interval: str | None, plan: Plan, progress: Progress | None) -> Spectrum:
+    span, wave = samples_between(*evaluation.times.span(interval)), evaluation.samples.waveform(channel)
+    return spectrum_of(wave.read, span.first, span.end, wave.rate_hz, plan, progress)
+
+
+@remembered()
+def _harmonics(
+    evaluation: Evaluation, channels: Sequence[str], interval: str | None, reference: Reference, progress: Progress | None
+) -> Orders:
+    cycles, name = reference.cycles, reference.channel
+    assert cycles is not None and name is not None
+    window = evaluation_window(cycles, *evaluation.times.span(interval))
+    if not window.n_cycles:
+        raise StudyError(f'Interval "{evaluation.times.name(interval)}" holds no whole cycle of {name}. Make it longer.')
+    read, n = evaluation.stacked([*channels, name]), evaluation.record.n_samples
+    return harmonic_orders(read, n, window, cycles, evaluation.study.highest_order, progress)
+
+
+@remembered()
+def _harmonic_windows(
+    evaluation: Evaluation, channels: Sequence[str], interval: str | None, reference: Reference, progress: Progress | None
+) -> HarmonicWindows:
+    cycles, name = reference.cycles, reference.channel
+    assert cycles is not None and name is not None
+    window = evaluation_window(cycles, *evaluation.times.span(interval))
+    wanted = max(cycles_per_window(window.frequency_hz), _USUAL_CYCLES) if window.n_cycles else 0
+    windows = windows_of(wanted, window, cycles) if wanted else []
+    if not windows or windows[0].n_cycles < FEWEST_CYCLES:
+        held = f'"{evaluation.times.name(interval)}" holds {window.n_cycles} whole cycles of {name}'
+        raise StudyError(f"{held}; groups of lines need {FEWEST_CYCLES}. Make it longer.")
+    read, n = evaluation.stacked([*channels, name]), evaluation.record.n_samples
+    return harmonic_windows(read, n, windows, cycles, evaluation.study.highest_order, progress)
+
+
+@remembered()
 def power_series(
-    evaluation: Evaluation, connection: Connection, interval: str | None, every: str, progress: Progress | None = None
+    evaluation: Evaluation, connection: Connection, interval: str | None, every: Step, progress: Progress | None = None
 ) -> PowerOverTime:
     """Return the powers of an alternating connection piece by piece: every `cycle`, `200 ms` or other time in whole cycles.
 
@@ -273,11 +290,9 @@ def power_series(
     if len(held) > _MOST_PIECES:
         raise StudyError(f"{len(held)} pieces are more than can be held. Take longer ones, or a shorter interval.")
     channels = [connection.sockets[socket.name] for socket in kind.sockets]
-    key = evaluation.places.key(
-        "power over time", interval, reference, kind.id, every, *(evaluation.names.identity(name) for name in channels)
-    )
-    read, n, cycles = evaluation.stacked(channels), evaluation.record.n_samples, reference.cycles
-    return evaluation.results.get(key, lambda: power_over_time(kind, read, n, cycles, edges, held, progress))
+    read, n = evaluation.stacked(channels), evaluation.record.n_samples
+    low = evaluation.low_signals(channels)
+    return power_over_time(kind, read, n, reference.cycles, window, edges, held, low, progress)
 
 
 class _Stacked:

@@ -8,7 +8,8 @@ import numpy as np
 
 from pantelos.engine.edges import Band, Edges, crossings_of
 from pantelos.engine.names import Names
-from pantelos.engine.results import ResultCache, identity_of
+from pantelos.engine.remembered import remembered
+from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
@@ -58,7 +59,7 @@ class EventFinder:
 
     def known(self, search: EventSearch) -> bool:
         """Return whether the events of a search are known without work."""
-        return search.channel in self._names.types and self._results.has(self._key(search))
+        return search.channel in self._names.types and EventFinder._found.known(self, search.channel, search)
 
     def find(self, search: EventSearch, progress: Progress | None = None) -> Events:
         """Return the events of a search over the whole record.
@@ -70,14 +71,12 @@ class EventFinder:
         """
         if search.channel not in self._names.types:
             raise StudyError(f'Events "{search.name}" look at "{search.channel}", which is not there. Choose another channel.')
-        return self._results.get(self._key(search), lambda: self._find(search, progress or Progress()))
+        return self._found(search.channel, search, progress)
 
-    def _key(self, search: EventSearch) -> tuple[str, ...]:
-        return "events", self._names.identity(search.channel), identity_of(search)
-
-    def _find(self, search: EventSearch, progress: Progress) -> Events:
-        wave = self._samples.waveform(search.channel)
-        positions, values, told, shown = _FINDERS[search.kind](self, search, wave, progress)
+    @remembered()
+    def _found(self, channel: str, search: EventSearch, progress: Progress | None = None) -> Events:
+        wave = self._samples.waveform(channel)
+        positions, values, told, shown = _FINDERS[search.kind](self, search, wave, progress or Progress())
         keep = _held_off(positions, search.hold_off_s * wave.rate_hz)
         return Events(search, positions[keep], values[keep], told, shown, len(positions) - len(keep))
 

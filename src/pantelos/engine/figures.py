@@ -6,6 +6,8 @@ import msgspec
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.references import Reference
+from pantelos.engine.remembered import remembered
 from pantelos.errors import PantelosError, StudyError
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
@@ -55,13 +57,11 @@ class XY(msgspec.Struct, frozen=True, eq=False):
 
 def xy(evaluation: Evaluation, x: str, y: str, interval: str | None, progress: Progress | None = None) -> XY:
     """Return the figure of two channels, every sample counted."""
-    key = evaluation.places.key(
-        "xy", interval, evaluation.references.of([y, x]), evaluation.names.identity(x), evaluation.names.identity(y)
-    )
-    return evaluation.results.get(key, lambda: _xy(evaluation, x, y, interval, progress or Progress()))
+    return _xy(evaluation, x, y, interval, evaluation.references.of([y, x]), progress or Progress())
 
 
-def _xy(evaluation: Evaluation, x: str, y: str, interval: str | None, progress: Progress) -> XY:
+@remembered()
+def _xy(evaluation: Evaluation, x: str, y: str, interval: str | None, reference: Reference, progress: Progress) -> XY:
     span = samples_between(*evaluation.times.span(interval))
     first, end = span.first, span.end
     read = evaluation.stacked([x, y])
@@ -129,10 +129,10 @@ def values_of(evaluation: Evaluation, name: str, interval: str | None, codes: bo
     StudyError
         When codes are asked of a channel that is not recorded as whole numbers in one piece.
     """
-    key = evaluation.places.key("values", interval, None, evaluation.names.identity(name), str(codes))
-    return evaluation.results.get(key, lambda: _values(evaluation, name, interval, codes, progress or Progress()))
+    return _values(evaluation, name, interval, codes, progress or Progress())
 
 
+@remembered()
 def _values(evaluation: Evaluation, name: str, interval: str | None, codes: bool, progress: Progress) -> Values:
     wave, span = evaluation.samples.waveform(name), samples_between(*evaluation.times.span(interval))
     if codes:
@@ -183,17 +183,13 @@ def repeats_of(
     rate = evaluation.record.rate_hz
     apart = float(np.median(np.diff(events)))
     before, after = (0.1 * apart, 0.9 * apart) if around_s is None else (around_s[0] * rate, around_s[1] * rate)
-    key = (
-        "repeats",
-        evaluation.names.identity(name),
-        evaluation.names.identity(search.channel),
-        repr(search),
-        repr((before, after)),
-    )
-    wave = evaluation.samples.waveform(name)
-    return evaluation.results.get(
-        key, lambda: overlaid(wave.read, wave.n_samples, _spread(events), before, after, progress=progress.part(0.4, 1.0))
-    )
+    return _overlaid(evaluation, name, search, (before, after), progress.part(0.4, 1.0))
+
+
+@remembered()
+def _overlaid(evaluation: Evaluation, name: str, search: EventSearch, around: tuple[float, float], progress: Progress) -> Repeats:
+    events, wave = evaluation.events.find(search).positions, evaluation.samples.waveform(name)
+    return overlaid(wave.read, wave.n_samples, _spread(events), *around, progress=progress)
 
 
 def _spread(events: FloatArray) -> FloatArray:

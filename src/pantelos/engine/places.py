@@ -10,7 +10,8 @@ from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.cycles import ChannelCycles
 from pantelos.engine.names import Names
 from pantelos.engine.references import Reference, References
-from pantelos.engine.results import Key, ResultCache
+from pantelos.engine.remembered import remembered
+from pantelos.engine.results import ResultCache
 from pantelos.engine.times import Times
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
@@ -103,32 +104,11 @@ class Places:
         short = self._record.n_samples < kept.WORTH_KEEPING
         if not self._circumstances.kept or not name or short or self._names.kind(name) is not Kind.SIGNAL:
             return None
-        identity, n, sources = self._names.identity(name), self._record.n_samples, self._record.sources
+        return lambda power: self._totals_of(name, power)
 
-        def of(power: int) -> BlockTotals:
-            made = lambda: kept.totals_of(identity, power, n, sources)  # noqa: E731
-            return self._results.get(("totals", identity, str(power)), made)
-
-        return of
-
-    def key(self, what: str, interval: str | None, reference: Reference | None, *parts: str) -> Key:
-        """Return the key of a result over an interval: all that it depends on, and all that it shows."""
-        channel = reference.channel if reference is not None else None
-        cycled = self._names.identity(channel) if channel is not None else ""
-        why = reference.why if reference is not None else ""
-        start, stop = self._times.span(interval)
-        return (
-            what,
-            channel or "",
-            cycled,
-            why,
-            start.hex(),
-            stop.hex(),
-            self._times.origin_s.hex(),
-            self._times.name(interval),
-            str(self._study.highest_order),
-            *parts,
-        )
+    @remembered()
+    def _totals_of(self, name: str, power: int) -> BlockTotals:
+        return kept.totals_of(self._names.identity(name), power, self._record.n_samples, self._record.sources)
 
 
 def _nearest(cycles: Cycles, position: float) -> int:

@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.remembered import remembered
 from pantelos.engine.trends import trend_levels
 from pantelos.engine.uncertainty import reading_accuracy
 from pantelos.errors import PantelosError, StudyError
@@ -23,7 +24,7 @@ from pantelos.quality.survey import Survey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind
-from pantelos.study.model import WHOLE_RECORD, Connection, Study
+from pantelos.study.model import WHOLE_RECORD, Connection, Quality, Study
 from pantelos.units import unit
 
 _FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the standard, with room
@@ -115,16 +116,9 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     StudyError
         When there is nothing to take them from, or no cycles to take them by.
     """
-    study, results = evaluation.study, evaluation.results
+    study = evaluation.study
     if study.quality.trends:
-        key = evaluation.places.key(
-            "quality of trends",
-            None,
-            None,
-            repr(study.quality),
-            *(evaluation.names.identity(t.channel) for t in study.quality.trends),
-        )
-        return results.get(key, lambda: _of_trends(evaluation))
+        return _of_trends(evaluation, [trend.channel for trend in study.quality.trends], study.quality)
     connection = quality_connection(study)
     kind = wiring(connection.wiring).with_sockets(connection.sockets)
     by = {"voltage": quality_voltages(evaluation), "current": _placed(evaluation, connection, kind, "current")}
@@ -143,27 +137,35 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     if record.began is not None:
         began_s = (record.began.ns // 10**9) % _DAY_S + record.began.ns % 10**9 / 1e9 + record.start_s
     of_lines = "u12" in {socket.name for socket in kind.sockets}
-    key = evaluation.places.key(
-        "quality",
-        WHOLE_RECORD,
-        reference,
-        repr(stated),
-        str(study.highest_order),
-        *(evaluation.names.identity(c) for c in channels),
-    )
+    found = _survey(evaluation, connection, channels, Asked(stated, began_s, f, n_voltages, of_lines), progress)
+    return Surveyed(found, by["voltage"], by["current"], f"connection {connection.name}, {kind.title}")
 
-    def make() -> Survey:
-        given = stated, max(study.highest_order, 50), began_s, n_voltages == 3, progress
-        if cycles is not None and cycles.whole.any():
-            found = survey(read, n_voltages, record.n_samples, cycles, *given)
-        else:
-            found = survey_by_hours(read, n_voltages, record.n_samples, record.rate_hz, f, *given)
-        for level in found.levels.values():
-            if of_lines:
-                level.values.pop("u0", None)  # line voltages hold none
-        return found
 
-    return Surveyed(results.get(key, make), by["voltage"], by["current"], f"connection {connection.name}, {kind.title}")
+class Asked(msgspec.Struct, frozen=True):
+    """What a survey is told beside its channels."""
+
+    declared: Declared
+    began_s: float | None
+    frequency_hz: float
+    n_voltages: int
+    of_lines: bool  # voltages from line to line, which hold no zero sequence
+
+
+@remembered()
+def _survey(
+    evaluation: Evaluation, connection: Connection, channels: Sequence[str], asked: Asked, progress: Progress | None
+) -> Survey:
+    record, cycles = evaluation.record, evaluation.references.of_connection(connection).cycles
+    read, highest = evaluation.stacked(channels), max(evaluation.study.highest_order, 50)
+    given = asked.declared, highest, asked.began_s, asked.n_voltages == 3, progress
+    if cycles is not None and cycles.whole.any():
+        found = survey(read, asked.n_voltages, record.n_samples, cycles, *given)
+    else:
+        found = survey_by_hours(read, asked.n_voltages, record.n_samples, record.rate_hz, asked.frequency_hz, *given)
+    for level in found.levels.values():
+        if asked.of_lines:
+            level.values.pop("u0", None)
+    return found
 
 
 def judged_sets(evaluation: Evaluation, names: Sequence[str] | None = None, progress: Progress | None = None) -> list[JudgedSet]:
@@ -199,13 +201,14 @@ def _placed(evaluation: Evaluation, connection: Connection, kind: Wiring, quanti
     return names
 
 
-def _of_trends(evaluation: Evaluation) -> Surveyed:
+@remembered()
+def _of_trends(evaluation: Evaluation, channels: Sequence[str], of: Quality) -> Surveyed:
     stated = declared(evaluation)
     levels, voltages, currents = trend_levels(evaluation, stated.voltage)
     none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((0, 0)))
     record = evaluation.record
     found = Survey(stated, record.rate_hz, levels, none, (), (), record.began is not None, ("values of imported trends",))
-    behind = {t.conductor: t.channel for t in evaluation.study.quality.trends if t.parameter in ("I", "U")}
+    behind = {t.conductor: t.channel for t in of.trends if t.parameter in ("I", "U")}
     return Surveyed(found, voltages, currents, "imported trends", behind)
 
 

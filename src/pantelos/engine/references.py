@@ -26,6 +26,10 @@ class Reference(msgspec.Struct, frozen=True, eq=False):
     cycles: Cycles | None
     why: str
 
+    def told(self, names: Names) -> tuple[str, str, str]:
+        """Return all that a result which goes by these cycles depends on."""
+        return self.channel or "", names.identity(self.channel) if self.channel is not None else "", self.why
+
 
 def recorded_behind(study: Study, names: Sequence[str]) -> tuple[str, ...]:
     """Return the recorded channels that channels and formulas rest on, each once."""

@@ -4,6 +4,7 @@ from collections.abc import Callable
 
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.names import Names
+from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Condition, Derived, Scalar, Shared
@@ -50,13 +51,13 @@ class Samples:
             if name not in self._recorded:  # one object each: a formula that uses it twice reads it once
                 self._recorded[name] = self._circumstances.channel(self.channel(name))
             return self._recorded[name]
-        compiled = self._names.compiled(name)
+        self._names.compiled(name)  # says why it cannot be computed
+        return self._made(name)
 
-        def make() -> Waveform | Scalar:
-            found: Waveform | Scalar = compiled.make(self._scope())
-            return Shared(found) if isinstance(found, Derived) else found
-
-        return self._results.get(("value", self._names.identity(name)), make)
+    @remembered()
+    def _made(self, name: str) -> Waveform | Scalar:
+        found: Waveform | Scalar = self._names.compiled(name).make(self._scope())
+        return Shared(found) if isinstance(found, Derived) else found
 
     def scalar(self, name: str) -> Scalar:
         """Return a formula that is a single value."""

@@ -6,6 +6,7 @@ import msgspec
 
 from pantelos.accuracy.budget import RANDOM
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.remembered import remembered
 from pantelos.errors import StudyError
 from pantelos.notation import count, duration, number, with_unit
 from pantelos.progress import Progress
@@ -19,7 +20,7 @@ from pantelos.signal.spectral_scales import DENSITIES, in_decibels, in_scale, sy
 from pantelos.signal.spectral_windows import SpectralWindow, traits
 from pantelos.signal.spectrogram import Spectrogram, spectrogram
 from pantelos.signal.spectrum import FEWEST_SAMPLES, MOST_OVERLAP, MOST_SAMPLES, Plan, Spectrum
-from pantelos.signal.window import Window, samples_between
+from pantelos.signal.window import samples_between
 from pantelos.study.model import Spectral
 from pantelos.units import Unit, unit
 
@@ -143,14 +144,17 @@ def spectrum_found(
     span = samples_between(*evaluation.times.span(interval))
     place = evaluation.times.name(interval)
     plan = plan_of(evaluation, window, settings, span.end - span.first, place)
-    spectrum = evaluation.spectrum(channel, interval, plan, progress)
+    evaluation.spectrum(channel, interval, plan, progress)  # says why there is none, and is kept
     fundamental = settings.fundamental_hz or _fundamental(evaluation, channel, interval)
-    key = evaluation.places.key("tones", interval, None, repr(plan), repr(fundamental), evaluation.names.identity(channel))
-    return evaluation.results.get(key, lambda: _looked_at(evaluation, channel, span, spectrum, fundamental))
+    return _looked_at(evaluation, channel, interval, plan, fundamental, progress)
 
 
-def _looked_at(evaluation: Evaluation, channel: str, span: Window, spectrum: Spectrum, fundamental: float) -> SpectrumFound:
-    wave = evaluation.samples.waveform(channel)
+@remembered()
+def _looked_at(
+    evaluation: Evaluation, channel: str, interval: str | None, plan: Plan, fundamental: float, progress: Progress | None
+) -> SpectrumFound:
+    wave, span = evaluation.samples.waveform(channel), samples_between(*evaluation.times.span(interval))
+    spectrum = evaluation.spectrum(channel, interval, plan, progress)
     peaks, floor = peaks_of(spectrum)
     if not math.isfinite(fundamental) and peaks:
         fundamental = peaks[0].frequency_hz
@@ -279,15 +283,28 @@ def spectrogram_found(
         wanted = max(n / _USUAL_COLUMNS, wave.rate_hz / _USUAL_SPACING_HZ, _SHORTEST)
         plan = msgspec.structs.replace(plan, length=min(1 << round(math.log2(min(wanted, _LONGEST, max(n / 8, 8)))), n))
     low, high = settings.span_hz or (0.0, 0.5 * wave.rate_hz)
-    key = evaluation.places.key("spectrogram", interval, None, repr(plan), repr(high), evaluation.names.identity(channel))
-    found = evaluation.results.get(
-        key, lambda: spectrogram(wave.read, span.first, span.end, wave.rate_hz, plan, _MOST_COLUMNS, high, progress)
-    )
+    found = _spectrogram(evaluation, channel, interval, plan, high, progress)
     if math.isnan(found.largest):
         raise StudyError(
             f'{channel} has no stretch without missing samples in "{place}". Take another interval, or shorter blocks.'
         )
     return found, round(low / found.band_hz), found.rms.shape[1]
+
+
+@remembered()
+def _spectrogram(
+    evaluation: Evaluation, channel: str, interval: str | None, plan: Plan, high: float, progress: Progress | None
+) -> Spectrogram:
+    span, wave = samples_between(*evaluation.times.span(interval)), evaluation.samples.waveform(channel)
+    return spectrogram(wave.read, span.first, span.end, wave.rate_hz, plan, _MOST_COLUMNS, high, progress)
+
+
+@remembered()
+def _cross(
+    evaluation: Evaluation, channels: tuple[str, str], interval: str | None, plan: Plan, progress: Progress | None
+) -> CrossSpectrum | None:
+    span, read = samples_between(*evaluation.times.span(interval)), evaluation.stacked(channels)
+    return cross_spectrum(read, span.first, span.end, evaluation.record.rate_hz, plan, progress)
 
 
 _USUAL_BLOCKS = 32  # side by side, for two channels against each other where no resolution is asked for
@@ -313,9 +330,7 @@ def cross_spectrum_found(
     plan = plan_of(evaluation, window, settings, n, place)
     if plan.length is None:
         plan = msgspec.structs.replace(plan, length=max(min(1 << max(n // _USUAL_BLOCKS, 1).bit_length() - 1, _LONGEST), 8))
-    key = evaluation.places.key("cross", interval, None, repr(plan), *(evaluation.names.identity(name) for name in channels))
-    read = evaluation.stacked(channels)
-    found = evaluation.results.get(key, lambda: cross_spectrum(read, span.first, span.end, rate, plan, progress))
+    found = _cross(evaluation, channels, interval, plan, progress)
     if found is None:
         blocks = duration(plan.block_of(n) / rate)
         raise StudyError(

@@ -16,6 +16,7 @@ from pantelos.accuracy.budget import METHOD, RANDOM, Budget, Contribution, Input
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
+from pantelos.engine.remembered import remembered
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Derived, Scalar
@@ -134,16 +135,7 @@ def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequen
     reason = _silent(silent) or _clipped(evaluation, channels, interval)
     if reason:
         return Stated(None, reason)
-    ppm = str(evaluation.study.record.time_base_ppm) if evaluation.study.record is not None else ""
-    key = evaluation.places.key(
-        "accuracy",
-        interval,
-        None if kind.own_cycles else evaluation.references.of(channels),
-        kind.name,
-        ppm,
-        *(evaluation.names.identity(name) for name in channels),
-    )
-    return evaluation.results.get(key, lambda: _reading_accuracy(evaluation, kind, channels, interval, inputs))
+    return _reading_accuracy(evaluation, kind, channels, interval, inputs)
 
 
 def _silent(channels: Sequence[str]) -> str:
@@ -157,6 +149,7 @@ def _clipped(evaluation: Evaluation, channels: Sequence[str], interval: str | No
     return ""
 
 
+@remembered(by_cycles=True)
 def _reading_accuracy(
     evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None, inputs: tuple[Input, ...]
 ) -> Stated:
@@ -239,10 +232,10 @@ def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
     inputs, silent = stated_inputs(evaluation.study, [name])
     if silent:
         return Stated(None, _silent(silent))
-    key = ("value accuracy", evaluation.names.identity(name), str(inputs))
-    return evaluation.results.get(key, lambda: _value_accuracy(evaluation, name, inputs))
+    return _value_accuracy(evaluation, name, inputs)
 
 
+@remembered()
 def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]) -> Stated:
     value = _scalar(evaluation, name)
     if not math.isfinite(value):

@@ -13,6 +13,7 @@ from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.harmonics import harmonic_orders
 from pantelos.signal.integrals import parts_between, totals_between
+from pantelos.signal.sequences import plain
 from pantelos.signal.statistics import window_means
 from pantelos.signal.validity import MIN_COVERAGE, given, jointly_valid, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window
@@ -113,21 +114,8 @@ def measure_connection(
     coverage = float(shares[0])
     means = given(means, np.full_like(means, coverage))
     energies = _energies(products, n_samples, rate_hz, cycles, window, (start, stop), progress.part(0.4, 0.7))
-    first = _fundamentals(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
-    rms = np.sqrt(np.maximum(means, 0.0))
-    least = np.abs(wiring.extended(np.diag(thresholds))).sum(axis=1)
-    elements = tuple(
-        element_power(
-            float(rms[products.row(e.voltage)]),
-            float(rms[products.row(e.current)]),
-            float(means[products.power_row(k)]),
-            first.product(e.voltage, e.current),
-            any(rms[products.row(s)] < least[products.row(s)] for s in (e.voltage, e.current)),
-            (first.rms_of({e.voltage: 1.0}), first.rms_of({e.current: 1.0})),
-        )
-        for k, e in enumerate(wiring.elements)
-    )
-    total = _total(wiring, products, rms, elements, first)
+    first = fundamentals_over(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
+    elements, total = resolved(wiring, products, means, first, thresholds)
     return ConnectionPower(
         elements,
         energies[:-1],
@@ -138,7 +126,7 @@ def measure_connection(
         window=window,
         coverage=coverage,
         system=first.system(wiring, total) if wiring.three_phase else None,
-        closings=_closings(wiring, products, rms),
+        closings=_closings(wiring, products, np.sqrt(np.maximum(means, 0.0))),
         reference=reference[0],
         why_all=reference[1],
     )
@@ -233,7 +221,23 @@ def _energies(
     return tuple(Energy(float(a), float(b), method, span_s, lost_s) for a, b in pairs.T)
 
 
-def _fundamentals(
+def resolved(
+    wiring: Wiring, products: Products, means: FloatArray, first: Fundamentals, thresholds: FloatArray
+) -> tuple[tuple[PowerReading, ...], PowerReading]:
+    """Return the powers of each element and of the whole, from the means of `products` (n_rows,) or (n_rows, n_pieces)."""
+    rms = np.sqrt(np.maximum(means, 0.0))
+    least = np.abs(wiring.extended(np.diag(thresholds))).sum(axis=1)
+    elements = []
+    for k, e in enumerate(wiring.elements):
+        u, i = products.row(e.voltage), products.row(e.current)
+        low = (rms[u] < least[u]) | (rms[i] < least[i])
+        firsts = first.rms_of({e.voltage: 1.0}), first.rms_of({e.current: 1.0})
+        u_rms, i_rms, p = (plain(x) for x in (rms[u], rms[i], means[products.power_row(k)]))
+        elements.append(element_power(u_rms, i_rms, p, first.product(e.voltage, e.current), plain(low), firsts))
+    return tuple(elements), _total(wiring, products, rms, tuple(elements), first)
+
+
+def fundamentals_over(
     wiring: Wiring, read: Reader, n_samples: int, window: Window, cycles: Cycles | None, progress: Progress
 ) -> Fundamentals:
     """Return the fundamental phasors of all that elements are made of; none without cycles."""
@@ -249,18 +253,18 @@ def _total(
     """Return the total: powers are summed, apparent power is the effective one of IEEE 1459; arithmetic where none is defined."""
     if len(elements) == 1:
         return elements[0]
-    p, p1, q1 = (math.fsum(getattr(e, name) for e in elements) for name in ("P", "P1", "Q1"))
-    low = all(e.low for e in elements)
+    p, p1, q1 = (sum(getattr(e, name) for e in elements) for name in ("P", "P1", "Q1"))
+    low = np.all([e.low for e in elements], axis=0)
     if wiring.effective is None:
-        return PowerReading(U=math.nan, I=math.nan, P=p, S=math.fsum(e.S for e in elements), P1=p1, Q1=q1, low=low)
-    derived = [float(x) ** 2 for x in rms[products.derived_rows()]]
-    neutral = float(rms[products.row("iN")]) ** 2 if products.has("iN") else sum(derived[6:])
+        return PowerReading(U=math.nan, I=math.nan, P=p, S=sum(e.S for e in elements), P1=p1, Q1=q1, low=plain(low))
+    derived = [plain(x) ** 2 for x in rms[products.derived_rows()]]
+    neutral = plain(rms[products.row("iN")]) ** 2 if products.has("iN") else sum(derived[6:])
     u_e, i_e = wiring.effective.of([e.U**2 for e in elements], derived[:3], derived[3:6], neutral)
     lines = [first.rms_of(row) ** 2 for row in (*wiring.line_voltages, *wiring.line_currents)]
     of_neutral = {"iN": 1.0} if products.has("iN") else wiring.neutral
     neutral = first.rms_of(of_neutral) ** 2 if of_neutral else 0.0
     u_1, i_1 = wiring.effective.of([e.U1**2 for e in elements], lines[:3], lines[3:], neutral)
-    return PowerReading(U=u_e, I=i_e, P=p, S=3 * u_e * i_e, P1=p1, Q1=q1, low=low, U1=u_1, I1=i_1, phases=3)
+    return PowerReading(U=u_e, I=i_e, P=p, S=3 * u_e * i_e, P1=p1, Q1=q1, low=plain(low), U1=u_1, I1=i_1, phases=3)
 
 
 def _closings(wiring: Wiring, products: Products, rms: FloatArray) -> tuple[Closed, ...]:

@@ -2,24 +2,38 @@
 
 import math
 import re
+from collections.abc import Mapping
+from typing import Annotated, TypeAlias
 
 import msgspec
 import numpy as np
 
 from pantelos.errors import StudyError, UnitError, clipped
-from pantelos.power.fundamentals import phase_voltages, sequences
-from pantelos.power.measurement import Products
+from pantelos.power.fundamentals import Fundamentals, SystemPower
+from pantelos.power.measurement import Products, fundamentals_over, resolved
+from pantelos.power.quantities import PowerReading
 from pantelos.power.wirings import Wiring
-from pantelos.power.wirings.wiring import Row
 from pantelos.progress import Progress
-from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
+from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles import Cycles, unbroken
+from pantelos.signal.fractional_ends import REACH
 from pantelos.signal.integrals import totals_between
+from pantelos.signal.statistics import window_means
 from pantelos.signal.validity import given, jointly_valid
 from pantelos.signal.window import Window
 from pantelos.units import unit
 
-_ROUNDING = 1e-9  # of a square: less is what trapezoids leave
+_OF_SUMS = {name: name for name in ("P", "S", "P1", "Q1", "PF")}  # what of a whole without effective values is defined
+_OF_ELEMENTS = {
+    name: name
+    for name in (
+        "U", "I", "P", "S", "PF", "N", "U1", "I1", "P1", "Q1", "S1", "P_H", "S_N", "D_I", "D_V", "S_H", "D_H", "phi1", "DPF",
+    )
+} | {"distortion_u": "distortion_U", "distortion_i": "distortion_I"}  # fmt: skip
+_OF_SYSTEMS = {name: name for name in ("P1_plus", "Q1_plus", "S_U1", "u2", "i2")}
+
+
+Step: TypeAlias = Annotated[str, "cycle, or a time"]
 
 
 class PowerOverTime(msgspec.Struct, frozen=True, eq=False):
@@ -37,22 +51,46 @@ def power_over_time(
     read: Reader,
     n_samples: int,
     cycles: Cycles,
+    window: Window,
     edges: FloatArray,
     n_cycles: FloatArray,
+    thresholds: FloatArray,
     progress: Progress | None = None,
 ) -> PowerOverTime:
     """Return the powers between edges (n_pieces + 1,), samples, that hold `n_cycles` (n_pieces,) whole cycles each.
 
     Means by trapezoids with fractional ends; fundamentals against the phase of the reference, from crossing to crossing.
+    `window` is what they all lie in; `thresholds` (n_sockets,) are rms below which ratios and angles of a channel are not given.
     """
-    rows = _Rows(wiring, read, cycles.smooth)
-    found = totals_between(rows, edges[:-1], edges[1:], n_samples, progress=progress)
-    means = given(found.means, found.shares)
+    progress = progress or Progress()
     kept = n_cycles > 0  # in a pause there is no cycle to give powers of
-    return PowerOverTime(edges[:-1][kept], edges[1:][kept], n_cycles[kept], *_resolved(wiring, rows, means[:, kept]))
+    if len(n_cycles) == 1:  # the window itself
+        products = Products(wiring, read)
+        of_window, share = window_means(products, window, n_samples, progress.part(0.0, 0.7))
+        means = given(of_window, share)
+        first = fundamentals_over(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
+    else:
+        read, n_samples = going_on(read, n_samples, window)
+        rows = _Rows(wiring, read, cycles.smooth)
+        products = rows.products
+        found = totals_between(rows, edges[:-1], edges[1:], n_samples, within=window.within, progress=progress)
+        means = given(found.means, found.shares)[:, kept]
+        first = rows.fundamentals(means)
+    elements, total = resolved(wiring, products, means, first, thresholds)
+    system = first.system(wiring, total) if wiring.three_phase else None
+    whole = _named(total, _OF_ELEMENTS if len(elements) == 1 or wiring.effective is not None else _OF_SUMS)
+    if system is not None:
+        whole |= _named(system, _OF_SYSTEMS)
+    return PowerOverTime(
+        edges[:-1][kept], edges[1:][kept], n_cycles[kept], whole, tuple(_named(e, _OF_ELEMENTS) for e in elements)
+    )
 
 
-def cycles_of_step(every: str, frequency_hz: float) -> int:
+def _named(of: PowerReading | SystemPower, names: Mapping[str, str]) -> dict[str, FloatArray]:
+    return {name: np.atleast_1d(getattr(of, field)) for name, field in names.items()}
+
+
+def cycles_of_step(every: Step, frequency_hz: float) -> int:
     """Return how many whole cycles a piece holds: of `cycle`, or those nearest to a time such as `200 ms`.
 
     Raises
@@ -75,6 +113,25 @@ def cycles_of_step(every: str, frequency_hz: float) -> int:
 def check_step(every: str) -> None:
     """Check that a step is one; raises `StudyError` where it is neither `cycle` nor a time."""
     cycles_of_step(every, 1.0)
+
+
+def going_on(read: Reader, n_samples: int, window: Window) -> tuple[Reader, int]:
+    """Return a reader, and how many samples it serves, of a record that goes on as it was one window earlier.
+
+    Only behind a window of whole cycles that ends with the last sample period of the record: its last piece does, too.
+    """
+    if window.stop <= n_samples - 1 or not window.on_samples:
+        return read, n_samples
+    length, more = round(window.stop - window.start), 4 * REACH
+
+    def served(start: int, stop: int) -> FloatArray:
+        if stop <= n_samples:
+            return read(start, stop)
+        before = read(min(start, n_samples), n_samples)
+        behind = read(max(start, n_samples) - length, stop - length)
+        return np.concatenate([before, behind], axis=-1)
+
+    return served, n_samples + min(more, length)
 
 
 def every_cycles(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatArray, FloatArray]:
@@ -119,6 +176,12 @@ class _Rows:
         self.n_sockets = len(wiring.sockets)
         self.n_rows = self.first_real + 2 * self.n_sockets
 
+    def fundamentals(self, means: FloatArray) -> Fundamentals:
+        """Return the phasors of each piece from its means, (n_rows, n_pieces)."""
+        parts, n = means[self.first_real :], self.n_sockets
+        phasors = self._wiring.extended(math.sqrt(2) * (parts[:n] - 1j * parts[n:]))
+        return Fundamentals(self._wiring.names, np.asarray(phasors).T, np.ones(means.shape[1]), each=True)
+
     def __call__(self, start: int, stop: int) -> FloatArray:
         x = jointly_valid(self._read(start, stop))
         products = self.products.of(x)
@@ -128,74 +191,3 @@ class _Rows:
         np.multiply(x, np.cos(turn), out=found[self.first_real : self.first_real + self.n_sockets])
         np.multiply(x, np.sin(turn), out=found[self.first_real + self.n_sockets :])
         return found
-
-
-def _resolved(wiring: Wiring, rows: _Rows, means: FloatArray) -> tuple[dict[str, FloatArray], tuple[dict[str, FloatArray], ...]]:
-    """Return the quantities of the whole and of each element."""
-    products, n = rows.products, rows.n_sockets
-    parts = means[rows.first_real :]
-    phasors = np.asarray(wiring.extended(math.sqrt(2) * (parts[:n] - 1j * parts[n:])))
-    names = wiring.names
-
-    def first(row: Row) -> ComplexArray:
-        return np.asarray(sum(share * phasors[names.index(name)] for name, share in row.items()))
-
-    elements = []
-    for k, e in enumerate(wiring.elements):
-        u1, i1 = first({e.voltage: 1.0}), first({e.current: 1.0})
-        made = _quantities(
-            np.sqrt(means[products.row(e.voltage)]), np.sqrt(means[products.row(e.current)]), means[products.power_row(k)],
-            np.abs(u1), np.abs(i1), u1 * np.conj(i1), 1,
-        )  # fmt: skip
-        elements.append(made)
-    if len(elements) == 1:
-        return elements[0], tuple(elements)
-    p, s1 = np.sum([e["P"] for e in elements], axis=0), np.sum([e["P1"] + 1j * e["Q1"] for e in elements], axis=0)
-    if wiring.effective is None:
-        s = np.sum([e["S"] for e in elements], axis=0)
-        return {"P": p, "S": s, "P1": s1.real, "Q1": s1.imag, "PF": _ratio(p, s)}, tuple(elements)
-    derived = means[products.derived_rows()]
-    neutral = means[products.row("iN")] if products.has("iN") else derived[6] if len(derived) > 6 else 0.0
-    u_e, i_e = wiring.effective.of([e["U"] ** 2 for e in elements], derived[:3], derived[3:6], neutral)
-    lines = [first(row) for row in wiring.line_voltages]
-    amps = [first(row) for row in wiring.line_currents]
-    of_neutral = {"iN": 1.0} if products.has("iN") else wiring.neutral
-    i_n = np.abs(first(of_neutral)) ** 2 if of_neutral else 0.0
-    u_lines, i_lines = ([np.abs(x) ** 2 for x in some] for some in (lines, amps))
-    u_1, i_1 = wiring.effective.of([e["U1"] ** 2 for e in elements], u_lines, i_lines, i_n)
-    total = _quantities(u_e, i_e, p, u_1, i_1, s1, 3)
-    u_plus, u_minus, _ = sequences(phase_voltages(wiring, first))
-    i_plus, i_minus, _ = sequences(amps)
-    plus = 3 * u_plus * np.conj(i_plus)
-    total |= {
-        "P1_plus": plus.real,
-        "Q1_plus": plus.imag,
-        "S_U1": _rest(total["S1"], np.abs(plus)),
-        "u2": _ratio(np.abs(u_minus), np.abs(u_plus)),
-        "i2": _ratio(np.abs(i_minus), np.abs(i_plus)),
-    }
-    return total, tuple(elements)
-
-
-def _quantities(
-    u: FloatArray, i: FloatArray, p: FloatArray, u1: FloatArray, i1: FloatArray, s1: ComplexArray, phases: int
-) -> dict[str, FloatArray]:
-    """Return the resolution of apparent power, single-phase or effective."""
-    s, first = phases * u * i, phases * u1 * i1
-    u_h, i_h = _rest(u, u1), _rest(i, i1)
-    s_h, p_h = phases * u_h * i_h, p - s1.real
-    return {
-        "U": u, "I": i, "P": p, "S": s, "PF": _ratio(p, s), "N": _rest(s, p), "U1": u1, "I1": i1, "P1": s1.real, "Q1": s1.imag,
-        "S1": first, "P_H": p_h, "S_N": _rest(s, first), "D_I": phases * u1 * i_h, "D_V": phases * u_h * i1, "S_H": s_h,
-        "D_H": _rest(s_h, p_h), "distortion_u": _ratio(u_h, u1), "distortion_i": _ratio(i_h, i1),
-    }  # fmt: skip
-
-
-def _rest(whole: FloatArray, part: FloatArray) -> FloatArray:
-    left = whole**2 - part**2
-    return np.asarray(np.sqrt(np.where(left > _ROUNDING * whole**2, left, np.where(np.isnan(left), np.nan, 0.0))))
-
-
-def _ratio(a: FloatArray, b: FloatArray) -> FloatArray:
-    with np.errstate(invalid="ignore", divide="ignore"):
-        return np.asarray(np.where(b > 0, a / b, np.nan))

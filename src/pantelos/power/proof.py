@@ -16,8 +16,8 @@ from collections.abc import Mapping, Sequence
 
 import msgspec
 
-from pantelos.power.quantities import symmetrical_components
 from pantelos.power.wirings import Wiring
+from pantelos.signal.sequences import sequences
 
 _ROTATING = 0.45  # negative over positive sequence (or zero over positive): voltages that rotate have less
 _ROTATING_CURRENTS = 0.40  # the same of currents, whose sizes may differ
@@ -146,7 +146,7 @@ def _rotation(phases: Sequence[complex], of_voltage: bool, four_wire: bool) -> b
     largest = max(abs(x) for x in phases)
     if not largest > 0 or min(abs(x) for x in phases) < _LEAST_CURRENT * largest:
         return None if of_voltage else _UNKNOWN
-    alike = symmetrical_components(*(x / abs(x) ** 0.5 for x in phases))
+    alike = sequences(*(x / abs(x) ** 0.5 for x in phases))
     one, other = abs(alike.positive), abs(alike.negative)
     if min(one, other) > (_ROTATING if of_voltage else _ROTATING_CURRENTS) * max(one, other):
         return None

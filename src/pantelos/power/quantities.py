@@ -1,146 +1,154 @@
 """Power quantities of one element and of a three-phase whole, from means and fundamental phasors.
 
+One algebra for one window and for many pieces: every value is a number, or an array with a number per piece.
+
 Source: IEEE 1459, single-phase and three-phase clauses; symbols of ISO 80000-6. The column Q1 is the
 fundamental reactive power (signed, inductive positive); N is the non-active power. No sum of reactive
 powers over the orders is formed: its terms cancel without meaning.
 """
 
-import cmath
 import math
-from typing import Any
+from typing import Any, TypeAlias
 
 import msgspec
+import numpy as np
+
+from pantelos.signal.sequences import over, plain
+
+Amount: TypeAlias = Any  # a float, or an array (n_pieces,) of them
+_ROUNDING = 1e-12  # of the square: less is what the difference of two squares leaves
+
+
+def rest(whole: Amount, part: Amount) -> Amount:
+    """Return sqrt(whole² - part²); nothing where the difference is rounding."""
+    left = np.square(whole) - np.square(part)
+    kept = np.where(left > _ROUNDING * np.square(whole), left, np.where(np.isnan(left), np.nan, 0.0))
+    return plain(np.sqrt(kept))
+
+
+def unless(low: Amount, value: Amount) -> Amount:
+    """Return a value, NaN where its channel is too small for it to mean anything."""
+    return plain(np.where(low, np.nan, value))
 
 
 class PowerReading(msgspec.Struct, frozen=True):
-    """Power of one element or of a whole connection over one window; rms values and SI units."""
+    """Power of one element or of a whole connection; rms values and SI units: numbers of one window, or arrays over pieces."""
 
-    U: float  # V
-    I: float  # A
-    P: float  # W, positive into the load
-    S: float  # VA
-    P1: float = math.nan  # W
-    Q1: float = math.nan  # var
-    low: bool = False  # voltage or current too small against its range for ratios and angles
-    U1: float = math.nan  # V, rms of the fundamental
-    I1: float = math.nan  # A
+    U: Amount  # V
+    I: Amount  # A
+    P: Amount  # W, positive into the load
+    S: Amount  # VA
+    P1: Amount = math.nan  # W
+    Q1: Amount = math.nan  # var
+    low: Any = False  # voltage or current too small against its range for ratios and angles
+    U1: Amount = math.nan  # V, rms of the fundamental
+    I1: Amount = math.nan  # A
     phases: int = 1  # 3 where U and I are effective values of three phases
 
     @property
-    def U_H(self) -> float:
+    def U_H(self) -> Amount:
         """Rms of all but the fundamental, DC included, V."""
         return rest(self.U, self.U1)
 
     @property
-    def I_H(self) -> float:
+    def I_H(self) -> Amount:
         """Rms of all but the fundamental, DC included, A."""
         return rest(self.I, self.I1)
 
     @property
-    def S1(self) -> float:
+    def S1(self) -> Amount:
         """Fundamental apparent power, VA."""
         return self.phases * self.U1 * self.I1
 
     @property
-    def S_N(self) -> float:
+    def S_N(self) -> Amount:
         """Non-fundamental apparent power, VA: its square is that of D_I, D_V and S_H together."""
         return rest(self.S, self.S1)
 
     @property
-    def D_I(self) -> float:
+    def D_I(self) -> Amount:
         """Current distortion power, var."""
         return self.phases * self.U1 * self.I_H
 
     @property
-    def D_V(self) -> float:
+    def D_V(self) -> Amount:
         """Voltage distortion power, var."""
         return self.phases * self.U_H * self.I1
 
     @property
-    def S_H(self) -> float:
+    def S_H(self) -> Amount:
         """Harmonic apparent power, VA."""
         return self.phases * self.U_H * self.I_H
 
     @property
-    def P_H(self) -> float:
+    def P_H(self) -> Amount:
         """Power of all but the fundamental, DC included, W."""
         return self.P - self.P1
 
     @property
-    def D_H(self) -> float:
+    def D_H(self) -> Amount:
         """Harmonic distortion power, var."""
         return rest(self.S_H, self.P_H)
 
     @property
-    def pollution(self) -> float:
+    def pollution(self) -> Amount:
         """S_N over S1, a ratio."""
-        return self.S_N / self.S1 if self.S1 > 0 and not self.low else math.nan
+        return unless(self.low, over(self.S_N, self.S1))
 
     @property
-    def I_a(self) -> float:
+    def I_a(self) -> Amount:
         """Active current P/U, A, signed."""
-        return self.P / (self.phases * self.U) if self.U > 0 and not self.low else math.nan
+        return unless(self.low, over(self.P, self.phases * self.U))
 
     @property
-    def I_na(self) -> float:
+    def I_na(self) -> Amount:
         """Non-active current, A."""
         return rest(self.I, self.I_a)
 
     @property
-    def distortion_U(self) -> float:
+    def distortion_U(self) -> Amount:
         """U_H over U1, a ratio: all that is not the fundamental, DC and what lies between the orders included."""
-        return self.U_H / self.U1 if self.U1 > 0 and not self.low else math.nan
+        return unless(self.low, over(self.U_H, self.U1))
 
     @property
-    def distortion_I(self) -> float:
+    def distortion_I(self) -> Amount:
         """I_H over I1, a ratio."""
-        return self.I_H / self.I1 if self.I1 > 0 and not self.low else math.nan
+        return unless(self.low, over(self.I_H, self.I1))
 
     @property
-    def N(self) -> float:
+    def N(self) -> Amount:
         """Non-active power sqrt(S^2 - P^2), var, unsigned."""
-        return math.sqrt(max(self.S**2 - self.P**2, 0.0))
+        return rest(self.S, self.P)
 
     @property
-    def Q_tot(self) -> float:
+    def Q_tot(self) -> Amount:
         """Non-active power with the sign of Q1 ("signed N"), var."""
-        return math.copysign(self.N, self.Q1) if math.isfinite(self.Q1) else math.nan
+        return plain(np.copysign(self.N, self.Q1) + 0.0 * np.asarray(self.Q1))
 
     @property
-    def PF(self) -> float:
+    def PF(self) -> Amount:
         """Power factor P/S with the sign of P; NaN at zero current."""
-        return min(max(self.P / self.S, -1.0), 1.0) if self.S > 0 and not self.low else math.nan
+        return unless(self.low, np.clip(over(self.P, self.S), -1.0, 1.0))
 
     @property
-    def DPF(self) -> float:
+    def DPF(self) -> Amount:
         """Displacement power factor cos phi1; NaN without a fundamental."""
-        s1 = math.hypot(self.P1, self.Q1)
-        return self.P1 / s1 if s1 > 0 and not self.low else math.nan
+        return unless(self.low, over(self.P1, np.hypot(self.P1, self.Q1)))
 
     @property
-    def phi1(self) -> float:
+    def phi1(self) -> Amount:
         """Phase angle of the fundamental, degrees in (-180, 180], positive when the current lags."""
-        if self.low or not math.hypot(self.P1, self.Q1) > 0:
-            return math.nan
-        return math.degrees(math.atan2(self.Q1, self.P1))
-
-
-_ROUNDING = 1e-12  # of the square: less is what the difference of two squares leaves
-
-
-def rest(whole: float, part: float) -> float:
-    """Return sqrt(whole² - part²); nothing where the difference is rounding."""
-    left = whole**2 - part**2
-    return math.nan if math.isnan(left) else math.sqrt(left) if left > _ROUNDING * whole**2 else 0.0
+        nothing = ~(np.hypot(self.P1, self.Q1) > 0)
+        return unless(np.asarray(self.low) | nothing, np.degrees(np.arctan2(self.Q1, self.P1)))
 
 
 def element_power(
-    u: float,
-    i: float,
-    p: float,
-    s1: complex = complex(math.nan, math.nan),
-    low: bool = False,
-    first: tuple[float, float] = (math.nan, math.nan),
+    u: Amount,
+    i: Amount,
+    p: Amount,
+    s1: Amount = complex(math.nan, math.nan),
+    low: Any = False,
+    first: tuple[Amount, Amount] = (math.nan, math.nan),
 ) -> PowerReading:
     """Return the power of one element.
 
@@ -181,29 +189,3 @@ def unbalance_of_lines(u12: float, u23: float, u31: float) -> float:
     beta = (u12**4 + u23**4 + u31**4) / squares**2
     q = math.sqrt(max(3 - 6 * beta, 0.0))
     return math.sqrt((1 - q) / (1 + q))
-
-
-class Sequence(msgspec.Struct, frozen=True):
-    """Symmetrical components of three fundamental phasors, rms."""
-
-    zero: complex
-    positive: complex
-    negative: complex
-
-    @property
-    def unbalance(self) -> float:
-        """Negative over positive sequence, ratio; NaN without a positive sequence."""
-        return abs(self.negative) / abs(self.positive) if abs(self.positive) > 0 else math.nan
-
-    @property
-    def order(self) -> str:
-        """`123`, `132` or `undetermined`."""
-        if abs(self.positive) > 2 * abs(self.negative):
-            return "123"
-        return "132" if abs(self.negative) > 2 * abs(self.positive) else "undetermined"
-
-
-def symmetrical_components(a: complex, b: complex, c: complex) -> Sequence:
-    """Return zero, positive and negative sequence of three phasors (IEC 61000-4-30, clause on unbalance)."""
-    turn = cmath.exp(2j * math.pi / 3)
-    return Sequence((a + b + c) / 3, (a + turn * b + turn**2 * c) / 3, (a + turn**2 * b + turn * c) / 3)

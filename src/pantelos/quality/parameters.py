@@ -5,9 +5,9 @@ import math
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray
+from pantelos.signal.sequences import sequences
 
 _ON_A_LINE = 0.01  # of the distance between lines
-_TURN = np.exp(2j * math.pi / 3)
 
 
 def root_mean_square(values: FloatArray, axis: int = 0) -> FloatArray:
@@ -29,11 +29,8 @@ def deviations(rms: FloatArray, declared: float, axis: int = 0) -> tuple[FloatAr
 
 def unbalances(phasors: ComplexArray) -> tuple[FloatArray, FloatArray]:
     """Return negative and zero over positive sequence in % of fundamental phasors (n, 3), shape (n,) each."""
-    a, b, c = phasors.T
-    zero, positive, negative = (a + b + c) / 3, (a + _TURN * b + _TURN**2 * c) / 3, (a + _TURN**2 * b + _TURN * c) / 3
-    with np.errstate(invalid="ignore", divide="ignore"):
-        size = np.where(np.abs(positive) > 0, np.abs(positive), np.nan)
-        return 100 * np.abs(negative) / size, 100 * np.abs(zero) / size
+    found = sequences(*phasors.T)
+    return 100 * np.asarray(found.unbalance), 100 * np.asarray(found.zero_unbalance)
 
 
 def distortion(orders: FloatArray, highest: int = 40) -> FloatArray:

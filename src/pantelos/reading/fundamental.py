@@ -11,8 +11,8 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray
+from pantelos.signal.sequences import Sequences, sequences
 
-_TURN = np.exp(2j * np.pi / 3)
 _NO_ORDER = "the sample rate does not reach this order"
 
 
@@ -48,24 +48,19 @@ def of_order(pick: Callable[[ComplexArray], Any], order: int | None = None) -> M
 _HIGHEST = 2000
 
 
-def components(phasors: ComplexArray) -> ComplexArray:
-    """Return zero, positive and negative sequence of the fundamentals of phasors (n, 3, orders), shape (3, n).
-
-    Source: IEC 61000-4-30 clause 5.7; C. L. Fortescue 1918.
-    """
-    a, b, c = phasors[:, 0, 1], phasors[:, 1, 1], phasors[:, 2, 1]
-    return np.asarray(np.stack([a + b + c, a + _TURN * b + _TURN**2 * c, a + _TURN**2 * b + _TURN * c]) / 3)
+def components(phasors: ComplexArray) -> Sequences:
+    """Return the symmetrical components of the fundamentals of phasors (n, 3, orders), (n,) each."""
+    return sequences(*(phasors[:, k, 1] for k in range(3)))
 
 
-def sequence(k: int) -> Callable[[ComplexArray], Any]:
-    """Return the size of a sequence: 0 zero, 1 positive, 2 negative."""
-    return lambda phasors: np.abs(components(phasors)[k])
+def sequence(name: str) -> Callable[[ComplexArray], Any]:
+    """Return the size of the "positive", "negative" or "zero" sequence."""
+    return lambda phasors: np.abs(getattr(components(phasors), name))
 
 
 def unbalance_of(phasors: ComplexArray) -> Any:
     """Return negative over positive sequence, a ratio."""
-    _, positive, negative = components(phasors)
-    return np.abs(negative) / np.abs(positive)
+    return np.asarray(components(phasors).unbalance)
 
 
 def of_three(pick: Callable[[ComplexArray], Any], ratio: bool = False) -> Measure:
@@ -76,7 +71,7 @@ def of_three(pick: Callable[[ComplexArray], Any], ratio: bool = False) -> Measur
         if found is None:
             return Measured(math.nan, window, why_not=why_not)
         phasors = mean_phasors(found)[None]
-        if ratio and not abs(components(phasors)[1, 0]) > low_level(waves[0]):
+        if ratio and not abs(components(phasors).positive[0]) > low_level(waves[0]):
             return Measured(math.nan, window, why_not="there is no positive sequence to speak of")
         return Measured(float(pick(phasors)[0]), window)
 

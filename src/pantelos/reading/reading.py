@@ -168,6 +168,11 @@ class ReadingKind(msgspec.Struct, frozen=True):
     formula: str = ""  # how it is computed, in a line
 
     @property
+    def kept_as(self) -> str:
+        """What results of it are kept under."""
+        return self.name
+
+    @property
     def cycle_bound(self) -> bool:
         """Whether it is taken over whole cycles, and so says little of a stretch whose frequency changes."""
         return "{cycles}" in self.method or self.group is Group.ALTERNATING

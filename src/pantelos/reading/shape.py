@@ -257,7 +257,7 @@ def area(waves: list[Waveform], stretch: Stretch) -> Measured:
     if isinstance(wave, Stepped):
         values, lengths, _ = wave.held_between(stretch.start, stretch.stop)
         return Measured(float(values @ lengths) / wave.rate_hz, window, method="every value times as long as it is held")
-    found = totals_between(wave.read, *np.array([[stretch.start], [stretch.stop]]), wave.n_samples, smooth=False)
+    found = totals_between(wave.read, np.array([stretch.start]), np.array([stretch.stop]), wave.n_samples, smooth=False)
     return Measured(float(found.integrals[0]) / wave.rate_hz, window, float(found.shares[0]))
 
 

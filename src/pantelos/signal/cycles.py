@@ -39,7 +39,7 @@ class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
 
     @cached_property
     def smooth(self) -> "Cycles":
-        """The same cycles with their crossings on the smooth phase of the reference: what windows of several cycles are cut by."""
+        """The same cycles, their crossings on the smooth phase of the reference: what windows of several cycles are cut by."""
         if self.by_edges or len(self.crossings) < 2:
             return self
         follows = self.whole.copy()

@@ -1,7 +1,7 @@
-"""What an integral has beyond its last whole trapezoid: the part up to an instant between samples, and what trapezoids leave there.
+"""What an integral has beyond its last whole trapezoid: the part up to an instant between samples, and what trapezoids leave.
 
-A sum of trapezoids errs at its two ends only. Where the samples around an end are smooth, a polynomial through sixteen of them tells
-what was left out; beside steps, in noise and with few samples per period it does not, and the end is linear between two samples.
+A sum of trapezoids errs at its two ends only. Where the samples around an end are smooth, a polynomial through sixteen of them
+tells what was left out; beside steps, in noise and with few samples per period it does not, and the end is linear.
 
 Source: Euler and Maclaurin's formula, the derivatives from the polynomial of Lagrange; linear: rule T.
 """

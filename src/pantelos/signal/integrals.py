@@ -165,8 +165,7 @@ class _Run:
         return ends(y, self._edges[inside] - origin, *limits, smooth=self._smooth)
 
     def _edges_in(self, low: int, high: int, last: bool) -> slice:
-        side = "right" if last else "left"
-        return slice(int(np.searchsorted(self._whole, low, "left")), int(np.searchsorted(self._whole, high, side)))
+        return slice(int(np.searchsorted(self._whole, low)), int(np.searchsorted(self._whole, high + last)))
 
     def running(self, first: AnyArray, last: AnyArray, lengths: FloatArray, progress: Progress) -> Totals:
         """Return the pieces as differences of a running total in the longest floating type there is, gaps left out."""
@@ -233,8 +232,7 @@ class _Run:
             y, origin = self._served(low, high)
             rows = np.ascontiguousarray(y, dtype=np.float64).reshape(self.n_rows, -1)
             _add_pieces(rows, origin, low, high, whole, max(int(np.searchsorted(whole, low)) - 1, 0), sums)
-            side = "right" if high == until else "left"
-            inside = slice(a + int(np.searchsorted(whole, low, "left")), a + int(np.searchsorted(whole, high, side)))
+            inside = slice(a + int(np.searchsorted(whole, low)), a + int(np.searchsorted(whole, high + (high == until))))
             if inside.start < inside.stop:
                 parts.append(self._ends(y, origin, inside))
             progress.at((high - begin) / max(until - begin, 1))

@@ -74,7 +74,7 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, most_orders: 
     """
     step = max(int(1 / (rate * _ENOUGH)), 1)
     n = len(x) // step
-    x = x[: n * step].reshape(n, step).mean(axis=1)  # which changes no phase, and no frequency
+    x = np.asarray(x[: n * step].reshape(n, step).mean(axis=1), dtype=np.float64)  # which changes no phase, and no frequency
     centre, half = 0.5 * (n * step - 1), 0.5 * max((n - 1) * step, 1)
     t = (np.arange(n) - 0.5 * (n - 1)) * step
     n_cycles, per_point = rate * n * step, rate * step

@@ -1,8 +1,8 @@
 """The smooth phase of a reference: what its frequency does within seconds, without what tones beside it do to single crossings.
 
-A tone near the fundamental moves every crossing to and fro. Instants of equal phase that followed it would bend the window of IEC
-61000-4-7, which is cut at its two ends only, and put into the orders what belongs between them. The mains themselves do not change
-their frequency that fast: their law is a cubic over about two seconds around each crossing.
+A tone near the fundamental moves every crossing to and fro. Instants of equal phase that followed it would bend the window of
+IEC 61000-4-7, which is cut at its two ends only, and put into the orders what belongs between them. The mains themselves do not
+change their frequency that fast: their law is a cubic over about two seconds around each crossing.
 
 Source: locally weighted regression (W. S. Cleveland 1979).
 """

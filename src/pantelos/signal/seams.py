@@ -1,8 +1,8 @@
-"""Where a waveform does not go on as before: ends of the record, missing samples, steps; and its crossings seen from each side alone.
+"""Where a waveform does not go on as before: ends, missing samples, steps; and its crossings seen from each side alone.
 
 The filter that cycles are found with mixes both sides of a step for some cycles. Here a step is found by what one cycle differs
-from the next, and the crossings within those cycles are placed anew by a periodic waveform fitted to one side of it, up to the last
-sample that still belongs to that side.
+from the next, and the crossings within those cycles are placed anew by a periodic waveform fitted to one side of it, up to the
+last sample that still belongs to that side.
 """
 
 from itertools import pairwise
@@ -74,7 +74,7 @@ def with_own_sides(
 
 
 def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, float]], float]:
-    """Return between which positions steps lie, where a cycle differs from the one before more than is usual; and the largest peak."""
+    """Return between which positions steps lie, where a cycle differs unusually from the one before; and the largest peak."""
     along = np.arange(_POINTS) / _POINTS
     at = crossings[:-1, None] + np.diff(crossings)[:, None] * along
     rows = np.interp(at, np.arange(len(x)), x)
@@ -97,7 +97,7 @@ def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, floa
 def _stretches(
     steps: list[tuple[float, float]], gaps: list[tuple[float, float]], n: int, margin: int, usual: float
 ) -> list[_Stretch]:
-    """Return the stretches between steps, missing samples and the ends, in order; a step lies anywhere around its two crossings."""
+    """Return the stretches between steps, missing samples and ends, in order; a step lies anywhere around its two crossings."""
     bounds = [(0.0, float(margin), float(margin))]
     for start, stop in sorted([(a - 0.1 * usual, b + 0.6 * usual) for a, b in steps] + [(a, b) for a, b in gaps]):
         bounds.append((start, start, stop))
