@@ -43,6 +43,7 @@ from pantelos.signal.fundamental import (
 )
 from pantelos.signal.interruptions import Found, bridged
 from pantelos.signal.level_search import level_crossings
+from pantelos.signal.periodic_fit import PeriodicFit, fit_periodic
 from pantelos.signal.periodicity import period_repeats, true_frequency
 from pantelos.signal.seams import with_own_sides
 from pantelos.signal.states import States, states_of
@@ -66,6 +67,9 @@ _MODULATED = 0.008  # of the span of a switched signal: a fundamental below its 
 _BEATS = 0.8  # samples per period of edges, of a mean that beats with the sampling
 _BELOW_CARRIER = 1 / 8  # of the rate of edges
 _SPIKE, _AGREES = 2.0, 0.02  # samples of a pulse; share of its cycles by which a ridge may count others
+_FEW_TRIED = (1.05, 1.3, 1.6, 2.0, 2.5, 3.0)  # cycles of a record that holds only a few
+_FEW_LEAVE, _FEW_UNSURE = 0.02, 2e-3  # of the fundamental, and turns, that a fit to them may leave
+_PURE, _REPEATED = 4, 1.25  # coefficients of a fit without orders; cycles from which on orders are believed
 _EDGE_BAND = 0.1  # of the span either side of the middle, against noise
 _NOISE_BAND = 4.0  # times the scatter on the levels
 
@@ -87,7 +91,35 @@ def find_cycles(read: Reader, n_samples: int, rate_hz: float, progress: Progress
     states = states_of(distribution(seen.look, 0, seen.n_looked_at, 1000))
     if states is not None:
         return _of_switched(read, seen, states, band, progress)
-    return _of_ridge(read, seen, band, progress)
+    found = _of_ridge(read, seen, band, progress)
+    return found if found.whole.any() else _of_a_few(seen) or found
+
+
+def _of_a_few(seen: Survey) -> Cycles | None:
+    """Return the cycles of a record of one to three of them, which no filter settles on: a periodic waveform fits all of it.
+
+    They run from where it rises through zero or, where it does so only once, from the first sample on.
+    """
+    if seen.step > 1 or seen.missing:
+        return None
+    n = seen.n_samples
+    x = np.asarray(seen.slow + seen.line(0, n) - seen.mean, dtype=np.float64)
+    best: PeriodicFit | None = None
+    for n_cycles in _FEW_TRIED:
+        fit = fit_periodic(x, n_cycles / n)
+        if fit is None or fit.residual > _FEW_LEAVE or not fit.rate * (n - 1) >= 1 - 1e-9 or fit.turns_u > _FEW_UNSURE:
+            continue
+        if len(fit.coefficients) > _PURE and fit.rate * n < _REPEATED:
+            continue  # as many orders fit anything that does not come twice
+        if best is None or len(fit.coefficients) < len(best.coefficients) or fit.residual < 0.5 * best.residual:
+            best = fit
+    if best is None:
+        return None
+    crossings, period = best.crossings(0.0, n - 1.0), 1 / best.rate
+    if len(crossings) < 2:
+        crossings = period * np.arange(math.floor((n - 1) / period + 1e-9) + 1)
+    whole = np.ones(len(crossings) - 1, dtype=bool)
+    return Cycles(np.minimum(crossings, n - 1.0), whole, seen.rate_hz, n, placed_within=best.turns_u * period)
 
 
 def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, float], progress: Progress) -> Cycles:

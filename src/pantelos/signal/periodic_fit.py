@@ -76,7 +76,7 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, most_orders: 
     n = len(x) // step
     x = np.asarray(x[: n * step].reshape(n, step).mean(axis=1), dtype=np.float64)  # which changes no phase, and no frequency
     centre, half = 0.5 * (n * step - 1), 0.5 * max((n - 1) * step, 1)
-    t = (np.arange(n) - 0.5 * (n - 1)) * step
+    t = np.asarray((np.arange(n) - 0.5 * (n - 1)) * step, dtype=np.float64)
     n_cycles, per_point = rate * n * step, rate * step
     orders = [h for h in _ORDERS if h == 1 or (h <= most_orders and h * per_point * _FEW_POINTS <= 1 and 2 * (2 * h + 4) <= n)]
     if n_cycles < _SHORT:
