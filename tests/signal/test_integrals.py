@@ -1,6 +1,7 @@
 """Pieces add up by definition, whatever engine adds them; ends between samples are those of the waveform behind the samples."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -15,7 +16,7 @@ def by_hand(y, start, stop):
     """The straight lines between samples, those beside missing ones left out; and how much that is."""
     grid = np.union1d(np.arange(math.ceil(start), math.floor(stop) + 1), [start, stop])
     total = measured = 0.0
-    for a, b in zip(grid[:-1], grid[1:], strict=True):
+    for a, b in pairwise(grid):
         k = min(int(0.5 * (a + b)), len(y) - 2)
         at = y[k] + (y[k + 1] - y[k]) * (0.5 * (a + b) - k)
         if not math.isnan(at):

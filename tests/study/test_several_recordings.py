@@ -20,7 +20,7 @@ from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording, join_recording
-from pantelos.study.model import ChannelSetup, Interval, Study
+from pantelos.study.model import ChannelSetup, Interval, Panel, Study
 from pantelos.study.opening import preview, record_of, relinked
 from pantelos.study.storage import load_study, save_study
 from pantelos.units import unit
@@ -276,3 +276,31 @@ def test_states_are_held_and_skew_is_taken_out():
     assert asked.samples.waveform("on").read(498, 502).tolist() == [0, 0, 1, 1]
     assert asked.samples.waveform("on").read(999, 1000).tolist() == [1]
     assert asked.samples.waveform("u").read(1, 999) == pytest.approx(x[1:999], abs=2e-3)
+
+
+def test_what_trimming_hides_comes_back_as_it_was_and_what_was_changed_meanwhile_stays(write, tmp_path):
+    study, recordings = opened(write("a.csv", "u [V]", np.arange(1000.0), 1000))
+    record, grid = recordings.record, recordings.record(study.record).grid
+    for name, a, b in (("across", 0.1, 0.45), ("inside", 0.45, 0.55), ("behind", 0.62, 0.99)):
+        study = op.add_interval(study, Interval(name, a, b), grid)
+    panels = tuple(Panel("harmonics", ("u",), name) for name in ("inside", "behind"))
+    study = msgspec.structs.replace(study, panels=panels, active="behind")
+    trimmed = op.trim(study, 0.4, 0.6, record)
+    assert [(i.name, i.start_s, i.stop_s) for i in trimmed.intervals] == [("across", 0.4, 0.45), ("inside", 0.45, 0.55)]
+    assert (trimmed.panels[1].interval, trimmed.active) == (None, "across")
+    notes = [n for n in run_checks(Evaluation(trimmed, record(trimmed.record))) if n.code == "record.hidden"]
+    assert "across (in part), behind" in notes[0].detail
+    with pytest.raises(StudyError, match="outside the stretch that is kept"):
+        op.add_interval(trimmed, Interval("behind", 0.45, 0.5), record(trimmed.record).grid)
+    save_study(trimmed, tmp_path / "s.pantelos")
+    again = op.untrim(load_study(tmp_path / "s.pantelos"))
+    assert (again.intervals, again.panels, again.hidden) == (study.intervals, study.panels, study.hidden)
+    closer = op.trim(op.trim(study, 0.4, 0.6, record), 0.5, 0.58, record)  # once more, closer
+    assert op.untrim(closer).intervals == study.intervals
+    changed = op.rename_interval(op.move_zero(trimmed, 0.1), "across", "first")
+    changed = op.remove_interval(op.move_interval(changed, "first", 0.3, 0.33, record(changed.record).grid), "inside")
+    spans = [(i.name, round(i.start_s, 9), round(i.stop_s, 9)) for i in op.untrim(changed).intervals]
+    assert spans == [("first", 0.0, 0.33), ("behind", 0.52, 0.89)]
+    only = op.trim(study, 0.0, 0.05, record)
+    assert [i.name for i in only.intervals] == ["interval 1"]
+    assert op.untrim(only) == study

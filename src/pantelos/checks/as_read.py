@@ -17,9 +17,20 @@ def _without(evaluation: Evaluation, name: str) -> int:
     return evaluation.samples.channel(name).n_missing()
 
 
+def _hidden(evaluation: Evaluation) -> Iterator[Notice]:
+    """Tell which intervals do not show, or not whole, while only a stretch of the record is looked at."""
+    hidden = evaluation.study.hidden.intervals
+    if hidden:
+        grid = evaluation.record.grid
+        names = ", ".join(one.whole.name if one.shown is None else f"{one.whole.name} (in part)" for one in hidden)
+        what = f"only {grid.start_s:g} to {grid.stop_s:g} s of the record is looked at"
+        yield Notice(Severity.CAUTION, "record.hidden", what, f"hidden until all of it is shown again: {names}")
+
+
 def as_read(evaluation: Evaluation) -> Iterator[Notice]:
     """Tell what was odd about the files, how the record was put on one grid, and what has no value."""
     yield from evaluation.record.told
+    yield from _hidden(evaluation)
     for channel in recorded_channels(evaluation):
         without = _without(evaluation, channel.name)
         beyond = sum({id(piece.raw): piece.raw.n_beyond for piece in channel.pieces}.values())

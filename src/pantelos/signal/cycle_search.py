@@ -117,7 +117,7 @@ def _of_a_few(seen: Survey) -> Cycles | None:
         return None
     crossings, period = best.crossings(0.0, n - 1.0), 1 / best.rate
     if len(crossings) < 2:
-        crossings = period * np.arange(math.floor((n - 1) / period + 1e-9) + 1)
+        crossings = np.asarray(period * np.arange(math.floor((n - 1) / period + 1e-9) + 1), dtype=np.float64)
     whole = np.ones(len(crossings) - 1, dtype=bool)
     return Cycles(np.minimum(crossings, n - 1.0), whole, seen.rate_hz, n, placed_within=best.turns_u * period)
 

@@ -6,6 +6,7 @@ from functools import cached_property
 from typing import Literal, TypeAlias
 
 import msgspec
+from msgspec.structs import replace
 
 from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Dialect
@@ -74,6 +75,13 @@ class Interval(msgspec.Struct, frozen=True):
     def length_s(self) -> float:
         """Its length."""
         return self.stop_s - self.start_s
+
+
+class HiddenInterval(msgspec.Struct, frozen=True):
+    """An interval that reaches beyond the stretch that is kept: as it is, and what is shown of it; None: nothing."""
+
+    whole: Interval
+    shown: Interval | None = None
 
 
 class Expected(msgspec.Struct, frozen=True):
@@ -217,6 +225,42 @@ class Panel(msgspec.Struct, frozen=True):
     orders: OrdersShown = OrdersShown()
 
 
+class Hidden(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What does not show while only a stretch of the record is looked at."""
+
+    intervals: tuple[HiddenInterval, ...] = ()
+    order: tuple[str, ...] = ()  # of the intervals before
+    panels: tuple[Panel, ...] = ()  # that were pinned to hidden intervals
+    active: str | None = None  # the interval that was active, where it is hidden
+    made: Interval | None = None  # stands for all of them where none is left
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The intervals that do not show at all."""
+        return tuple(one.whole.name for one in self.intervals if one.shown is None)
+
+    def moved(self, by_s: float) -> "Hidden":
+        """Return what is hidden as it reads when time zero lies so much later."""
+
+        def earlier(one: Interval) -> Interval:
+            return replace(one, start_s=one.start_s - by_s, stop_s=one.stop_s - by_s)
+
+        intervals = tuple(
+            HiddenInterval(earlier(one.whole), earlier(one.shown) if one.shown is not None else None) for one in self.intervals
+        )
+        return replace(self, intervals=intervals, made=earlier(self.made) if self.made is not None else None)
+
+    def renamed(self, old: str, new: str) -> "Hidden":
+        """Return what is hidden when an interval that shows in part gets another name."""
+        intervals = tuple(
+            HiddenInterval(replace(one.whole, name=new), replace(one.shown, name=new))
+            if one.shown is not None and one.shown.name == old
+            else one
+            for one in self.intervals
+        )
+        return replace(self, intervals=intervals, order=tuple(new if name == old else name for name in self.order))
+
+
 class Trend(msgspec.Struct, frozen=True, omit_defaults=True):
     """A channel that holds values of a parameter of power quality instead of a waveform, one every base interval."""
 
@@ -346,6 +390,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     time_axis: TimeAxis = "record"
     quality: Quality = Quality()
     report: Report = Report()
+    hidden: Hidden = Hidden()
     evidence: tuple[Evidence, ...] = ()  # self-checks of the chain it was recorded with
 
     @cached_property

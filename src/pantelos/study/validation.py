@@ -46,7 +46,7 @@ def check_study(study: Study) -> None:
         _of("The record", lambda: _check_record(study.record))  # type: ignore[arg-type]
     for channel in study.channels:
         _of(f'Channel "{clipped(channel.name)}"', lambda channel=channel: _check_channel(channel))  # type: ignore[misc]
-    for interval in study.intervals:
+    for interval in (*study.intervals, *(one.whole for one in study.hidden.intervals)):
         check_interval(interval)
     for connection in study.connections:
         _of(f'Connection "{clipped(connection.name)}"', lambda c=connection: _check_connection(c, names))  # type: ignore[misc]

@@ -58,19 +58,11 @@ from pantelos.study.operations.intervals import (
 )
 from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.operations.quality import quality_from, set_quality
-from pantelos.study.operations.records import (
-    join_file,
-    keep_evidence,
-    move_zero,
-    read_at,
-    set_time_base,
-    trim,
-    untrim,
-    with_shots,
-)
+from pantelos.study.operations.records import join_file, keep_evidence, move_zero, read_at, set_time_base, with_shots
 from pantelos.study.operations.reports import arrange_sheets, choose_columns, set_report, with_template
 from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
+from pantelos.study.operations.trimming import trim, untrim
 
 __all__ = [
     "COURSES",

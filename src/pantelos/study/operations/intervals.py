@@ -19,9 +19,16 @@ def add_interval(study: Study, interval: Interval, grid: Grid) -> Study:
     StudyError
         When the name is taken, the stretch is empty, or lies outside the record.
     """
-    if any(known.name == interval.name for known in study.intervals):
-        raise StudyError(f'There is already an interval "{interval.name}". Choose another name.')
+    _check_not_taken(study, interval.name)
     return replace(study, intervals=(*study.intervals, _inside(interval, grid)), active=interval.name)
+
+
+def _check_not_taken(study: Study, name: str) -> None:
+    """Check that no interval has a name, shown or hidden."""
+    if any(known.name == name for known in study.intervals):
+        raise StudyError(f'There is already an interval "{name}". Choose another name.')
+    if name in study.hidden.names:
+        raise StudyError(f'There is an interval "{name}" outside the stretch that is kept. Choose another name.')
 
 
 def _inside(interval: Interval, grid: Grid) -> Interval:
@@ -37,11 +44,10 @@ def _inside(interval: Interval, grid: Grid) -> Interval:
 
 def add_intervals(study: Study, intervals: Collection[Interval], grid: Grid) -> Study:
     """Return the study with several intervals more, the first of which becomes the active one."""
-    taken = {known.name for known in study.intervals}
-    for interval in intervals:
-        if interval.name in taken:
+    for at, interval in enumerate(intervals):
+        _check_not_taken(study, interval.name)
+        if any(other.name == interval.name for other in list(intervals)[:at]):
             raise StudyError(f'There is already an interval "{interval.name}". Choose another name.')
-        taken.add(interval.name)
     inside = tuple(_inside(interval, grid) for interval in intervals)
     return replace(study, intervals=(*study.intervals, *inside), active=inside[0].name if inside else study.active)
 
@@ -68,14 +74,15 @@ def move_interval(study: Study, name: str, start_s: float, stop_s: float, grid: 
 def rename_interval(study: Study, old: str, new: str) -> Study:
     """Return the study with an interval under another name, in formulas and panels too."""
     found = study.interval(old)
-    if new != old and any(i.name == new for i in study.intervals):
-        raise StudyError(f'There is already an interval "{new}". Choose another name.')
+    if new != old:
+        _check_not_taken(study, new)
     renamed = replace(found, name=new)
     check_interval(renamed)
     return replace(
         study,
         intervals=tuple(renamed if i is found else i for i in study.intervals),
         active=new if study.active == old else study.active,
+        hidden=study.hidden.renamed(old, new),
         panels=tuple(replace(p, interval=new) if p.interval == old else p for p in study.panels),
         formulas=tuple(replace(f, expression=with_place_changed(f.expression, old, new)) for f in study.formulas),
     )
@@ -99,5 +106,5 @@ def activate(study: Study, name: str) -> Study:
 
 def new_interval_name(study: Study) -> str:
     """Return a name that no interval has yet."""
-    taken = {interval.name for interval in study.intervals}
+    taken = {*(interval.name for interval in study.intervals), *study.hidden.names}
     return next(name for k in range(1, len(taken) + 2) if (name := f"interval {k}") not in taken)

@@ -10,7 +10,6 @@ from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
 from pantelos.study.model import Evidence, Interval, RecordSource, SourceFile, Study
 from pantelos.study.operations.channels import with_new_columns
-from pantelos.study.operations.intervals import new_interval_name
 
 MakeRecord = Callable[[RecordSource | None], Record]
 _MOST_SHOTS = 40
@@ -43,7 +42,8 @@ def move_zero(study: Study, at_s: float) -> Study:
     source = _source(study)
     intervals = tuple(replace(i, start_s=i.start_s - at_s, stop_s=i.stop_s - at_s) for i in study.intervals)
     view = (study.view[0] - at_s, study.view[1] - at_s) if study.view is not None else None
-    return replace(study, record=replace(source, zero_s=source.zero_s + at_s), intervals=intervals, view=view)
+    changed = replace(source, zero_s=source.zero_s + at_s)
+    return replace(study, record=changed, intervals=intervals, view=view, hidden=study.hidden.moved(at_s))
 
 
 def set_time_base(study: Study, ppm: float) -> Study:
@@ -51,37 +51,6 @@ def set_time_base(study: Study, ppm: float) -> Study:
     if not 0 <= ppm < 1e6:
         raise StudyError(f"{ppm:g} ppm is no accuracy of a clock. Write the limit, such as 50.")
     return replace(study, record=replace(_source(study), time_base_ppm=ppm))
-
-
-def trim(study: Study, start_s: float, stop_s: float, made: MakeRecord) -> Study:
-    """Return the study with only a stretch of the record kept; the files are not touched.
-
-    Intervals that lie outside are removed, others cut.
-
-    Raises
-    ------
-    StudyError
-        When nothing is left.
-    """
-    source = _source(study)
-    changed = replace(source, trim_s=(start_s + source.zero_s, stop_s + source.zero_s))
-    grid = made(changed).grid
-    kept = tuple(
-        replace(i, start_s=max(i.start_s, grid.start_s), stop_s=min(i.stop_s, grid.stop_s))
-        for i in study.intervals
-        if i.stop_s > grid.start_s and i.start_s < grid.stop_s
-    )
-    if not kept and study.intervals:
-        kept = (Interval(new_interval_name(study), grid.start_s, grid.stop_s),)
-    names = {interval.name for interval in kept}
-    active = study.active if study.active in names else next(iter(names), None)
-    panels = tuple(p if p.interval in names else replace(p, interval=None) for p in study.panels)
-    return replace(study, record=changed, intervals=kept, active=active, panels=panels, view=None)
-
-
-def untrim(study: Study) -> Study:
-    """Return the study with the whole record again."""
-    return replace(study, record=replace(_source(study), trim_s=None))
 
 
 def read_at(study: Study, rate_hz: float | None, made: MakeRecord) -> Study:
