@@ -15,7 +15,7 @@ from pantelos.signal.harmonics import harmonic_orders
 from pantelos.signal.integrals import parts_between, totals_between
 from pantelos.signal.sequences import plain
 from pantelos.signal.statistics import window_means
-from pantelos.signal.validity import MIN_COVERAGE, given, jointly_valid, too_little
+from pantelos.signal.validity import MIN_COVERAGE, defined_between, given, jointly_valid, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window
 
 
@@ -108,6 +108,7 @@ def measure_connection(
     reference : the channel whose cycles they are, and why there are none
     """
     progress = progress or Progress()
+    start, stop = defined_between(read, start, stop, n_samples)
     window = evaluation_window(cycles if wiring.alternating else None, start, stop)
     products = Products(wiring, read)
     means, shares = window_means(products, window, n_samples, progress.part(0.0, 0.4))

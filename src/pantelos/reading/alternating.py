@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from pantelos.reading.components import stacked
-from pantelos.reading.reading import Divided, Measured, Stretch
+from pantelos.reading.reading import Divided, Measured, Stretch, where_defined
 from pantelos.reading.shape import edge_jitter
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
@@ -43,7 +43,7 @@ def _frequency_error(cycles: Cycles, window: Window, value: float) -> float:
 
 def orders_of(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[Orders | None, Window]:
     """Return phasors per window, or None without a whole cycle, and the window used."""
-    return phasors_in(waves, stretch.whole_cycles, stretch.cycles, highest)
+    return phasors_in(waves, where_defined(waves, stretch).whole_cycles, stretch.cycles, highest)
 
 
 def orders_or_why(waves: list[Waveform], stretch: Stretch, highest: int) -> tuple[Orders | None, Window, str]:

@@ -6,7 +6,7 @@ from typing import TypeAlias
 
 import numpy as np
 
-from pantelos.reading.reading import Measure, Measured, Stretch
+from pantelos.reading.reading import Measure, Measured, Stretch, where_defined
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import Reader
 from pantelos.signal.components import LONGEST, Component, component_near
@@ -28,7 +28,8 @@ def of_component(pick: Pick) -> Measure:
 
 def at_frequency(waves: list[Waveform], stretch: Stretch, f: float, pick: Pick) -> Measured:
     """Return what is picked of the component nearest a frequency, Hz; the pick is given the start of the stretch and the rate."""
-    used, rate = samples_between(stretch.start, stretch.stop), waves[0].rate_hz
+    stretch, rate = where_defined(waves, stretch), waves[0].rate_hz
+    used = samples_between(stretch.start, stretch.stop)
     if not f > 0:
         return Measured(math.nan, used, why_not="a frequency above zero is asked for")
     found = component_near(stacked(waves), used.first, used.end, rate, f)

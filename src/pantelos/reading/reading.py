@@ -15,7 +15,7 @@ from pantelos.signal.level_search import Crossings
 from pantelos.signal.partition import Partition
 from pantelos.signal.piecewise import piece_by_piece
 from pantelos.signal.totals import BlockTotals
-from pantelos.signal.validity import MIN_COVERAGE, too_little
+from pantelos.signal.validity import MIN_COVERAGE, defined_between, too_little
 from pantelos.signal.window import CHANGING, Window, evaluation_window, samples_between
 from pantelos.units import Unit, unit
 
@@ -126,6 +126,17 @@ Measure: TypeAlias = Callable[[list[Waveform], Stretch], Measured]
 # From value, noise per sample of each argument (rms, SI), waveforms, stretch and window used to the standard uncertainty that
 # noise causes.
 NoiseRule: TypeAlias = Callable[[float, Sequence[float], list[Waveform], Stretch, Window], float]
+
+
+def where_defined(waves: Sequence[Waveform], stretch: Stretch) -> Stretch:
+    """Return the stretch without the ends of the record at which one of the waveforms is not defined."""
+    n = waves[0].n_samples
+    start, stop = stretch.start, stretch.stop
+    for wave in waves:
+        if wave.masked:
+            start, stop = defined_between(wave.read, start, stop, n)
+    same = (start, stop) == (stretch.start, stretch.stop)
+    return stretch if same else msgspec.structs.replace(stretch, start=start, stop=stop)
 
 
 def no_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:

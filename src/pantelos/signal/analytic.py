@@ -3,28 +3,33 @@
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray, Reader
-from pantelos.signal.filters import before_the_first
+from pantelos.signal.filtering import continued
 
 
 def analytic(
-    read: Reader, n_samples: int, level: float, first: int, last: int, margin: int, periods: tuple[float, float]
+    read: Reader, defined: tuple[int, int], level: float, first: int, last: int, margin: int, periods: tuple[float, float]
 ) -> ComplexArray:
     """Return x + jH{x} of samples first to last, (last - first,), the mean `level` taken off; missing samples stay missing.
 
-    Source: D. Gabor 1946, on the spectrum of the stretch and `margin` samples either side, faded out there. Beyond the ends of
-    the record the waveform goes on with its first and last period, in samples; reflected where they are 0.
+    Source: D. Gabor 1946, on the spectrum of the stretch and `margin` samples either side, faded out there. Beyond the first
+    and the last sample that is `defined` the waveform goes on with its first and last period, in samples; reflected where they
+    are 0.
     """
-    low, high = max(first - margin, 0), min(last + margin, n_samples)
+    outer = first, last
+    first, last = min(max(first, defined[0]), defined[1]), max(min(last, defined[1]), defined[0])
+    if last <= first:
+        return np.full(outer[1] - outer[0], np.nan, dtype=np.complex128)
+    low, high = max(first - margin, defined[0]), min(last + margin, defined[1])
     x = np.asarray(read(low, high)) - level
     missing = np.isnan(x)
     if missing.all():
-        return np.full(last - first, np.nan, dtype=np.complex128)
+        return np.full(outer[1] - outer[0], np.nan, dtype=np.complex128)
     if missing.any():
         good = np.flatnonzero(~missing)
         x = np.interp(np.arange(len(x)), good, x[good])
     before, behind = margin - (first - low), margin - (high - last)
     faded = _faded(
-        np.concatenate([_continued(x, periods[0], before), x, _continued(x[::-1], periods[1], behind)[::-1]]), margin // 2
+        np.concatenate([continued(x, periods[0], before), x, continued(x[::-1], periods[1], behind)[::-1]]), margin // 2
     )
     lines = np.fft.fft(faded)
     n = len(lines)
@@ -33,14 +38,7 @@ def analytic(
     at = first - low + before
     found = np.asarray(np.fft.ifft(lines)[at : at + last - first])
     found[missing[first - low : last - low]] = np.nan
-    return found
-
-
-def _continued(x: FloatArray, period: float, n: int) -> FloatArray:
-    """Return what may have stood `n` samples before `x`."""
-    if n <= 0:
-        return np.zeros(0)
-    return before_the_first(x, period, n) if 2 <= period < len(x) else np.pad(x, (n, 0), mode="symmetric")[:n]
+    return np.pad(found, (first - outer[0], outer[1] - last), constant_values=np.nan)
 
 
 def _faded(x: FloatArray, n: int) -> FloatArray:

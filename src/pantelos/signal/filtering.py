@@ -13,6 +13,7 @@ import numpy as np
 from pantelos.errors import StudyError
 from pantelos.notation import with_unit
 from pantelos.signal.arrays import AnyArray, FloatArray, Reader
+from pantelos.signal.filters import before_the_first
 from pantelos.units import unit
 
 HIGHEST_ORDER = 10
@@ -73,8 +74,23 @@ def butterworth(kind: Kind, corners_hz: Sequence[float], order: float, rate_hz: 
     return Filter(sections, causal, max(forgets, 8), math.ceil(math.log(_SPOILED) / math.log(radius)) if radius > 0 else 1)
 
 
-def filtered(read: Reader, n_samples: int, one: Filter, first: int, last: int) -> FloatArray:
-    """Return samples first to last of a waveform behind a filter, (last - first,); NaN where the filter is not settled."""
+def continued(x: FloatArray, period: float, n: int) -> FloatArray:
+    """Return what may have stood `n` samples before `x`: whole periods earlier, or reflected where no period is known."""
+    if n <= 0:
+        return np.zeros(0)
+    if 2 <= period < len(x):
+        return before_the_first(x, period, n)
+    return np.asarray(np.pad(x, (n, 0), mode="reflect", reflect_type="odd")[:n]) if len(x) > 1 else np.full(n, x[0])
+
+
+def filtered(
+    read: Reader, n_samples: int, one: Filter, first: int, last: int, periods: tuple[float, float] = (0.0, 0.0)
+) -> FloatArray:
+    """Return samples first to last of a waveform behind a filter, (last - first,); NaN where the filter is not settled.
+
+    One without delay sees the waveform go on beyond the ends of the record: with its first and last period, in samples, or by odd
+    reflection where they are 0.
+    """
     from scipy.signal import sosfilt, sosfilt_zi, sosfiltfilt
 
     low, high = max(first - one.forgets, 0), min(last + (0 if one.causal else one.forgets), n_samples)
@@ -89,7 +105,11 @@ def filtered(read: Reader, n_samples: int, one: Filter, first: int, last: int) -
     if one.causal:
         y, _ = sosfilt(one.sections, x, zi=sosfilt_zi(one.sections) * x[0])
     else:
-        y = sosfiltfilt(one.sections, x, padlen=min(3 * (2 * len(one.sections) + 1), len(x) - 1))
+        before = one.forgets if low == 0 else 0
+        behind = one.forgets if high == n_samples else 0
+        longer = np.concatenate([continued(x, periods[0], before), x, continued(x[::-1], periods[1], behind)[::-1]])
+        y = sosfiltfilt(one.sections, longer, padlen=min(3 * (2 * len(one.sections) + 1), len(longer) - 1))
+        y = y[before : before + len(x)]
     found = np.array(y[first - low : last - low], dtype=np.float64)
     at = np.arange(first, last)
     unsettled = at < one.spoiled

@@ -5,9 +5,11 @@ An instant is valid where all that enters a number is valid. Means are taken ove
 samples filled, and says so; longer ones leave it without a value. Energy counts a gap as nothing and tells how long it was.
 """
 
+import math
+
 import numpy as np
 
-from pantelos.signal.arrays import FloatArray
+from pantelos.signal.arrays import BLOCK, FloatArray, Reader
 
 MIN_COVERAGE = 0.95
 LONGEST_FILLED = 3  # samples
@@ -27,6 +29,34 @@ def jointly_valid(x: FloatArray) -> FloatArray:
     """Return channels (n_channels, n) with every instant missing in all of them where it is missing in one."""
     missing = np.isnan(x.sum(axis=0))
     return np.where(missing, np.nan, x) if missing.any() else x
+
+
+def defined_between(read: Reader, start: float, stop: float, n_samples: int) -> tuple[float, float]:
+    """Return a stretch, samples, without what is not defined at the ends of a record: curves that need samples beyond them.
+
+    Only where it reaches up to an end of the record, and the first or last sample of a channel there is missing.
+    """
+    first, end = max(math.ceil(start - 1e-6), 0), min(math.ceil(stop - 1e-6), n_samples)
+    if first == 0 and end > 0 and _any_missing(read(0, 1)):
+        first = _first_given(read, end)
+        start = float(first)
+    if end == n_samples and end > first and _any_missing(read(end - 1, end)):
+        stop = float(n_samples - _first_given(lambda a, b: read(n_samples - b, n_samples - a)[..., ::-1], n_samples - first))
+    return start, max(stop, start)
+
+
+def _any_missing(x: FloatArray) -> bool:
+    return bool(np.isnan(x).any())
+
+
+def _first_given(read: Reader, n: int) -> int:
+    """Return the first of `n` samples that is given in all channels; `n` where none is."""
+    for low in range(0, n, BLOCK):
+        x = read(low, min(low + BLOCK, n))
+        given_here = np.flatnonzero(~np.isnan(x.reshape(-1, x.shape[-1]).sum(axis=0)))
+        if len(given_here):
+            return low + int(given_here[0])
+    return n
 
 
 def with_short_gaps_filled(x: FloatArray) -> FloatArray:

@@ -13,6 +13,7 @@ from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.integrals import Rule
 from pantelos.signal.statistics import window_means
+from pantelos.signal.validity import defined_between
 from pantelos.signal.window import Window
 from pantelos.units import Unit, unit
 
@@ -34,29 +35,33 @@ def _of_analytic(kernel: Callable[[ComplexArray, float], FloatArray]) -> Callabl
         n = wave.n_samples
         cycles = given.asked.cycles(wave, given.names[0])
         periods = np.diff(cycles.crossings)
-        level = _level(wave, cycles)
         ends = (float(periods[0]), float(periods[-1])) if len(periods) else (0.0, 0.0)
+        begins, stops = (round(at) for at in defined_between(wave.read, 0.0, float(n), n))
+        level = _level(wave, cycles, begins, stops)
         slowest = float(periods.max()) if len(periods) else _WITHOUT / _CYCLES
         margin = min(math.ceil(_CYCLES * slowest), _LONGEST)
 
         def compute(first: int, last: int) -> FloatArray:
             low, high = max(first - 1, 0), min(last + 1, n)
-            z = analytic(wave.read, n, level, low, high, margin, ends)
+            z = analytic(wave.read, (begins, stops), level, low, high, margin, ends)
             z = np.pad(z, (1 - (first - low), 1 - (high - last)), constant_values=np.nan)
             at = np.arange(first, last)
-            return np.where((at < max(ends[0], 1.0)) | (at >= n - max(ends[1], 1.0)), np.nan, kernel(z, wave.rate_hz))
+            return np.where(
+                (at < begins + max(ends[0], 1.0)) | (at >= stops - max(ends[1], 1.0)), np.nan, kernel(z, wave.rate_hz)
+            )
 
         return Neighboured(compute, wave, given.unit, margin)
 
     return make
 
 
-def _level(wave: Waveform, cycles: Cycles) -> float:
+def _level(wave: Waveform, cycles: Cycles, begins: int, stops: int) -> float:
     """Return the mean of a waveform, over phase rather than time: where the frequency rises, one half of a cycle lasts longer."""
-    n = len(cycles.crossings) - 1
+    inside = cycles.crossings[(cycles.crossings >= begins) & (cycles.crossings <= stops - 1)]
+    n = len(inside) - 1
     if n < 1 or n > _MOST_BY_PHASE:
-        return float(window_means(wave.read, Window(0.0, float(wave.n_samples), 0, Rule.RECTANGULAR), wave.n_samples)[0])
-    first, last = float(cycles.crossings[0]), float(cycles.crossings[-1])
+        return float(window_means(wave.read, Window(float(begins), float(stops), 0, Rule.RECTANGULAR), wave.n_samples)[0])
+    first, last = float(inside[0]), float(inside[-1])
     places = cycles.positions_between(first, last, _POINTS * n)
     low = int(first)
     x = np.asarray(wave.read(low, int(last) + 2))

@@ -40,9 +40,19 @@ def _filter(kind: Kind, n_corners: int) -> Callable[[Given], Neighboured]:
         corners = [given.number(1 + k) for k in range(n_corners)]
         order, word = given.number(1 + n_corners), given.values[2 + n_corners]
         one = butterworth(kind, corners, order, wave.rate_hz, word is not None)
-        return Neighboured(lambda a, b: filtered(wave.read, wave.n_samples, one, a, b), wave, given.unit, one.forgets)
+        ends = _end_periods(given, wave) if n_corners == 2 and word is None else (0.0, 0.0)
+        return Neighboured(lambda a, b: filtered(wave.read, wave.n_samples, one, a, b, ends), wave, given.unit, one.forgets)
 
     return make
+
+
+def _end_periods(given: Given, wave: Waveform) -> tuple[float, float]:
+    """Return the first and last period of a waveform, samples; 0 where it has no cycles up to its ends."""
+    cycles = given.asked.cycles(wave, given.names[0])
+    if len(cycles.crossings) < 2 or not cycles.whole[[0, -1]].all() or not cycles.covers(0.0, wave.n_samples - 1.0):
+        return 0.0, 0.0
+    periods = np.diff(cycles.smooth.crossings)
+    return float(periods[0]), float(periods[-1])
 
 
 LOWPASS = Function(
