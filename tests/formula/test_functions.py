@@ -189,3 +189,59 @@ def test_every_example_runs_on_the_demo_by_its_own_channels(small_demo_of):
         compiled = compile_formula(text, Known(evaluation.names.types, evaluation.names.intervals, evaluation.names.searches))[1]
         if function.pieces is None and not function.reading:
             assert np.shape(evaluation.value(text).read(0, 50)) == (50,) if compiled.kind is Kind.SIGNAL else True
+
+
+def test_the_level_that_is_told_serves_every_reading_of_pulses(evaluation_of):
+    """Known answers of a trapezoid of 10 V: 30 % between its middles, edges of 10 % of the period; three levels are told."""
+    t = np.arange(100_000) / 1e6
+    turn = (t * 1000 + 0.2) % 1
+    g = 10 * np.clip(np.minimum(turn / 0.1, (0.4 - turn) / 0.1), 0, 1)
+    carrier = 2 * np.abs(2 * ((t * 8000) % 1) - 1) - 1
+    legs = [np.where(sign * 0.8 * np.sin(2 * np.pi * 50 * t) > carrier, 200.0, -200.0) for sign in (1, -1)]
+    alone = np.where((t > 0.01) & (t < 0.0102), 5.0, 0.0)
+    ask = evaluation_of(1e6, g=g, bridge=legs[0] - legs[1], alone=alone, units={"g": "V", "bridge": "V", "alone": "V"}).value
+    for text, exact in (
+        ("duty(g)", 0.3),
+        ("duty(g, 7 V)", 0.26),
+        ("duty(g, 70 %)", 0.26),
+        ("width(g, 3 V)", 0.34e-3),
+        ("width(alone)", 2e-4),
+    ):
+        assert ask(text).value == pytest.approx(exact, rel=1e-2 if "alone" in text else 1e-9), text
+    for level in ("7 V", "70 %"):
+        series = ask(f"duty(g) over pulses(g, {level})").values
+        assert len(series) > 90 and series == pytest.approx(0.26, abs=1e-9)
+    assert (ask("top(bridge)").value, ask("base(bridge)").value) == (400, -400)
+    assert "between 3 levels" in ask("carrier(bridge)").explained[-1] and math.isnan(ask("carrier(bridge)").value)
+    assert ask("carrier(bridge, 200 V)").value == pytest.approx(16_000, rel=1e-3)
+    with pytest.raises(FormulaError, match="in V, or in % of the swing"):
+        ask("duty(g, 7 A)")
+
+
+def test_delays_are_those_that_were_made_between_samples_and_between_unlike_pulses(evaluation_of):
+    t = np.arange(20_000) / 50_000.0
+    wave = lambda d: 325 * np.sin(2 * np.pi * 50 * (t - d)) + 20 * np.sin(2 * np.pi * 250 * (t - d) + 1)  # noqa: E731
+    pulse = lambda d, duty: 24.0 * (((t - d) * 500) % 1 < duty)  # noqa: E731
+    ask = evaluation_of(
+        50_000.0, u=wave(18.75e-6), v=wave(0), g=pulse(300e-6, 0.3), h=pulse(0, 0.31), units=dict.fromkeys("vgh", "V")
+    ).value
+    found = ask("delay_between(u, v)")
+    assert found.value == pytest.approx(18.75e-6, abs=2 * found.method_u) and found.method_u < 0.5e-6
+    found = ask("delay_between(g, h)")
+    assert found.value == pytest.approx(300e-6, abs=20e-6) and "between rises; falls lie 280" in found.explained[-1]
+
+
+def test_frequency_and_phase_agree_whether_there_are_cycles(evaluation_of):
+    """Ripple of 300 Hz on a level that steps: the record is no waveform, the stretch before the step is one."""
+    t = np.arange(20_000) / 20_000.0
+    load = np.where(t < 0.5, 1.0, 0.6)
+    u, i = 600 * load + 5 * np.sin(2 * np.pi * 300 * t + 0.4), 20 / load + 2 * np.sin(2 * np.pi * 300 * t - 0.3)
+    evaluation = evaluation_of(20_000.0, u=u, i=i)
+    grid = evaluation.record.grid
+    study = op.add_interval(op.add_interval(evaluation.study, Interval("before", 0, 0.5), grid), Interval("first", 0, 0.1), grid)
+    ask = Evaluation(study, evaluation.record).value
+    assert ask("frequency(u) in before").value == pytest.approx(300, rel=1e-9)
+    assert ask("phase(i, u) in before").value == pytest.approx(-0.7, abs=1e-9)
+    sine = evaluation_of(20_000.0, u=np.sin(2 * np.pi * 50 * t - 2.5))
+    ten = op.add_interval(sine.study, Interval("ten", 0, 0.2), sine.record.grid)
+    assert Evaluation(ten, sine.record).value("frequency(u) over intervals").values == pytest.approx(50, rel=1e-9)

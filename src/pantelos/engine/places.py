@@ -87,6 +87,8 @@ class Places:
             reference = Reference(channels[0] or "the expression", cycles if len(cycles.whole) else None, cycles.why_not)
         else:
             reference = self._references.of(channels if all(channels) else used)
+            if kind.bound_to_reference and all(channels):
+                reference = self._within(reference, waves, channels, (start, stop))
         return Stretch(
             start,
             stop,
@@ -98,6 +100,18 @@ class Places:
             self._totals(channels[0]),
             numbers,
         )
+
+    def _within(
+        self, reference: Reference, waves: Sequence[Waveform], channels: Sequence[str], span: tuple[float, float]
+    ) -> Reference:
+        """Return the reference, or the cycles that one of the channels shows in a stretch where the record shows none there."""
+        if reference.cycles is not None and reference.cycles.between(*span)[1].any():
+            return reference
+        for wave, name in zip(waves[::-1], channels[::-1], strict=True):
+            found = self._cycles.within(wave, name, span)
+            if found.whole.any():
+                return Reference(name, found, "its cycles inside the interval")
+        return reference
 
     def _totals(self, name: str) -> Callable[[int], BlockTotals] | None:
         """Return what gives the totals per block of powers of a channel that is long enough to keep them; None of others."""

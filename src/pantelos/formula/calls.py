@@ -21,7 +21,10 @@ from pantelos.formula.scope import Scope
 from pantelos.formula.spelling import meant
 from pantelos.formula.syntax import plain
 from pantelos.reading.reading import Divided, ReadingKind, take
+from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.level_search import Crossings
+from pantelos.signal.levels import Level
 from pantelos.signal.partition import Partition
 from pantelos.units import ONE, Unit, measured
 
@@ -188,6 +191,7 @@ class Calls:
 
     def _reading(self, kind: ReadingKind, arguments: list[Compiled | None], node: Call) -> Compiled:
         channels, numbers = _split(kind, arguments)
+        self._check_settings(node, kind, channels, numbers)
         names, used = tuple(one.name or "" for one in channels), self._channels_in(node)
         interval = plain(node.interval) if node.interval is not None else None
         result = kind.unit([one.unit for one in channels])
@@ -195,13 +199,22 @@ class Calls:
         def make(scope: Scope) -> Scalar:
             place = scope.interval_name(interval)
             waves = [one.make(scope) for one in channels]
-            stretch = scope.stretch(kind, waves, names, interval, used, _told(numbers, scope))
+            stretch = scope.stretch(kind, waves, names, interval, used, _told(kind, numbers, scope))
             reading = take(kind, waves, stretch)
             where = f'{kind.title} in "{place}", {reading.place(waves[0].rate_hz)}; {reading.method}'
             said = [f"{kind.title} is not given: {reading.why_not}"] if reading.why_not else []
             return Scalar(reading.value, result, (where, *said, *reading.remarks), reading.method_u)
 
         return Compiled(Kind.SCALAR, result, make)
+
+    def _check_settings(self, node: Call, kind: ReadingKind, channels: list[Compiled], numbers: list[Compiled | None]) -> None:
+        """Check that what is told in the unit of the channel is in it; a level may be a share of the swing."""
+        for at, (setting, one) in enumerate(zip(kind.settings, numbers, strict=True)):
+            if setting.unit or one is None or one.unit.like(channels[0].unit) or (setting.level and one.unit.symbol == "%"):
+                continue
+            wanted = f"{channels[0].unit.symbol}{', or in % of the swing' if setting.level else ''}"
+            said = f"{setting.name} of {kind.name} is in {wanted}, this is in {one.unit.symbol or 'no unit'}."
+            raise self._fail(node.arguments[len(channels) + at], said)
 
     def _per_piece(self, kind: ReadingKind, arguments: list[Compiled | None], node: Call, over: Pieces) -> Compiled:
         partition = self._function(over.partition, "partition")
@@ -210,6 +223,7 @@ class Calls:
             raise self._fail(over.partition, f'there is no partition "{partition.name}"; readings are taken over {known}.')
         told, cut = self._arguments(over, partition), partition.pieces
         channels, numbers = _split(kind, arguments)
+        self._check_settings(node, kind, channels, numbers)
         result, used = kind.unit([one.unit for one in channels]), self._channels_in(node)
         own = self._channels_in(Call(node.start, node.stop, node.function, node.arguments))
 
@@ -223,11 +237,11 @@ class Calls:
             divided = Divided(
                 waves,
                 pieces,
-                _told(numbers, scope),
+                _told(kind, numbers, scope),
                 scope.origin_s,
                 scope.highest_order,
                 cycles=lambda: scope.cycles(waves[0], names[0]),
-                edges=lambda k: scope.edges(waves[k], names[k]),
+                edges=lambda k: _edges(kind, pieces, scope, waves[k], names[k], _told(kind, numbers, scope)),
                 reference=lambda: scope.reference(own)[0],
             )
             try:
@@ -262,8 +276,24 @@ def _missing_pieces(values: FloatArray, pieces: Partition) -> tuple[str, ...]:
     )
 
 
-def _told(numbers: list[Compiled | None], scope: Scope) -> tuple[float, ...]:
-    return tuple(one.make(scope).value if one is not None else math.nan for one in numbers)
+def _told(kind: ReadingKind, numbers: list[Compiled | None], scope: Scope) -> tuple[float, ...]:
+    """Return the settings of a reading, SI; of a level also whether it is a share of the swing."""
+    found = list[float]()
+    for setting, one in zip(kind.settings, numbers, strict=True):
+        found.append(one.make(scope).value if one is not None else math.nan)
+        found += [float(one is not None and one.unit.symbol == "%")] if setting.level else []
+    return tuple(found)
+
+
+def _edges(
+    kind: ReadingKind, pieces: Partition, scope: Scope, wave: Waveform, name: str, numbers: tuple[float, ...]
+) -> Crossings:
+    """Return the edges that a reading of pulses looks at: through its own level, that of the pieces, or the middle."""
+    if any(setting.level for setting in kind.settings) and math.isfinite(numbers[0]):
+        return scope.edges(wave, name, Level(numbers[0], bool(numbers[1])))
+    if pieces.cut_by is not None and pieces.cut_of == name and name:
+        return pieces.cut_by
+    return scope.edges(wave, name)
 
 
 def _sentence(cause: StudyError) -> str:

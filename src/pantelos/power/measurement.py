@@ -108,7 +108,9 @@ def measure_connection(
     reference : the channel whose cycles they are, and why there are none
     """
     progress = progress or Progress()
-    start, stop = defined_between(read, start, stop, n_samples)
+    defined = defined_between(read, start, stop, n_samples)
+    if defined[1] - defined[0] >= MIN_COVERAGE * (stop - start):
+        start, stop = defined
     window = evaluation_window(cycles if wiring.alternating else None, start, stop)
     products = Products(wiring, read)
     means, shares = window_means(products, window, n_samples, progress.part(0.0, 0.4))

@@ -130,7 +130,11 @@ def piece_frequency(divided: Divided) -> FloatArray:
     turns = [own.turns(at) for at in (over.starts, over.stops)]
     last = len(own.crossings) - 1 + _BEYOND
     seen = (turns[0] >= -_BEYOND) & (turns[1] <= last)
-    return np.where(seen, (turns[1] - turns[0]) / over.lengths * over.rate_hz, np.nan)
+    found = np.where(seen, (turns[1] - turns[0]) / over.lengths * over.rate_hz, np.nan)
+    beyond = np.flatnonzero(~seen & over.whole)  # at an end of the record: the whole cycles inside tell, as of an interval
+    for k in beyond[:_AT_ONCE].tolist():
+        found[k] = own.frequency_between(float(over.starts[k]), float(over.stops[k]))
+    return found
 
 
 def frequency_errors(values: FloatArray, divided: Divided) -> FloatArray:

@@ -7,6 +7,7 @@ from typing import TypeAlias
 import msgspec
 import numpy as np
 
+from pantelos.notation import with_unit
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
@@ -200,6 +201,9 @@ def level_of(pick: Callable[[Levels], float]) -> Measure:
             return Measured(math.nan, window, found.coverage, "there is no sample")
         states = levels(waves[0].read, window.first, window.end)
         said = () if states.two_states else ("it does not rest on two levels: this is the 1st or 99th percentile",)
+        if states.steps:
+            shown = ", ".join(with_unit(value, waves[0].unit, 4) for value in states.steps)
+            said = (f"it rests on {len(states.steps)} levels: {shown}",)
         return Measured(pick(states), window, found.coverage, remarks=said)
 
     return measure

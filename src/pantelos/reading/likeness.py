@@ -6,7 +6,7 @@ import numpy as np
 
 from pantelos.notation import with_unit
 from pantelos.reading.reading import Measured, Stretch
-from pantelos.reading.shape import between_samples, crossings_at_half
+from pantelos.reading.shape import between_samples, crossings_at
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray, median
 from pantelos.signal.levels import levels
@@ -19,7 +19,9 @@ _MOST = 1 << 22  # samples that are correlated at a time
 _EDGES_AGREE = 0.1  # of a period, the distances of rises and of falls
 _LIKE = 0.3  # correlation at the best delay: below, the waveforms have nothing in common
 _AS_GOOD = 0.98  # of the best correlation: of those delays the shortest is taken
-_GRID = 0.05  # samples, standard: what a parabola through three points of a correlation misses its top by
+_GRID = 0.01  # samples, standard: what the phases of the lines leave
+_APART = 4.0  # times what edges are placed within: rises and falls that differ by more are told
+_HELD = 1e-3  # of the strongest line: weaker ones do not count
 
 
 def correlation(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -56,7 +58,7 @@ def delay_between(waves: list[Waveform], stretch: Stretch) -> Measured:
 
 
 def _by_edges(waves: list[Waveform], window: Window) -> Measured:
-    late, early = (crossings_at_half(wave, window) for wave in waves)
+    late, early = (crossings_at(wave, window) for wave in waves)
     method = "median distance of the edges of one direction, 50 % crossings"
     distances = [
         nearest(own, other) for own, other in ((late.rises, early.rises), (late.falls, early.falls)) if len(own) and len(other)
@@ -69,13 +71,17 @@ def _by_edges(waves: list[Waveform], window: Window) -> Measured:
         shown = " and ".join(with_unit(one / waves[0].rate_hz, unit("s")) for one in each)
         why = f"rises and falls lie at different distances, {shown}: the pulses differ in width"
         return Measured(math.nan, window, why_not=why, method=method)
-    found = median(np.concatenate(distances))
     within = math.hypot(*(between_samples(wave, window) for wave in waves))
-    return Measured(found / waves[0].rate_hz, window, method_u=within / waves[0].rate_hz, method=method)
+    rate, said = waves[0].rate_hz, list[str]()
+    found = median(np.concatenate(distances))
+    if len(each) == 2 and abs(each[0] - each[1]) > _APART * within:
+        found = each[0]
+        said.append(f"between rises; falls lie {with_unit(each[1] / rate, unit('s'), 5)} apart: the pulses differ in width")
+    return Measured(found / rate, window, method_u=within / rate, method=method, remarks=tuple(said))
 
 
 def _by_correlation(waves: list[Waveform], window: Window) -> Measured:
-    method = "delay of the largest cross-correlation, a parabola through its top"
+    method = "delay of the largest cross-correlation, between samples by the phases of the lines"
     x, y = (np.asarray(wave.read(window.first, window.end)) for wave in waves)
     good = np.isfinite(x) & np.isfinite(y)
     if np.count_nonzero(good) < 8:
@@ -96,8 +102,20 @@ def _by_correlation(waves: list[Waveform], window: Window) -> Measured:
     )  # what repeats is alike again and again
     if not size > 0 or scaled[top] < _LIKE * size:
         return Measured(math.nan, window, why_not="the waveforms are not alike at any delay", method=method)
-    a, b, c = (float(found[(top + k) % n]) for k in (-1, 0, 1))
-    bend = a - 2 * b + c
-    shift = 0.5 * (a - c) / bend if bend < 0 else 0.0
     rate = waves[0].rate_hz
-    return Measured((float(lags[top]) + shift) / rate, window, method_u=_GRID / rate, method=method)
+    return Measured((float(lags[top]) + _shift(u, v, int(lags[top]))) / rate, window, method_u=_GRID / rate, method=method)
+
+
+def _shift(u: FloatArray, v: FloatArray, lag: int) -> float:
+    """Return how much later than by whole samples `u` comes than `v`: the slope of the phase between them over frequency.
+
+    Source: the weighted least squares line through the origin of the phases of the cross-spectrum (K. Piersol 1981).
+    """
+    late, early = (u[lag:], v[: len(v) - lag]) if lag >= 0 else (u[:lag], v[-lag:])
+    fade = np.hanning(len(late))
+    lines = np.fft.rfft(late * fade) * np.conj(np.fft.rfft(early * fade))
+    omega, sizes = 2 * np.pi * np.arange(len(lines)) / len(late), np.abs(lines)
+    held = (sizes > _HELD * sizes.max()) & (omega > 0) & (np.abs(np.angle(lines)) < 0.5 * np.pi)
+    weights = sizes[held] * omega[held]
+    below = float(weights @ omega[held])
+    return -float(weights @ np.angle(lines[held])) / below if below > 0 else 0.0

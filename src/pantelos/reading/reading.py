@@ -107,6 +107,7 @@ class Setting(msgspec.Struct, frozen=True):
     name: str
     default: float | None = None  # in `unit`; None: it has to be given
     unit: str = "1"
+    level: bool = False  # a level of the waveform, in its unit or in % of its swing: told as two numbers, value and 1 for a share
 
 
 class Divided(msgspec.Struct, frozen=True, eq=False):
@@ -118,7 +119,7 @@ class Divided(msgspec.Struct, frozen=True, eq=False):
     origin_s: float  # instant of sample 0
     highest_order: int
     cycles: Callable[[], Cycles]  # of the first waveform
-    edges: Callable[[int], Crossings]  # of a waveform, through the middle between its base and top
+    edges: Callable[[int], Crossings]  # of a waveform, through the level told, that of the pieces, or midway from base to top
     reference: Callable[[], Cycles | None]  # whose cycles count
 
 
@@ -196,9 +197,11 @@ class ReadingKind(msgspec.Struct, frozen=True):
     @property
     def defaults(self) -> tuple[float, ...]:
         """The settings where none are told, SI; NaN for one that is left out or has to be given."""
-        return tuple(
-            one.default * unit(one.unit).factor if one.default is not None and one.unit else math.nan for one in self.settings
-        )
+        found = list[float]()
+        for one in self.settings:
+            found.append(one.default * unit(one.unit).factor if one.default is not None and one.unit else math.nan)
+            found += [0.0] if one.level else []
+        return tuple(found)
 
     def typed(self, channels: Sequence[str], interval: str | None) -> str:
         """Return the call as it is typed, over an interval or, for None, over the whole record."""

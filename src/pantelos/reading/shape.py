@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from pantelos.notation import with_unit
 from pantelos.reading.amplitude import found_extremes
 from pantelos.reading.reading import Divided, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.clipping import clipped_between
@@ -12,18 +13,22 @@ from pantelos.record.record import Channel
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import n_missing, totals_between
-from pantelos.signal.level_search import Crossings
+from pantelos.signal.level_search import Crossings, level_crossings
 from pantelos.signal.levels import levels
 from pantelos.signal.piecewise import piece_integrals
 from pantelos.signal.pulses import (
     PeriodsInside,
     Pulses,
+    band_around,
     nearest,
     periods_inside,
     pulses,
     reference_crossings,
+    settled_between,
     settling,
+    single_pulse,
     transition_times,
+    without_pauses,
 )
 from pantelos.signal.trend import trend
 from pantelos.signal.validity import given
@@ -51,28 +56,52 @@ def transition(rising: bool) -> Measure:
     return measure
 
 
-def crossings_at_half(wave: Waveform, window: Window) -> Crossings:
-    """Return the crossings of the middle between base and top."""
+def crossings_at(wave: Waveform, window: Window, numbers: Sequence[float] = ()) -> Crossings:
+    """Return the crossings of the level that is told (value, 1 for a share of the swing), or midway from base to top."""
     found = levels(wave.read, window.first, window.end)
     if not abs(found.amplitude) > 0:
         return Crossings(np.zeros(0), np.zeros(0, dtype=bool))
-    return reference_crossings(wave.read, window.first, window.end, found)
+    if not numbers or not math.isfinite(numbers[0]):
+        return reference_crossings(wave.read, window.first, window.end, found)
+    level = found.at(numbers[0]) if numbers[1] else numbers[0]
+    return level_crossings(wave.read, window.first, window.end, level, band_around(found))
 
 
-def of_pulses(pick: Callable[[Pulses, float], float], spread: Callable[[Pulses, float], float]) -> Measure:
+def _many_levels(wave: Waveform, window: Window) -> str:
+    """Return why there are no pulses where a waveform switches between more than two levels; nothing where it does not."""
+    found = levels(wave.read, window.first, window.end)
+    if len(found.steps) < 3:
+        return ""
+    shown = ", ".join(with_unit(value, wave.unit, 3) for value in found.steps)
+    return f"it switches between {len(found.steps)} levels ({shown}): give the level of the step that is meant"
+
+
+def of_pulses(pick: Callable[[Pulses, float], float], spread: Callable[[Pulses, float], float], alone: bool = False) -> Measure:
     """Return a reading of the whole periods inside, from rise to rise; `pick` is given pulses and sample rate.
 
     `spread` is what one sample of uncertainty of every edge does to the reading, per sample: given pulses, and the number of
-    edges that differ in where they lie between samples.
+    edges that differ in where they lie between samples. With `alone`, one rise and one fall will do.
     """
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
         wave, window = waves[0], stretch.samples
-        found = pulses(crossings_at_half(wave, window))
+        told = bool(stretch.numbers) and math.isfinite(stretch.numbers[0])
+        many = _many_levels(wave, window)
+        if many and not told:
+            return Measured(math.nan, window, why_not=many)
+        crossings = crossings_at(wave, window, stretch.numbers)
+        found, said = pulses(crossings), list[str]()
+        if many:
+            found, n_left = without_pauses(found)
+            said += [f"{n_left} pauses between bursts of this step are left out"] if n_left else []
+        if not len(found.periods) and alone:
+            found = single_pulse(crossings)
         if not len(found.periods):
             return Measured(math.nan, window, why_not="no whole period from rise to rise lies in the interval")
         value = pick(found, wave.rate_hz)
-        return Measured(value, window, method_u=between_samples(wave, window) * abs(spread(found, _apart(found)) * value))
+        within = between_samples(wave, window) * abs(spread(found, _apart(found)) * value)
+        method = "crossings of the level told, hysteresis 5 % of the amplitude or 3 times the noise" if told else ""
+        return Measured(value, window, method_u=within, remarks=tuple(said), method=method)
 
     return measure
 
@@ -96,7 +125,7 @@ def piece_pulses(pick: Callable[[PeriodsInside, float], FloatArray], held: bool 
 def dead_time(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the mean time from each fall of the first waveform to the rise of the second nearest to it, s."""
     window = stretch.samples
-    first, second = (crossings_at_half(wave, window) for wave in waves)
+    first, second = (crossings_at(wave, window) for wave in waves)
     falls, rises = first.falls, second.rises
     if not len(falls) or not len(rises):
         return Measured(math.nan, window, why_not="one of the channels has no edge of this direction here")
@@ -148,7 +177,9 @@ def pulse_noise(spread: Callable[[Pulses, float], float]) -> NoiseRule:
 
     def rule(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
         wave = waves[0]
-        found = pulses(crossings_at_half(wave, window))
+        crossings = crossings_at(wave, window, stretch.numbers)
+        found = pulses(crossings)
+        found = found if len(found.periods) else single_pulse(crossings)
         if not len(found.periods):
             return math.nan
         jitter = edge_jitter(wave, window, sigmas[0])
@@ -223,7 +254,11 @@ def _settling_asked(stretch: Stretch) -> tuple[float, float | None]:
 def settling_time(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the time from the start of the stretch until the waveform stays within 2 % of its step around the final value, s."""
     wave, window = waves[0], stretch.samples
-    found = settling(wave.read, window.first, window.end, *_settling_asked(stretch))
+    if isinstance(wave, Stepped):  # each value is of the whole of its piece: it stands for its middle
+        values, lengths, places = wave.held_between(stretch.start, stretch.stop)
+        found = settled_between(values, places + 0.5 * lengths, *_settling_asked(stretch))
+    else:
+        found = settling(wave.read, window.first, window.end, *_settling_asked(stretch))
     seconds = (found.settled_at - stretch.start) / wave.rate_hz
     if not math.isfinite(seconds):
         return Measured(seconds, window, why_not="it does not settle within the interval")
@@ -233,7 +268,7 @@ def settling_time(waves: list[Waveform], stretch: Stretch) -> Measured:
 def _grid(wave: Waveform, at: float) -> float:
     """Return how far the grid of a waveform (one value per cycle, or per sample) lets an instant be off, standard, in samples."""
     step = wave.step_at(at) if isinstance(wave, Stepped) else 1.0
-    return step / math.sqrt(3.0) if isinstance(wave, Stepped) else step / math.sqrt(12.0)
+    return step / math.sqrt(12.0)
 
 
 def time_of(highest: bool) -> Measure:

@@ -12,11 +12,11 @@ import numpy as np
 from pantelos.signal.arrays import Reader, median
 from pantelos.signal.distribution import Distribution, distribution, percentile
 from pantelos.signal.integrals import blocks
-from pantelos.signal.states import States, states_of
+from pantelos.signal.states import States, states_of, steps_of
 
 _CLASSES = 1000
 _LEAST_SHARE = 0.05  # of the samples within a mode, or there are no two levels
-_WITHIN, _ROUNDS = 2.5, 8  # times the noise either side of a level
+_WITHIN, _ROUNDS = 2.5, 30  # times the noise either side of a level; steps towards the mode
 _NOISE_BLOCKS = 16  # stretches whose second differences tell the noise
 _NOISE_SAMPLES = 4096
 
@@ -37,6 +37,7 @@ class Levels(msgspec.Struct, frozen=True):
     noise: float = 0.0  # rms around the levels, or between neighbouring samples
     n_base: int = 0  # samples that rest on the base, and on the top
     n_top: int = 0
+    steps: tuple[float, ...] = ()  # the levels it switches between, lowest first, where they are more than two
 
     @property
     def amplitude(self) -> float:
@@ -52,6 +53,10 @@ def levels(read: Reader, start: int, stop: int) -> Levels:
     """Return base and top of samples `start` to `stop`."""
     found = distribution(read, start, stop, _CLASSES)
     modes, states, noise = _modes(found), states_of(found), noise_of(read, start, stop)
+    several = steps_of(found) if states is None or len(states.levels) != 2 else None
+    if several is not None:
+        lowest, highest = several.levels[0], several.levels[-1]
+        return Levels(lowest, highest, False, noise, steps=several.levels)
     narrow = noise < 1.5 * float(found.edges[1] - found.edges[0])  # a mode lies within its three classes
     if modes is not None and (narrow or states is None or len(states.levels) != 2):
         return Levels(*modes[:2], True, noise, *modes[2:])
@@ -77,20 +82,22 @@ def _modes(found: Distribution) -> tuple[float, float, int, int] | None:
 
 
 def _of_states(states: States, found: Distribution, noise: float) -> Levels:
-    """Return the middle of the noise on either level: samples on their way between them lie on one side only and are kept out."""
+    """Return the modes of the noise on either level: samples on their way between them, all on one side, hardly count.
+
+    Source: mean shift with a Gaussian kernel as wide as the noise (K. Fukunaga and L. Hostetler 1975).
+    """
     used = np.flatnonzero(found.counts)
     counts, values = found.counts[used], found.sums[used] / found.counts[used]
-    reach = max(_WITHIN * noise, 1.5 * float(found.edges[1] - found.edges[0]))
+    width = min(max(noise, 0.5 * float(found.edges[1] - found.edges[0])), 0.1 * states.span)
     means, numbers = [], []
     for level in states.levels:
         for _ in range(_ROUNDS):
-            near = np.abs(values - level) <= min(reach, 0.2 * states.span)
-            n = int(counts[near].sum())
-            if not n:
+            weights = counts * np.exp(-0.5 * ((values - level) / width) ** 2)
+            if not weights.sum() > 0:
                 break
-            level = float((counts[near] * values[near]).sum() / n)  # noqa: PLW2901 - comes closer round by round
+            level = float(weights @ values / weights.sum())  # noqa: PLW2901 - comes closer round by round
         means.append(level)
-        numbers.append(n)
+        numbers.append(int(counts[np.abs(values - level) <= _WITHIN * width].sum()))
     return Levels(means[0], means[1], True, noise, numbers[0], numbers[1])
 
 

@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray
+from pantelos.signal.level_search import Crossings
 
 
 class Partition(msgspec.Struct, frozen=True, eq=False, dict=True):
@@ -24,6 +25,8 @@ class Partition(msgspec.Struct, frozen=True, eq=False, dict=True):
     placed_within: float = 0.0  # standard uncertainty of where an edge lies, samples
     first_within: float = 0.0  # the same of the first edge, where it is larger
     n_cycles: int = 0  # whole cycles of the reference that every piece holds; 0 where that is not told
+    cut_by: Crossings | None = None  # the crossings that they run between, where they are those of pulses
+    cut_of: str = ""  # the channel of these
 
     def __len__(self) -> int:
         return len(self.starts)

@@ -8,7 +8,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray, Reader
+from pantelos.signal.arrays import BoolArray, FloatArray, Reader, median
 from pantelos.signal.integrals import blocks
 from pantelos.signal.level_search import Crossings, level_crossings
 from pantelos.signal.levels import Levels
@@ -16,6 +16,7 @@ from pantelos.signal.levels import Levels
 HYSTERESIS = 0.05  # of the amplitude either side, by default
 _NOISE_BAND = 3.0  # times the noise either side, where that is more
 _WIDEST = 0.25  # of the amplitude
+_PAUSE = 1.6  # usual periods
 
 
 def reference_crossings(read: Reader, start: int, stop: int, found: Levels, share: float = 0.5) -> Crossings:
@@ -69,6 +70,24 @@ def pulses(crossings: Crossings) -> Pulses:
     inside = at < len(falls)
     starts, ends, at = starts[inside], ends[inside], at[inside]
     return Pulses(starts, ends - starts, falls[at] - starts)
+
+
+def single_pulse(crossings: Crossings) -> Pulses:
+    """Return the first rise that a fall follows, as a pulse whose period is not known but longer than itself."""
+    rises, falls = crossings.rises, crossings.falls
+    behind = falls[falls > rises[0]] if len(rises) else falls[:0]
+    if not len(behind):
+        return Pulses(*(np.zeros(0) for _ in range(3)))
+    width = behind[:1] - rises[:1]
+    return Pulses(rises[:1], width, width)
+
+
+def without_pauses(found: Pulses) -> tuple[Pulses, int]:
+    """Return pulses without periods clearly longer than the usual one, and how many those were: of one step among several."""
+    if not len(found.periods):
+        return found, 0
+    kept = found.periods < _PAUSE * median(found.periods)
+    return Pulses(found.starts[kept], found.periods[kept], found.widths[kept]), int(np.count_nonzero(~kept))
 
 
 def nearest(own: FloatArray, other: FloatArray) -> FloatArray:
@@ -153,6 +172,26 @@ def settling(read: Reader, start: int, stop: int, tolerance: float, wanted: floa
             return Settling(low + k + share, initial, final)
         end = low
     return Settling(float(start), initial, final)
+
+
+def settled_between(
+    values: FloatArray, places: FloatArray, tolerance: float, wanted: float | None = None, tail: float = 0.05
+) -> Settling:
+    """Return the same of values (n,) that stand for places (n,), samples, straight lines between them."""
+    if not len(values):
+        return Settling(math.nan, math.nan, math.nan)
+    initial, n_last = float(values[0]), max(round(tail * len(values)), 1)
+    final = float(values[-n_last:].mean()) if wanted is None else wanted
+    band = tolerance * abs(final - initial)
+    away = np.abs(values - final)
+    out = np.flatnonzero(away > band)
+    if not len(out):
+        return Settling(float(places[0]), initial, final)
+    k = int(out[-1])
+    if k == len(values) - 1:
+        return Settling(math.nan, initial, final)
+    share = (away[k] - band) / (away[k] - away[k + 1])
+    return Settling(float(places[k] + share * (places[k + 1] - places[k])), initial, final)
 
 
 def _first_valid(read: Reader, start: int, stop: int) -> float:

@@ -10,7 +10,8 @@ _ROUNDS = 30
 _LEAST_SHARE = 2e-3  # of the samples on a level; fewer are spikes
 _SETTLED = 0.8  # of the samples near a level; the rest are transitions, ringing, noise
 _BETWEEN = 0.6  # samples on no level, against those that are not on the most frequent one: a burst of a sine has more
-_NEAR = {2: 0.16, 3: 0.08}  # of the span from lowest to highest level
+_LEAST_STEP = 0.02  # of the samples on a level that is switched to
+_NEAR = {2: 0.16, 3: 0.08, 5: 0.05}  # of the span from lowest to highest level
 _EVEN = 0.25  # how far the middle one of three may lie from half way, as a share of the span
 
 
@@ -33,6 +34,15 @@ def states_of(found: Distribution) -> States | None:
     Source: k-means on the classes of a histogram (S. Lloyd 1982), begun at the ends.
     """
     return _clustered(found, 2) or _clustered(found, 3)
+
+
+def steps_of(found: Distribution) -> States | None:
+    """Return the three or five levels that a signal switches between, evenly apart; None where it does not."""
+    for n_levels in (3, 5):
+        states = _clustered(found, n_levels)
+        if states is not None and min(states.shares) >= _LEAST_STEP:
+            return states
+    return None
 
 
 def _clustered(found: Distribution, n_levels: int) -> States | None:
@@ -83,7 +93,8 @@ def _settled(values: FloatArray, counts: FloatArray, centres: FloatArray, n: int
     rest = n - held.sum()
     if rest > (1 - _SETTLED) * n or (held < _LEAST_SHARE * n).any() or rest > _BETWEEN * (held.sum() - held.max()):
         return None
-    if len(centres) == 3 and abs(centres[1] - 0.5 * (centres[0] + centres[2])) > _EVEN * span:
+    even = np.linspace(centres[0], centres[-1], len(centres))
+    if len(centres) > 2 and np.abs(centres - even).max() > _EVEN * 2 * span / (len(centres) - 1):
         return None
     levels = np.bincount(own, counts * near * values, len(centres)) / held
     scatter = np.sqrt(float((counts * near * (values - levels[own]) ** 2).sum() / held.sum()))

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 import numpy as np
+from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Role
@@ -71,7 +72,8 @@ def _cycles(given: Given) -> Partition:
     wave = given.values[0]
     if given.values[1] is not None:
         found = _rises(given, "cycle")
-        return from_edges(found.rises, "cycle", wave.n_samples, wave.rate_hz, n_cycles=1)
+        made = from_edges(found.rises, "cycle", wave.n_samples, wave.rate_hz, n_cycles=1)
+        return replace(made, cut_by=found, cut_of=given.names[0])
     cycles = given.asked.cycles(wave, given.names[0])
     if len(cycles.crossings) < 2:
         raise StudyError(f'"{_said(given)}" shows no cycles in this record: {cycles.why_not}. Choose an alternating channel.')
@@ -92,7 +94,8 @@ def _half_cycles(given: Given) -> Partition:
 
 def _pulses(given: Given) -> Partition:
     wave = given.values[0]
-    return from_edges(_rises(given, "pulse").rises, "pulse", wave.n_samples, wave.rate_hz)
+    found = _rises(given, "pulse")
+    return replace(from_edges(found.rises, "pulse", wave.n_samples, wave.rate_hz), cut_by=found, cut_of=given.names[0])
 
 
 def _blocks(given: Given) -> Partition:
