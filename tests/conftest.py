@@ -81,27 +81,28 @@ def sine():
     return make
 
 
+def evaluation_on(rate_hz, connection=None, reference=None, units=None, **channels):
+    """Return an evaluation of channels given as arrays; names beginning with u are V, with i A."""
+    raws, setups = [], []
+    for name, samples in channels.items():
+        x = np.asarray(samples, dtype=float)
+        symbol = (units or {}).get(name) or {"u": "V", "i": "A"}.get(name[0], "1")
+        raws.append(RawChannel(name, x, unit(symbol), build_pyramid(lambda a, b, x=x: x[a:b], len(x))))
+        setups.append(ChannelSetup(name, name, symbol))
+    record = record_of_arrays(tuple(raws), rate_hz, Path("made.csv"), "0" * 64)
+    study = Study(channels=tuple(setups), reference=reference)
+    if connection:
+        study = op.add_connection(study, "c", connection)
+        sockets = {socket.name for socket in wiring(connection).sockets}
+        for name in (name for name in channels if name in sockets):
+            study = op.place_channel(study, "c", name, name)
+    return Evaluation(study, record)
+
+
 @pytest.fixture
 def evaluation_of():
-    """Return an evaluation of channels given as arrays; names beginning with u are V, with i A."""
-
-    def make(rate_hz, connection=None, reference=None, units=None, **channels):
-        raws, setups = [], []
-        for name, samples in channels.items():
-            x = np.asarray(samples, dtype=float)
-            symbol = (units or {}).get(name) or {"u": "V", "i": "A"}.get(name[0], "1")
-            raws.append(RawChannel(name, x, unit(symbol), build_pyramid(lambda a, b, x=x: x[a:b], len(x))))
-            setups.append(ChannelSetup(name, name, symbol))
-        record = record_of_arrays(tuple(raws), rate_hz, Path("made.csv"), "0" * 64)
-        study = Study(channels=tuple(setups), reference=reference)
-        if connection:
-            study = op.add_connection(study, "c", connection)
-            sockets = {socket.name for socket in wiring(connection).sockets}
-            for name in (name for name in channels if name in sockets):
-                study = op.place_channel(study, "c", name, name)
-        return Evaluation(study, record)
-
-    return make
+    """Return what makes evaluations of arrays."""
+    return evaluation_on
 
 
 LINES = ("# recorder: bench 4", "sample rate: 10 kHz", "", "u1 [V],i1 [mA]")

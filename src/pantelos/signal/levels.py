@@ -62,7 +62,10 @@ def levels(read: Reader, start: int, stop: int) -> Levels:
         return Levels(*modes[:2], True, noise, *modes[2:])
     if states is not None and len(states.levels) == 2:
         return _of_states(states, found, noise)
-    return Levels(percentile(read, start, stop, 1.0), percentile(read, start, stop, 99.0), False, noise)
+    low, high = percentile(read, start, stop, 1.0), percentile(read, start, stop, 99.0)
+    if not high > low:  # a rare pulse: percentiles miss it, its extremes do not
+        low, high = float(found.edges[0]), float(found.edges[-1])
+    return Levels(low, high, False, noise)
 
 
 def _modes(found: Distribution) -> tuple[float, float, int, int] | None:
