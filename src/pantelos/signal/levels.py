@@ -63,7 +63,7 @@ def levels(read: Reader, start: int, stop: int) -> Levels:
     if states is not None and len(states.levels) == 2:
         return _of_states(states, found, noise)
     low, high = percentile(read, start, stop, 1.0), percentile(read, start, stop, 99.0)
-    if not high > low:  # a rare pulse: percentiles miss it, its extremes do not
+    if low == high and np.count_nonzero(found.counts) > 1:  # a rare pulse: percentiles miss it, its extremes do not
         low, high = float(found.edges[0]), float(found.edges[-1])
     return Levels(low, high, False, noise)
 
