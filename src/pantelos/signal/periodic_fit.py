@@ -17,12 +17,13 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 _ORDERS = (1, 3, 7, 13, 25, 50)  # tried one after the other
 _ROUNDS = 12
 _STILL = 1e-12  # turns at the ends of the stretch by which a round moves the phase
-_OF_NOISE = 1e-4  # of what noise does to the phase: a round that moves it by less is the last
+_OF_NOISE = 1e-3  # of what noise does to the phase: a round that moves it by less is the last
 _EXACT = 1e-20  # of the mean square: what is left is rounding
 _FEW_POINTS = 2.1  # per period of the highest order
 _LINE_FROM = 1.9  # cycles: of fewer a slope cannot be told from the fundamental
 _ENOUGH = 128  # points per cycle
 _WORSE = 3  # numbers of orders in a row that tell no more: then no more are tried
+_HOPELESS = (7, 0.3)  # after so many orders, of the rms: what leaves more is no waveform of orders
 _SHORT, _SHORT_ORDERS = 2.2, 13  # cycles, and orders that so few of them tell
 
 
@@ -63,14 +64,14 @@ class PeriodicFit(msgspec.Struct, frozen=True, eq=False):
         return np.asarray(_basis(turns, t / self.half, (len(self.coefficients) - 2) // 2) @ self.coefficients)
 
 
-def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, most_orders: int = 50) -> PeriodicFit | None:
+def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, orders: tuple[int, ...] = _ORDERS) -> PeriodicFit | None:
     """Return the periodic waveform that `x` (n,), none missing, is closest to; None where it is none near a frequency.
 
     Parameters
     ----------
     rate : about how many turns a sample makes, within a few hundredths
     drifts : whether the frequency may change
-    most_orders : of its orders at most
+    orders : how many of them are tried
     """
     step = max(int(1 / (rate * _ENOUGH)), 1)
     n = len(x) // step
@@ -78,9 +79,8 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, most_orders: 
     centre, half = 0.5 * (n * step - 1), 0.5 * max((n - 1) * step, 1)
     t = np.asarray((np.arange(n) - 0.5 * (n - 1)) * step, dtype=np.float64)
     n_cycles, per_point = rate * n * step, rate * step
-    orders = [h for h in _ORDERS if h == 1 or (h <= most_orders and h * per_point * _FEW_POINTS <= 1 and 2 * (2 * h + 4) <= n)]
-    if n_cycles < _SHORT:
-        orders = [h for h in orders if h <= _SHORT_ORDERS]
+    most = _SHORT_ORDERS if n_cycles < _SHORT else math.inf
+    orders = tuple(h for h in orders if h == 1 or (h <= most and h * per_point * _FEW_POINTS <= 1 and 2 * (2 * h + 4) <= n))
     best: tuple[float, FloatArray, tuple[float, float], float, float] | None = None
     theta, kappa, worse = rate, 0.0, 0
     for highest in orders:
@@ -93,7 +93,9 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, most_orders: 
             best, worse = (score, coefficients, (theta, kappa), squares, turns_u), 0
         else:
             worse += 1
-        if worse >= _WORSE or squares <= _EXACT * float(np.mean(np.square(x - x.mean()))):
+        if highest == _HOPELESS[0] and squares > _HOPELESS[1] ** 2 * float(np.mean(np.square(x - x.mean()))):
+            return None
+        if worse >= (_WORSE if highest < _HOPELESS[0] else 1) or squares <= _EXACT * float(np.mean(np.square(x - x.mean()))):
             break
     if best is None:
         return None
@@ -125,29 +127,45 @@ def _refined(
     """Return coefficients, frequency and change, mean square of what is left, and uncertainty of the phase at the ends."""
     along, begun = t / half, theta
     order = np.repeat(np.arange(1, highest + 1), 2)
-    skipped = [] if line else [1]
+    kept = np.arange(2 + 2 * highest) if line else np.delete(np.arange(2 + 2 * highest), 1)
+    basis = _basis(theta * t + 0.5 * kappa * t * t, along, highest)
+    coefficients, most = np.zeros(basis.shape[1]), _STILL
+    coefficients[kept] = _solved(basis[:, kept], x)
     for _ in range(_ROUNDS):
-        basis = _basis(theta * t + 0.5 * kappa * t * t, along, highest)
-        coefficients = np.zeros(basis.shape[1])
-        kept = np.delete(np.arange(basis.shape[1]), skipped)
-        coefficients[kept] = _solved(basis[:, kept], x)
-        turned = np.empty(2 * highest)
-        turned[::2], turned[1::2] = coefficients[3::2], -coefficients[2::2]  # derivative by the phase, over 2π order
-        slope = 2 * math.pi * (basis[:, 2:] @ (order * turned))
-        columns = [basis[:, kept], (slope * t)[:, None]] + ([(0.5 * slope * t * t)[:, None]] if drifts else [])
-        matrix = np.concatenate(columns, axis=1)
-        left = x - basis @ coefficients
-        step = _solved(matrix, left)
-        moved = step[len(kept) :]
+        matrix = _with_slopes(basis, kept, coefficients, order, t, drifts)
+        solved = _solved(matrix, x)  # amplitudes, and the steps of frequency and change, together
+        coefficients[kept], moved = solved[: len(kept)], solved[len(kept) :]
         theta += float(moved[0])
         kappa += float(moved[1]) if drifts else 0.0
         if not abs(theta / begun - 1) < 0.5 or not math.isfinite(kappa):
             return None
-        squares = float(left @ left) / len(x)
-        noise = math.sqrt(squares / max(float(coefficients[2:4] @ coefficients[2:4]), 1e-300) / len(x))
-        if abs(moved[0]) * half + (abs(moved[1]) * half**2 if drifts else 0.0) < max(_STILL, _OF_NOISE * noise):
+        if most == _STILL:
+            left = x - matrix @ solved
+            power = max(float(coefficients[2:4] @ coefficients[2:4]), 1e-300)
+            most = max(_STILL, _OF_NOISE * math.sqrt(float(left @ left) / power) / len(x))
+        basis = _basis(theta * t + 0.5 * kappa * t * t, along, highest)
+        if abs(moved[0]) * half + (abs(moved[1]) * half**2 if drifts else 0.0) < most:
             break
-    return coefficients, (theta, kappa), squares, _phase_u(matrix, left, len(kept), half, coefficients, drifts)
+    coefficients[kept] = _solved(basis[:, kept], x)
+    left = x - basis @ coefficients
+    matrix = _with_slopes(basis, kept, coefficients, order, t, drifts)
+    return (
+        coefficients,
+        (theta, kappa),
+        float(left @ left) / len(x),
+        _phase_u(matrix, left, len(kept), half, coefficients, drifts),
+    )
+
+
+def _with_slopes(
+    basis: FloatArray, kept: AnyArray, coefficients: FloatArray, order: AnyArray, t: FloatArray, drifts: bool
+) -> FloatArray:
+    """Return the basis, and what a step of the frequency and of its change does to the waveform."""
+    turned = np.empty(len(order))
+    turned[::2], turned[1::2] = coefficients[3::2], -coefficients[2::2]  # derivative by the phase, over 2π order
+    slope = 2 * math.pi * (basis[:, 2:] @ (order * turned))
+    columns = [basis[:, kept], (slope * t)[:, None]] + ([(0.5 * slope * t * t)[:, None]] if drifts else [])
+    return np.concatenate(columns, axis=1)
 
 
 def _solved(matrix: FloatArray, x: FloatArray) -> FloatArray:

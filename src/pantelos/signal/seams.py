@@ -18,10 +18,11 @@ from pantelos.signal.periodic_fit import PeriodicFit, fit_periodic
 _POINTS = 32  # of a cycle, at which it is held against the next
 _STANDS_OUT, _LEAST = 8.0, 1e-3  # times what cycles usually differ by; of the size of the waveform
 _BLOCK = 64  # cycles that tell what is usual
-_MOST = 200  # steps
+_MOST = 60  # steps: of a waveform that has more none is looked at, it is no steps that it is made of
 _REACH, _REPLACED = 12, 8  # cycles that are fitted, and that the filter may have mixed
 _REACHES = ((_REACH, _REPLACED), (4, 2.5))  # the same where the waveform does not keep its law for longer
 _LEFT = 0.05  # of the rms of the fundamental that a fit may leave
+_HOPELESS = 0.3  # of the rms of the fundamental: what leaves more does not become a fit by a changing frequency
 _UNSURE = 0.005  # turns
 _CERTAIN, _BEYOND_DOUBT = 1e-6, 4.0  # turns; times what a fit is unsure by that the filter must be off to be corrected
 _DRIFTS, _BETTER = 1e-7, 0.97  # of what is left: by so much better a fit with a changing frequency must be
@@ -90,7 +91,7 @@ def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, floa
     top = (differ >= beside[:-2]) & (differ > beside[2:])
     told = np.flatnonzero(top & (differ > np.maximum(_STANDS_OUT * usual, _LEAST * size)))
     if len(told) > _MOST:
-        told = np.sort(told[np.argsort(differ[told])[-_MOST:]])
+        return [], largest
     return [(float(crossings[k]), float(crossings[k + 1])) for k in told.tolist()], largest
 
 
@@ -165,7 +166,9 @@ def _best_fit(x: FloatArray, rate: float) -> PeriodicFit | None:
     steady = fit_periodic(x, rate)
     if steady is None or steady.residual <= _DRIFTS:
         return steady
-    moving = fit_periodic(x, rate, drifts=True)
+    if steady.residual > _HOPELESS:
+        return steady
+    moving = fit_periodic(x, steady.rate, drifts=True, orders=((len(steady.coefficients) - 2) // 2,))
     return moving if moving is not None and moving.residual < _BETTER * steady.residual else steady
 
 
