@@ -9,8 +9,9 @@ READY  := $(VENV)/.ready
 demo: $(READY)
 	$(BIN)/pantelos demo
 
+# Tests wait for events, not for a time: what hangs is ended here, with the places where it hung.
 test: $(READY)
-	QT_QPA_PLATFORM=offscreen $(BIN)/python -m pytest -n auto --dist loadfile --no-loadscope-reorder
+	QT_QPA_PLATFORM=offscreen timeout --signal=ABRT 3600 $(BIN)/python -X faulthandler -m pytest -n auto --dist loadfile --no-loadscope-reorder
 
 check: $(READY)
 	$(BIN)/ruff format --check src tests benchmarks

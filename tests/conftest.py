@@ -4,7 +4,6 @@ import contextlib
 import io
 import os
 from dataclasses import dataclass
-from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
@@ -12,19 +11,13 @@ import numpy as np
 import pytest
 from hypothesis import settings
 
+from made import evaluation_on
 from pantelos.cli.main import run
 from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
-from pantelos.power.wirings import wiring
-from pantelos.record.record import record_of_arrays
-from pantelos.record.recording import RawChannel
-from pantelos.signal.pyramid import build_pyramid
-from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, Study
 from pantelos.study.opening import recordings_of
 from pantelos.study.storage import load_study
-from pantelos.units import unit
 
 # The same examples in every run, so that a red run is never chance; HYPOTHESIS_PROFILE=searching looks further.
 settings.register_profile("repeatable", derandomize=True, deadline=None)
@@ -79,24 +72,6 @@ def sine():
         return np.sqrt(2) * rms * np.sin(2 * np.pi * freq_hz * t + np.radians(angle_deg))
 
     return make
-
-
-def evaluation_on(rate_hz, connection=None, reference=None, units=None, **channels):
-    """Return an evaluation of channels given as arrays; names beginning with u are V, with i A."""
-    raws, setups = [], []
-    for name, samples in channels.items():
-        x = np.asarray(samples, dtype=float)
-        symbol = (units or {}).get(name) or {"u": "V", "i": "A"}.get(name[0], "1")
-        raws.append(RawChannel(name, x, unit(symbol), build_pyramid(lambda a, b, x=x: x[a:b], len(x))))
-        setups.append(ChannelSetup(name, name, symbol))
-    record = record_of_arrays(tuple(raws), rate_hz, Path("made.csv"), "0" * 64)
-    study = Study(channels=tuple(setups), reference=reference)
-    if connection:
-        study = op.add_connection(study, "c", connection)
-        sockets = {socket.name for socket in wiring(connection).sockets}
-        for name in (name for name in channels if name in sockets):
-            study = op.place_channel(study, "c", name, name)
-    return Evaluation(study, record)
 
 
 @pytest.fixture

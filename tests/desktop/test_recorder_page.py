@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
+from unknown import NO_LIMIT_MS
 
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.questions import Answer
@@ -33,7 +34,7 @@ def simulated(window, qtbot):
     page = window.recorder
     assert page.isVisible() and not page.start.isEnabled()
     page.simulate()
-    qtbot.waitUntil(lambda: page.table.rowCount() == 8, timeout=20_000)
+    qtbot.waitUntil(lambda: page.table.rowCount() == 8, timeout=NO_LIMIT_MS)
     assert "Simulated recorder" in page.identity.text() and page.start.isEnabled()
     return page
 
@@ -61,16 +62,16 @@ def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(windo
     page.form.start.setText("u1 rises through 100 V, hysteresis 10 V")
     page.form.shots.setText("10")
     assert "Δf" in page.follows.text() and "12.5" in page.follows.text()
-    with qtbot.waitSignal(page.recorded, timeout=20_000):
+    with qtbot.waitSignal(page.recorded, timeout=NO_LIMIT_MS):
         page.start.click()
         assert page.stop.isEnabled() and not page.start.isEnabled()
-        qtbot.waitUntil(lambda: bool(page.live.trace.readings), timeout=10_000)
-        qtbot.waitUntil(lambda: page.live.panel.canvas._picture is not None, timeout=10_000)
+        qtbot.waitUntil(lambda: bool(page.live.trace.readings), timeout=NO_LIMIT_MS)
+        qtbot.waitUntil(lambda: page.live.panel.canvas._picture is not None, timeout=NO_LIMIT_MS)
     readings = dict(page.live.trace.readings["u1"])
     assert readings["rms"].startswith("230") and readings["rms"].endswith("V")
     page.live.panel.kind.setCurrentIndex(1)
     page.live.panel.kind.activated.emit(1)
-    qtbot.waitUntil(lambda: type(page.live.panel.canvas._picture).__name__ == "HistogramPicture", timeout=10_000)
+    qtbot.waitUntil(lambda: type(page.live.panel.canvas._picture).__name__ == "HistogramPicture", timeout=NO_LIMIT_MS)
     study = window.document.study
     assert [one.name for one in study.intervals] == [f"shot {k}" for k in range(1, 11)] and not page.isVisible()
     assert study.channel("i1").scaling.recorder_range in (2.0, 5.0)
@@ -101,17 +102,17 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     page.start.click()
     qtbot.waitUntil(
         lambda: page.live.live is not None and page.live.live.news is not None and page.live.live.news.n_rows > 2000,
-        timeout=10_000,
+        timeout=NO_LIMIT_MS,
     )
     assert page.live.open.isVisible()
-    with qtbot.waitSignal(page.recorded, timeout=20_000):  # looked at while it goes on
+    with qtbot.waitSignal(page.recorded, timeout=NO_LIMIT_MS):  # looked at while it goes on
         page.live.open.click()
     assert page.session.recording and window.document.record.n_samples > 2000
     page.simulated._process.kill()  # the recorder is gone within the recording
-    qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=NO_LIMIT_MS)
     page.address.setText("127.0.0.1:1")
     page.connect_to_address()
-    qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=NO_LIMIT_MS)
     assert page.identity.text() == "Not connected" and not page.start.isEnabled()
 
 
@@ -120,7 +121,7 @@ def test_what_came_before_can_be_looked_at_while_it_goes_on(window, simulated, q
     page.form.length.setText("")
     page.form.rate.setText("200 kS/s")
     page.start.click()
-    qtbot.waitUntil(lambda: view.live is not None and view.live.n_rows > 300_000, timeout=30_000)
+    qtbot.waitUntil(lambda: view.live is not None and view.live.n_rows > 300_000, timeout=NO_LIMIT_MS)
     press, release = QMouseEvent.Type.MouseButtonPress, QMouseEvent.Type.MouseButtonRelease
     box, n = trace._outline_box(), view.live.n_rows
     drag(trace, press, (box.left + 0.2 * box.width, box.top + 5))
@@ -129,12 +130,12 @@ def test_what_came_before_can_be_looked_at_while_it_goes_on(window, simulated, q
     first, stop = trace._rows_shown()
     assert view.newest.isVisible() and first >= 0.2 * n - 1 and (stop - first) == pytest.approx(0.05 * view.live.n_rows, rel=0.2)
     trace.readings = {}
-    qtbot.waitUntil(lambda: bool(trace.readings), timeout=10_000)
+    qtbot.waitUntil(lambda: bool(trace.readings), timeout=NO_LIMIT_MS)
     largest = view.live.values(view.live.news.growing.rows(int(first), int(stop)), 0).max()
     assert dict(trace.readings["u1"])["max"].startswith(f"{largest:.4g}") and largest > 3.2
     wheel(trace, box.left + box.width / 2, -12 * 120)  # more than readings are taken of
     assert trace._rows_shown()[1] - trace._rows_shown()[0] > 5 * (stop - first)
-    qtbot.waitUntil(lambda: not trace.readings and "zoom in" in view.panel.canvas._said, timeout=10_000)
+    qtbot.waitUntil(lambda: not trace.readings and "zoom in" in view.panel.canvas._said, timeout=NO_LIMIT_MS)
     seen = [float(np.nanmax(highs)) for _, highs in view.live.bands(*trace._rows_shown(), 600)]
     assert seen[0] == pytest.approx(float(view.live.values(view.live.news.growing.rows(0, 100_000), 0).max()), rel=0.01)
     qtbot.keyClick(trace, Qt.Key.Key_Escape)
@@ -143,7 +144,7 @@ def test_what_came_before_can_be_looked_at_while_it_goes_on(window, simulated, q
     monkeypatch.setattr(pages, "ask", lambda _, said, answers: asked.append(said) or Answer.Cancel)
     assert not window.close() and "goes on" in asked[0] and page.session.recording
     page.stop.click()
-    qtbot.waitUntil(lambda: not page.session.recording, timeout=20_000)
+    qtbot.waitUntil(lambda: not page.session.recording, timeout=NO_LIMIT_MS)
     wheel(trace, box.left + 10, 120)  # what came stays to be looked at
     assert view.newest.isVisible() and view.live.bands(0, view.live.n_rows, 100)
 
@@ -162,9 +163,9 @@ def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):
     assert "no output" in page.follows.text() and not page.start.isEnabled()
     page.form.outputs.setText("1 = sine 50 Hz, 2 V; 2 = square 50 Hz, 1 V")
     page.form.loop.setChecked(True)
-    with qtbot.waitSignal(page.recorded, timeout=20_000):
+    with qtbot.waitSignal(page.recorded, timeout=NO_LIMIT_MS):
         page.start.click()
-    qtbot.waitUntil(lambda: bool(page.live.trace.readings), timeout=10_000)
+    qtbot.waitUntil(lambda: bool(page.live.trace.readings), timeout=NO_LIMIT_MS)
     assert dict(page.live.trace.readings["u1"])["rms"].startswith("1.414") and dict(page.live.trace.readings["u2"])[
         "max"
     ].startswith("1.00")
@@ -172,5 +173,5 @@ def test_outputs_go_into_the_inputs_while_it_records(window, simulated, qtbot):
 
 def test_ranges_are_measured_on_request(simulated, qtbot):
     simulated.measure.click()
-    qtbot.waitUntil(lambda: simulated.table.box(0, 1).currentText() == "5 V", timeout=10_000)
+    qtbot.waitUntil(lambda: simulated.table.box(0, 1).currentText() == "5 V", timeout=NO_LIMIT_MS)
     assert simulated.table.box(3, 1).currentText() == "2 V" or simulated.table.box(3, 1).currentText() == "5 V"

@@ -103,7 +103,7 @@ BASE = []
 
 @pytest.fixture(autouse=True, scope="module")
 def base():
-    from conftest import evaluation_on
+    from made import evaluation_on
 
     evaluation = evaluation_on(RATE, **waves())
     study = wired(wired(evaluation.study, "a", "single-phase", ""), "b", "single-phase", "b")

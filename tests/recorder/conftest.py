@@ -20,7 +20,7 @@ class RawClient:
     """A client that knows nothing of this program: a socket, lines, and blocks as IEEE 488.2 has them."""
 
     def __init__(self, port):
-        self._socket = socket.create_connection(("127.0.0.1", port), timeout=10)
+        self._socket = socket.create_connection(("127.0.0.1", port))
         self._file = self._socket.makefile("rb")
 
     def write(self, text):

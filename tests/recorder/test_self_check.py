@@ -79,7 +79,7 @@ def command_line():
         assert lines[0].startswith("scene:") and "u1, u2, u3, i1, i2, i3" in lines[0]
         yield lines[1].partition(":")[2].strip()
         os.kill(process.pid, signal.SIGINT)
-        assert process.wait(10) == 0
+        assert process.wait() == 0
 
 
 def test_recording_self_check_and_signals_from_the_command_line(command_line, tmp_path, capsys, monkeypatch):

@@ -28,12 +28,12 @@ def test_an_error_ends_the_work_of_both_and_is_told() -> None:
     done, begun = list[int](), threading.Barrier(2)
 
     def fails() -> None:
-        begun.wait(10)
+        begun.wait()
         raise ValueError("told")
 
     def lasts(k: int) -> None:
         if k == 0:
-            begun.wait(10)
+            begun.wait()
         time.sleep(0.01)
         done.append(k)
 
