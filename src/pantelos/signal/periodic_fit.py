@@ -20,10 +20,12 @@ _STILL = 1e-12  # turns at the ends of the stretch by which a round moves the ph
 _OF_NOISE = 1e-3  # of what noise does to the phase: a round that moves it by less is the last
 _EXACT = 1e-20  # of the mean square: what is left is rounding
 _FEW_POINTS = 2.1  # per period of the highest order
+_DRIFT_FROM = 3.0  # cycles: in fewer no change of the frequency is seen
 _LINE_FROM = 1.9  # cycles: of fewer a slope cannot be told from the fundamental
 _ENOUGH = 128  # points per cycle
+_ENOUGH_ORDERS = 7  # from here on one that tells no more is the last
 _WORSE = 3  # numbers of orders in a row that tell no more: then no more are tried
-_HOPELESS = (7, 0.3)  # after so many orders, of the rms: what leaves more is no waveform of orders
+_HOPELESS = {1: 0.8, 7: 0.3}  # after so many orders, of the rms: what leaves more is no waveform of orders
 _SHORT, _SHORT_ORDERS = 2.2, 13  # cycles, and orders that so few of them tell
 
 
@@ -81,31 +83,32 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, orders: tuple
     n_cycles, per_point = rate * n * step, rate * step
     most = _SHORT_ORDERS if n_cycles < _SHORT else math.inf
     orders = tuple(h for h in orders if h == 1 or (h <= most and h * per_point * _FEW_POINTS <= 1 and 2 * (2 * h + 4) <= n))
-    best: tuple[float, FloatArray, tuple[float, float], float, float] | None = None
-    theta, kappa, worse = rate, 0.0, 0
+    best: tuple[float, FloatArray, tuple[float, float], float] | None = None
+    theta, kappa, worse, swing = rate, 0.0, 0, float(np.mean(np.square(x - x.mean())))
     for highest in orders:
-        found = _refined(x, t, half, theta, kappa, highest, drifts and n_cycles > 3, n_cycles > _LINE_FROM)
+        found = _refined(x, t, half, theta, kappa, highest, drifts and n_cycles > _DRIFT_FROM, n_cycles > _LINE_FROM)
         if found is None:
             break
-        coefficients, (theta, kappa), squares, turns_u = found
+        coefficients, (theta, kappa), squares = found
         score = n * math.log(max(squares, 1e-300)) + (2 * highest + 3) * math.log(n)
         if best is None or score < best[0]:
-            best, worse = (score, coefficients, (theta, kappa), squares, turns_u), 0
+            best, worse = (score, coefficients, (theta, kappa), squares), 0
         else:
             worse += 1
-        if highest == _HOPELESS[0] and squares > _HOPELESS[1] ** 2 * float(np.mean(np.square(x - x.mean()))):
+        if squares > _HOPELESS.get(highest, math.inf) ** 2 * swing:
             return None
-        if worse >= (_WORSE if highest < _HOPELESS[0] else 1) or squares <= _EXACT * float(np.mean(np.square(x - x.mean()))):
+        if worse >= (_WORSE if highest < _ENOUGH_ORDERS else 1) or squares <= _EXACT * swing:
             break
     if best is None:
         return None
-    _, coefficients, (theta, kappa), squares, turns_u = best
+    _, coefficients, (theta, kappa), squares = best
     a, b = coefficients[2:4].tolist()
     amplitude = math.hypot(a, b)
     if not amplitude > 0 or not theta > 0:
         return None
     turns = math.atan2(a, b) / (2 * math.pi)
     left = math.sqrt(squares / (0.5 * amplitude**2))
+    turns_u = _phase_u(x, t, half, coefficients, (theta, kappa), drifts and n_cycles > _DRIFT_FROM, n_cycles > _LINE_FROM)
     return PeriodicFit(centre, turns, theta, kappa, amplitude, left, turns_u, coefficients, half)
 
 
@@ -123,8 +126,8 @@ def _basis(turns: FloatArray, along: FloatArray, highest: int) -> FloatArray:
 
 def _refined(
     x: FloatArray, t: FloatArray, half: float, theta: float, kappa: float, highest: int, drifts: bool, line: bool
-) -> tuple[FloatArray, tuple[float, float], float, float] | None:
-    """Return coefficients, frequency and change, mean square of what is left, and uncertainty of the phase at the ends."""
+) -> tuple[FloatArray, tuple[float, float], float] | None:
+    """Return coefficients, frequency and change, and mean square of what is left."""
     along, begun = t / half, theta
     order = np.repeat(np.arange(1, highest + 1), 2)
     kept = np.arange(2 + 2 * highest) if line else np.delete(np.arange(2 + 2 * highest), 1)
@@ -148,13 +151,7 @@ def _refined(
             break
     coefficients[kept] = _solved(basis[:, kept], x)
     left = x - basis @ coefficients
-    matrix = _with_slopes(basis, kept, coefficients, order, t, drifts)
-    return (
-        coefficients,
-        (theta, kappa),
-        float(left @ left) / len(x),
-        _phase_u(matrix, left, len(kept), half, coefficients, drifts),
-    )
+    return coefficients, (theta, kappa), float(left @ left) / len(x)
 
 
 def _with_slopes(
@@ -181,11 +178,18 @@ def _solved(matrix: FloatArray, x: FloatArray) -> FloatArray:
     return np.asarray(np.linalg.lstsq(scaled, x, rcond=1e-13)[0] / sizes)
 
 
-def _phase_u(matrix: FloatArray, left: FloatArray, n_linear: int, half: float, coefficients: FloatArray, drifts: bool) -> float:
+def _phase_u(
+    x: FloatArray, t: FloatArray, half: float, coefficients: FloatArray, law: tuple[float, float], drifts: bool, line: bool
+) -> float:
     """Return the standard uncertainty of the phase of the fundamental at the ends of the stretch, turns.
 
     Neighbouring samples of what is left are not independent: their correlation tells how many count.
     """
+    highest = (len(coefficients) - 2) // 2
+    basis = _basis(law[0] * t + 0.5 * law[1] * t * t, t / half, highest)
+    kept = np.arange(len(coefficients)) if line else np.delete(np.arange(len(coefficients)), 1)
+    left = x - basis @ coefficients
+    matrix = _with_slopes(basis, kept, coefficients, np.repeat(np.arange(1, highest + 1), 2), t, drifts)
     n, p = matrix.shape
     if n <= p:
         return math.inf
@@ -195,13 +199,14 @@ def _phase_u(matrix: FloatArray, left: FloatArray, n_linear: int, half: float, c
     sizes = np.sqrt(np.einsum("ij,ij->j", matrix, matrix))
     sizes[sizes == 0] = 1.0
     scaled = matrix / sizes
-    covariance: AnyArray = np.linalg.pinv(scaled.T @ scaled, rcond=1e-13) * variance / np.outer(sizes, sizes)
-    first = n_linear - (len(coefficients) - 2)  # where the cosine of the fundamental stands
+    first = len(kept) - 2 * highest  # where the cosine of the fundamental stands
     a, b = coefficients[2:4].tolist()
     gradient = np.zeros(p)
     size = 2 * math.pi * (a * a + b * b)
     gradient[first], gradient[first + 1] = (b / size, -a / size) if size else (0.0, 0.0)
-    gradient[n_linear] = half
+    gradient[len(kept)] = half
     if drifts:
-        gradient[n_linear + 1] = 0.5 * half**2
-    return math.sqrt(max(float(gradient @ covariance @ gradient), 0.0))
+        gradient[len(kept) + 1] = 0.5 * half**2
+    gradient /= sizes
+    solved = np.linalg.lstsq(scaled.T @ scaled, gradient, rcond=1e-13)[0]
+    return math.sqrt(max(float(gradient @ solved) * variance, 0.0))

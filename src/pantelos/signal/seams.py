@@ -23,6 +23,7 @@ _REACH, _REPLACED = 12, 8  # cycles that are fitted, and that the filter may hav
 _REACHES = ((_REACH, _REPLACED), (4, 2.5))  # the same where the waveform does not keep its law for longer
 _LEFT = 0.05  # of the rms of the fundamental that a fit may leave
 _HOPELESS = 0.3  # of the rms of the fundamental: what leaves more does not become a fit by a changing frequency
+_FEWEST_DRIFTING = 3.0  # cycles in which a changing frequency is seen
 _UNSURE = 0.005  # turns
 _CERTAIN, _BEYOND_DOUBT = 1e-6, 4.0  # turns; times what a fit is unsure by that the filter must be off to be corrected
 _DRIFTS, _BETTER = 1e-7, 0.97  # of what is left: by so much better a fit with a changing frequency must be
@@ -68,10 +69,25 @@ def with_own_sides(
         return found
     usual = median(periods[good])
     steps, largest = _steps(found.crossings, x)
-    stretches = _stretches(steps, gaps, len(x), margin, usual)
     floor = msgspec.structs.replace(floor, peak=max(floor.peak, LEAST_PEAK * largest))
-    sides = [_both_ends(x, one, found, usual, rate_hz, floor, margin) for one in stretches]
-    return _placed(found, len(x), sides, usual, margin)
+    while True:
+        stretches = _stretches(steps, gaps, len(x), margin, usual)
+        sides = [_both_ends(x, one, found, usual, rate_hz, floor, margin) for one in stretches]
+        kept = [step for step in steps if not _goes_on(step, stretches, sides, usual)]
+        if len(kept) == len(steps):
+            return _placed(found, len(x), sides, usual, margin)
+        steps = kept
+
+
+def _goes_on(step: tuple[float, float], stretches: list[_Stretch], sides: list[tuple[_Side, _Side]], usual: float) -> bool:
+    """Return whether a waveform keeps the law of one side all through a step: then it is none."""
+    for at, one in enumerate(stretches):
+        left, right = sides[at]
+        if right.fit is not None and abs(one.most[1] - (step[1] + 0.6 * usual)) <= 1 and right.limit >= one.most[1] - 1:
+            return True
+        if left.fit is not None and at and abs(one.most[0] - (step[0] - 0.1 * usual)) <= 1 and left.limit <= one.most[0] + 1:
+            return True
+    return False
 
 
 def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, float]], float]:
@@ -166,7 +182,7 @@ def _best_fit(x: FloatArray, rate: float) -> PeriodicFit | None:
     steady = fit_periodic(x, rate)
     if steady is None or steady.residual <= _DRIFTS:
         return steady
-    if steady.residual > _HOPELESS:
+    if steady.residual > _HOPELESS or len(x) * rate < _FEWEST_DRIFTING:
         return steady
     moving = fit_periodic(x, steady.rate, drifts=True, orders=((len(steady.coefficients) - 2) // 2,))
     return moving if moving is not None and moving.residual < _BETTER * steady.residual else steady
