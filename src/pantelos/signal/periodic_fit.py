@@ -15,7 +15,7 @@ import numpy as np
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 _ORDERS = (1, 3, 7, 13, 25, 50)  # tried one after the other
-_ROUNDS = 12
+_ROUNDS = 8
 _STILL = 1e-12  # turns at the ends of the stretch by which a round moves the phase
 _OF_NOISE = 1e-3  # of what noise does to the phase: a round that moves it by less is the last
 _EXACT = 1e-20  # of the mean square: what is left is rounding
@@ -26,7 +26,7 @@ _ENOUGH = 128  # points per cycle
 _ENOUGH_ORDERS = 7  # from here on one that tells no more is the last
 _WORSE = 3  # numbers of orders in a row that tell no more: then no more are tried
 _HOPELESS = {1: 0.8, 7: 0.3}  # after so many orders, of the rms: what leaves more is no waveform of orders
-_SHORT, _SHORT_ORDERS = 2.2, 13  # cycles, and orders that so few of them tell
+_SHORT, _SHORT_ORDERS = 5.0, 13  # cycles, and orders that so few of them tell
 
 
 class PeriodicFit(msgspec.Struct, frozen=True, eq=False):

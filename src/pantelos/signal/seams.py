@@ -18,7 +18,7 @@ from pantelos.signal.periodic_fit import PeriodicFit, fit_periodic
 _POINTS = 32  # of a cycle, at which it is held against the next
 _STANDS_OUT, _LEAST = 8.0, 1e-3  # times what cycles usually differ by; of the size of the waveform
 _BLOCK = 64  # cycles that tell what is usual
-_MOST = 60  # steps: of a waveform that has more none is looked at, it is no steps that it is made of
+_MOST = 24  # steps: of a waveform that has more none is looked at, it is no steps that it is made of
 _REACH, _REPLACED = 12, 8  # cycles that are fitted, and that the filter may have mixed
 _REACHES = ((_REACH, _REPLACED), (4, 2.5))  # the same where the waveform does not keep its law for longer
 _LEFT = 0.05  # of the rms of the fundamental that a fit may leave
