@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage cases fuzz bench-smoke screenshots schema docs clean
+.PHONY: demo test check bench coverage boundaries mutants cases fuzz bench-smoke screenshots schema docs clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -27,6 +27,13 @@ fuzz: $(READY)
 
 coverage: $(READY)
 	$(BIN)/python tests/accuracy/truth_coverage.py --record docs/accuracy.md
+
+boundaries: $(READY)
+	$(BIN)/python tests/accuracy/boundary_corpus.py --record docs/accuracy.md
+
+mutants: $(READY)
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r tests/mutants/requirements.txt
+	$(BIN)/python tests/mutants/mutants.py
 
 cases: $(READY)
 	$(BIN)/python tests/accuracy/reference_cases.py docs/accuracy.md

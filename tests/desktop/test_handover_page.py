@@ -23,9 +23,15 @@ def window(qtbot, monkeypatch):
     return window
 
 
+@pytest.fixture(scope="module")
+def written(tmp_path_factory):
+    """The incidents, written once."""
+    return ensure_small_demo(small_demo("incidents"), tmp_path_factory.mktemp("incidents"))
+
+
 @pytest.fixture
-def incidents(window, tmp_path):
-    window.files.open_study(ensure_small_demo(small_demo("incidents"), tmp_path / "incidents"))
+def incidents(window, written):
+    window.files.open_study(written)
     settle(window)
     window.show_page(2)
     settle(window)
