@@ -10,7 +10,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.signal.cycles import Cycles
-from pantelos.signal.window import CHANGING, cycles_in, evaluation_window, is_whole
+from pantelos.signal.window import CHANGING, SHOWN_WITHIN_CYCLES, cycles_in, evaluation_window
 from pantelos.study import operations as op
 from pantelos.study.finding import Finding, Remedy
 from pantelos.study.model import Interval, Study
@@ -49,7 +49,8 @@ def _runs_apart(evaluation: Evaluation, found: Cycles) -> bool:
 def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: Cycles, apart: bool) -> Iterator[Notice]:
     span = evaluation.times.span(interval.name)
     n_cycles, window = cycles_in(found, *span), evaluation_window(found, *span)
-    if math.isfinite(n_cycles) and not is_whole(n_cycles) and not apart:
+    missed = math.isfinite(n_cycles) and (n_cycles < 0.5 or abs(n_cycles - round(n_cycles)) > SHOWN_WITHIN_CYCLES)
+    if missed and not apart:  # by less, what is read is made whole at its end
         used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
         yield Finding(
             Severity.CAUTION,

@@ -28,6 +28,8 @@ _UNSURE = 0.005  # turns
 _CERTAIN, _BEYOND_DOUBT = 1e-6, 4.0  # turns; times what a fit is unsure by that the filter must be off to be corrected
 _DRIFTS, _BETTER = 1e-7, 0.97  # of what is left: by so much better a fit with a changing frequency must be
 _DEPARTS, _LEAST_DEPARTURE = 6.0, 1e-3  # times what is left, of the amplitude: where a waveform leaves its law
+_IN_A_ROW = 3  # samples that leave it, and not one in noise
+_ACROSS = 3.0  # cycles between what two sides surely reach, which they may span together
 _LIKE_THE_FILTER = 2e-3  # turns that a fit and the filter may differ by some cycles away
 _OF_ORDERS = 0.03  # turns that orders may move all crossings of the filter by
 _JUMPS = 0.01  # turns between the two sides: above, the phase is not continuous
@@ -201,7 +203,10 @@ def _departure(x: FloatArray, fit: PeriodicFit, first: int, way: tuple[int, int]
         return start
     away = np.abs(x[at] - fit.values((at - first).astype(np.float64)))
     most = max(_DEPARTS * fit.residual * fit.amplitude / np.sqrt(2), _LEAST_DEPARTURE * fit.amplitude)
-    gone = np.flatnonzero(away > most)
+    beyond = away > most
+    for later in range(1, min(_IN_A_ROW, len(at))):
+        beyond[: len(at) - later] &= away[later:] > most
+    gone = np.flatnonzero(beyond)
     kept = int(gone[0]) if len(gone) else len(at)
     if len(gone):
         kept = max(kept - margin - 1, 0)
@@ -258,11 +263,15 @@ def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: flo
     for (_, left), (right, _) in pairwise(sides):
         middle = 0.5 * (left.limit + right.limit)
         seams.append(middle)
-        kept &= ~((at > left.limit) & (at < right.limit)) | (left.fit is None) | (right.fit is None)
-        if left.fit is not None and right.fit is not None:
-            turns = [float(side.fit.turns_at(np.array([middle - side.first]))[0]) for side in (left, right)]  # type: ignore[union-attr]
-            if abs(turns[0] - turns[1] - round(turns[0] - turns[1])) > _JUMPS:
-                jumps.append(middle)
+        if left.fit is None or right.fit is None:
+            continue
+        turns = [float(side.fit.turns_at(np.array([middle - side.first]))[0]) for side in (left, right)]  # type: ignore[union-attr]
+        if abs(turns[0] - turns[1] - round(turns[0] - turns[1])) > _JUMPS:
+            jumps.append(middle)
+        elif right.limit - left.limit < _ACROSS / left.fit.rate:  # the law goes through: it tells what lies between
+            kept &= ~((at > left.limit) & (at < right.limit))
+            new.append(left.fit.crossings(left.limit - left.first, middle - left.first) + left.first)
+            new.append(right.fit.crossings(middle - right.first, right.limit - right.first) + right.first)
     added = np.sort(np.concatenate([np.zeros(0), *new]))
     crossings = np.concatenate([at[kept], added])
     flags = np.concatenate([sure[kept], np.ones(len(added), dtype=bool)])

@@ -12,7 +12,7 @@ from pantelos.signal.integrals import Rule
 _WHOLE_WITHIN_CYCLES = 1e-3
 # IEC 61000-4-7: permitted mismatch between the length of a window and its cycles; of one cycle no more than is shown.
 WHOLE_WITHIN_SHARE = 3e-4
-_SHOWN_WITHIN_CYCLES = 5e-3
+SHOWN_WITHIN_CYCLES = 5e-3
 _STEADY = 1e-3  # change of frequency: above, an interval is not taken as it stands
 ON_SAMPLES = 1e-6  # samples from one at most, of an edge that falls on it
 CHANGING = 0.03  # above, one number over whole cycles hides that the frequency changes
@@ -61,7 +61,7 @@ def cycles_in(cycles: Cycles | None, start: float, stop: float) -> float:
 def is_whole(n_cycles: float) -> bool:
     """Return whether a number of cycles is whole: within the mismatch that IEC 61000-4-7 permits, and as it is shown."""
     nearest = round(n_cycles) if math.isfinite(n_cycles) else 0
-    return nearest >= 1 and abs(n_cycles - nearest) <= min(WHOLE_WITHIN_SHARE * nearest, _SHOWN_WITHIN_CYCLES)
+    return nearest >= 1 and abs(n_cycles - nearest) <= min(WHOLE_WITHIN_SHARE * nearest, SHOWN_WITHIN_CYCLES)
 
 
 def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Window:
@@ -95,7 +95,7 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
             return Window(
                 float(round(start)), float(round(stop)), n_held, Rule.RECTANGULAR, frequency, change, *seen, within=inside
             )
-        end = cycles.position_after(start, n_held) if abs(held - n_held) <= _SHOWN_WITHIN_CYCLES else math.inf
+        end = cycles.position_after(start, n_held) if abs(held - n_held) <= SHOWN_WITHIN_CYCLES else math.inf
         if end <= cycles.n_samples - 1:
             return Window(start, end, n_held, Rule.TRAPEZOID, frequency, change, *seen, within=inside)
     if not whole.any():

@@ -43,7 +43,7 @@ def trim(study: Study, start_s: float, stop_s: float, made: MakeRecord) -> Study
         substitute = Interval(new_interval_name(before), grid.start_s, grid.stop_s)
         kept.append(substitute)
     names = {one.name for one in kept}
-    active = before.active if before.active in names else next(iter(names), None)
+    active = before.active if before.active in names else next((one.name for one in kept), None)
     pinned = tuple(panel for panel in before.panels if panel.interval is not None and panel.interval not in names)
     return replace(
         before,
