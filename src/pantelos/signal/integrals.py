@@ -218,25 +218,29 @@ class _Run:
         sums = np.concatenate([halves[0][0], halves[1][0]], axis=-1)
         if np.isnan(sums).any():
             return None
-        more = _joined([halves[0][1], halves[1][1].without_first()])
         found = summed_between(sums, first, np.maximum(last - 1, first)) if np.any(last - first != 1) else sums[..., first]
-        found = np.where(last > first, found, 0.0) + more.between(first, last)
+        found = np.where(last > first, found, 0.0)
+        if self._smooth:
+            more = np.concatenate([halves[0][1], halves[1][1][..., 1:]], axis=-1)
+            found += np.nan_to_num(more[..., last] - more[..., first], nan=0.0)
         return Totals(found, np.broadcast_to(lengths, found.shape), lengths)
 
-    def _added(self, a: int, b: int, progress: Progress) -> tuple[FloatArray, Ends]:
-        """Return the trapezoids between the samples before edges a to b, (..., b - a - 1), and the ends there."""
+    def _added(self, a: int, b: int, progress: Progress) -> tuple[FloatArray, FloatArray]:
+        """Return what lies between edges a to b, (..., b - a - 1), by straight lines, and what polynomials have more there."""
         whole = self._whole[a:b]
-        sums, parts = np.zeros((self.n_rows, len(whole) - 1)), list[Ends]()
-        begin, until = int(whole[0]), int(whole[-1])
-        for low, high in blocks(begin, until, _PIECES_AT_ONCE) if until > begin else ((begin, begin),):
+        between = self._edges[a:b] - whole
+        sums = np.zeros((self.n_rows, len(whole) - 1))
+        parts = [np.zeros((*self._shape, 0))]
+        begin, until = int(whole[0]), int(whole[-1]) + 1
+        for low, high in blocks(begin, until, _PIECES_AT_ONCE):
             y, origin = self._served(low, high)
             rows = np.ascontiguousarray(y, dtype=np.float64).reshape(self.n_rows, -1)
-            _add_pieces(rows, origin, low, high, whole, max(int(np.searchsorted(whole, low)) - 1, 0), sums)
-            inside = slice(a + int(np.searchsorted(whole, low)), a + int(np.searchsorted(whole, high + (high == until))))
-            if inside.start < inside.stop:
-                parts.append(self._ends(y, origin, inside))
-            progress.at((high - begin) / max(until - begin, 1))
-        return sums.reshape(*self._shape, -1), _joined(parts)
+            _add_pieces(rows, origin, low, high, whole, between, max(int(np.searchsorted(whole, low)) - 1, 0), sums)
+            inside = slice(a + int(np.searchsorted(whole, low)), a + int(np.searchsorted(whole, high)))
+            if self._smooth and inside.start < inside.stop:
+                parts.append(self._ends(y, origin, inside).more)
+            progress.at((high - begin) / (until - begin))
+        return sums.reshape(*self._shape, -1), np.concatenate(parts, axis=-1)
 
 
 def _up_to(steps: FloatArray, cuts: AnyArray) -> FloatArray:
@@ -263,11 +267,17 @@ def summed_between(values: FloatArray, first: AnyArray, last: AnyArray) -> Float
     return np.asarray(np.add.reduceat(padded, np.stack([first, last + 1], axis=1).ravel(), axis=-1)[..., ::2])
 
 
-@compiled("void(float64[:, ::1], int64, int64, int64, int64[::1], int64, float64[:, ::1])", reorder=True)
-def _add_pieces(y: FloatArray, origin: int, low: int, high: int, whole: AnyArray, begun: int, sums: FloatArray) -> None:
-    """Add the trapezoids between samples low to high, of samples from `origin` on, to the pieces from one on."""
+@compiled("void(float64[:, ::1], int64, int64, int64, int64[::1], float64[::1], int64, float64[:, ::1])", reorder=True)
+def _add_pieces(
+    y: FloatArray, origin: int, low: int, high: int, whole: AnyArray, between: FloatArray, begun: int, sums: FloatArray
+) -> None:
+    """Add what samples low to high, of samples from `origin` on, and the one behind them, give to the pieces from one on.
+
+    Edges lie `between` behind samples `whole`; up to them the waveform is linear.
+    """
+    n_pieces = sums.shape[1]
     for row in range(len(y)):
-        for piece in range(begun, sums.shape[1]):
+        for piece in range(begun, n_pieces):
             if whole[piece] >= high:
                 break
             start, stop = max(whole[piece], low) - origin, min(whole[piece + 1], high) - origin
@@ -276,8 +286,17 @@ def _add_pieces(y: FloatArray, origin: int, low: int, high: int, whole: AnyArray
                 for sample in y[row, part : min(part + _PART, stop)]:
                     total += sample
                 sums[row, piece] += total
-            if stop > start:
-                sums[row, piece] += 0.5 * (y[row, stop] - y[row, start])
+        for edge in range(begun, n_pieces + 1):
+            if whole[edge] >= high:
+                break
+            if whole[edge] >= low:
+                at = whole[edge] - origin
+                share, here, behind = between[edge], y[row, at], y[row, at + 1]
+                until = (share - 0.5) * here + 0.5 * share * share * (behind - here)
+                if edge > 0:
+                    sums[row, edge - 1] += until + here
+                if edge < n_pieces:
+                    sums[row, edge] -= until + here
 
 
 def parts_between(
