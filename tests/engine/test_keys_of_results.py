@@ -87,7 +87,7 @@ TABLES_TOLD = [
 ]
 
 
-@settings(max_examples=6, deadline=None)
+@settings(max_examples=4, deadline=None)
 @given(st.lists(st.sampled_from(sorted(CHANGES)), min_size=2, max_size=4))
 def test_a_kept_cache_tells_what_a_fresh_one_does(changes):
     base = BASE[0]

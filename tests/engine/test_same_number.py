@@ -23,7 +23,7 @@ WAYS = {
 }
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=15, deadline=None)
 @given(
     st.floats(45, 65), st.floats(20, 400), st.floats(2.2, 30), st.floats(0, 6.2), st.sampled_from([0.0, 1e-3]),
     st.sampled_from(["whole record", "on samples", "between samples"]), st.integers(0, 2**31),

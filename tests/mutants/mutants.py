@@ -19,7 +19,12 @@ from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator
 
 TESTS = {
-    "signal": ("tests/signal", "tests/formula/test_curves.py", "tests/formula/test_partitions.py", "tests/quality/test_quality.py"),
+    "signal": (
+        "tests/signal",
+        "tests/formula/test_curves.py",
+        "tests/formula/test_partitions.py",
+        "tests/quality/test_quality.py",
+    ),
     "power": ("tests/power", "tests/engine/test_same_number.py", "tests/accuracy/test_reference_cases.py"),
     "quality": ("tests/quality", "tests/accuracy/test_reference_cases.py"),
     "reading": ("tests/formula", "tests/engine", "tests/signal/test_time_domain.py", "tests/signal/test_distortion.py"),
@@ -83,7 +88,9 @@ def main():
                 module.write_text(code, encoding="utf-8")
                 found[package][0] += caught
                 found[package][1] += 1
-                line = next((k for k, (a, b) in enumerate(zip(code.splitlines(), mutated.splitlines(), strict=False), 1) if a != b), 0)
+                line = next(
+                    (k for k, (a, b) in enumerate(zip(code.splitlines(), mutated.splitlines(), strict=False), 1) if a != b), 0
+                )
                 said = "caught" if caught else f"SURVIVED: {mutated.splitlines()[line - 1].strip()}"
                 print(f"{module.relative_to(folder)}:{line} {name}: {said}", flush=True)
                 if time.monotonic() > until:

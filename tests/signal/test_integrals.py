@@ -25,7 +25,7 @@ def by_hand(y, start, stop):
 
 
 @given(st.integers(0, 2**31), st.integers(2, 60), st.integers(0, 3), st.booleans())
-@settings(max_examples=80)
+@settings(max_examples=40)
 def test_pieces_are_what_they_are_by_hand_in_small_blocks_and_by_the_compiled_loop(seed, n_pieces, n_missing, overlap):
     rng = np.random.default_rng(seed)
     y = rng.normal(size=(2, 700)) + 3

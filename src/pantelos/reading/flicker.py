@@ -4,8 +4,10 @@ import math
 
 import numpy as np
 
+from pantelos.quality.disturbances import Disturbance, Thresholds, disturbances
 from pantelos.quality.flicker import SETTLING_S, instantaneous_flicker, short_term
 from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycle_rms
+from pantelos.quality.spans import Span
 from pantelos.reading.alternating import NO_CYCLE
 from pantelos.reading.reading import Measured, Stretch
 from pantelos.record.waveform import Waveform
@@ -14,7 +16,6 @@ from pantelos.signal.arrays import BoolArray, median
 _SHORTEST_S, _WHOLE_S = 60.0, 600.0
 _LOWEST_HZ = 1000.0
 _MAINS = {50: (42.5, 57.5), 60: (51.0, 69.0)}
-_GONE = 0.1  # of the usual rms: an interruption
 _OFF = 0.005  # standard uncertainty of the method, of the value: how far it lies from 1 at the points of the standard
 
 
@@ -54,7 +55,10 @@ def short_term_flicker(waves: list[Waveform], stretch: Stretch) -> Measured:
 
 
 def _interrupted(half: HalfCycles) -> BoolArray:
-    """Return at which half-cycles the voltage is gone: below a tenth of what is usual where it is there."""
+    """Return which half-cycles an interruption touches: by the limit of the standard, of what is usual."""
     rms = half.rms[0]
-    there = rms[rms > _GONE * np.nanmax(rms, initial=0.0)]
-    return np.asarray(rms < _GONE * (median(there) if len(there) else 0.0))
+    there = rms[rms > Thresholds().interruption * np.nanmax(rms, initial=0.0)]
+    found = disturbances(half, median(there), Thresholds()) if len(there) else []
+    gone = [one for one in found if one.kind is Disturbance.INTERRUPTION]
+    starts, stops = (np.array([getattr(one, name) for one in gone]) for name in ("start", "stop"))
+    return Span(half.starts, half.stops).touched_by(starts, stops)

@@ -14,7 +14,7 @@ import numpy as np
 
 from pantelos.signal.arrays import AnyArray, FloatArray
 
-_ORDERS = (1, 3, 7, 13, 25, 50)  # tried one after the other
+_ORDERS = (1, 3, 7, 13, 25)  # tried one after the other
 _ROUNDS = 8
 _STILL = 1e-12  # turns at the ends of the stretch by which a round moves the phase
 _OF_NOISE = 1e-3  # of what noise does to the phase: a round that moves it by less is the last
@@ -22,7 +22,7 @@ _EXACT = 1e-20  # of the mean square: what is left is rounding
 _FEW_POINTS = 2.1  # per period of the highest order
 _DRIFT_FROM = 3.0  # cycles: in fewer no change of the frequency is seen
 _LINE_FROM = 1.9  # cycles: of fewer a slope cannot be told from the fundamental
-_ENOUGH = 128  # points per cycle
+_ENOUGH = 64  # points per cycle
 _ENOUGH_ORDERS = 7  # from here on one that tells no more is the last
 _WORSE = 3  # numbers of orders in a row that tell no more: then no more are tried
 _HOPELESS = {1: 0.8, 7: 0.3}  # after so many orders, of the rms: what leaves more is no waveform of orders
