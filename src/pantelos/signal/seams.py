@@ -34,6 +34,8 @@ _LIKE_THE_FILTER = 2e-3  # turns that a fit and the filter may differ by some cy
 _OF_ORDERS = 0.03  # turns that orders may move all crossings of the filter by
 _JUMPS = 0.01  # turns between the two sides: above, the phase is not continuous
 _SHORTEST = 0.97  # cycles
+_LONG_GAP = 0.04  # of a cycle: shorter gaps are bridged by the filter
+_NO_PERIODS = np.zeros(0)
 _ON = 1e-6  # samples beyond an end at which a crossing still lies on it
 
 
@@ -70,6 +72,9 @@ def with_own_sides(
     if not good.any():
         return found
     usual = median(periods[good])
+    gaps = [(start, stop) for start, stop in gaps if stop - start > _LONG_GAP * usual]
+    if len(gaps) > _MOST:  # a waveform in shreds: each would be fitted by itself
+        return found
     steps, largest = _steps(found.crossings, x)
     floor = msgspec.structs.replace(floor, peak=max(floor.peak, LEAST_PEAK * largest))
     while True:
@@ -140,16 +145,13 @@ def _both_ends(
     """Return what the waveform is at either end of a stretch."""
     low, high = one.sure
     inside = (found.crossings >= low) & (found.crossings <= high)
-    periods = np.diff(found.crossings[inside])[found.sure[inside][:-1] & found.sure[inside][1:]] if inside.any() else periods_none
+    periods = np.diff(found.crossings[inside])[found.sure[inside][:-1] & found.sure[inside][1:]] if inside.any() else _NO_PERIODS
     sides = []
     for way in (-1, 1):
         near = periods[:_REACH] if way < 0 else periods[-_REACH:]
         period = median(near) if len(near) else usual
         sides.append(_side(x, one, way, period, found, rate_hz, floor, margin))
     return sides[0], sides[1]
-
-
-periods_none = np.zeros(0)
 
 
 def _side(
