@@ -55,10 +55,18 @@ def invoke():
     return call
 
 
+@pytest.fixture(scope="session", autouse=True)
+def shared_cache(tmp_path_factory):
+    """Keep the run away from the user's cache; one for all its processes: what is written or read once is there for all."""
+    base = tmp_path_factory.getbasetemp()
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setenv("PANTELOS_CACHE", str((base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "cache"))
+        yield
+
+
 @pytest.fixture(autouse=True)
-def own_cache(tmp_path_factory, monkeypatch):
-    """Keep every test away from the user's cache; one cache for the whole run saves imports."""
-    monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "cache"))
+def own_decisions(tmp_path_factory, monkeypatch):
+    """Keep every test away from what the user and other tests have decided or left."""
     monkeypatch.setenv("PANTELOS_SETTINGS", str(tmp_path_factory.mktemp("settings")))
     monkeypatch.setenv("PANTELOS_STATE", str(tmp_path_factory.mktemp("state")))
 

@@ -18,7 +18,7 @@ def settings_directory() -> Path:
 
 
 def state_directory() -> Path:
-    """Return the user's folder for what the program writes down of its own running; `PANTELOS_STATE` overrides it."""
+    """Return the user's folder for what belongs to its running, such as work not yet saved; `PANTELOS_STATE` overrides it."""
     chosen = os.environ.get("PANTELOS_STATE")
     return Path(chosen) if chosen else Path(_platform().user_state_dir("pantelos"))
 

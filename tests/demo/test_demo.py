@@ -23,13 +23,11 @@ LIFT, LOWER = "steady lift", "lowering, energy returned"
 def folder(tmp_path_factory):
     """The demo, written, computed and pictured once, by the command."""
     to = tmp_path_factory.mktemp("demo")
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setenv("PANTELOS_CACHE", str(tmp_path_factory.getbasetemp() / "demo-cache"))
-        printed = io.StringIO()
-        with contextlib.redirect_stdout(printed):
-            assert run(["demo", "--to", str(to), "--no-window"]) == 0
-        assert str(to / "goods-lift.xlsx") in printed.getvalue()
-        yield to
+    printed = io.StringIO()
+    with contextlib.redirect_stdout(printed):
+        assert run(["demo", "--to", str(to), "--no-window"]) == 0
+    assert str(to / "goods-lift.xlsx") in printed.getvalue()
+    return to
 
 
 @pytest.fixture(scope="module")

@@ -37,7 +37,7 @@ def full_window(tmp_path_factory):
     """Three phases with a panel of every kind."""
     patch = pytest.MonkeyPatch()
     patch.setenv("PANTELOS_SETTINGS", str(tmp_path_factory.mktemp("settings")))
-    patch.setenv("PANTELOS_CACHE", str(tmp_path_factory.mktemp("cache")))  # what a crash left behind is listed on the first page
+    patch.setenv("PANTELOS_STATE", str(tmp_path_factory.mktemp("state")))  # what a crash left behind is listed on the first page
     patch.setattr(study_files, "ask", lambda *a: Answer.Discard)
     application = QApplication.instance() or QApplication(sys.argv)
     apply_theme(application, LIGHT)

@@ -4,12 +4,12 @@ from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
-import numpy as np
 
 from pantelos.demo import conveyor, incidents, kiln, rail, sieve, week
 from pantelos.errors import access_error
 from pantelos.folders import cache_directory
 from pantelos.progress import Progress
+from pantelos.saving import write_whole
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
@@ -106,20 +106,21 @@ def ensure_small_demo(demo: SmallDemo, folder: Path | None = None, progress: Pro
         return study
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        _write(record, demo)
     except OSError as cause:
         raise access_error(folder, "written", cause) from cause
+    write_whole(record, _written(demo))
     made, recordings = import_recording(Study(title=demo.title), record, preview(record).dialect, progress or Progress())
     save_study(demo.build(made, recordings), study)
     return study
 
 
-def _write(path: Path, demo: SmallDemo) -> None:
+def _written(demo: SmallDemo) -> bytes:
+    """Return the recording as text, each value to seven digits."""
     volts = demo.record()
     rate = f"{demo.rate_hz / 1000:g} kHz" if demo.rate_hz >= 1 else f"{demo.rate_hz:g} Hz"
     began = f"start: {demo.began}\n" if demo.began else ""
     head = f"device: made-up recorder, demo data\ntest: {demo.title}\nsample rate: {rate}\n{began}\n"
     names = ",".join(f"{name} [{demo.units.get(name, 'V')}]" for name in volts)
-    with path.open("w", encoding="utf-8") as file:
-        file.write(f"{head}{names}\n")
-        np.savetxt(file, np.stack(list(volts.values()), axis=1), delimiter=",", fmt="%.7g")
+    row = ",".join(["%.7g"] * len(volts)) + "\n"
+    rows = zip(*(values.tolist() for values in volts.values()), strict=True)
+    return f"{head}{names}\n{''.join(map(row.__mod__, rows))}".encode()

@@ -1,5 +1,6 @@
 """Write the demo to a folder: the recording as a CSV file, and the ready study beside it."""
 
+import io
 from pathlib import Path
 
 from pantelos.demo import lift
@@ -7,6 +8,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import access_error
 from pantelos.folders import cache_directory
 from pantelos.progress import Progress
+from pantelos.saving import write_whole
 from pantelos.signal.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
@@ -63,35 +65,35 @@ def write_demo(folder: Path, progress: Progress | None = None) -> Path:
     progress = progress or Progress()
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        _write_record(folder / RECORD_NAME, progress.part(0.0, 0.7))
     except OSError as cause:
         raise access_error(folder, "written", cause) from cause
+    write_whole(folder / RECORD_NAME, _written_record(progress.part(0.0, 0.6)))
+    progress.at(0.7)
     path = folder / STUDY_NAME
     save_study(build_study(folder / RECORD_NAME, progress.part(0.7, 1.0)), path)
     load_study(path)
     return path
 
 
-def _write_record(path: Path, progress: Progress) -> None:
+def _written_record(progress: Progress) -> bytes:
     import pyarrow as pa  # here, for the sake of a quick start: the demo is written once
     import pyarrow.csv as pacsv
 
     volts = lift.recorded_volts()
     progress.at(0.5)
-    aside = path.with_suffix(".part")
+    file = io.BytesIO()
     head = (
         "device: made-up recorder, demo data\n"
         "test: goods lift drive, acceptance run 3\n"
         f"sample rate: {lift.RATE_HZ / 1000:g} kHz\n"
         f"range: {lift.RANGE_V:g} V\n\n"
     )
-    with aside.open("wb") as file:
-        file.write(head.encode())
-        names = ",".join(f"{channel.name} [V]" for channel in lift.RECORDED)
-        file.write(f"{names}\n".encode())
-        pacsv.write_csv(pa.table(volts), file, pacsv.WriteOptions(include_header=False))
-    aside.replace(path)
+    file.write(head.encode())
+    names = ",".join(f"{channel.name} [V]" for channel in lift.RECORDED)
+    file.write(f"{names}\n".encode())
+    pacsv.write_csv(pa.table(volts), file, pacsv.WriteOptions(include_header=False))
     progress.at(1.0)
+    return file.getvalue()
 
 
 def build_study(record_path: Path, progress: Progress | None = None) -> Study:

@@ -72,12 +72,17 @@ class Evaluation:
     """
 
     def __init__(
-        self, study: Study, record: Record, results: ResultCache | None = None, circumstances: AsRecorded | None = None
+        self,
+        study: Study,
+        record: Record,
+        results: ResultCache | None = None,
+        circumstances: AsRecorded | None = None,
+        names: Names | None = None,
     ) -> None:
         circumstances = circumstances or AsRecorded()
         self.study, self.record = study, record
         self.results = results if results is not None else ResultCache()
-        self.names, self.times = Names(study, record), Times(study, record)
+        self.names, self.times = names or Names(study, record), Times(study, record)
         self.samples = Samples(study, record, self.names, self.results, circumstances, lambda: self._scope)
         self.drawing = Drawing(study, self.names, self.samples, self.times, self.results)
         self.cycles = ChannelCycles(record, self.names, self.samples, self.results, circumstances)
@@ -90,6 +95,10 @@ class Evaluation:
     def on(self, study: Study) -> "Evaluation":
         """Return the same engine on another study of the same record; results are shared."""
         return Evaluation(study, self.record, self.results)
+
+    def under(self, circumstances: AsRecorded, results: ResultCache) -> "Evaluation":
+        """Return the same study and record under other circumstances, whose results are kept apart; names mean the same."""
+        return Evaluation(self.study, self.record, results, circumstances, self.names)
 
     def value(self, text: str) -> Waveform | Scalar | Condition:
         """Return what a formula results in, without adding it to the study."""

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable, Sequence
+from itertools import chain
 from typing import TypeAlias
 
 import msgspec
@@ -110,6 +111,7 @@ class References:
 
     def __init__(self, study: Study, names: Names, cycles: ChannelCycles) -> None:
         self._study, self._names, self._cycles = study, names, cycles
+        self._found: dict[tuple[str, ...], Reference] = {}  # by channels: nothing of a study or a record changes
 
     @property
     def overall(self) -> Reference:
@@ -122,11 +124,17 @@ class References:
         That of the connection they sit in, also through a formula; else that of the study where they rest on it; else the
         last one's own cycles; else none: all samples count.
         """
-        return self._of(channels, self._cycles.of)
+        asked = tuple(channels)
+        if asked not in self._found:
+            self._found[asked] = self._of(asked, self._cycles.of)
+        return self._found[asked]
 
     def of_connection(self, connection: Connection) -> Reference:
         """Return whose cycles count for the numbers of a connection."""
-        return self._of_connection(connection, self._cycles.of)
+        asked = (connection.name, connection.wiring, connection.reference or "", *chain(*connection.sockets.items()))
+        if asked not in self._found:
+            self._found[asked] = self._of_connection(connection, self._cycles.of)
+        return self._found[asked]
 
     def overall_known(self) -> bool:
         """Return whether the overall reference is known without work."""

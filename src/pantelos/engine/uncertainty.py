@@ -76,7 +76,7 @@ def _noisy_by(evaluation: Evaluation, one: Input, seed: int) -> Evaluation:
 
 def _under(base: Evaluation, moved: Input, circumstances: AsRecorded, draw: str = "") -> Evaluation:
     results = base.results.under("moved", base.names.substance(moved.channel), repr(moved), draw)
-    return Evaluation(base.study, base.record, results, circumstances)
+    return base.under(circumstances, results)
 
 
 def _moved(channel: Channel, one: Input) -> Waveform:
@@ -331,6 +331,14 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
     reason = _silent(silent) or _clipped(evaluation, channels, interval)
     if reason:
         return dict.fromkeys(values, Stated(None, reason))
+    return _power_accuracy(evaluation, connection, interval, inputs)
+
+
+@remembered()
+def _power_accuracy(
+    evaluation: Evaluation, connection: Connection, interval: str | None, inputs: tuple[Input, ...]
+) -> dict[tuple[str, str], Stated]:
+    values = _power_values(evaluation, connection, interval)
     found: dict[tuple[str, str], list[Contribution]] = {key: [] for key in values}
     for one in inputs:
         if one.name in RANDOM:

@@ -14,7 +14,7 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import PantelosError
-from pantelos.folders import cache_directory
+from pantelos.folders import state_directory
 from pantelos.study.model import Study
 from pantelos.study.storage import SUFFIX, load_study, save_study
 
@@ -93,7 +93,7 @@ class Recovery:
 
 
 def _folder() -> Path:
-    return cache_directory() / "recovery"
+    return state_directory() / "recovery"
 
 
 def _place_of(path: Path) -> Path:
