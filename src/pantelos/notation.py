@@ -10,6 +10,7 @@ from pantelos.units import Unit
 _PREFIXES = {-12: "p", -9: "n", -6: "µ", -3: "m", 0: "", 3: "k", 6: "M", 9: "G", 12: "T"}
 _TAKE_PREFIX = frozenset({"V", "A", "W", "Ω", "J", "s", "Hz", "C", "F", "H", "VA", "var", "N·m", "N", "Wb", "S"})
 MISSING = "—"
+PARTLY = "*"  # behind an accuracy that leaves something out
 _NOTHING = 1e-12  # below that a number in the unit it is shown in is rounding
 
 

@@ -9,8 +9,17 @@ class Severity(StrEnum):
     """How much a notice matters."""
 
     FINE = "fine"  # a check that was made and found nothing
+    NOTE = "note"  # a fact that numbers are to be read with; nothing is wrong
     CAUTION = "caution"
     FAULT = "fault"
+
+    @property
+    def asks(self) -> bool:
+        """Whether it asks for attention."""
+        return self in (Severity.CAUTION, Severity.FAULT)
+
+
+GRAVE_FIRST = (Severity.FAULT, Severity.CAUTION, Severity.NOTE, Severity.FINE)
 
 
 class Notice(msgspec.Struct, frozen=True):

@@ -85,7 +85,8 @@ def test_a_number_says_formula_place_method_standard_and_accuracy(evaluation_of,
     evaluation = Evaluation(study, evaluation.record)
     said = explain_reading(evaluation, reading_kind("mean"), ["p"])
     facts = dict(said.facts)
-    assert said.value == "575.0 W ± 1.5 W (k = 2)"
+    assert said.value == "575.0 W ± 1.5 W* (k = 2)"
+    assert facts["± is"].startswith("without phase error of u, i *")
     assert said.range == "between 573.5 W and 576.5 W"
     assert (facts["formula"], facts["after"]) == ("p = u * i", "IEC 60050-103")
     assert "10 whole cycles" in facts["taken over"]
@@ -93,9 +94,10 @@ def test_a_number_says_formula_place_method_standard_and_accuracy(evaluation_of,
     assert evaluation.value(said.formula).value == pytest.approx(575)
     power = explain_power(evaluation, study.connections[0], "L", "phi1", None)
     assert power.value == "60.000000 °"  # gains do not reach an angle
+    assert power.range == "accuracy not stated: the phase error of u, i is not stated"
     assert explain_power(evaluation, study.connections[0], "L", "P", None).value == said.value
     assert explain_power(evaluation, study.connections[0], "L", "E_received", None) is None
-    assert explain_value(evaluation, "e").value == "115.00 J ± 0.30 J (k = 2)"
+    assert explain_value(evaluation, "e").value == "115.00 J ± 0.30 J* (k = 2)"
     rows = edge_values(evaluation, ["u", "p", "e"], 0.005, 0.015)
     assert [row.name for row in rows] == ["u", "p"]
     assert rows[0].difference == pytest.approx(-2 * 230 * math.sqrt(2))
@@ -117,7 +119,7 @@ def test_tables_of_comparison_accuracy_and_events(evaluation_of, sine):
     assert (found["first"], found["second"], found["diff:second"], found["ratio:second"]) == pytest.approx((230, 115, -115, 0.5))
     row = next(r for r in tables["accuracy"].rows if r[0] == "first" and r[2] == "rms")
     assert row[3:6] == pytest.approx((230, 230 * 0.001 / math.sqrt(3) * 2, 2))
-    assert row[-1] == "gain of u"
+    assert row[-2:] == ("gain of u", None)
     assert len(tables["events"].rows) == 10  # only those in the intervals, and only where 200 V is reached
     with pytest.raises(StudyError, match="needs two intervals"):
         build_tables(Evaluation(op.remove_interval(study, "first"), evaluation.record), ["comparison"])

@@ -4,16 +4,22 @@ Source: ISO/IEC Guide 98-3 (GUM), clauses 4.3 (type B), 5.1 (combination), 6.2 (
 """
 
 import math
+from collections.abc import Sequence
 from enum import StrEnum
 
 import msgspec
 
 COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as infinitely many degrees of freedom
 
-RANDOM = frozenset({"noise", "resolution"})  # inputs that are new in every sample; all others stay the same
-
-
+NOISE, MEASURED_NOISE, RESOLUTION, PHASE = "noise", "measured noise", "resolution", "phase"
+RANDOM = frozenset({NOISE, MEASURED_NOISE})  # new in every sample
+APART = RANDOM | {RESOLUTION}  # differ from one stretch to another; all other inputs stay the same
 METHOD = "method"  # what the way of computing leaves, where no channel is to blame
+
+
+def left_out(channels: Sequence[str]) -> str:
+    """Return in words what an accuracy lacks where nobody stated the phase errors of some channels; empty for none."""
+    return f"without phase error of {', '.join(dict.fromkeys(channels))}" if channels else ""
 
 
 class Shape(StrEnum):
@@ -30,10 +36,11 @@ class Shape(StrEnum):
 class Input(msgspec.Struct, frozen=True):
     """One source of uncertainty: what it is, the channel it belongs to, and its standard uncertainty in SI."""
 
-    name: str  # gain, offset, resolution, noise, delay, time base
+    name: str  # gain, ratio, offset, resolution, noise, measured noise, delay, phase, time base
     channel: str  # "" for the time base
     shape: Shape
     standard: float
+    at_hz: float = 0.0  # of a phase: where it is stated; 0 for the fundamental of the stretch
 
     @property
     def title(self) -> str:
@@ -83,7 +90,7 @@ class Budget(msgspec.Struct, frozen=True):
         found = []
         for one in {**left, **right}:
             a, b = left.get(one, 0.0), right.get(one, 0.0)
-            found.append(Contribution(one, math.hypot(a, b) if one.name in RANDOM else a + b))
+            found.append(Contribution(one, math.hypot(a, b) if one.name in APART else a + b))
         return Budget(tuple(found))
 
     def largest_first(self) -> tuple[Contribution, ...]:

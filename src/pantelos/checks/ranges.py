@@ -6,10 +6,9 @@ from collections.abc import Iterator
 from pantelos.checks.check import Check
 from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.remembered import remembered
 from pantelos.notation import counted, with_unit
 from pantelos.notice import Notice, Severity
-from pantelos.record.clipping import clipping, resolution_step, rests_on_levels
+from pantelos.record.clipping import clipping
 from pantelos.record.record import Channel
 
 _POOR_USE = 0.1  # of the recorder range
@@ -74,18 +73,11 @@ def recorder(evaluation: Evaluation) -> Iterator[Notice]:
         yield Notice(Severity.FINE, "record.clipped", "no clipping", counted(n_checked, "channel"))
 
 
-@remembered()
-def _step(evaluation: Evaluation, name: str) -> float:
-    """Return the smallest step of the numbers of a channel as recorded; 0 of one that rests on levels."""
-    raw = evaluation.samples.channel(name).pieces[0].raw
-    return 0.0 if rests_on_levels(raw) else resolution_step(raw)
-
-
 def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[Notice]:
     piece = channel.pieces[0] if channel.pieces else None
     if piece is None or len(piece.raw.samples) < _FEW_STEPS or piece.raw.is_state or not math.isfinite(swing) or swing <= 0:
         return
-    step = _step(evaluation, channel.name) * abs(piece.gain)
+    step = evaluation.samples.step(channel.name)
     if 0 < swing < _FEW_STEPS * step:
         yield few_steps(channel.name, round(swing / step), with_unit(step, channel.unit, 3))
 

@@ -2,7 +2,7 @@
 
 from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
-from pantelos.notice import Notice, Severity
+from pantelos.notice import Notice
 from pantelos.registry import Registry, defined_in
 
 CHECKS = Registry("check", lambda check: check.id, defined_in("pantelos.checks", Check, lambda check: check.place))
@@ -15,4 +15,4 @@ def run_checks(evaluation: Evaluation) -> tuple[Notice, ...]:
 
 def concerns(notices: tuple[Notice, ...]) -> tuple[Notice, ...]:
     """Return those that ask for attention."""
-    return tuple(notice for notice in notices if notice.severity is not Severity.FINE)
+    return tuple(notice for notice in notices if notice.severity.asks)

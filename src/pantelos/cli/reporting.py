@@ -9,7 +9,7 @@ from typing import Any
 
 from pantelos.cli.command import say
 from pantelos.notation import number
-from pantelos.notice import Notice, Severity
+from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.report.table import Table
 
@@ -39,7 +39,7 @@ def shown_progress(title: str) -> Iterator[Progress]:
 def say_told(notices: Iterable[Notice]) -> None:
     """Print what is to be said of a recording: what was left out, guessed or done to it."""
     for notice in notices:
-        say(f"  {'!' if notice.severity is not Severity.FINE else '·'} {notice.sentence}")
+        say(f"  {'!' if notice.severity.asks else '·'} {notice.sentence}")
 
 
 def say_json(content: Any) -> None:

@@ -41,8 +41,8 @@ def recorded_volts() -> dict[str, FloatArray]:
 def build(study: Study, recordings: Recordings) -> Study:
     """Return the study: u, i and R on one time axis, R left out near zero current, resistance per cycle cold and hot."""
     study = op.rename_channel(study, "u_shunt", "i")
-    study = op.scale_channel(study, "u", "divider 100:1, accuracy 0.1 % + 0.2 V")
-    study = op.scale_channel(study, "i", "shunt 10 mohm, accuracy 0.2 % + 20 mA")
+    study = op.scale_channel(study, "u", "divider 100:1, accuracy 0.1 % + 0.2 V, phase 0.05 deg")
+    study = op.scale_channel(study, "i", "shunt 10 mohm, accuracy 0.2 % + 20 mA, phase 0.1 deg")
     study = op.set_reference(study, "u")
     study = op.set_search(study, EventSearch("switched_on", "i", level=Level(5.0), hysteresis=Level(1.0), hold_off_s=10.0))
     study = op.set_time_base(study, 25.0)

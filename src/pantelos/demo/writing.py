@@ -18,7 +18,7 @@ from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
-_EDITION = 5  # raised when the generated content changes
+_EDITION = 6  # raised when the generated content changes
 
 _INTERVALS = (
     ("idle", 0.5, 1.5),

@@ -5,10 +5,10 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollAre
 
 from pantelos.desktop.labels import breakable
 from pantelos.desktop.theme import Theme
-from pantelos.notice import Notice, Severity
+from pantelos.notice import GRAVE_FIRST, Notice, Severity
 from pantelos.study.finding import remedy_of
 
-_MARKS = {Severity.FINE: "✓", Severity.CAUTION: "!", Severity.FAULT: "!!"}
+_MARKS = {Severity.FINE: "✓", Severity.NOTE: "–", Severity.CAUTION: "!", Severity.FAULT: "!!"}
 
 
 class NoticeCard(QFrame):
@@ -46,10 +46,10 @@ class NoticeCard(QFrame):
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(1)
         grid.setColumnStretch(1, 1)
-        order = [Severity.FAULT, Severity.CAUTION, Severity.FINE]
-        colours = {Severity.FINE: self._theme.good, Severity.CAUTION: self._theme.caution, Severity.FAULT: self._theme.fault}
+        theme = self._theme
+        colours = dict(zip(GRAVE_FIRST, (theme.fault, theme.caution, theme.soft, theme.good), strict=True))
         line = 0
-        for notice in sorted(notices, key=lambda n: order.index(n.severity)):
+        for notice in sorted(notices, key=lambda n: GRAVE_FIRST.index(n.severity)):
             mark = QLabel(f'<span style="color:{colours[notice.severity]}; font-weight:600">{_MARKS[notice.severity]}</span>')
             text, detail = QLabel(breakable(notice.text)), QLabel(breakable(notice.detail))
             detail.setProperty("soft", True)

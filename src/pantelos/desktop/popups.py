@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.theme import Theme
-from pantelos.notice import Notice, Severity
+from pantelos.notice import GRAVE_FIRST, Notice, Severity
 from pantelos.report.explaining import Explanation
 from pantelos.study.finding import remedy_of
 
@@ -107,7 +107,7 @@ def _rich(said: Explanation, theme: Theme) -> str:
     return text + "".join(f'<div style="color:{theme.caution}">⚑ {escape(remark)}</div>' for remark in said.remarks)
 
 
-_SIGNS = {Severity.FINE: "✓", Severity.CAUTION: "▲", Severity.FAULT: "■"}
+_SIGNS = {Severity.FINE: "✓", Severity.NOTE: "–", Severity.CAUTION: "▲", Severity.FAULT: "■"}
 
 
 class ChecksPopup(Popup):
@@ -124,12 +124,11 @@ class ChecksPopup(Popup):
         self.list = QListWidget(accessibleName="Checks")
         self.list.setWordWrap(True)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        order = (Severity.FAULT, Severity.CAUTION, Severity.FINE)
-        self.notices = sorted(notices, key=lambda n: order.index(n.severity))
+        colours = dict(zip(GRAVE_FIRST, (theme.fault, theme.caution, theme.soft, theme.good), strict=True))
+        self.notices = sorted(notices, key=lambda n: GRAVE_FIRST.index(n.severity))
         for notice in self.notices:
             item = QListWidgetItem(f"{_SIGNS[notice.severity]}  {notice.text}" + (f"\n{notice.detail}" if notice.detail else ""))
-            colour = {Severity.FINE: theme.good, Severity.CAUTION: theme.caution, Severity.FAULT: theme.fault}[notice.severity]
-            item.setForeground(QColor(colour))
+            item.setForeground(QColor(colours[notice.severity]))
             self.list.addItem(item)
         needed = sum(self.list.sizeHintForRow(row) for row in range(self.list.count())) + 6
         self.list.setFixedHeight(min(max(needed, 40), _TALLEST))

@@ -6,7 +6,7 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 
-from pantelos.accuracy.budget import Budget
+from pantelos.accuracy.budget import Budget, left_out
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
 from pantelos.engine.uncertainty import power_accuracy
@@ -34,6 +34,7 @@ class Point(msgspec.Struct, frozen=True):
     returned: float  # against it
     why_not: str = ""
     remarks: tuple[str, ...] = ()
+    without_phase: tuple[str, ...] = ()  # channels whose phase error nobody stated
 
     @property
     def expanded(self) -> float:
@@ -62,6 +63,11 @@ class Chain(msgspec.Struct, frozen=True):
     points: tuple[Point, ...]
     stages: tuple[Stage, ...]
     whole: Stage | None
+
+    @property
+    def leaves_out(self) -> str:
+        """What ± of these powers, losses and efficiencies leaves out; empty where it is whole."""
+        return left_out([name for point in self.points for name in point.without_phase])
 
 
 def chain_of(evaluation: Evaluation, interval: str | None, progress: Progress | None = None) -> Chain:
@@ -104,7 +110,16 @@ def _point(evaluation: Evaluation, connection: Connection, interval: str | None,
         return Point(connection.name, math.nan, None, math.nan, math.nan, str(error))
     energy = power.total_energy
     why_not = "" if math.isfinite(power.total.P) else "; ".join(power.remarks)
-    return Point(connection.name, power.total.P, stated.budget, energy.received, energy.returned, why_not, _said(power))
+    return Point(
+        connection.name,
+        power.total.P,
+        stated.budget,
+        energy.received,
+        energy.returned,
+        why_not,
+        _said(power),
+        stated.without_phase,
+    )
 
 
 def _said(power: ConnectionPower) -> tuple[str, ...]:

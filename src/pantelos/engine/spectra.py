@@ -4,14 +4,12 @@ import math
 
 import msgspec
 
-from pantelos.accuracy.budget import RANDOM
+from pantelos.accuracy.budget import NOISE, RESOLUTION
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
 from pantelos.errors import StudyError
 from pantelos.notation import count, duration, number, with_unit
 from pantelos.progress import Progress
-from pantelos.record.clipping import resolution_step
-from pantelos.record.record import Channel
 from pantelos.signal.cross_spectrum import CrossSpectrum, cross_spectrum
 from pantelos.signal.distortion_limits import DistortionLimits, Limit, distortion_limits
 from pantelos.signal.spectral_hazards import ALIASED, CHANGING_DB, OFF_LINE, Hazards, hazards_of
@@ -183,13 +181,8 @@ def _recorder_density(evaluation: Evaluation, channel: str) -> float:
         return 0.0
     setup, wave = evaluation.study.channel(channel), evaluation.samples.channel(channel)
     inputs = setup.scaling.inputs(channel, unit(setup.recorder_unit))
-    stated = math.hypot(0.0, *(one.standard for one in inputs if one.name in RANDOM))
-    return max(stated, _step(wave) / math.sqrt(12)) ** 2 / (0.5 * wave.rate_hz)
-
-
-def _step(wave: Channel) -> float:
-    """Return the step of a recorded channel as its numbers show it, SI; 0 where they show none."""
-    return max((abs(piece.gain) * resolution_step(piece.raw) for piece in wave.pieces), default=0.0)
+    stated = math.hypot(0.0, *(one.standard for one in inputs if one.name in (NOISE, RESOLUTION)))
+    return max(stated, evaluation.samples.step(channel) / math.sqrt(12)) ** 2 / (0.5 * wave.rate_hz)
 
 
 _LIMITED = {

@@ -4,7 +4,7 @@ import math
 from collections.abc import Sequence
 
 from pantelos.handover.blocks import About, Cell
-from pantelos.notation import MISSING, decimals_of, digits_after_point, minus, prefix_for, rounded
+from pantelos.notation import MISSING, PARTLY, decimals_of, digits_after_point, minus, prefix_for, rounded
 from pantelos.paper.paper import Ink, Role
 from pantelos.units import Unit
 
@@ -19,10 +19,11 @@ def row_cells(
     abouts: Sequence[About | None],
     accuracy: bool,
     bold: Sequence[bool],
+    partly: Sequence[bool] = (),
 ) -> tuple[str, list[Cell]]:
     """Return the unit of a row, and a cell for each value, SI; each with the decimals that its accuracy gives it.
 
-    `expanded` holds NaN where no accuracy is stated.
+    `expanded` holds NaN where no accuracy is stated; one that is `partly` there is marked.
     """
     sizes = [(abs(x), u if math.isfinite(u) else 0.0) for x, u in zip(values, expanded, strict=True) if math.isfinite(x)]
     largest = max((max(size) for size in sizes), default=0.0)
@@ -30,13 +31,14 @@ def row_cells(
     usual = digits_after_point(largest / scale, _DIGITS) if largest else 0
     most = digits_after_point(largest / scale, _MOST_DIGITS) if largest else 0
     cells = []
-    for value, u, ink, about, strong in zip(values, expanded, inks, abouts, bold, strict=True):
+    marks = [PARTLY if part else "" for part in partly] or [""] * len(values)
+    for value, u, ink, about, strong, mark in zip(values, expanded, inks, abouts, bold, marks, strict=True):
         if not math.isfinite(value):
             cells.append(Cell(MISSING, ink=Role.SOFT, about=about))
             continue
         stated = math.isfinite(u) and u > 0
         decimals = min(decimals_of(u / scale), most) if stated else usual
-        within = f"±{rounded(_up(u / scale, decimals), decimals)}" if stated and accuracy else ""
+        within = f"±{rounded(_up(u / scale, decimals), decimals)}{mark}" if stated and accuracy else ""
         cells.append(Cell(rounded(value / scale, decimals), within, ink, strong, about=about, value=value / scale))
     return symbol, cells
 

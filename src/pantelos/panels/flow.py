@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.engine.chain import Chain, Stage, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
-from pantelos.notation import MISSING, minus, number, with_unit
+from pantelos.notation import MISSING, PARTLY, minus, number, with_unit
 from pantelos.panels.panel import PanelKind, Span, Takes
 from pantelos.panels.subjects import nothing, place_text
 from pantelos.paper.axis import fitted, ticks
@@ -70,7 +70,11 @@ def paint(paper: Paper, box: Box, picture: FlowPicture, span: Span) -> None:
     for point, x, high, ink in zip(points, places, tall, picture.inks, strict=True):
         paper.line(np.array([x, x]), np.array([room.top + height - high - 6, room.top + height + 4]), Role.INK, 2.0)
         top = room.top + height - high - 8
-        sure = f"± {with_unit(point.expanded, _WATT, 2)}" if math.isfinite(point.expanded) else ""
+        sure = (
+            f"± {with_unit(point.expanded, _WATT, 2)}" + (PARTLY if point.without_phase else "")
+            if math.isfinite(point.expanded)
+            else ""
+        )
         lines = (
             (point.name, ink or Role.INK, True),
             (f"P {with_unit(point.P, _WATT, 5)}", Role.INK, False),

@@ -8,7 +8,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import try_accuracy, value_accuracy
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.notation import MISSING, between, with_accuracy
+from pantelos.notation import MISSING, PARTLY, between, with_accuracy
 from pantelos.panels.panel import Option, PanelKind, Span
 from pantelos.panels.subjects import everything
 from pantelos.paper import hues
@@ -54,13 +54,17 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Read
     text = with_accuracy(value, stated.expanded, shown)
     figure, _, accuracy = text.partition(" ± ")
     digits, _, symbol = figure.partition(" ")
-    accuracy = f"± {accuracy} (k = 2)" if accuracy else ("" if math.isnan(value) else "accuracy not stated")
+    accuracy = (
+        f"± {accuracy}{PARTLY if stated.leaves_out else ''} (k = 2)"
+        if accuracy
+        else ("" if math.isnan(value) else "accuracy not stated")
+    )
     return ReadoutPicture(
         caption,
         digits,
         symbol,
         accuracy,
-        between(value, stated.expanded, shown).replace(MISSING, ""),
+        f"{PARTLY} {stated.leaves_out}" if stated.leaves_out else between(value, stated.expanded, shown).replace(MISSING, ""),
         hues.conductor(evaluation.study, name),
     )
 

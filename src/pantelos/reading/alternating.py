@@ -106,6 +106,15 @@ def distortion_noise(value: float, sigmas: Sequence[float], waves: list[Waveform
     return math.hypot(per_line, _thd_lift(value, per_line, found))
 
 
+def rounded_distortion(value: float, sigma: float, rested_on: float, waves: list[Waveform], stretch: Stretch) -> float:
+    """Return the rounding of THD: rounding that repeats from cycle to cycle lies in the orders that are summed."""
+    found, _ = orders_of(waves, stretch, stretch.highest_order)
+    if found is None or not found.rms[0, 1] > 0:
+        return math.nan
+    share = sigma / float(found.rms[0, 1])
+    return math.hypot(value, share) - value + share / math.sqrt(stretch.highest_order)
+
+
 def _thd_lift(value: float, per_line: float, found: Orders) -> float:
     """Return what noise, as a share of the fundamental per line of the whole stretch, adds to a distortion."""
     lines = int(np.isfinite(found.rms[0, 2:]).sum())

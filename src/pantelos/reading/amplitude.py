@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from pantelos.notation import with_unit
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, Stretch
+from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, RoundingRule, Stretch, rounded_mean
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.levels import Levels, levels
@@ -142,6 +142,26 @@ def alternating_noise(value: float, sigmas: Sequence[float], waves: list[Wavefor
     n = max(window.stop - window.start, 1.0)
     without = math.sqrt(max(value**2 - sigmas[0] ** 2, 0.0))
     return math.hypot(sigmas[0] / math.sqrt(n), value - without)
+
+
+def rounded_extremes(n: int) -> RoundingRule:
+    """Return the rule of the sum of `n` extremes: each is off by no more than half a step, and nothing lifts it."""
+    return lambda value, sigma, rested_on, waves, stretch: sigma * math.sqrt(n)
+
+
+def rounded_over(size: Callable[[list[Waveform], Stretch], float], rule: RoundingRule) -> RoundingRule:
+    """Return the rule of a ratio to a size of the waveform, such as its rms."""
+
+    def over(value: float, sigma: float, rested_on: float, waves: list[Waveform], stretch: Stretch) -> float:
+        of = abs(size(waves, stretch))
+        return rule(value, sigma, rested_on, waves, stretch) / of if of > 0 else math.nan
+
+    return over
+
+
+rounded_crest = rounded_over(lambda waves, stretch: _rms(waves, stretch).value, rounded_extremes(1))
+rounded_ripple = rounded_over(lambda waves, stretch: _mean(waves, stretch).value, rounded_mean)
+rounded_peak_ripple = rounded_over(lambda waves, stretch: _mean(waves, stretch).value, rounded_extremes(2))
 
 
 def rms_lift(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:

@@ -14,7 +14,7 @@ from pantelos.reading import flicker, groups, likeness, shape, shares
 from pantelos.reading import fundamental as fun
 from pantelos.reading import phase as pha
 from pantelos.reading import purity as pure
-from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged
+from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged, rounded_mean
 from pantelos.registry import Registry
 from pantelos.signal import distortion as figures
 from pantelos.units import Unit, unit
@@ -97,36 +97,36 @@ def _group(name: str, help_: str, pick: groups.Pick, lowest: int, call: str) -> 
 
 _AMPLITUDE = (
     ReadingKind("mean", "mean", ("x",), "Mean value, the DC part.", _CYCLES, _same, amp.mean_of(1, float), "mean(p1)",
-                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_means(1, root=False), degree=1, shift=1.0, noise=averaged, usual=True),
+                Group.AMPLITUDE, _IEC103, per_piece=amp.piece_means(1, root=False), degree=1, shift=1.0, noise=averaged, rounding=rounded_mean, usual=True),
     ReadingKind("rms", "rms", ("x",), "Root of the mean square, DC and all orders included.", "root of the mean square over {cycles}{rule}",
                 _same, amp.mean_of(2, math.sqrt), "rms(u1)", Group.AMPLITUDE, "IEC 60050-103, ISO 80000-6",
                 per_piece=amp.piece_means(2, root=True), degree=1,
-                noise=amp.alternating_noise, lift=amp.rms_lift, usual=True),
+                noise=amp.alternating_noise, rounding=rounded_mean, lift=amp.rms_lift, usual=True),
     ReadingKind("ac_rms", "ac rms", ("x",), "Rms of the part that alternates, the mean removed.",
                 "two passes over {cycles}: mean, then rms of the deviation{rule}", _same, amp.ac_rms, "ac_rms(u1)", Group.AMPLITUDE, _IEC103,
                 per_piece=amp.piece_ac_rms, degree=1, shift=0.0,
-                noise=amp.alternating_noise, lift=amp.rms_lift, usual=True),
+                noise=amp.alternating_noise, rounding=rounded_mean, lift=amp.rms_lift, usual=True),
     ReadingKind("rectified", "rectified mean", ("x",), "Mean of the magnitude.", "mean magnitude over {cycles}{rule}", _same,
-                amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, per_piece=amp.piece_rectified, degree=1, noise=averaged),
+                amp.rectified_mean, "rectified(i1)", Group.AMPLITUDE, _IEC103, per_piece=amp.piece_rectified, degree=1, noise=averaged, rounding=rounded_mean),
     ReadingKind("min", "min", ("x",), "Smallest sample.", _ALL, _same, amp.extreme_of(lambda low, high: low), "min(u1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: low), degree=1, shift=1.0,
-                noise=amp.extreme_noise(np.negative), lift=amp.extreme_bias(-1.0, np.negative), usual=True),
+                noise=amp.extreme_noise(np.negative), rounding=amp.rounded_extremes(1), lift=amp.extreme_bias(-1.0, np.negative), usual=True),
     ReadingKind("max", "max", ("x",), "Largest sample.", _ALL, _same, amp.extreme_of(lambda low, high: high), "max(i1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_extremes(lambda low, high: high), degree=1, shift=1.0,
-                noise=amp.extreme_noise(np.positive), lift=amp.extreme_bias(1.0, np.positive), usual=True),
+                noise=amp.extreme_noise(np.positive), rounding=amp.rounded_extremes(1), lift=amp.extreme_bias(1.0, np.positive), usual=True),
     ReadingKind("peak_to_peak", "peak-to-peak", ("x",), "Largest minus smallest sample.", _ALL, _same,
                 amp.extreme_of(lambda low, high: high - low), "peak_to_peak(u1)", Group.AMPLITUDE, _IEC103,
                 per_piece=amp.piece_extremes(lambda low, high: high - low), degree=1, shift=0.0,
-                noise=amp.extreme_noise(np.positive, np.negative),
+                noise=amp.extreme_noise(np.positive, np.negative), rounding=amp.rounded_extremes(2),
                 lift=amp.extreme_bias(1.0, np.positive, np.negative), usual=True),
     ReadingKind("crest", "crest factor", ("x",), "Largest magnitude over rms.", "largest magnitude of all samples of the interval, over the rms of {cycles}{rule}", _plain,
-                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, per_piece=amp.piece_crest, degree=0, noise=amp.crest_noise),
+                amp.crest_factor, "crest(i1)", Group.AMPLITUDE, _IEC103, per_piece=amp.piece_crest, degree=0, noise=amp.crest_noise, rounding=amp.rounded_crest),
     ReadingKind("form", "form factor", ("x",), "Rms over rectified mean.", _CYCLES, _plain, amp.form_factor, "form(u1)",
                 Group.AMPLITUDE, _IEC103, per_piece=amp.piece_form, degree=0),
     ReadingKind("ripple", "rms ripple", ("x",), "Rms of the alternating part over the mean.", _CYCLES, _percent, amp.rms_ripple,
-                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", per_piece=amp.piece_ripple, degree=0, noise=amp.ripple_noise),
+                "ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", per_piece=amp.piece_ripple, degree=0, noise=amp.ripple_noise, rounding=amp.rounded_ripple),
     ReadingKind("peak_ripple", "peak ripple", ("x",), "Peak-to-peak over the mean.", _ALL, _percent, amp.peak_ripple,
-                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", per_piece=amp.piece_peak_ripple, degree=0, noise=amp.peak_ripple_noise),
+                "peak_ripple(u_dc)", Group.AMPLITUDE, "IEC 60050-551-17", per_piece=amp.piece_peak_ripple, degree=0, noise=amp.peak_ripple_noise, rounding=amp.rounded_peak_ripple),
     ReadingKind("median", "median", ("x",), "Half of the samples lie below it.", _ALL, _same, shares.share_below(0.5), "median(u1)",
                 Group.AMPLITUDE, _ISO3534, degree=1, shift=1.0, noise=None),
     ReadingKind("percentile", "percentile", ("x",), "The value that a share of the samples lies below.", _ALL + ", linear between neighbours",
@@ -149,7 +149,7 @@ _ALTERNATING = (
                 "IEC 61000-4-7 clause 5.5", per_piece=alt.of_orders(pha.angle_between), degree=0, noise=None, settings=(Setting("order"),)),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
                 "harmonic components over windows of about 200 ms, root of mean squares", _percent, dis.of_figure(figures.THD), "thd(i1)",
-                Group.ALTERNATING, "IEC 61000-4-7", per_piece=dis.piece_figure(figures.THD), degree=0, shift=0.0, noise=alt.distortion_noise,
+                Group.ALTERNATING, "IEC 61000-4-7", per_piece=dis.piece_figure(figures.THD), degree=0, shift=0.0, noise=alt.distortion_noise, rounding=alt.rounded_distortion,
                 lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
     ReadingKind("total_distortion", "total distortion", ("x",),
                 "All that alternates beside the fundamental, against it: every order, what lies between, carrier and noise.",
@@ -241,10 +241,10 @@ _LEVEL = Setting("level", math.nan, "", level=True)
 _PULSE = (
     ReadingKind("top", "top", ("x",), "Upper level of a pulse waveform.", "upper mode of a histogram of 1000 classes, or upper of two clusters; else 99th percentile",
                 _same, amp.level_of(lambda found: found.top), "top(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0,
-                noise=amp.level_noise(lambda found: found.n_top)),
+                noise=amp.level_noise(lambda found: found.n_top), rounding=amp.rounded_extremes(1)),
     ReadingKind("base", "base", ("x",), "Lower level of a pulse waveform.", "lower mode of a histogram of 1000 classes, or lower of two clusters; else 1st percentile",
                 _same, amp.level_of(lambda found: found.base), "base(g)", Group.PULSE, _IEEE181, degree=1, shift=1.0,
-                noise=amp.level_noise(lambda found: found.n_base)),
+                noise=amp.level_noise(lambda found: found.n_base), rounding=amp.rounded_extremes(1)),
     ReadingKind("edge_frequency", "edge frequency", ("x",), "Periods from rise to rise over their time.", _HALF, _hertz,
                 shape.of_pulses(shape.edge_frequency, shape.of_period), "edge_frequency(g)", Group.PULSE, _IEEE181, degree=0, shift=0.0,
                 timed=True, per_piece=shape.piece_pulses(lambda p, rate: p.counts / p.time * rate),

@@ -127,6 +127,9 @@ Measure: TypeAlias = Callable[[list[Waveform], Stretch], Measured]
 # From value, noise per sample of each argument (rms, SI), waveforms, stretch and window used to the standard uncertainty that
 # noise causes.
 NoiseRule: TypeAlias = Callable[[float, Sequence[float], list[Waveform], Stretch, Window], float]
+# From value, standard uncertainty of one sample by its rounding, on how many steps the samples rest, waveforms and stretch to
+# what rounding does: it is the same error in every sample that rests on the same step.
+RoundingRule: TypeAlias = Callable[[float, float, float, list[Waveform], Stretch], float]
 
 
 def where_defined(waves: Sequence[Waveform], stretch: Stretch) -> Stretch:
@@ -150,6 +153,11 @@ def averaged(value: float, sigmas: Sequence[float], waves: list[Waveform], stret
     return sigmas[0] / math.sqrt(max(window.stop - window.start, 1.0))
 
 
+def rounded_mean(value: float, sigma: float, rested_on: float, waves: list[Waveform], stretch: Stretch) -> float:
+    """Return the rounding of a mean: that of one sample where all rest on one step, less the more steps there are."""
+    return sigma / math.sqrt(rested_on)
+
+
 class ReadingKind(msgspec.Struct, frozen=True):
     """One entry of the registry: the function name in formulas, how it is titled, computed and explained."""
 
@@ -171,6 +179,7 @@ class ReadingKind(msgspec.Struct, frozen=True):
     shift: float | None = None  # moves by this much of a shift of the waveform; None where only trying tells
     timed: bool = False  # depends on the time base
     noise: NoiseRule | None = no_noise  # None: only trying tells
+    rounding: RoundingRule | None = None  # None: as noise, and as a shift of all samples that rest on one step
     lift: NoiseRule | None = None  # what noise adds to it on the average, signed; None: nothing
     delayed: bool = False  # moves with a delay of the channel
     usual: bool = False  # stands in every table of readings

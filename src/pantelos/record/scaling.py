@@ -2,28 +2,44 @@
 
 x = (raw - offset) * transducer * polarity. The text form, used on the command line and shown in the
 window, is a list such as `clamp 100 mV/A, reversed, offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV,
-noise 1 mV, delay 1 us`.
+noise 1 mV, delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987`.
 """
 
 import math
 import re
+from typing import Any
 
 import msgspec
 
-from pantelos.accuracy.budget import Input, Shape
+from pantelos.accuracy.budget import NOISE, PHASE, RESOLUTION, Input, Shape
+from pantelos.accuracy.instrument_classes import InstrumentClass
 from pantelos.errors import ScalingError
 from pantelos.record.transducer import NUMBER, Transducer, TransducerKind, bare_transducer
 from pantelos.units import Unit, unit
 
 
+class PhaseLimit(msgspec.Struct, frozen=True):
+    """How far the phase may be displaced: at the fundamental, or where the data sheet says it."""
+
+    limit: float  # rad
+    at_hz: float = 0.0  # 0: at the fundamental
+
+    @property
+    def text(self) -> str:
+        """The limit as it is written in a chain."""
+        return f"phase {math.degrees(self.limit):.12g} deg" + (f" at {self.at_hz:g} Hz" if self.at_hz else "")
+
+
 class Accuracy(msgspec.Struct, frozen=True):
-    """How far the chain may be off: limits of gain and offset, resolution and noise of the recorder, limit of delay."""
+    """How far the chain may be off: limits of gain, offset, delay and phase, resolution and noise of the recorder, a class."""
 
     gain_percent: float = 0.0  # limit, share of the reading
     offset: float = 0.0  # limit, in the channel's SI unit
     resolution: float = 0.0  # step of the recorder, in the recorder unit
     noise: float = 0.0  # rms, in the recorder unit
     delay_s: float = 0.0  # limit, against the other channels
+    phase: PhaseLimit | None = None
+    grade: InstrumentClass | None = None  # of an instrument transformer
 
 
 class Scaling(msgspec.Struct, frozen=True):
@@ -34,11 +50,12 @@ class Scaling(msgspec.Struct, frozen=True):
     offset: float = 0.0  # in the recorder unit, subtracted first
     recorder_range: float | None = None  # full scale either side of zero, in the recorder unit
     accuracy: Accuracy | None = None
+    corrected: float = 1.0  # what readings are multiplied by, after a calibration
 
     def resolve(self, recorder_unit: Unit) -> tuple[float, float, Unit]:
         """Return (gain, zero, unit): SI value = gain * recorded + zero, for a recorder in `recorder_unit`."""
         factor, result = self.transducer.factor(recorder_unit)
-        gain = factor * recorder_unit.factor * (-1.0 if self.reversed else 1.0)
+        gain = factor * recorder_unit.factor * (-1.0 if self.reversed else 1.0) * self.corrected
         return gain, -self.offset * gain, result
 
     def full_scale(self, recorder_unit: Unit) -> float | None:
@@ -55,15 +72,29 @@ class Scaling(msgspec.Struct, frozen=True):
         """
         if self.accuracy is None:
             return ()
-        stated, (gain, _, _) = self.accuracy, self.resolve(recorder_unit)
-        found = (
-            Input("gain", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(stated.gain_percent / 100)),
-            Input("offset", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(stated.offset)),
-            Input("resolution", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(abs(gain) * stated.resolution / 2)),
-            Input("noise", channel, Shape.NORMAL, abs(gain) * stated.noise),
-            Input("delay", channel, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(stated.delay_s)),
+        stated, (gain, _, result) = self.accuracy, self.resolve(recorder_unit)
+        ratio, grade_phase = (0.0, None) if stated.grade is None else stated.grade.limits(result.like(unit("A")))
+        limits = (
+            Input("gain", channel, Shape.RECTANGULAR, stated.gain_percent / 100),
+            Input("ratio", channel, Shape.RECTANGULAR, ratio / 100),
+            Input("offset", channel, Shape.RECTANGULAR, stated.offset),
+            Input(RESOLUTION, channel, Shape.RECTANGULAR, abs(gain) * stated.resolution / 2),
+            Input(NOISE, channel, Shape.NORMAL, abs(gain) * stated.noise),
+            Input("delay", channel, Shape.RECTANGULAR, stated.delay_s),
+            *([Input(PHASE, channel, Shape.RECTANGULAR, stated.phase.limit, stated.phase.at_hz)] if stated.phase else []),
+            *([Input(PHASE, channel, Shape.RECTANGULAR, grade_phase)] if grade_phase else []),
         )
-        return tuple(one for one in found if one.standard > 0)
+        return tuple(
+            msgspec.structs.replace(one, standard=one.shape.standard(one.standard)) for one in limits if one.standard > 0
+        )
+
+    def tells_phase(self, of_current: bool) -> bool:
+        """Return whether the chain says how far its phase may be displaced, or that it is not."""
+        stated = self.accuracy
+        if stated is None:
+            return False
+        by_class = stated.grade is not None and stated.grade.limits(of_current)[1] is not None
+        return stated.phase is not None or bool(stated.delay_s) or by_class
 
     def text(self, recorder_unit: Unit) -> str:
         """Return the chain in its text form, parts that say nothing left out."""
@@ -72,6 +103,8 @@ class Scaling(msgspec.Struct, frozen=True):
             parts.append("reversed")
         if self.offset:
             parts.append(f"offset {self.offset:g} {recorder_unit.symbol}")
+        if self.corrected != 1.0:
+            parts.append(f"corrected {self.corrected:.12g}")
         if self.recorder_range is not None:
             parts.append(f"range {self.recorder_range:g} {recorder_unit.symbol}")
         if self.accuracy is not None:
@@ -82,6 +115,8 @@ class Scaling(msgspec.Struct, frozen=True):
             for word, amount in (("resolution", stated.resolution), ("noise", stated.noise)):
                 parts += [f"{word} {amount:g} {recorder_unit.symbol}"] if amount else []
             parts += [f"delay {stated.delay_s:g} s"] if stated.delay_s else []
+            parts += [stated.phase.text] if stated.phase is not None else []
+            parts += [stated.grade.text] if stated.grade is not None else []
         return ", ".join(parts) or "direct"
 
 
@@ -96,6 +131,9 @@ _RATIOS = {
 }
 _FIGURED = ("sensor",)  # a word that stands before two figures only
 _PART = rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
+_PHASE = rf"phase\s*{NUMBER}\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+{NUMBER}\s*(?P<hz>\S+))?$"
+_RADIANS = {"deg": math.radians(1), "°": math.radians(1), "min": math.radians(1 / 60), "rad": 1.0, "mrad": 1e-3, "crad": 1e-2}
+_CLASS = rf"class\s*(?P<name>\d+(?:\.\d+)?S?)(?:\s+at\s+{NUMBER}\s*%)?$"
 _ACCURACY = rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$"
 
 
@@ -117,6 +155,10 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
         elif match := re.match(_ACCURACY, part):
             offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
             scaling, limit = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset), match["unit"] or limit
+        elif part.startswith("phase"):
+            scaling = _with_accuracy(scaling, phase=_phase(part))
+        elif part.startswith("class"):
+            scaling = _with_accuracy(scaling, grade=_class(part))
         elif (match := re.match(_PART, part)) and match["word"] not in _FIGURED:
             scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
         else:
@@ -126,6 +168,8 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
                 raise _not_understood(part)
             scaling = msgspec.structs.replace(scaling, transducer=found)
     _, _, result = scaling.resolve(recorder_unit)
+    if scaling.accuracy is not None and scaling.accuracy.grade is not None:
+        scaling.accuracy.grade.limits(result.like(unit("A")))
     if limit is not None and not unit(limit).like(result):
         raise ScalingError(f"The accuracy is stated in {limit}, but the channel reads in {result.symbol}. State it anew.")
     return scaling
@@ -138,7 +182,31 @@ def _value(text: str) -> float:
     return value
 
 
-def _with_accuracy(scaling: Scaling, **stated: float) -> Scaling:
+def _phase(part: str) -> PhaseLimit:
+    """Return a limit of phase displacement as it is written."""
+    match = re.match(_PHASE, part)
+    if match is None:
+        raise ScalingError(f'"{part}": a phase is an angle, such as phase 0.5 deg, phase 30 min, or phase 0.5 deg at 50 Hz.')
+    at_hz = 0.0
+    if match["hz"]:
+        given = unit(match["hz"])
+        at_hz = _value(match[3]) * given.factor
+        if not given.like(unit("Hz")) or not at_hz > 0:
+            raise ScalingError(f'"{part}": after "at" stands a frequency, such as 50 Hz.')
+    return PhaseLimit(_value(match[1]) * _RADIANS[match["unit"]], at_hz)
+
+
+def _class(part: str) -> InstrumentClass:
+    """Return an accuracy class as it is written."""
+    match = re.match(_CLASS, part)
+    if match is None:
+        raise ScalingError(
+            f'"{part}": a class is written as on the rating plate, such as class 0.5, class 0.2S or class 0.5 at 20 %.'
+        )
+    return InstrumentClass(match["name"], _value(match[2]) if match[2] else 100.0)
+
+
+def _with_accuracy(scaling: Scaling, **stated: Any) -> Scaling:
     """Return the chain with more said about its accuracy."""
     known = scaling.accuracy or Accuracy()
     return msgspec.structs.replace(scaling, accuracy=msgspec.structs.replace(known, **stated))
@@ -159,6 +227,10 @@ def _with_part(scaling: Scaling, word: str, value: float, symbol: str, recorder_
         if word in ("resolution", "noise"):
             return _with_accuracy(scaling, **{word: amount})
         return msgspec.structs.replace(scaling, **{"recorder_range" if word == "range" else "offset": amount})
+    if word == "corrected":
+        if symbol not in ("", "1") or not value > 0:
+            raise ScalingError(f'"{part}": a correction is a factor above 0, such as corrected 0.9987.')
+        return msgspec.structs.replace(scaling, corrected=value)
     if word not in ("divider", "transformer", "shunt", "clamp", "factor"):
         raise _not_understood(part)
     if not value:
@@ -170,6 +242,7 @@ def _with_part(scaling: Scaling, word: str, value: float, symbol: str, recorder_
 def _not_understood(part: str) -> ScalingError:
     return ScalingError(
         f'"{part}" is not a part of a scaling chain. Write for example: clamp 100 mV/A, reversed, '
-        "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV, noise 1 mV, delay 1 us; or divider 100:1, "
+        "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV, noise 1 mV, "
+        "delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987; or divider 100:1, "
         "transformer 100 A/5 A, shunt 0.5 mohm or 60 mV/240 A, factor 10 A/V."
     )

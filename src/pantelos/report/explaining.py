@@ -8,8 +8,8 @@ import msgspec
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
-from pantelos.notation import MISSING, between, number, with_accuracy, with_unit
-from pantelos.notice import Notice, Severity
+from pantelos.notation import MISSING, PARTLY, between, number, with_accuracy, with_unit
+from pantelos.notice import Notice
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
 from pantelos.reading.reading import ReadingKind
@@ -67,7 +67,7 @@ def explain_reading(
         ("method", reading.method),
         ("after", kind.source),
     ]
-    facts += [("note", remark) for remark in reading.remarks]
+    facts += [*(("note", remark) for remark in reading.remarks), *_left_out(stated)]
     lift = noise_lift(evaluation, kind, channels, interval)
     if lift_is_clear(lift, stated):
         added, without = (with_unit(x, reading.unit, 6) for x in (lift, reading.value - lift))
@@ -90,7 +90,7 @@ def explain_value(evaluation: Evaluation, name: str, notices: Iterable[Notice] =
     assert formula is not None
     stated = value_accuracy(evaluation, name)
     shown = evaluation.names.unit(name)
-    facts = (("formula", formula.text), *(("rests on", line) for line in found.explained))
+    facts = (("formula", formula.text), *(("rests on", line) for line in found.explained), *_left_out(stated))
     return Explanation(
         name,
         _value(found.value, stated, shown),
@@ -126,9 +126,10 @@ def explain_power(
         ("method", f"{row.method}, {window.rule} rule"),
         ("after", row.source),
         *(("note", remark) for remark in power.remarks),
+        *_left_out(stated),
     )
     value = float(row.value(*of)) * factor
-    scaled = _scaled(stated, factor)
+    scaled = stated.scaled(factor)
     return Explanation(
         f"{quantity} of {element}, {connection.name}",
         _value(value, scaled, shown),
@@ -138,10 +139,6 @@ def explain_power(
         _remarks(evaluation, list(connection.sockets.values()), notices),
         "",
     )
-
-
-def _scaled(stated: Stated, factor: float) -> Stated:
-    return stated if factor == 1.0 or stated.budget is None else Stated(stated.budget.scaled(factor))
 
 
 def _span(evaluation: Evaluation, interval: str | None) -> str:
@@ -154,7 +151,14 @@ def _value(value: float, stated: Stated, shown: Unit) -> str:
         return MISSING
     if not math.isfinite(stated.expanded):
         return with_unit(value, shown, 8)
-    return f"{with_accuracy(value, stated.expanded, shown)} (k = 2)"
+    mark = PARTLY if stated.leaves_out else ""
+    return f"{with_accuracy(value, stated.expanded, shown)}{mark} (k = 2)"
+
+
+def _left_out(stated: Stated) -> Iterable[tuple[str, str]]:
+    """Return the fact that an accuracy leaves something out, where it does."""
+    if stated.leaves_out:
+        yield "± is", f"{stated.leaves_out} {PARTLY}: their chains state none, such as phase 0.5 deg"
 
 
 def _range(value: float, stated: Stated, shown: Unit) -> str:
@@ -183,5 +187,5 @@ def _remarks(evaluation: Evaluation, channels: Sequence[str], notices: Iterable[
     return tuple(
         f"{notice.text}: {notice.detail}"
         for notice in notices
-        if notice.severity is not Severity.FINE and (notice.channel in concerned or notice.code == "interval.broken-cycles")
+        if notice.severity.asks and (notice.channel in concerned or notice.code == "interval.broken-cycles")
     )

@@ -1,10 +1,11 @@
-"""What noise does to the largest and smallest of many samples: it lifts them, by more than the noise of one sample.
+"""Noise: how much of it samples show, and what it does to the largest and smallest of many: it lifts them.
 
 Source: simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994): as much noise again is added to the recorded samples;
 what that lifts the extreme by, over (sqrt 2 - 1), is what the noise that is in it has lifted it by.
 """
 
 import math
+from collections.abc import Sequence
 
 import msgspec
 import numpy as np
@@ -50,7 +51,7 @@ def lift_of_maximum(read: Reader, start: int, stop: int, sigma: float) -> Lift:
         lifted += sigma * math.log(more) / math.sqrt(2 * math.log(len(near)))
     bias = max(float(lifted.mean()), 0.0) / (math.sqrt(2) - 1)
     # One sample alone scatters by sigma and is not lifted; among many the scatter shrinks as the lift grows.
-    return Lift(bias, max(float(lifted.std(ddof=1)) / math.sqrt(2), 0.25 * sigma))
+    return Lift(bias, max(float(lifted.std(ddof=1)), 0.25 * sigma))
 
 
 def _near_top(read: Reader, start: int, stop: int, reach: float) -> FloatArray:
@@ -63,3 +64,22 @@ def _near_top(read: Reader, start: int, stop: int, reach: float) -> FloatArray:
         x = x[x >= top - reach]
         kept = np.concatenate([kept[kept >= top - reach], x])
     return kept
+
+
+_ORDERS = (4, 6, 8)  # of differences: what changes smoothly vanishes in them, the more the higher the order
+_TO_DEVIATION = 0.6745  # the median magnitude of normal values over their standard deviation
+_FEWEST = 64
+
+
+def noise_floor(parts: Sequence[FloatArray]) -> float:
+    """Return the rms of what is new in every sample, from stretches of samples; NaN where there are too few.
+
+    High differences leave noise, and of anything smooth nothing; their median does not see edges and pulses.
+    """
+    found = []
+    for order in _ORDERS:
+        left = np.concatenate([np.diff(x, n=order) for x in parts if len(x) > order] or [np.zeros(0)])
+        left = np.abs(left[np.isfinite(left)])
+        if len(left) >= _FEWEST:
+            found.append(float(np.median(left)) / _TO_DEVIATION / math.sqrt(math.comb(2 * order, order)))
+    return min(found, default=math.nan)

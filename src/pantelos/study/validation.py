@@ -216,9 +216,17 @@ def check_scaling(scaling: Scaling) -> None:
     _finite(scaling.transducer.value, f"a figure of a {scaling.transducer.kind}", zero=False)
     _finite(scaling.offset, "an offset")
     _finite(scaling.recorder_range, "a range", low=0.0, zero=False)
-    if scaling.accuracy is not None:
-        for name in scaling.accuracy.__struct_fields__:
-            _finite(getattr(scaling.accuracy, name), f"a limit ({name})", low=0.0)
+    _finite(scaling.corrected, "a correction", low=0.0, zero=False)
+    stated = scaling.accuracy
+    if stated is None:
+        return
+    for name in ("gain_percent", "offset", "resolution", "noise", "delay_s"):
+        _finite(getattr(stated, name), f"a limit ({name})", low=0.0)
+    if stated.phase is not None:
+        _finite(stated.phase.limit, "a limit (phase)", low=0.0)
+        _finite(stated.phase.at_hz, "a frequency of a phase", low=0.0)
+    if stated.grade is not None:
+        _finite(stated.grade.load_percent, "a load of a class", low=0.0, zero=False)
 
 
 def _check_connection(connection: Connection, names: Collection[str]) -> None:

@@ -11,7 +11,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import Stated, try_accuracy
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
-from pantelos.notation import MISSING, decimals_of, digits_after_point, minus, prefix_for, rounded
+from pantelos.notation import MISSING, PARTLY, decimals_of, digits_after_point, minus, prefix_for, rounded
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind
@@ -78,6 +78,7 @@ class CellValue(msgspec.Struct, frozen=True):
     value: float
     unit: Unit
     expanded: float = math.nan
+    partly: bool = False  # the accuracy leaves something out
 
 
 Cells: TypeAlias = dict[tuple[str, ReadingColumn], CellValue]
@@ -104,13 +105,14 @@ def _cell(evaluation: Evaluation, name: str, column: ReadingColumn, with_accurac
     shown = kind.unit([evaluation.names.unit(name)])
     value, stated = _taken(evaluation, name, kind, column.interval, with_accuracy)
     if column.against is None:
-        return CellValue(value, shown, stated.expanded)
+        return CellValue(value, shown, stated.expanded, bool(stated.leaves_out))
     other, other_stated = _taken(evaluation, name, kind, column.against, with_accuracy)
+    partly = bool(stated.leaves_out or other_stated.leaves_out)
     if column.comparing == "differences":
-        return CellValue(value - other, shown, _joined(stated, 1.0, other_stated, -1.0))
+        return CellValue(value - other, shown, _joined(stated, 1.0, other_stated, -1.0), partly)
     if not (math.isfinite(value) and math.isfinite(other)) or other == 0:
         return CellValue(math.nan, unit("1"))
-    return CellValue(value / other, unit("1"), _joined(stated, 1 / other, other_stated, -value / other**2))
+    return CellValue(value / other, unit("1"), _joined(stated, 1 / other, other_stated, -value / other**2), partly)
 
 
 def _taken(
@@ -156,7 +158,9 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
     behind = "" if of_lane or not symbol else f" {symbol}"
     if accuracy and math.isfinite(cell.expanded) and cell.expanded > 0:
         decimals = decimals_of(cell.expanded / scale)
-        return rounded(cell.value / scale, decimals), f"±{rounded(cell.expanded / scale, decimals)}{behind}"
+        return rounded(
+            cell.value / scale, decimals
+        ), f"±{rounded(cell.expanded / scale, decimals)}{behind}{PARTLY if cell.partly else ''}"
     if cell.unit.symbol == "1" and float(cell.value).is_integer():
         return f"{cell.value:.0f}", ""
     full = lane_scale / scale if of_lane else abs(cell.value) / scale

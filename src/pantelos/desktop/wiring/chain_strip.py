@@ -19,7 +19,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.engine.chain import Chain, chain_of
 from pantelos.errors import PantelosError
-from pantelos.notation import number, with_unit
+from pantelos.notation import PARTLY, number, with_unit
 from pantelos.paper.paper import Align, Box, Role
 from pantelos.power.wirings import wiring
 from pantelos.study import operations as op
@@ -198,7 +198,7 @@ class _ChainView(QWidget):
                 text = with_unit(found.P, _WATT, 4) if math.isfinite(found.P) else "not given"
                 paper.words(Box(x - 66, y + 12, 132, 14), text, Role.INK, 8.5, align=Align.CENTRE)
                 if math.isfinite(found.expanded) and roomy:
-                    sure = f"± {with_unit(found.expanded, _WATT, 2)}"
+                    sure = f"± {with_unit(found.expanded, _WATT, 2)}" + (PARTLY if found.without_phase else "")
                     paper.words(Box(x - 66, y + 27, 132, 13), sure, Role.SOFT, 8, align=Align.CENTRE)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from pantelos.engine.chain import NO_CHAIN, chain_of
+from pantelos.engine.chain import NO_CHAIN, Chain, chain_of
 from pantelos.errors import PantelosError, StudyError
 from pantelos.handover.blocks import Block, Cell, Column, Figure, Grid, Heading, Row, Sheet, Words
 from pantelos.handover.numbers import beside_limit, row_cells
@@ -29,14 +29,17 @@ def chain_sheet(given: Given) -> Sheet:
     blocks: list[Block] = [Figure(f"Where the power goes, {given.first}", 720.0, 330.0, draw)]
     for place in given.places:
         try:
-            blocks += [Heading(place), _grid(given, place)]
+            found = chain_of(given.evaluation, place)
+            blocks += [Heading(place), _grid(given, found)]
+            if found.leaves_out and given.report.accuracy:
+                blocks.append(Words(f"± {found.leaves_out}: their chains state none", Role.SOFT))
         except PantelosError as error:
             blocks.append(Words(f"not given: {error}", Role.CAUTION))
     return Sheet("chain", "Power chain", " → ".join(point.connection for point in chain), tuple(blocks))
 
 
-def _grid(given: Given, place: str) -> Grid:
-    found, accuracy = chain_of(given.evaluation, place), given.report.accuracy
+def _grid(given: Given, found: Chain) -> Grid:
+    accuracy = given.report.accuracy
     columns = (Column("", right=False), Column("", right=False), *(Column(p.name, Role.INK) for p in found.points))
     rows = [
         _watts("P", [(p.P, p.expanded) for p in found.points], accuracy, bold=True),

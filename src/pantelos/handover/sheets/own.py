@@ -1,15 +1,13 @@
 """The user's own sheet: readouts of the study, and readings and formulas chosen for it."""
 
-import math
-
-from pantelos.engine.uncertainty import value_accuracy
+from pantelos.engine.uncertainty import Stated, value_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
 from pantelos.handover.blocks import About, Cell, Column, Grid, Row, Sheet
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
-from pantelos.notation import counted
+from pantelos.notation import PARTLY, counted
 from pantelos.paper.paper import Role
 
 
@@ -36,8 +34,18 @@ def _row(given: Given, text: str) -> Row:
         return Row((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell(f"not given: {error}", ink=Role.CAUTION)))
     if not isinstance(found, Scalar):
         return Row((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell("is no single value", ink=Role.CAUTION)))
-    sure = value_accuracy(evaluation, text).expanded if formula is not None else math.nan
-    symbol, (cell,) = row_cells([found.value], [sure], found.unit, [Role.INK], [about], given.report.accuracy, [True])
+    stated = value_accuracy(evaluation, text) if formula is not None else Stated(None)
+    symbol, (cell,) = row_cells(
+        [found.value],
+        [stated.expanded],
+        found.unit,
+        [Role.INK],
+        [about],
+        given.report.accuracy,
+        [True],
+        [bool(stated.leaves_out)],
+    )
+    said += f" ({PARTLY} {stated.leaves_out})" if stated.leaves_out else ""
     return Row((Cell(text, bold=True), cell, Cell(symbol, ink=Role.SOFT), Cell(said, ink=Role.SOFT)))
 
 

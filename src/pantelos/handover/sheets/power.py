@@ -8,7 +8,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.handover.blocks import About, Block, Cell, Column, Figure, Grid, Heading, Row, Sheet, Words
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
-from pantelos.notation import counted, with_unit
+from pantelos.notation import PARTLY, counted, with_unit
 from pantelos.panels import PANELS, panel_picture
 from pantelos.paper.paper import Box, Ink, Paper, Role
 from pantelos.power.measurement import ConnectionPower
@@ -64,7 +64,9 @@ def _of_connection(given: Given, connection: Connection, headed: bool) -> list[B
         if kept:
             rows += [Row(group=group), *kept]
     title = [Heading(f"{connection.name}, {kind.title.lower()}")] if headed else []
-    return [*title, Grid(tuple(columns), tuple(rows)), *_figures(given, connection, kind, powers[given.first])]
+    left_out = next((one.leaves_out for one in stated[given.first].values() if one.leaves_out), "")
+    said = [Words(f"{PARTLY} ± {left_out}: their chains state none", Role.SOFT)] if left_out and given.report.accuracy else []
+    return [*title, Grid(tuple(columns), tuple(rows)), *said, *_figures(given, connection, kind, powers[given.first])]
 
 
 def _shown(kind: Wiring, names: Sequence[str], of: ConnectionPower, places: Sequence[str]) -> list[tuple[str, str, str, Ink]]:
@@ -87,19 +89,20 @@ def _row(
 ) -> Row | None:
     resolved = id_ in RESOLVED_QUANTITIES.names
     quantity = (RESOLVED_QUANTITIES if resolved else POWER_QUANTITIES)[id_]
-    values, expanded, abouts = [], [], []
+    values, expanded, abouts, partly = [], [], [], []
     for place, part, _, _ in shown:
         value = float(quantity.value(*parts_of(powers[place], list(names))[part]))
         own = stated[place].get((part, id_))
         values.append(value * quantity.unit.factor if quantity.symbol == "°" else value)
         expanded.append(own.expanded if own is not None else math.nan)
+        partly.append(own is not None and bool(own.leaves_out))
         heads = (("interval", place), ("connection", connection.name), ("element", part))
         abouts.append(About("resolution" if resolved else "power", heads, id_))
     if not any(math.isfinite(x) for x in values):
         return None
     inks: list[Ink] = [ink if part != "total" else Role.INK for _, part, _, ink in shown]
     bold = [part == "total" and place == shown[0][0] for place, part, _, _ in shown]
-    symbol, cells = row_cells(values, expanded, quantity.unit, inks, abouts, accuracy, bold)
+    symbol, cells = row_cells(values, expanded, quantity.unit, inks, abouts, accuracy, bold, partly)
     shown_cells = [cell if math.isfinite(x) else Cell() for cell, x in zip(cells, values, strict=True)]
     return Row((Cell(quantity.title, bold=True), Cell(symbol, ink=Role.SOFT), *shown_cells))
 

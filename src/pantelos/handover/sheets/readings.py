@@ -2,13 +2,14 @@
 
 import math
 
+from pantelos.accuracy.budget import left_out
 from pantelos.engine.uncertainty import try_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.handover.blocks import About, Block, Cell, Column, Grid, Row, Sheet
+from pantelos.handover.blocks import About, Block, Cell, Column, Grid, Row, Sheet, Words
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
-from pantelos.notation import counted
+from pantelos.notation import PARTLY, counted
 from pantelos.paper.hues import conductor
 from pantelos.paper.paper import Role
 from pantelos.reading.kinds import reading_kind
@@ -28,7 +29,7 @@ def readings_sheet(given: Given) -> Sheet:
         raise StudyError("No readings are shown beside the lanes. Choose some on the Traces page.")
     columns = [Column("channel", right=False)]
     columns += [Column(kind.title, Role.INK, place) for place in given.places for kind in kinds]
-    rows = []
+    rows, silent = [], set[str]()
     for name in dict.fromkeys(names):
         ink, cells = conductor(study, name) or Role.INK, list[Cell]()
         for place in given.places:
@@ -36,8 +37,18 @@ def readings_sheet(given: Given) -> Sheet:
                 about = About("readings", (("interval", place), ("channel", name)), kind.name)
                 try:
                     found = evaluation.reading(kind, (name,), place)
-                    sure = try_accuracy(evaluation, kind, (name,), place).expanded
-                    symbol, (cell,) = row_cells([found.value], [sure], found.unit, [ink], [about], given.report.accuracy, [False])
+                    stated = try_accuracy(evaluation, kind, (name,), place)
+                    silent |= set(stated.without_phase)
+                    symbol, (cell,) = row_cells(
+                        [found.value],
+                        [stated.expanded],
+                        found.unit,
+                        [ink],
+                        [about],
+                        given.report.accuracy,
+                        [False],
+                        [bool(stated.leaves_out)],
+                    )
                     if math.isfinite(found.value) and symbol:
                         cell = Cell(f"{cell.text} {symbol}", cell.within, cell.ink, about=about, value=cell.value)
                 except PantelosError:
@@ -45,7 +56,10 @@ def readings_sheet(given: Given) -> Sheet:
                 cells.append(cell)
         rows.append(Row((Cell(name, ink=ink, bold=True), *cells)))
     said = f"{counted(len(rows), 'channel')}, {counted(len(given.places), 'interval')}"
-    return Sheet("readings", "Readings", said, tuple(_side_by_side(columns, rows, len(kinds), given)))
+    blocks = _side_by_side(columns, rows, len(kinds), given)
+    if silent and given.report.accuracy:
+        blocks.append(Words(f"{PARTLY} ± {left_out(sorted(silent))}: their chains state none", Role.SOFT))
+    return Sheet("readings", "Readings", said, tuple(blocks))
 
 
 def _side_by_side(columns: list[Column], rows: list[Row], n_kinds: int, given: Given) -> list[Block]:

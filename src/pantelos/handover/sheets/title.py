@@ -5,7 +5,7 @@ import numpy as np
 from pantelos.handover.blocks import Block, Cell, Column, Facts, Figure, Grid, Heading, Row, Sheet, Words
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import counted
-from pantelos.notice import Severity
+from pantelos.notice import Notice, Severity
 from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.power.wirings import wiring
 from pantelos.power.wirings.scheme import HEIGHT
@@ -116,11 +116,16 @@ def _draw_scheme(paper: Paper, box: Box, connection: Connection) -> None:
 
 def _checks(given: Given) -> list[Block]:
     """Return what the checks ask attention for."""
-    open_ones = [notice for notice in given.notices if notice.severity is not Severity.FINE]
+    open_ones = [notice for notice in given.notices if notice.severity.asks]
+    notes = [_said(notice, "–", Role.SOFT) for notice in given.notices if notice.severity is Severity.NOTE]
     if not open_ones:
-        return [Heading("Checks"), Words("No check asks for attention.")]
-    words = [Words(f"⚑ {n.text}" + (f" — {n.detail}" if n.detail else ""), Role.CAUTION) for n in open_ones]
+        return [Heading("Checks"), Words("No check asks for attention."), *notes]
+    words = [*(_said(notice, "⚑", Role.CAUTION) for notice in open_ones), *notes]
     return [Heading(f"Checks that are open: {len(open_ones)}"), *words]
+
+
+def _said(notice: Notice, mark: str, ink: Role) -> Words:
+    return Words(f"{mark} {notice.text}" + (f" — {notice.detail}" if notice.detail else ""), ink)
 
 
 TITLE_SHEET = SheetKind("title", "Title, wiring, checks", "what was recorded, with what accuracy", title_sheet, place=1)

@@ -36,11 +36,14 @@ def accuracy_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
         TableColumn("low", "lowest", "", "value − U"),
         TableColumn("high", "highest", "", "value + U"),
         TableColumn("largest", "mostly from", "", "the input that contributes most"),
+        TableColumn("leaves_out", "leaves out", "", "what nobody stated and would matter"),
     )
     method = (
         "U = k · u, k = 2 (about 95 %); u: root sum of squares of sensitivity times standard uncertainty; ISO/IEC Guide 98-3",
-        "limits of gain, offset, delay and clock: rectangular, a / √3; a step q of resolution: q / √12; noise: rms as stated",
-        "inputs of one channel are the same in all its samples, but for resolution and noise; channels are independent",
+        "limits of gain, offset, delay, phase and clock: rectangular, a / √3; a step q of resolution: q / √12",
+        "noise: rms as stated, or as the record shows it",
+        "inputs of one channel are the same in all its samples, but for noise; rounding is the same in all on one step",
+        "channels are independent",
         "clipped channels and channels that state no accuracy are not listed",
     )
     return Table(
@@ -63,6 +66,7 @@ def _row(place: str, of: str, name: str, value: float, stated: Stated, shown: Un
         cell(value - expanded),
         cell(value + expanded),
         stated.budget.largest_first()[0].input.title,
+        stated.leaves_out or None,
     )
 
 

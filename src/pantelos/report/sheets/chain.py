@@ -4,6 +4,7 @@ import math
 from collections.abc import Sequence
 from itertools import pairwise
 
+from pantelos.accuracy.budget import left_out
 from pantelos.engine.chain import Point, Stage, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
 from pantelos.progress import Progress
@@ -47,7 +48,8 @@ def chain_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
 
 
 def _point(place: str, point: Point) -> tuple[Cell, ...]:
-    said = "; ".join(text for text in (point.why_not, *point.remarks) if text) or None
+    lacking = f"± {left_out(point.without_phase)}" if point.without_phase else ""
+    said = "; ".join(text for text in (point.why_not, *point.remarks, lacking) if text) or None
     sizes = cell(point.P), cell(point.expanded)
     energies = cell(point.received), cell(point.returned)
     return (place, "point", point.name, *sizes, None, None, None, None, None, *energies, None, said)

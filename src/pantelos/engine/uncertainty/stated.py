@@ -1,0 +1,40 @@
+"""The accuracy of a value: its budget, or why there is none, and what it leaves out."""
+
+import math
+
+import msgspec
+
+from pantelos.accuracy.budget import Budget, Contribution, left_out
+
+_ROUNDING = 1e-13  # of the value: below, a contribution is what the computation leaves
+
+
+class Stated(msgspec.Struct, frozen=True):
+    """The accuracy of a value: its budget, or why there is none."""
+
+    budget: Budget | None
+    why_not: str = ""
+    without_phase: tuple[str, ...] = ()  # channels whose phase error nobody stated, and which would matter here
+
+    @property
+    def expanded(self) -> float:
+        """The expanded uncertainty, SI; NaN where none is stated."""
+        return self.budget.expanded if self.budget is not None and self.budget.given else math.nan
+
+    @property
+    def leaves_out(self) -> str:
+        """What the accuracy leaves out, in words; empty where it is whole."""
+        return left_out(self.without_phase)
+
+    def scaled(self, factor: float) -> "Stated":
+        """Return the accuracy of the value in another unit."""
+        return self if self.budget is None else msgspec.structs.replace(self, budget=self.budget.scaled(factor))
+
+
+def stated(found: list[Contribution], value: float, without_phase: tuple[str, ...] = ()) -> Stated:
+    """Return the accuracy that some contributions come to."""
+    budget = Budget(tuple(found))
+    if budget.given and budget.standard > _ROUNDING * abs(value):
+        return Stated(budget, "", without_phase)
+    silent = f"the phase error of {', '.join(without_phase)} is not stated" if without_phase else ""
+    return Stated(None, silent or "none of the stated inputs reaches this value")

@@ -1,0 +1,53 @@
+"""The accuracy of formulas that are single values."""
+
+import math
+
+from pantelos.accuracy.budget import METHOD, RANDOM, RESOLUTION, Contribution, Input, Shape
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.references import recorded_behind
+from pantelos.engine.remembered import remembered
+from pantelos.engine.uncertainty.effects import drawn, effect, effect_together, pairs, together
+from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
+from pantelos.engine.uncertainty.readings import matters
+from pantelos.engine.uncertainty.stated import Stated, stated
+from pantelos.formula.derived import Scalar
+
+
+def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
+    """Return the accuracy of a formula that is a single value."""
+    inputs, silent = stated_inputs(evaluation.study, [name])
+    reason = why_none(evaluation, silent, (), None)
+    if reason:
+        return Stated(None, reason)
+    several = len(recorded_behind(evaluation.study, [name])) > 1
+    return _value_accuracy(evaluation, name, inputs, phaseless(evaluation.study, [name]) if several else ())
+
+
+@remembered()
+def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...], silent: tuple[str, ...]) -> Stated:
+    def look(other: Evaluation) -> float:
+        found = other.samples.resolve(name)
+        return found.value if isinstance(found, Scalar) else math.nan
+
+    value = look(evaluation)
+    if not math.isfinite(value):
+        return Stated(None, "the value is not given")
+    behind = recorded_behind(evaluation.study, [name])
+    here = [one for one in inputs_here(evaluation, inputs, behind, None) if one in inputs or one.name not in RANDOM]
+    found = []
+    for one in here:
+        if one.name == RESOLUTION:
+            rested = steps_rested_on(evaluation, one, None)
+            of_all = effect(evaluation, one, look, value) / math.sqrt(rested)
+            amount = math.hypot(drawn(evaluation, one, look, value, lifts=False), of_all)
+        elif one.name in RANDOM:
+            amount = drawn(evaluation, one, look, value, lifts=True)
+        else:
+            amount = effect(evaluation, one, look, value)
+        found.append(Contribution(one, amount))
+    found += [together(a, b, effect_together(evaluation, a, b, look, value)) for a, b in pairs(here)]
+    method_u = evaluation.samples.scalar(name).method_u
+    if method_u > 0:
+        found.append(Contribution(Input(METHOD, "", Shape.NORMAL, method_u), method_u))
+    supposed = supposed_phases(evaluation, silent, behind, None)
+    return stated(found, value, matters(evaluation, supposed, look, value, found))

@@ -1,0 +1,158 @@
+"""What the inputs of a chain do to numbers, held against sums by hand: phase errors, rounding, products of offsets, classes."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from pantelos.accuracy.budget import Budget, Contribution, Input, Shape
+from pantelos.checks import run_checks
+from pantelos.engine.uncertainty import power_accuracy, reading_accuracy, value_accuracy
+from pantelos.errors import ScalingError
+from pantelos.reading.kinds import reading_kind
+from pantelos.record.scaling import parse_scaling
+from pantelos.report.registry import build_tables
+from pantelos.study import operations as op
+from pantelos.study.model import Interval
+from pantelos.units import unit
+
+PHI = math.acos(0.890543)
+
+
+@pytest.fixture
+def chained(evaluation_of):
+    """Return what makes an evaluation of channels behind chains, sampled at 10 kHz."""
+
+    def make(connection=None, *, formulas=(), chains, **channels):
+        evaluation = evaluation_of(10_000.0, connection, **channels)
+        study = evaluation.study
+        for name, chain in chains.items():
+            study = op.scale_channel(study, name, chain)
+        for text in formulas:
+            study = op.set_formula(study, text)
+        return evaluation.on(study)
+
+    return make
+
+
+def within(evaluation, reading, name="u"):
+    return reading_accuracy(evaluation, reading_kind(reading), [name])
+
+
+def load(sine, chained, u, i, formulas=()):
+    return chained(
+        "single-phase", u=sine(230, 50, seconds=1), i=sine(10, 50, -math.degrees(PHI), seconds=1), chains={"u": u, "i": i},
+        formulas=formulas,
+    )  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    "stated", ["phase 0.5 deg", "phase 30 min", "phase 0.5 deg at 50 Hz", "class 0.5", "delay 27.7777777 us"]
+)
+def test_a_phase_error_reaches_powers_as_it_should(sine, chained, stated):
+    evaluation = load(sine, chained, "divider 1:1, accuracy 0.001 %, phase 0 deg", f"factor 1 A/A, {stated}, accuracy 0.001 %", ())
+    found = power_accuracy(evaluation, evaluation.study.connections[0], None)
+    sigma = math.radians(0.5) / math.sqrt(3)
+    worst = {k: max(abs(f(PHI + s * 2 * sigma) - f(PHI)) for s in (-1, 1)) for k, f in (("P", math.cos), ("Q1", math.sin))}
+    gain = 0.5 / math.sqrt(3) / 100 * 2 if "class" in stated else 0.0
+    for quantity, size in (("P", math.cos(PHI)), ("Q1", math.sin(PHI))):
+        expected = 2300 * math.hypot(worst[quantity], gain * size)
+        assert found["total", quantity].expanded == pytest.approx(expected, rel=0.01)
+        assert found["total", quantity].leaves_out == ""
+    assert found["total", "PF"].expanded == pytest.approx(worst["P"], rel=0.01)
+    assert found["total", "phi1"].expanded == pytest.approx(2 * math.degrees(sigma), rel=1e-3)
+
+
+def test_what_nobody_stated_is_said_at_the_number(sine, chained):
+    evaluation = load(
+        sine, chained, "divider 1:1, accuracy 0.1 %", "factor 1 A/A, accuracy 0.5 %", ("P = mean(u * i)", "U = rms(u)")
+    )
+    found = power_accuracy(evaluation, evaluation.study.connections[0], None)
+    lacking = {quantity for (part, quantity), stated in found.items() if part == "total" and stated.leaves_out}
+    assert lacking >= {"P", "Q1"} and not lacking & {"U", "I", "S"}
+    assert "is not stated" in found["total", "PF"].why_not and not found["total", "PF"].leaves_out
+    assert value_accuracy(evaluation, "P").without_phase == ("u", "i") and not value_accuracy(evaluation, "U").without_phase
+    (notice,) = (notice for notice in run_checks(evaluation) if notice.code == "accuracy.phase")
+    added = 2300 * math.sin(PHI) * math.radians(0.5) / math.sqrt(3) * 2 * math.sqrt(2)
+    assert f"±{added:.0f} W" in notice.detail and not notice.severity.asks
+    (table,) = build_tables(evaluation, ["accuracy"]).tables
+    told = {(row[1], row[2]): row[-1] for row in table.rows}
+    assert told["c total", "P"] if ("c total", "P") in told else told["c L", "P"] == "without phase error of u, i"
+
+
+def test_one_stated_phase_is_against_what_is_recorded_directly(sine, chained):
+    for u, lacking in (("direct, accuracy 0.1 %", ()), ("divider 1:1, accuracy 0.1 %", ("u",))):
+        evaluation = load(sine, chained, u, "factor 1 A/A, accuracy 0.5 %, phase 0.5 deg")
+        assert power_accuracy(evaluation, evaluation.study.connections[0], None)["total", "P"].without_phase == lacking
+
+
+@given(st.floats(0.05, 2.0), st.integers(-400, 400), st.floats(0.0, 3.0))
+def test_rounding_is_bounded_by_half_a_step_and_covered(step, base, swing):
+    from made import evaluation_on
+
+    t = np.arange(4000) / 10_000.0
+    x = base * 0.37 + swing * np.sqrt(2) * np.sin(2 * np.pi * 50 * t + 0.3)
+    evaluation = evaluation_on(10_000.0, u=np.round(x / step) * step)
+    evaluation = evaluation.on(op.scale_channel(evaluation.study, "u", f"accuracy 0.0001 %, resolution {step:.12g} V"))
+    truth = {"mean": base * 0.37, "max": x.max(), "min": x.min(), "peak_to_peak": x.max() - x.min()}
+    for reading, true in truth.items():
+        found, stated = evaluation.reading(reading_kind(reading), ["u"]), within(evaluation, reading)
+        slack = 1.16 if reading != "peak_to_peak" else 1.23  # q/2 beside 2 · q/√12
+        assert abs(found.value - true) <= max(slack * stated.expanded, 1e-9 * abs(true) + 1e-12), (reading, found.value, true)
+        assert stated.expanded <= 1.01 * step * (1 if reading != "peak_to_peak" else 1.42) / math.sqrt(3) + 3e-6 * abs(true)
+
+
+def test_near_zero_the_product_of_offsets_counts_and_noise_that_is_seen(chained):
+    rng = np.random.default_rng(3)
+    noise = {"u": 1e-3 * rng.normal(size=10_000), "i": 1e-4 * rng.normal(size=10_000)}
+    evaluation = chained("single-phase", **noise, chains={"u": "accuracy 0.1 % + 0.2 V", "i": "accuracy 0.5 % + 50 mA"})
+    stated = power_accuracy(evaluation, evaluation.study.connections[0], None)["total", "P"]
+    assert stated.expanded == pytest.approx(2 * 0.2 * 0.05 / 3, rel=0.01)
+    evaluation = chained(u=-72.5e-6 + 250e-6 * rng.normal(size=10_000), chains={"u": "accuracy 0.1 %"})
+    stated = within(evaluation, "mean")
+    assert stated.expanded == pytest.approx(2 * 250e-6 / 100, rel=0.05)
+    assert stated.budget.largest_first()[0].input.title == "measured noise of u"
+    assert within(evaluation, "max").expanded < 250e-6  # nobody says it is not the waveform's own: it lifts nothing
+
+
+def test_the_step_that_numbers_show_counts_where_nobody_stated_one(chained):
+    x = 0.15 * np.round(np.concatenate([np.full(5000, 0.2), np.linspace(0, 30, 5000)]) / 0.15)
+    evaluation = chained(u=x, chains={"u": "accuracy 0.1 %"})
+    evaluation = evaluation.on(op.add_interval(evaluation.study, Interval("still", 0.0, 0.4), evaluation.record.grid))
+    stated = reading_accuracy(evaluation, reading_kind("mean"), ["u"], "still")
+    assert stated.expanded == pytest.approx(0.15 / math.sqrt(3), rel=0.01)
+
+
+def test_classes_are_those_of_the_standard_and_a_correction_is_applied():
+    volt, ampere = unit("V"), unit("A")
+    for text, recorder, ratio, minutes in (
+        ("transformer 100 A/5 A, class 0.5", ampere, 0.5, 30), ("transformer 100 A/5 A, class 0.5 at 20 %", ampere, 0.75, 45),
+        ("transformer 100 A/5 A, class 0.2S at 1 %", ampere, 0.75, 30), ("transformer 100:1, class 0.2", volt, 0.2, 10),
+    ):  # fmt: skip
+        chain = parse_scaling(text, recorder)
+        assert parse_scaling(chain.text(recorder), recorder) == chain
+        found = {one.name: one.standard * math.sqrt(3) for one in chain.inputs("x", recorder)}
+        assert found == pytest.approx({"ratio": ratio / 100, "phase": math.radians(minutes / 60)})
+    for text in ("class 0.7", "class 0.2S", "phase 3 m", "phase 1 deg at 3 V", "corrected 0", "class 0.5 at 1 %"):
+        with pytest.raises(ScalingError):
+            parse_scaling(
+                f"transformer 100:1, {text}" if "at 1 %" not in text else f"transformer 5:1, {text}",
+                ampere if "at 1" in text else volt,
+            )
+    assert parse_scaling("divider 100:1, corrected 0.9987", volt).resolve(volt)[0] == pytest.approx(99.87)
+
+
+@given(st.lists(st.floats(-5, 5), min_size=4, max_size=4), st.floats(-3, 3), st.floats(-3, 3))
+def test_a_difference_takes_what_both_share_with_its_sign(sizes, own, of_other):
+    gain, offset, noise = (Input(name, "u", Shape.NORMAL, 1.0) for name in ("gain", "offset", "noise"))
+    a, b, c, d = sizes
+    left, right = (
+        Budget((Contribution(gain, a), Contribution(noise, b))),
+        Budget((Contribution(gain, c), Contribution(offset, d))),
+    )
+    joined = left.with_other(own, right, of_other)
+    expected = math.sqrt((own * a + of_other * c) ** 2 + (own * b) ** 2 + (of_other * d) ** 2)
+    assert joined.standard == pytest.approx(expected, abs=1e-12)
+    assert not Budget(()).given and not Budget((Contribution(gain, math.inf),)).given
