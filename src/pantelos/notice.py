@@ -33,6 +33,7 @@ class Notice(msgspec.Struct, frozen=True):
     connection: str | None = None
     at_s: float | None = None  # the instant it concerns
     interval: str | None = None  # the interval it concerns
+    also: tuple[str, ...] = ()  # other channels of which it says the same
 
     @property
     def sentence(self) -> str:

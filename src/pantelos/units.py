@@ -155,6 +155,8 @@ def _registry() -> "pint.UnitRegistry[float]":
 
     registry: pint.UnitRegistry[float] = pint.UnitRegistry(cache_folder=str(cache_directory() / "units"))
     registry.define("var = volt * ampere")
+    registry.define("varh = volt * ampere * hour")
+    registry.define("VAh = volt * ampere * hour")
     registry.define("celsius_reading = kelvin")  # differences only: no offset is applied
     return registry
 

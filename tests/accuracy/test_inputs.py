@@ -52,7 +52,9 @@ def load(sine, chained, u, i, formulas=()):
     "stated", ["phase 0.5 deg", "phase 30 min", "phase 0.5 deg at 50 Hz", "class 0.5", "delay 27.7777777 us"]
 )
 def test_a_phase_error_reaches_powers_as_it_should(sine, chained, stated):
-    evaluation = load(sine, chained, "divider 1:1, accuracy 0.001 %, phase 0 deg", f"factor 1 A/A, {stated}, accuracy 0.001 %", ())
+    evaluation = load(
+        sine, chained, "divider 1:1, accuracy 0.001 %, phase 0 deg", f"factor 1 A/A, {stated}, accuracy 0.001 %", ()
+    )
     found = power_accuracy(evaluation, evaluation.study.connections[0], None)
     sigma = math.radians(0.5) / math.sqrt(3)
     worst = {k: max(abs(f(PHI + s * 2 * sigma) - f(PHI)) for s in (-1, 1)) for k, f in (("P", math.cos), ("Q1", math.sin))}

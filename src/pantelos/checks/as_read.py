@@ -14,7 +14,7 @@ from pantelos.units import unit
 
 @remembered()
 def _without(evaluation: Evaluation, name: str) -> int:
-    return evaluation.samples.channel(name).n_missing()
+    return evaluation.samples.channel(name).n_missing(between=not evaluation.record.joints)  # between shots nothing was recorded
 
 
 def _hidden(evaluation: Evaluation) -> Iterator[Notice]:

@@ -26,6 +26,7 @@ _DOES_NOT_CLOSE = 0.01  # of the largest channel in a sum that should be nothing
 _NO_POWER = 0.01  # |P| / S below which the sign says nothing
 _VOLTAGES_APART = 2.0  # largest over smallest voltage of a connection, or over nominal: a divider is forgotten
 _TENFOLD = 0.25  # how far, as a share, a current may be from ten (a hundred, …) times the others to be called so
+_FUNDAMENTAL = 0.2  # of the current: less is noise, or what a standing inverter lets through
 _NEAR_ANGLE = math.radians(25)  # phases whose angles agree so well carry the same load
 _OFF_NOMINAL = 0.2
 
@@ -37,6 +38,12 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
             kind = evaluation.wiring_of(connection)
             power = evaluation.power(connection, None)
         except PantelosError as error:
+            if _voltages_alone(connection):
+                text = f"{connection.name} is measured by its voltages alone"
+                yield Notice(
+                    Severity.FINE, "wiring.voltages", text, "there are no currents, so no powers", connection=connection.name
+                )
+                continue
             yield Notice(
                 Severity.CAUTION,
                 "wiring.incomplete",
@@ -60,6 +67,13 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
             usual = float(np.median([abs(phasors[s]) for s in names if connection.sockets[s] not in wrong] or [1.0]))
             phasors |= {s: phasors[s] / abs(phasors[s]) * usual for s in names if connection.sockets[s] in wrong}
         yield from _proven(connection, kind, phasors, orders, power)
+
+
+def _voltages_alone(connection: Connection) -> bool:
+    """Return whether every voltage of a connection is placed and no current is: a supply, not a load."""
+    sockets = wiring(connection.wiring).sockets
+    voltages = {s.name for s in sockets if s.quantity == "voltage"}
+    return bool(voltages) and set(connection.sockets) == voltages < {s.name for s in sockets}
 
 
 def _orders(evaluation: Evaluation, connection: Connection, kind: Wiring) -> Orders | None:
@@ -92,14 +106,18 @@ def unbalance(kind: Wiring, orders: Orders) -> tuple[float, float]:
 def _proven(
     connection: Connection, kind: Wiring, phasors: dict[str, complex], orders: Orders, power: ConnectionPower
 ) -> Iterator[Notice]:
+    if _idle(power):
+        idle = f"{connection.name} is idle: its currents have hardly a fundamental"
+        detail = "directions and order of the currents cannot be told from this interval"
+        yield Notice(Severity.FINE, "wiring.idle", idle, detail, connection=connection.name)
+        return
     proof = prove(kind, phasors, connection.expected.load)
     usual, worst = unbalance(kind, orders)
     suspect = proof.suspects[0] if proof.suspects else None
     if proof.rotates is False and (proof.plausible or (suspect is not None and suspect.backwards)):
-        said = "two phases are exchanged, voltages and currents, or the supply turns the other way"
-        mend = Remedy("Exchange phases 2 and 3", lambda study: op.swap_phases(study, connection.name))
+        said = "a machine that turns backwards looks so; of a supply, two phases are exchanged, voltages and currents alike"
         text = f"{connection.name}: phase order is L1 L3 L2"
-        yield Finding(Severity.FAULT, "wiring.phase-order", text, said, connection=connection.name, remedy=mend)
+        yield Notice(Severity.NOTE, "wiring.phase-order", text, said, connection=connection.name)
     elif proof.plausible:
         yield Notice(
             Severity.FINE,
@@ -124,6 +142,11 @@ def _proven(
             "does not mend it: check every channel",
             connection=connection.name,
         )
+
+
+def _idle(power: ConnectionPower) -> bool:
+    """Return whether no current has a fundamental worth the name: noise has one of any angle."""
+    return all(not one.I1 > _FUNDAMENTAL * one.I for one in power.elements)
 
 
 def _mistaken(connection: Connection, kind: Wiring, proof: Proof, suspect: Suspect, rank: int) -> Notice:

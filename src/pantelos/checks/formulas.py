@@ -11,7 +11,7 @@ from pantelos.study.finding import Finding, Remedy
 
 def formulas(evaluation: Evaluation) -> Iterator[Notice]:
     """Check that every formula can be computed."""
-    for name, error in evaluation.names.broken.items():
+    for name, error in (evaluation.names.broken | evaluation.failing).items():
         if isinstance(error, SwitchedOff):
             continue
         mend = Remedy("Edit the formula", formula=name)

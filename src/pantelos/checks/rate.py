@@ -15,6 +15,7 @@ from pantelos.units import unit
 
 _ALTERNATES = 0.02  # of the largest value: below, what alternates is noise on a level
 _LOOKED_AT = 1 << 16  # samples whose spectrum tells whether the rate is high enough
+_SPREAD, _AS_MUCH = 0.5, 1.5  # median over mean of lines of noise, at least; power at the top over that of the middle, at most
 _TOP, _TOO_MUCH = 0.9, 0.01  # power above 90 % of the band, as a share of all alternating power
 
 
@@ -53,7 +54,19 @@ def _share_at_top(x: np.ndarray) -> float:
         return 0.0
     lines = np.abs(np.fft.rfft((x - x.mean()) * np.hanning(len(x)))) ** 2
     total = float(lines[2:].sum())
+    if _is_noise(lines):
+        return 0.0
     return float(lines[int(_TOP * len(lines)) :].sum()) / total if total > 0 else 0.0
+
+
+def _is_noise(lines: np.ndarray) -> bool:
+    """Return whether the top of the band holds what noise holds: as much as its middle, spread over all lines alike.
+
+    The median of the power of lines of noise is ln 2 of its mean; tones, and what is folded of edges, stand out of theirs.
+    """
+    top, middle = lines[int(_TOP * len(lines)) :], lines[int(0.3 * len(lines)) : int(0.8 * len(lines))]
+    even = np.median(top) > _SPREAD * np.mean(top)
+    return bool(even and np.mean(top) < _AS_MUCH * np.mean(middle))
 
 
 CHECK = Check("rate", "The sample rate is high enough", rate, place=8)

@@ -53,7 +53,7 @@ def _in_interval(evaluation: Evaluation, interval: Interval, name: str, found: C
     if missed and not apart:  # by less, what is read is made whole at its end
         used = f"readings use the {window.n_cycles} whole cycles inside" if window.n_cycles else "readings use all samples"
         yield Finding(
-            Severity.CAUTION,
+            Severity.NOTE,
             "interval.broken-cycles",
             f"{interval.name} holds {n_cycles:.2f} cycles of {name}",
             f"{used}; snap it to make it whole",

@@ -1,5 +1,6 @@
 """The command value: a reading or formula."""
 
+import math
 from typing import Annotated
 
 import numpy as np
@@ -41,6 +42,11 @@ def value(
                         "how": list(found.explained),
                     }
                 )
+            elif not math.isfinite(found.value):
+                why = next(
+                    (line for line in found.explained if "not given" in line), "; ".join(found.explained) or "it divides by 0"
+                )
+                raise StudyError(f'"{formula}" has no value: {why}.')
             else:
                 say(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
         case Blocks():

@@ -55,6 +55,7 @@ class Stage(msgspec.Struct, frozen=True):
     reverse: bool  # power flows against the chain
     energy_efficiency: float  # of the energies over the whole interval
     remark: str = ""
+    too_much: bool = False  # more comes out than goes in, beyond what the accuracy allows
 
 
 class Chain(msgspec.Struct, frozen=True):
@@ -136,7 +137,7 @@ def between(a: Point, b: Point, name: str, least: float) -> Stage:
     loss_u = a.budget.with_other(1.0, b.budget, -1.0).expanded if both else math.nan  # type: ignore[union-attr, arg-type]
     reverse = a.P < 0 and b.P < 0
     into, out = (b, a) if reverse else (a, b)
-    efficiency, efficiency_u, remark = math.nan, math.nan, a.why_not or b.why_not
+    efficiency, efficiency_u, remark, too_much = math.nan, math.nan, a.why_not or b.why_not, False
     if not remark:
         if abs(into.P) <= least or abs(out.P) <= least:
             remark = "hardly any power flows"
@@ -148,9 +149,10 @@ def between(a: Point, b: Point, name: str, least: float) -> Stage:
                 of_out, of_in = 1 / into.P, -out.P / into.P**2
                 efficiency_u = out.budget.with_other(of_out, into.budget, of_in).expanded  # type: ignore[union-attr, arg-type]
             if efficiency > 1 + (efficiency_u if math.isfinite(efficiency_u) else 0.0):
+                too_much = True
                 remark = "more comes out than goes in: check transducers, directions, and that both belong to the same interval"
     energies = _energy_efficiency(a, b, reverse) if not remark or math.isfinite(efficiency) else math.nan
-    return Stage(name, a.name, b.name, loss, loss_u, efficiency, efficiency_u, reverse, energies, remark)
+    return Stage(name, a.name, b.name, loss, loss_u, efficiency, efficiency_u, reverse, energies, remark, too_much)
 
 
 def _energy_efficiency(a: Point, b: Point, reverse: bool) -> float:

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -18,7 +19,7 @@ from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.engine.times import Times
-from pantelos.errors import StudyError
+from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
@@ -103,6 +104,23 @@ class Evaluation:
     def value(self, text: str) -> Waveform | Scalar | Condition:
         """Return what a formula results in, without adding it to the study."""
         return self.samples.value(text)
+
+    @cached_property
+    def failing(self) -> dict[str, PantelosError]:
+        """The formulas that make sense and still cannot be computed on this record, and why: there is no such pulse, say."""
+        found: dict[str, PantelosError] = {}
+        for name in self.names.types:
+            if self.study.formula(name) is not None:
+                try:
+                    self.samples.resolve(name)
+                except PantelosError as error:
+                    found[name] = error
+        return found
+
+    @property
+    def computable(self) -> tuple[str, ...]:
+        """The channels and formulas that can be computed, in the order of the study."""
+        return tuple(name for name in self.names.types if name not in self.failing)
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
         """Return a reading of channels over an interval (the active one for None), its settings left as they are by default."""

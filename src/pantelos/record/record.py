@@ -165,17 +165,21 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         ends = [piece.extent() for piece in self.pieces]
         return min((low for low, _ in ends), default=np.inf), max((high for _, high in ends), default=-np.inf)
 
-    def n_missing(self) -> int:
-        """Return how many samples of the grid have no value. Whole numbers without a code for missing need no look."""
-        n_given = covered = 0
+    def n_missing(self, between: bool = True) -> int:
+        """Return how many samples of the grid have no value; without `between` those inside of what was recorded only.
+
+        Whole numbers without a code for missing need no look.
+        """
+        n_given = covered = n_recorded = 0
         for piece in sorted(self.pieces, key=lambda piece: piece.reach()):
             first, end = piece.reach()
             first, covered = max(first, covered), max(end, covered)  # a sample between two rates belongs to both
+            n_recorded += max(end - first, 0)
             if piece.raw.samples.dtype.kind in "iub" and piece.raw.missing is None:
                 n_given += max(end - first, 0)
                 continue
             n_given += max(end - first, 0) - n_missing(piece.read, first, max(end, first))
-        return max(self.n_samples - n_given, 0)
+        return max((self.n_samples if between else n_recorded) - n_given, 0)
 
     def crossings(self, level: float, half_width: float, start: int, stop: int, progress: Progress | None = None) -> Crossings:
         """Return where a level (SI) is crossed between two samples of the grid; recorded numbers are not scaled for it."""

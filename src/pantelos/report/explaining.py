@@ -187,5 +187,5 @@ def _remarks(evaluation: Evaluation, channels: Sequence[str], notices: Iterable[
     return tuple(
         f"{notice.text}: {notice.detail}"
         for notice in notices
-        if notice.severity.asks and (notice.channel in concerned or notice.code == "interval.broken-cycles")
+        if (notice.severity.asks and concerned & {notice.channel, *notice.also}) or notice.code == "interval.broken-cycles"
     )

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
-from pantelos.errors import StudyError
+from pantelos.errors import PantelosError, StudyError
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.registry import Registry, defined_in
@@ -36,16 +36,17 @@ def build_tables(
     """
     progress = progress or Progress()
     places = chosen_intervals(evaluation.study, intervals)
-    tables, refused = [], list[tuple[str, StudyError]]()
+    tables, refused = [], list[tuple[str, PantelosError]]()
     for at, id_ in enumerate(ids or [kind.id for kind in TABLES if not kind.on_request or kind.id in also]):
         kind = TABLES[id_]
         try:
             tables.append(kind.build(evaluation, places, progress.part(at / len(TABLES), (at + 1) / len(TABLES))))
-        except StudyError as error:
+        except PantelosError as error:
             refused.append((kind.title, error))
     if ids and not tables:
         raise refused[0][1]
-    not_given = tuple((title, f"not given: {error}") for title, error in refused) if ids else ()
+    not_given = tuple((title, f"not given: {error}") for title, error in refused if ids or not isinstance(error, StudyError))
+    not_given += tuple((f"formula {name}", f"not given: {error}") for name, error in evaluation.failing.items())
     return TableSet(tuple(tables), provenance_of(evaluation, places, not_given))
 
 

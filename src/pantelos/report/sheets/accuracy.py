@@ -71,7 +71,7 @@ def _row(place: str, of: str, name: str, value: float, stated: Stated, shown: Un
 
 
 def _readings(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
-    for name in evaluation.names.types:
+    for name in evaluation.computable:
         if evaluation.names.kind(name) is Kind.SCALAR:
             continue
         for reading in evaluation.study.columns.readings:

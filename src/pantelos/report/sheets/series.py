@@ -22,9 +22,7 @@ def series_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
     StudyError
         When the study has no series, or more values than a table holds.
     """
-    names = [
-        formula.name for formula in evaluation.study.formulas if evaluation.names.types.get(formula.name, ("",))[0] is Kind.SERIES
-    ]
+    names = [name for name in evaluation.computable if evaluation.names.kind(name) is Kind.SERIES]
     if not names:
         raise StudyError("This study has no series yet. Derive one, such as f = frequency(u1) over cycles(u1).")
     columns = (

@@ -1,0 +1,109 @@
+"""Checks on records in which nothing is wrong say nothing; each classical mistake is told; what fails takes nothing with it."""
+
+import json
+
+import numpy as np
+import pytest
+
+from pantelos.checks import run_checks
+from pantelos.checks.registry import concerns, together
+from pantelos.notice import Notice, Severity
+from pantelos.report.registry import build_tables
+from pantelos.study import operations as op
+from pantelos.units import unit
+
+T = np.arange(20_000) / 10_000.0
+ORDER, BACK = (0, -120, 120), (0, 120, -120)
+
+
+def wave(rms, angle, hz=50.0):
+    return np.sqrt(2) * rms * np.sin(2 * np.pi * hz * T + np.radians(angle))
+
+
+def three(order, current=5.0, lag=20.0, turned=(), swapped=False):
+    """Return voltages and currents of three phases."""
+    u = {f"u{k}": wave(230, a) for k, a in zip((1, 2, 3), order, strict=True)}
+    i = {f"i{k}": wave(current, a - lag) * (-1 if k in turned else 1) for k, a in zip((1, 2, 3), order, strict=True)}
+    if swapped:
+        i["i1"], i["i2"] = i["i2"], i["i1"]
+    return u | i
+
+
+def noise(rms, seed):
+    return rms * np.random.default_rng(seed).normal(size=len(T))
+
+
+RIGHT = {
+    "a machine that turns backwards": ("three-phase-4w", three(BACK)),
+    "one that gives power back": ("three-phase-4w", three(ORDER, lag=200)),
+    "one that stands idle": ("three-phase-4w", three(ORDER) | {f"i{k}": noise(1e-3, k) for k in (1, 2, 3)}),
+    "voltages alone": ("three-phase-4w", {k: v for k, v in three(ORDER).items() if k[0] == "u"}),
+    "burst firing": ("single-phase", {"u": wave(230, 0), "i": wave(20, 0) * (np.floor(T * 50) % 5 < 2)}),
+    "noise alone": (None, {"u": noise(1.0, 5)}),
+    "a dip": ("single-phase", {"u": wave(230, 0) * np.where((T > 0.8) & (T < 1.0), 0.4, 1), "i": wave(5, 0)}),
+}
+
+
+@pytest.mark.parametrize("what", RIGHT)
+def test_a_right_record_is_silent(evaluation_of, what):
+    connection, channels = RIGHT[what]
+    evaluation = evaluation_of(10_000.0, connection, "u1" if "u1" in channels else "u", **channels)
+    assert concerns(run_checks(evaluation)) == ()
+
+
+MISTAKEN = {
+    "one current turned": (three(ORDER, turned=(2,)), "wiring.sign-of-power"),
+    "two currents exchanged": (three(ORDER, swapped=True), "wiring.mistaken"),
+    "a divider forgotten": (three(ORDER) | {"u2": wave(2.3, -120)}, "wiring.scale"),
+    "sampled too slowly": (three(ORDER) | {"i1": wave(5, -20) + wave(2, 0, 4930.0)}, "record.rate"),
+}
+
+
+@pytest.mark.parametrize("what", MISTAKEN)
+def test_each_mistake_is_told(evaluation_of, what):
+    channels, code = MISTAKEN[what]
+    found = concerns(run_checks(evaluation_of(10_000.0, "three-phase-4w", "u1", **channels)))
+    assert code in {notice.code for notice in found}, found
+
+
+def test_what_comes_out_is_not_more_than_what_goes_in(evaluation_of):
+    evaluation = evaluation_of(10_000.0, "single-phase", "u", u=wave(230, 0), i=wave(5, 0), u2=wave(230, 0), i2=wave(5.5, 0))
+    study = op.add_connection(evaluation.study, "d", "single-phase")
+    for socket, channel in (("u", "u2"), ("i", "i2")):
+        study = op.place_channel(study, "d", socket, channel)
+    found = concerns(run_checks(evaluation.on(op.set_chain(study, op.chain_from(study, "c > d")))))
+    assert [n.text for n in found if n.code == "chain.efficiency"] == ["c to d: efficiency 110.0 % in whole record"]
+    assert not concerns(run_checks(evaluation.on(op.set_chain(study, op.chain_from(study, "d > c")))))
+
+
+def test_one_formula_that_fails_leaves_the_others_whole(evaluation_of):
+    evaluation = evaluation_of(10_000.0, "single-phase", "u", u=wave(230, 0), i=wave(5, 0))
+    study = evaluation.study
+    for text in ("pulsed = rms(u) over pulses(u, 500 V)", "good = rms(u) over cycles(u)", "U = rms(u)", "bad = max(pulsed)"):
+        study = op.set_formula(study, text)
+    evaluation = evaluation.on(study)
+    made = build_tables(evaluation)
+    tables = {table.id: table for table in made.tables}
+    assert {row[1] for row in tables["readings"].rows} == {"u", "i", "good"}
+    assert {row[0] for row in tables["series"].rows} == {"good"} and {row[0] for row in tables["readouts"].rows} == {"U"}
+    assert {title for title, _ in made.provenance.not_given} >= {"formula pulsed", "formula bad"}
+    assert {n.channel for n in run_checks(evaluation) if n.code == "formula.broken"} == {"pulsed", "bad"}
+
+
+def test_one_cause_is_one_line():
+    same = [Notice(Severity.CAUTION, "record.rate", f"u{k} may be sampled too slowly", f"{k} %", f"u{k}") for k in (1, 2, 3)]
+    other = Notice(Severity.CAUTION, "record.offset", "u1 has an offset of 3 V", "", "u1")
+    joined, alone = together([*same, other])
+    assert (joined.channel, joined.also) == ("u1", ("u2", "u3")) and joined.text.startswith("u1, u2, u3: ")
+    assert alone == other and together([same[0], other]) == (same[0], other)
+
+
+def test_no_value_is_no_number(evaluation_of, tmp_path, invoke):
+    record = tmp_path / "a.csv"
+    np.savetxt(record, np.stack([T, wave(230, 0)], axis=1), delimiter=",", header="t [s],u [V]", comments="", fmt="%.8g")
+    assert invoke("new", tmp_path / "a.pantelos", record).exit_code == 0
+    found = invoke("value", tmp_path / "a.pantelos", "flicker(u)")
+    assert found.exit_code == 1 and "flicker needs 60 s" in str(found.exception) and "nan" not in found.output
+    found = invoke("value", tmp_path / "a.pantelos", "flicker(u)", "--json")
+    assert json.loads(found.stdout)["value"] is None
+    assert unit("kvarh").factor == 3.6e6
