@@ -8,7 +8,7 @@ import argparse
 import math
 import sys
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -21,7 +21,7 @@ from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, Study
+from pantelos.study.model import ChannelSetup, Interval, Study
 from pantelos.units import unit
 
 RATE, N, FINE = 20_000.0, 8_000, 20
@@ -37,8 +37,17 @@ class Errors:
     offset: float
     noise: float
     resolution: float
+    phase: float = 0.0  # degrees, of the fundamental
 
     def chain(self, unit="V"):
+        said = f", phase {self.phase:.6g} deg" if self.phase else ""
+        return self._bare(unit) + said
+
+    def turned(self, rng):
+        """A phase error drawn from what is stated, rad."""
+        return math.radians(rng.uniform(-1, 1) * self.phase)
+
+    def _bare(self, unit):
         return f"accuracy {self.gain_percent:.6g} % + {self.offset:.6g} {unit}, noise {self.noise:.6g} V, resolution {self.resolution:.6g} V"
 
     def drawn(self, x, rng):
@@ -50,7 +59,10 @@ class Errors:
 
 def some_errors(rng, size):
     return Errors(
-        rng.uniform(0.05, 0.5), rng.uniform(0, 0.004) * size, 10 ** rng.uniform(-4, -2) * size, rng.choice([0, 1e-4, 1e-3]) * size
+        rng.uniform(0.05, 0.5),
+        rng.uniform(0, 0.004) * size,
+        10 ** rng.uniform(-4, -2) * size,
+        rng.choice([0, 1e-4, 1e-3, 1e-2]) * size,
     )
 
 
@@ -84,7 +96,7 @@ class Alternating:
     def at(self, t):
         return self.mean + sum(a * np.sin(2 * np.pi * h * self.f * t + b) for h, (a, b) in self.orders.items())
 
-    def truths(self):
+    def truths(self, n):
         fine = self.at(np.arange(200_000) / 200_000 / self.f)
         squares = sum(a * a / 2 for a, _ in self.orders.values())
         rms = math.sqrt(self.mean**2 + squares)
@@ -94,7 +106,7 @@ class Alternating:
         return {"mean": self.mean, "rms": rms, "ac_rms": math.sqrt(squares), "rectified": rectified, "min": low, "max": high,
                 "peak_to_peak": high - low, "crest": max(abs(low), abs(high)) / rms, "form": rms / rectified, "frequency": self.f,
                 "thd": harmonics / (self.orders[1][0] / math.sqrt(2)), "fundamental": self.orders[1][0] / math.sqrt(2),
-                "median": float(np.median(self.at(np.arange(N * FINE) / (RATE * FINE))))}  # fmt: skip
+                "median": float(np.median(self.at(np.arange(n * FINE) / (RATE * FINE))))}  # fmt: skip
 
 
 class Rail:
@@ -106,8 +118,8 @@ class Rail:
     def at(self, t):
         return self.level + self.ripple * np.sin(2 * np.pi * self.f * t + 1)
 
-    def truths(self):
-        t = np.arange(N * FINE) / (RATE * FINE)
+    def truths(self, n):
+        t = np.arange(n * FINE) / (RATE * FINE)
         slope = float(np.polyfit(t - t.mean(), self.at(t), 1)[0])
         return {"mean": self.level, "rms": math.hypot(self.level, self.ripple / math.sqrt(2)), "ac_rms": self.ripple / math.sqrt(2),
                 "ripple": self.ripple / math.sqrt(2) / self.level, "peak_ripple": 2 * self.ripple / self.level, "frequency": self.f,
@@ -132,7 +144,7 @@ class Gate:
             turn < 0.5 * (1 + self.duty), np.where(turn < 0.5 * self.duty, np.clip(turn / edge + 0.5, 0, 1), 1 - down), up
         )
 
-    def truths(self):
+    def truths(self, n):
         found = {"top": self.size, "base": 0.0, "edge_frequency": self.f, "carrier": self.f, "period": 1 / self.f, "duty": self.duty,
                  "width": self.duty / self.f, "frequency": self.f}  # fmt: skip
         if self.edge > 1e-6:
@@ -149,7 +161,7 @@ class Settling:
     def at(self, t):
         return self.size * (1 - np.exp(-t / self.tau))
 
-    def truths(self):
+    def truths(self, n):
         return {"settling_time": self.tau * math.log(50.0)}
 
 
@@ -159,12 +171,13 @@ WAVEFORMS = (Alternating, Rail, Gate, Settling)
 def draw_readings(rng):
     """Yield (what, value, truth, U) of one random record of one channel."""
     made = WAVEFORMS[rng.integers(len(WAVEFORMS))](rng)
-    x = made.at(np.arange(N) / RATE)
+    n = round(rng.uniform(2.2, 8) * RATE / made.f) if isinstance(made, Alternating) and rng.random() < 0.4 else N
+    x = made.at(np.arange(n) / RATE)
     errors = some_errors(rng, float(np.abs(x).max()))
     if isinstance(made, Settling):
         errors = Errors(errors.gain_percent, errors.offset, min(errors.noise, 3e-4 * made.size), 0)
     evaluation = with_chains(evaluation_of(u=errors.drawn(x, rng)), {"u": errors.chain()})
-    for name, truth in made.truths().items():
+    for name, truth in made.truths(n).items():
         kind = reading_kind(name)
         value = evaluation.reading(kind, ["u"]).value
         if math.isfinite(value):
@@ -174,15 +187,22 @@ def draw_readings(rng):
 def draw_powers(rng):
     """Yield the same of powers and of formulas of one random record of voltage and current."""
     f, phi = rng.uniform(45, 65), rng.uniform(-1.4, 1.4)
-    t, fifth = np.arange(N) / RATE, rng.uniform(0, 0.2)
-    u = 300 * np.sin(2 * np.pi * f * t)
-    i = 10 * np.sin(2 * np.pi * f * t - phi) + 10 * fifth * np.sin(10 * np.pi * f * t + 1)
-    eu, ei = some_errors(rng, 300.0), some_errors(rng, 10.0)
-    eu, ei = Errors(eu.gain_percent, eu.offset, eu.noise, 0), Errors(ei.gain_percent, ei.offset, ei.noise, 0)
+    fifth, n = rng.uniform(0, 0.2), N if rng.random() < 0.6 else round(rng.uniform(2.2, 8) * RATE / f)
+    stepped = rng.random() < 0.4  # the interval stops at a step of both
+    t = np.arange(n * (2 if stepped else 1)) / RATE
+    size = np.where(np.arange(len(t)) < n, 1.0, 0.4)
+    phases = rng.choice([0.02, 0.2, 1.0], 2)
+    eu, ei = (replace(some_errors(rng, of), phase=p) for of, p in ((300.0, phases[0]), (10.0, phases[1])))
+    at_u, at_i = (2 * np.pi * f * t + e.turned(rng) for e in (eu, ei))
+    u = size * 300 * np.sin(at_u)
+    i = size * (10 * np.sin(at_i - phi) + 10 * fifth * np.sin(5 * at_i + 1))
     evaluation = with_chains(
         evaluation_of(u=eu.drawn(u, rng), i=ei.drawn(i, rng)), {"u": eu.chain(), "i": ei.chain("A") + ", factor 1 A/V"}
     )
-    study = op.add_connection(evaluation.study, "c", "single-phase")
+    study = evaluation.study
+    if stepped:
+        study = op.activate(op.add_interval(study, Interval("before", 0.0, n / RATE), evaluation.record.grid), "before")
+    study = op.add_connection(study, "c", "single-phase")
     study = op.place_channel(op.place_channel(study, "c", "u", "u"), "c", "i", "i")
     for text in (
         "p = u * i",
@@ -192,7 +212,7 @@ def draw_powers(rng):
         "fs = frequency(u) over cycles(u)",
         *(f"v_{name} = {call}" for name, (call, _) in values_of(f, phi, fifth).items()),
         "Ps = active(u, i) over cycles(u)",
-        "Qs = reactive(u, i) over blocks(5 cycles)",
+        "Qs = reactive(u, i) over blocks(1 cycles)",
     ):
         study = op.set_formula(study, text)
     evaluation = Evaluation(study, evaluation.record)
@@ -206,13 +226,12 @@ def draw_powers(rng):
     for name, truth in truths.items():
         yield f"{name}, power", float(getattr(total, name)), truth, stated["total", name].expanded
     yield "P/I², formula", evaluation.samples.scalar("r").value, p / rms_i**2, value_accuracy(evaluation, "r").expanded
-    yield (
-        "largest rms per cycle, formula",
-        evaluation.samples.scalar("most").value,
-        300 / math.sqrt(2),
-        value_accuracy(evaluation, "most").expanded,
-    )
+    if not stepped:
+        value, expanded = evaluation.samples.scalar("most").value, value_accuracy(evaluation, "most").expanded
+        yield "largest rms per cycle, formula", value, 300 / math.sqrt(2), expanded
     for name, (call, truth) in values_of(f, phi, fifth).items():
+        if stepped and name in _OF_CURVES:
+            continue  # what a filter or a cycle takes from behind the step is part of what was asked for
         value = evaluation.samples.scalar(f"v_{name}").value
         yield f"{call}, formula", value, truth, value_accuracy(evaluation, f"v_{name}").expanded
     kind = reading_kind("phase")
@@ -220,6 +239,8 @@ def draw_powers(rng):
     for name, series, truth in (
         ("mean", "fs", f), ("max", "fs", f), ("mean", "U", 300 / math.sqrt(2)), ("mean", "Ps", p), ("min", "Ps", p), ("mean", "Qs", q),
     ):  # fmt: skip
+        if stepped:
+            continue  # the cycle at the step is one of them
         kind = reading_kind(name)
         accuracy = reading_accuracy(evaluation, kind, [series]).expanded
         yield f"{name} of {series} per cycle", evaluation.reading(kind, [series]).value, truth, accuracy
@@ -263,6 +284,9 @@ def draw_components(rng):
     yield "phase(i, u, f), beside a tone", turn + off, turn, value_accuracy(evaluation, "v3").expanded
 
 
+_OF_CURVES = ("slow", "later", "running", "size", "top")
+
+
 def values_of(f, phi, fifth):
     """Calls on u = 300 V sin and i = 10 A sin(- φ) with a fifth, and what they are on paper."""
     rms_i = 10 / math.sqrt(2) * math.hypot(1, fifth)
@@ -271,7 +295,7 @@ def values_of(f, phi, fifth):
         "active": ("active(u, i)", p), "apparent": ("apparent(u, i)", s), "reactive": ("reactive(u, i)", 1500 * math.sin(phi)),
         "pf": ("power_factor(u, i)", p / s), "dpf": ("displacement_factor(u, i)", math.cos(phi)), "R": ("resistance(u, i)", p / rms_i**2),
         "u1": ("fundamental(u)", 300 / math.sqrt(2)), "i5": ("harmonic(i, 5)", 10 * fifth / math.sqrt(2)),
-        "top": ("percentile(u, 75)", float(np.percentile(300 * np.sin(2 * np.pi * f * np.arange(N * FINE) / (RATE * FINE)), 75))), "like": ("correlation(u, i)", p / s),
+        "top": ("percentile(u, 75)", float(np.percentile(300 * np.sin(np.linspace(0, 2 * np.pi, 200_001)), 75))), "like": ("correlation(u, i)", p / s),
         "slow": ("rms(lowpass(u, 6 kHz, 2))", 300 / math.sqrt(2)), "later": ("rms(delayed(u, 12.3 us))", 300 / math.sqrt(2)),
         "running": ("mean(running_rms(u, 1 cycles))", 300 / math.sqrt(2)), "size": ("mean(envelope(u))", 300.0),
     }  # fmt: skip

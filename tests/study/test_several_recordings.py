@@ -136,7 +136,7 @@ def test_time_that_runs_backwards_makes_shots_behind_each_other(write):
     asked = evaluation(made)
     assert [interval.name for interval in made[0].intervals] == ["shot 1", "shot 2"]
     assert [asked.value(f'mean(u) in "{name}"').value for name in ("shot 1", "shot 2")] == [1.0, 2.0]
-    assert "2 stretches are set one behind the other" in asked.record.told[0].text
+    assert "2 shots, each with a time of its own, are set one behind the other" in asked.record.told[0].text
 
 
 def test_uneven_time_is_kept_and_read_on_an_even_grid_of_choice(write):

@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.accuracy.budget import COVERAGE_FACTOR
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.uncertainty import moved_by, stated_inputs
+from pantelos.engine.uncertainty import inputs_here, moved_by, stated_inputs
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.units import Unit, unit
@@ -33,7 +33,8 @@ def accuracy_at(evaluation: Evaluation, name: str, instant_s: float) -> float:
     value = value_at(evaluation, name, instant_s)
     if silent or not inputs or not math.isfinite(value):
         return math.nan
-    variance = sum((value_at(moved_by(evaluation, one), name, instant_s) - value) ** 2 for one in inputs if one.channel)
+    here = inputs_here(evaluation, inputs, [name], None)
+    variance = sum((value_at(moved_by(evaluation, one), name, instant_s) - value) ** 2 for one in here if one.channel)
     return COVERAGE_FACTOR * math.sqrt(variance) if variance > 0 else math.nan
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from pantelos.notation import with_unit
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, RoundingRule, Stretch, rounded_mean
 from pantelos.record.waveform import Stepped, Waveform
-from pantelos.signal.arrays import FloatArray
+from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.levels import Levels, levels
 from pantelos.signal.noise import lift_of_maximum
 from pantelos.signal.piecewise import piece_extremes as extremes_of_pieces
@@ -54,7 +54,33 @@ def mean_of(power: int, after: Callable[[float], float]) -> Measure:
 
 def rectified_mean(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the mean of the magnitude."""
-    return average(waves[0], np.abs, stretch)
+    if isinstance(waves[0], Stepped):
+        return average(waves[0], np.abs, stretch)
+    window = stretch.whole_cycles
+    mean, coverage = window_means(_magnitudes(waves[0]), window, waves[0].n_samples)
+    return Measured(float(mean), window, float(coverage))
+
+
+def _magnitudes(wave: Waveform) -> Reader:
+    """Serve magnitudes whose sum is right though they have a corner where the waveform passes zero between two samples a and b.
+
+    With slope s and the zero at the share θ of a step h, the sum of trapezoids is off by s h² (θ (1 - θ) - 1/6): the corner less what
+    the change of slope leaves on both sides (Euler and Maclaurin). Half of it is taken off each of the two.
+    """
+
+    def read(start: int, stop: int) -> FloatArray:
+        low, high = max(start - 1, 0), min(stop + 1, wave.n_samples)
+        x = np.asarray(wave.read(low, high), dtype=float)
+        size = np.abs(x)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            slope = size[:-1] + size[1:]
+            over = np.where(x[:-1] * x[1:] < 0, 0.5 * (size[:-1] * size[1:] / slope - slope / 6), 0.0)
+        right = size.copy()
+        right[:-1] -= over
+        right[1:] -= over
+        return np.asarray(right[start - low : start - low + stop - start])
+
+    return read
 
 
 def ac_rms(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -253,7 +279,7 @@ def piece_means(power: int, root: bool) -> Callable[[Divided], FloatArray]:
 
 def piece_rectified(divided: Divided) -> FloatArray:
     """Return the mean of the magnitude per piece."""
-    return means_of_pieces(lambda a, b: np.abs(divided.waves[0].read(a, b)), divided.partition)
+    return means_of_pieces(_magnitudes(divided.waves[0]), divided.partition)
 
 
 def piece_ac_rms(divided: Divided) -> FloatArray:

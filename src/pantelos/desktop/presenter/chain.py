@@ -1,5 +1,6 @@
 """The table of scaling chains: what each cell says, and what typing into it means."""
 
+import math
 from collections.abc import Sequence
 
 import msgspec
@@ -8,10 +9,11 @@ import numpy as np
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.notation import with_unit
+from pantelos.record.scaling import Scaling
 from pantelos.record.transducer import TransducerKind
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Study, sides_of
-from pantelos.units import unit
+from pantelos.units import Unit, unit
 
 COLUMNS = ("channel", "column", "recorder", "transducer", "direction", "full scale", "accuracy", "now")
 EDITABLE = (0, 2, 3)
@@ -41,10 +43,6 @@ def _row(setup: ChannelSetup, side: str) -> ChainRow:
     direct = scaling.transducer.kind is TransducerKind.DIRECT
     transducer = "direct" if direct else str(scaling.transducer)
     full = scaling.full_scale(recorder)
-    accuracy = "not stated"
-    if scaling.accuracy is not None:
-        offset = f" + {with_unit(scaling.accuracy.offset, shown, 2)}" if scaling.accuracy.offset else ""
-        accuracy = f"{scaling.accuracy.gain_percent:g} %{offset}"
     offset_note = f", offset {scaling.offset:g} {recorder.symbol}" if scaling.offset else ""
     cells = (
         setup.name,
@@ -53,10 +51,23 @@ def _row(setup: ChannelSetup, side: str) -> ChainRow:
         transducer + offset_note,
         "reversed" if scaling.reversed else "as wired",
         f"±{with_unit(full, shown, 4)}" if full is not None else f"{shown.symbol}, no range",
-        accuracy,
+        _accuracy(scaling, shown),
         "",
     )
     return ChainRow(setup.name, cells, scaling.reversed)
+
+
+def _accuracy(scaling: Scaling, shown: Unit) -> str:
+    """Return the limits of error of a chain in a few words."""
+    stated = scaling.accuracy
+    if stated is None:
+        return "not stated"
+    parts = [stated.grade.text] if stated.grade is not None else []
+    if stated.gain_percent or stated.offset:
+        offset = f" + {with_unit(stated.offset, shown, 2)}" if stated.offset else ""
+        parts.append(f"{stated.gain_percent:g} %{offset}")
+    parts += [f"{math.degrees(stated.phase.limit):.3g}°"] if stated.phase is not None else []
+    return ", ".join(parts) or "in part"
 
 
 def edited_all(study: Study, names: Sequence[str], column: int, text: str) -> Study:

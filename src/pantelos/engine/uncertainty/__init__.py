@@ -5,7 +5,7 @@ derivatives), so it holds for any formula, for power, and for readouts. Readings
 waveform are told without a second look.
 """
 
-from pantelos.engine.uncertainty.inputs import phaseless, stated_inputs
+from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs
 from pantelos.engine.uncertainty.moving import moved_by
 from pantelos.engine.uncertainty.powers import phase_would_add, power_accuracy
 from pantelos.engine.uncertainty.readings import lift_is_clear, noise_lift, reading_accuracy, try_accuracy
@@ -14,6 +14,7 @@ from pantelos.engine.uncertainty.values import value_accuracy
 
 __all__ = [
     "Stated",
+    "inputs_here",
     "lift_is_clear",
     "moved_by",
     "noise_lift",
