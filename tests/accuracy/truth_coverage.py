@@ -174,6 +174,8 @@ def draw_readings(rng):
     n = round(rng.uniform(2.2, 8) * RATE / made.f) if isinstance(made, Alternating) and rng.random() < 0.4 else N
     x = made.at(np.arange(n) / RATE)
     errors = some_errors(rng, float(np.abs(x).max()))
+    if isinstance(made, Gate):
+        errors = replace(errors, resolution=min(errors.resolution, 1e-3 * made.size))
     if isinstance(made, Settling):
         errors = Errors(errors.gain_percent, errors.offset, min(errors.noise, 3e-4 * made.size), 0)
     evaluation = with_chains(evaluation_of(u=errors.drawn(x, rng)), {"u": errors.chain()})
@@ -210,7 +212,7 @@ def draw_powers(rng):
         "U = rms(u) over cycles(u)",
         "most = max(U)",
         "fs = frequency(u) over cycles(u)",
-        *(f"v_{name} = {call}" for name, (call, _) in values_of(f, phi, fifth).items()),
+        *(f"v_{name} = {call}" for name, (call, _) in values_of(f, phi, fifth, 0.0).items()),
         "Ps = active(u, i) over cycles(u)",
         "Qs = reactive(u, i) over blocks(1 cycles)",
     ):
@@ -229,10 +231,13 @@ def draw_powers(rng):
     if not stepped:
         value, expanded = evaluation.samples.scalar("most").value, value_accuracy(evaluation, "most").expanded
         yield "largest rms per cycle, formula", value, 300 / math.sqrt(2), expanded
-    for name, (call, truth) in values_of(f, phi, fifth).items():
+    fine = np.percentile(300 * np.sin(at_u[0] + 2 * np.pi * f * np.arange(n * FINE) / (RATE * FINE)), 75)
+    for name, (call, truth) in values_of(f, phi, fifth, float(fine)).items():
         if stepped and name in _OF_CURVES:
             continue  # what a filter or a cycle takes from behind the step is part of what was asked for
         value = evaluation.samples.scalar(f"v_{name}").value
+        if not math.isfinite(value):
+            continue  # not given of so few cycles
         yield f"{call}, formula", value, truth, value_accuracy(evaluation, f"v_{name}").expanded
     kind = reading_kind("phase")
     yield "phase", evaluation.reading(kind, ["i", "u"]).value, -phi, reading_accuracy(evaluation, kind, ["i", "u"]).expanded
@@ -287,7 +292,7 @@ def draw_components(rng):
 _OF_CURVES = ("slow", "later", "running", "size", "top")
 
 
-def values_of(f, phi, fifth):
+def values_of(f, phi, fifth, top):
     """Calls on u = 300 V sin and i = 10 A sin(- φ) with a fifth, and what they are on paper."""
     rms_i = 10 / math.sqrt(2) * math.hypot(1, fifth)
     p, s = 1500 * math.cos(phi), 300 / math.sqrt(2) * rms_i
@@ -295,7 +300,7 @@ def values_of(f, phi, fifth):
         "active": ("active(u, i)", p), "apparent": ("apparent(u, i)", s), "reactive": ("reactive(u, i)", 1500 * math.sin(phi)),
         "pf": ("power_factor(u, i)", p / s), "dpf": ("displacement_factor(u, i)", math.cos(phi)), "R": ("resistance(u, i)", p / rms_i**2),
         "u1": ("fundamental(u)", 300 / math.sqrt(2)), "i5": ("harmonic(i, 5)", 10 * fifth / math.sqrt(2)),
-        "top": ("percentile(u, 75)", float(np.percentile(300 * np.sin(np.linspace(0, 2 * np.pi, 200_001)), 75))), "like": ("correlation(u, i)", p / s),
+        "top": ("percentile(u, 75)", top), "like": ("correlation(u, i)", p / s),
         "slow": ("rms(lowpass(u, 6 kHz, 2))", 300 / math.sqrt(2)), "later": ("rms(delayed(u, 12.3 us))", 300 / math.sqrt(2)),
         "running": ("mean(running_rms(u, 1 cycles))", 300 / math.sqrt(2)), "size": ("mean(envelope(u))", 300.0),
     }  # fmt: skip

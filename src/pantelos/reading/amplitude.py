@@ -64,8 +64,8 @@ def rectified_mean(waves: list[Waveform], stretch: Stretch) -> Measured:
 def _magnitudes(wave: Waveform) -> Reader:
     """Serve magnitudes whose sum is right though they have a corner where the waveform passes zero between two samples a and b.
 
-    With slope s and the zero at the share θ of a step h, the sum of trapezoids is off by s h² (θ (1 - θ) - 1/6): the corner less what
-    the change of slope leaves on both sides (Euler and Maclaurin). Half of it is taken off each of the two.
+    With slope s and the zero at the share θ of a step h, the sum of trapezoids is off by s h² (θ (1 - θ) - 1/6): the corner less
+    what the change of slope leaves on both sides (Euler and Maclaurin). Half of it is taken off each of the two.
     """
 
     def read(start: int, stop: int) -> FloatArray:

@@ -39,10 +39,20 @@ def share_below(share: float | None = None) -> Measure:
 
 
 def _of_samples(x: FloatArray, q: float, window: Window) -> Measured:
-    """Return a percentile of samples; another grid of samples could have given what lies a sample's share further either way."""
+    """Return a percentile of samples, and what another grid of samples could have given.
+
+    At each of m passages through it half a sample more or less may lie below: √m / 3 of them all together. Where sampling
+    comes back to the same places of each cycle, values lie in heaps: it could have been anywhere between two of them.
+    """
     x = x[~np.isnan(x)]
     if not len(x):
         return Measured(math.nan, window, 0.0, "there is no sample")
-    one = 100 / len(x)
-    below, value, above = percentiles(x, max(q - one, 0.0), q, min(q + one, 100.0))
-    return Measured(value, window, len(x) / max(window.end - window.first, 1), method_u=0.75 * (above - below) / math.sqrt(3))
+    value = percentiles(x, q)[0]
+    passages = max(int(np.count_nonzero(np.diff(x > value))), 1)
+    one = 100 * max(math.sqrt(passages) / 3, 1.0) / len(x)
+    below, above = percentiles(x, max(q - one, 0.0), min(q + one, 100.0))
+    at = round((len(x) - 1) * q / 100)
+    near = np.sort(x)[max(at - passages, 0) : at + passages + 1]
+    heaps = float(np.diff(near).max(initial=0.0))
+    method_u = math.hypot(0.75 * (above - below) / math.sqrt(3), 0.4 * heaps)
+    return Measured(value, window, len(x) / max(window.end - window.first, 1), method_u=method_u)
