@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from pantelos.accuracy.budget import Budget, Contribution, Input, Shape
 from pantelos.checks import run_checks
+from pantelos.engine.quality import basis_of, surveyed
 from pantelos.engine.uncertainty import power_accuracy, reading_accuracy, value_accuracy
 from pantelos.errors import ScalingError
 from pantelos.reading.kinds import reading_kind
@@ -158,3 +159,18 @@ def test_a_difference_takes_what_both_share_with_its_sign(sizes, own, of_other):
     expected = math.sqrt((own * a + of_other * c) ** 2 + (own * b) ** 2 + (of_other * d) ** 2)
     assert joined.standard == pytest.approx(expected, abs=1e-12)
     assert not Budget(()).given and not Budget((Contribution(gain, math.inf),)).given
+
+
+def test_a_constant_part_may_lie_at_any_order(sine, chained):
+    t = np.arange(100_000) / 10_000.0
+    u = sum(np.sqrt(2) * a * np.sin(2 * np.pi * 50 * h * t) for h, a in ((1, 230.0), (6, 1.15), (5, 11.5)))
+    for offset, expected in ((0.5, 0.5), (0.01, 5e-4 * 230)):
+        evaluation = chained("single-phase", u=u, i=u / 46, chains={"u": f"accuracy 0.1 % + {offset} V", "i": "accuracy 0.1 %"})
+        study = op.set_quality(evaluation.study, U_din=230.0, sets=("en50160-lv",))
+        evaluation = evaluation.on(study)
+        found = basis_of(evaluation, surveyed(evaluation))
+        assert found.expanded("Uh", 6, 0)[1] == pytest.approx(2 * expected / math.sqrt(3))
+        assert found.expanded("U", None, 0)[1] == 0.0
+        kind = reading_kind("harmonic_group")
+        evaluation = evaluation.on(op.set_formula(study, "h6 = harmonic(u, 6)"))
+        assert kind.of_a_line and evaluation.samples.scalar("h6").value == pytest.approx(1.15)

@@ -6,10 +6,11 @@ from collections.abc import Mapping, Sequence
 import msgspec
 import numpy as np
 
+from pantelos.accuracy.budget import Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
 from pantelos.engine.trends import trend_levels
-from pantelos.engine.uncertainty import reading_accuracy
+from pantelos.engine.uncertainty import reading_accuracy, stated_inputs
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.derived import Scalar
 from pantelos.power.wirings import Wiring, wiring
@@ -28,6 +29,7 @@ from pantelos.study.model import WHOLE_RECORD, Connection, Quality, Study
 from pantelos.units import unit
 
 _FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the standard, with room
+_LINE_SHARE = 5e-4  # of the nominal voltage: what a class I instrument may be off at a small order (IEC 61000-4-7, table 1)
 _DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
 _IMPLAUSIBLE_U2 = 50.0  # % of unbalance that no supply has and wrong wiring makes
 _DAY_S = 86_400
@@ -241,7 +243,13 @@ def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
             return (_FLICKER_SHARE if math.isfinite(share) else math.nan), 0.0
         if parameter.startswith("THD"):
             return (_DISTORTION_SHARE if math.isfinite(share) else math.nan), 0.0  # what all orders have in common cancels
-        return share, 0.0
+        line = order is not None and order > 1 and column < len(names)
+        return share, of_a_line(names[column]) if line and math.isfinite(share) else 0.0
+
+    def of_a_line(name: str) -> float:
+        """A constant part of the limits of error may lie at any order: as much as it is, and no less than class I may."""
+        least = _LINE_SHARE * found.survey.declared.voltage if name in found.voltages else 0.0
+        return 2 * max(_constant(evaluation, behind[name]), Shape.RECTANGULAR.standard(least))
 
     wrong = {name: said for name in shares if (said := _wrong(evaluation, behind[name]))}
     said = _wrong_together(found.survey)
@@ -256,6 +264,12 @@ def _share(evaluation: Evaluation, kind: ReadingKind, name: str) -> float:
     stated = reading_accuracy(evaluation, kind, (name,), WHOLE_RECORD)
     value = evaluation.reading(kind, (name,), WHOLE_RECORD).value
     return stated.expanded / abs(value) if value else math.nan
+
+
+def _constant(evaluation: Evaluation, name: str) -> float:
+    """Return the standard uncertainty that the constant part of a chain states, SI."""
+    inputs, _ = stated_inputs(evaluation.study, [name])
+    return math.hypot(0.0, *(one.standard for one in inputs if one.name == "offset"))
 
 
 def _wrong(evaluation: Evaluation, name: str) -> str:

@@ -147,7 +147,7 @@ def _of_channel(
     spread = tuple(float(x) for x in np.percentile(valid, [0, 0.5, 5, 50, 95, 99, 100]))
     measured = _measured(limit, valid)
     share, absolute = basis.expanded(one.parameter, limit.order, k)
-    within = math.hypot(share * abs(_as_share(limit, measured)), _absolute(limit, absolute, basis))
+    within = math.hypot(share * abs(_as_share(limit, measured)), _absolute(limit, absolute, basis, level, k))
     margin = _margin(limit, measured)
     stated = math.isfinite(within)
     by = within if stated else 0.0
@@ -235,10 +235,13 @@ def _as_share(limit: Limit, measured: float) -> float:
     return 100.0 + measured if limit.requirement.relative == "deviation" else measured
 
 
-def _absolute(limit: Limit, absolute: float, basis: Basis) -> float:
+def _absolute(limit: Limit, absolute: float, basis: Basis, level: Level, k: int) -> float:
+    """Return an absolute uncertainty in the unit of the limit."""
     relative = limit.requirement.relative
     if relative in ("deviation", "U_din"):
         return 100 * absolute / basis.declared
+    if relative == "fundamental" and absolute:
+        return 100 * absolute / float(np.nanmedian(level.values[limit.requirement.parameter][:, k, 1]))
     if relative in basis.inputs:
         return 100 * absolute / basis.inputs[relative]
     return absolute

@@ -91,7 +91,7 @@ def _group(name: str, help_: str, pick: groups.Pick, lowest: int, call: str) -> 
     """Return a group of spectral lines of an order as a reading."""
     return ReadingKind(
         name, name.replace("_", " "), ("x",), help_, _GROUPS, _same, groups.one_group(pick, lowest), f"{name}({call})",
-        Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None, settings=(Setting("order"),),
+        Group.ALTERNATING, _IEC407, degree=1, shift=0.0, noise=None, settings=(Setting("order"),), of_a_line=True,
     )  # fmt: skip
 
 
@@ -186,7 +186,7 @@ _ALTERNATING = (
                 noise=None),
     ReadingKind("harmonic", "harmonic", ("x",), "Rms of a harmonic order.", _PHASORS, _same, fun.of_order(fun.order_size),
                 "harmonic(i1, 5)", Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(fun.order_size), degree=1, shift=0.0,
-                noise=None, settings=(Setting("order"),)),
+                noise=None, settings=(Setting("order"),), of_a_line=True),
     ReadingKind("harmonic_angle", "harmonic angle", ("x",), "Angle of a harmonic order against so many times the angle of the fundamental.",
                 _PHASORS + "; both against a sine", lambda of: unit("°"), fun.of_order(fun.order_angle), "harmonic_angle(i1, 5)",
                 Group.ALTERNATING, "IEC 61000-4-7", per_piece=alt.of_orders(fun.order_angle), degree=0, shift=0.0, noise=None,

@@ -180,6 +180,7 @@ class ReadingKind(msgspec.Struct, frozen=True):
     timed: bool = False  # depends on the time base
     noise: NoiseRule | None = no_noise  # None: only trying tells
     rounding: RoundingRule | None = None  # None: as noise, and as a shift of all samples that rest on one step
+    of_a_line: bool = False  # the size of one order: a constant part of the limits of error may lie there
     lift: NoiseRule | None = None  # what noise adds to it on the average, signed; None: nothing
     delayed: bool = False  # moves with a delay of the channel
     usual: bool = False  # stands in every table of readings

@@ -115,6 +115,8 @@ class _Asked(msgspec.Struct, frozen=True, eq=False):
         match one.name:
             case "gain" | "ratio" if kind.degree is not None:
                 return kind.degree * self.reading.value * one.standard
+            case "offset" if kind.of_a_line:
+                return one.standard
             case "offset" if kind.shift is not None:
                 return kind.shift * one.standard
             case "delay" | "phase":
