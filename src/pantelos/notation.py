@@ -114,6 +114,15 @@ def with_accuracy(value: float, expanded: float, unit: Unit) -> str:
     ).strip()
 
 
+def within_seen(value: float, seen: float, unit: Unit, digits: int = 8) -> str:
+    """Return a value without accuracy with the digits that steps and noise of the record leave (`seen`, NaN: all); SI given."""
+    if not math.isfinite(value) or not math.isfinite(seen) or seen <= 0:
+        return with_unit(value, unit, digits)
+    scale, symbol = prefix_for(max(abs(value), seen), unit)
+    decimals = min(decimals_of(seen / scale), digits_after_point(value / scale, digits))
+    return f"{rounded(value / scale, decimals)} {symbol}".strip()
+
+
 def with_accuracy_once(value: float, expanded: float, unit: Unit) -> str:
     """Return the same with the unit once, for narrow places: `575.0 ± 1.5 W`."""
     text = with_accuracy(value, expanded, unit)

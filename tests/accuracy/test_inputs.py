@@ -1,6 +1,7 @@
 """What the inputs of a chain do to numbers, held against sums by hand: phase errors, rounding, products of offsets, classes."""
 
 import math
+import re
 
 import numpy as np
 import pytest
@@ -14,6 +15,7 @@ from pantelos.engine.uncertainty import power_accuracy, reading_accuracy, value_
 from pantelos.errors import ScalingError
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.scaling import parse_scaling
+from pantelos.report.explaining import explain_reading
 from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
@@ -174,3 +176,29 @@ def test_a_constant_part_may_lie_at_any_order(sine, chained):
         kind = reading_kind("harmonic_group")
         evaluation = evaluation.on(op.set_formula(study, "h6 = harmonic(u, 6)"))
         assert kind.of_a_line and evaluation.samples.scalar("h6").value == pytest.approx(1.15)
+
+
+@pytest.mark.parametrize("lag", ["lag 18.75 us", "lag 1 ms", "lag -43 us", "lag 0.3375 deg at 50 Hz"])
+def test_a_known_lag_is_taken_off_up_to_the_ends_of_the_record(chained, lag):
+    w, t, phi = 2 * np.pi * 50, np.arange(4000) / 10_000.0, math.radians(84)
+    late = {"lag 1 ms": 1e-3, "lag -43 us": -43e-6}.get(lag, 18.75e-6)
+
+    def current(t):
+        return np.sqrt(2) * (10 * np.sin(w * t - phi) + 2 * np.sin(5 * w * t + 1))
+
+    u = np.sqrt(2) * (230 * np.sin(w * t) + 11.5 * np.sin(5 * w * t))
+    evaluation = chained("single-phase", u=u, i=current(t - late), chains={"i": lag}, formulas=("p = u * i",))
+    expected = 2300 * math.cos(phi) + 23 * math.cos(1)
+    found = evaluation.power(evaluation.study.connections[0], None)
+    assert (found.total.P, found.total.phi1) == (pytest.approx(expected, rel=1e-7), pytest.approx(84, abs=1e-7))
+    for reading, channel, value in (("mean", "p", expected), ("rms", "i", math.sqrt(104))):
+        assert evaluation.reading(reading_kind(reading), [channel]).value == pytest.approx(value, rel=1e-7)
+    assert not [notice for notice in run_checks(evaluation) if notice.severity.asks]
+
+
+def test_digits_without_accuracy_follow_what_the_record_shows(chained):
+    rng = np.random.default_rng(8)
+    evaluation = chained(u=-72.501e-6 + 250e-6 * rng.normal(size=10_000), chains={})
+    said = explain_reading(evaluation, reading_kind("mean"), ["u"])
+    assert re.fullmatch(r"−7\d\.\d µV", said.value), said.value
+    assert math.isnan(within(evaluation, "mean").expanded) and within(evaluation, "mean").seen == pytest.approx(5e-6, rel=0.1)

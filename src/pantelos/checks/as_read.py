@@ -14,7 +14,10 @@ from pantelos.units import unit
 
 @remembered()
 def _without(evaluation: Evaluation, name: str) -> int:
-    return evaluation.samples.channel(name).n_missing(between=not evaluation.record.joints)  # between shots nothing was recorded
+    ends = bool(evaluation.study.channel(name).scaling.lag_s)  # taking a lag off leaves some without a value
+    return evaluation.samples.channel(name).n_missing(
+        between=not (evaluation.record.joints or ends)
+    )  # nor is anything between shots
 
 
 def _hidden(evaluation: Evaluation) -> Iterator[Notice]:

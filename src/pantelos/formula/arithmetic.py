@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from pantelos.formula.derived import Blocks, Derived, Scalar, Stretch
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import Unit
 
@@ -39,7 +39,7 @@ def operand(value: Waveform | Scalar) -> Operand:
     return lambda stretch: stretch.of(value)
 
 
-def of_operands(within: Operand, like: Waveform, result: Unit, masked: bool) -> Derived:
+def of_operands(within: Operand, like: Waveform, result: Unit, masked: LeftOut) -> Derived:
     """Return a waveform computed from operands, as long as one of them."""
     compute = lambda start, stop: within(Stretch(start, stop))  # noqa: E731
     return Derived(compute, result, like.n_samples, like.rate_hz, masked, within=within)
@@ -70,7 +70,7 @@ def chained(values: list[Any], steps: list[tuple[Any, Unit]]) -> Any:
             function(total, other(stretch), out=total)
         return total
 
-    return of_operands(within, waves[0], steps[-1][1], any(wave.masked for wave in waves))
+    return of_operands(within, waves[0], steps[-1][1], max(wave.masked for wave in waves))
 
 
 def _sampled(value: Any) -> bool:
@@ -101,7 +101,7 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
             return Blocks(function(_values(left), _values(right)), one.partition, result, explained=said)
     x, y = operand(left), operand(right)
     wave = right if isinstance(left, Scalar) else left
-    masked = any(x.masked for x in (left, right) if not isinstance(x, Scalar))
+    masked = max(x.masked for x in (left, right) if not isinstance(x, Scalar))
 
     def into(start: int, stop: int, out: FloatArray) -> object:
         stretch = Stretch(start, stop)

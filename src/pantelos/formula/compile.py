@@ -34,6 +34,7 @@ from pantelos.formula.nodes import (
 from pantelos.formula.scope import Scope
 from pantelos.formula.spelling import meant
 from pantelos.formula.syntax import parse
+from pantelos.record.waveform import LeftOut
 from pantelos.units import ONE, Unit, coherent, turned, unit
 
 
@@ -213,7 +214,9 @@ class _Compiler:
         def make(scope: Scope) -> Derived:
             wave, kept = of.make(scope), condition.make(scope)
             value = operand(wave)
-            return of_operands(lambda stretch: np.where(kept.test(stretch), value(stretch), np.nan), wave, of.unit, masked=True)
+            return of_operands(
+                lambda stretch: np.where(kept.test(stretch), value(stretch), np.nan), wave, of.unit, LeftOut.SAMPLES
+            )
 
         return Compiled(Kind.SIGNAL, of.unit, make)
 

@@ -8,7 +8,7 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray
 from pantelos.signal.integrals import CompensatedSum, blocks
 from pantelos.signal.partition import Partition
@@ -46,7 +46,7 @@ class Condition(msgspec.Struct, frozen=True, eq=False):
     """A yes or no per sample."""
 
     test: Callable[[Stretch], BoolArray]
-    masked: bool = False
+    masked: LeftOut = LeftOut.NOTHING
 
 
 class Derived(msgspec.Struct, frozen=True, eq=False):
@@ -56,7 +56,7 @@ class Derived(msgspec.Struct, frozen=True, eq=False):
     unit: Unit
     n_samples: int
     rate_hz: float
-    masked: bool = False  # some samples may be left out on purpose
+    masked: LeftOut = LeftOut.NOTHING
     into: Callable[[int, int, FloatArray], object] | None = None  # the same, written into an array that is given
     full_scale: float | None = None
     within: Callable[[Stretch], FloatArray] | None = None  # the same as `compute`, as a part of a larger formula
@@ -117,7 +117,7 @@ class Neighboured:
         """Serve what `make` gives of samples first to last; it reads up to `margin` samples either side."""
         self._make, self.unit = make, unit
         self.n_samples, self.rate_hz = of.n_samples, of.rate_hz
-        self.masked, self.full_scale = True, None  # the ends of a record are left out on purpose
+        self.masked, self.full_scale = max(of.masked, LeftOut.ENDS), None  # the ends of a record are left out on purpose
         self._length = 1 << max(_LEAST_BLOCK, (_MARGINS * margin - 1).bit_length() if margin < _LONG_MARGIN else 24)
         self._kept: OrderedDict[int, FloatArray] = OrderedDict()
         self._keeping = threading.Lock()
@@ -259,7 +259,7 @@ class Blocks(msgspec.Struct, frozen=True, eq=False):
     values: FloatArray  # (n_pieces,), SI, NaN where a piece is missing
     partition: Partition
     unit: Unit
-    masked: bool = True  # outside the first and last piece there is nothing, which is no fault
+    masked: LeftOut = LeftOut.SAMPLES  # outside the first and last piece there is nothing, which is no fault
     full_scale: float | None = None
     value_u: FloatArray | None = None  # (n_pieces,), standard uncertainty of the method in each value, SI; None: none to speak of
     explained: tuple[str, ...] = ()  # what the values rest on, in words

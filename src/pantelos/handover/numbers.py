@@ -20,10 +20,12 @@ def row_cells(
     accuracy: bool,
     bold: Sequence[bool],
     partly: Sequence[bool] = (),
+    seen: Sequence[float] = (),
 ) -> tuple[str, list[Cell]]:
     """Return the unit of a row, and a cell for each value, SI; each with the decimals that its accuracy gives it.
 
-    `expanded` holds NaN where no accuracy is stated; one that is `partly` there is marked.
+    `expanded` holds NaN where no accuracy is stated; one that is `partly` there is marked. `seen` is what
+    steps and noise of the record leave of a value without accuracy.
     """
     sizes = [(abs(x), u if math.isfinite(u) else 0.0) for x, u in zip(values, expanded, strict=True) if math.isfinite(x)]
     largest = max((max(size) for size in sizes), default=0.0)
@@ -32,12 +34,15 @@ def row_cells(
     most = digits_after_point(largest / scale, _MOST_DIGITS) if largest else 0
     cells = []
     marks = [PARTLY if part else "" for part in partly] or [""] * len(values)
-    for value, u, ink, about, strong, mark in zip(values, expanded, inks, abouts, bold, marks, strict=True):
+    left = seen or [math.nan] * len(values)
+    for value, u, ink, about, strong, mark, own in zip(values, expanded, inks, abouts, bold, marks, left, strict=True):
         if not math.isfinite(value):
             cells.append(Cell(MISSING, ink=Role.SOFT, about=about))
             continue
         stated = math.isfinite(u) and u > 0
         decimals = min(decimals_of(u / scale), most) if stated else usual
+        if not stated and math.isfinite(own) and own > 0:
+            decimals = min(decimals, decimals_of(own / scale))
         within = f"±{rounded(_up(u / scale, decimals), decimals)}{mark}" if stated and accuracy else ""
         cells.append(Cell(rounded(value / scale, decimals), within, ink, strong, about=about, value=value / scale))
     return symbol, cells

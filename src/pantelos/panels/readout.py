@@ -8,7 +8,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty import try_accuracy, value_accuracy
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.notation import MISSING, PARTLY, between, with_accuracy
+from pantelos.notation import MISSING, PARTLY, between, with_accuracy, within_seen
 from pantelos.panels.panel import Option, PanelKind, Span
 from pantelos.panels.subjects import everything
 from pantelos.paper import hues
@@ -51,7 +51,8 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Read
         stated = try_accuracy(evaluation, kind, channels, panel.interval)
         place = evaluation.times.name(panel.interval)
         caption = kind.typed(channels, None if place == WHOLE_RECORD else place)
-    text = with_accuracy(value, stated.expanded, shown)
+    known = math.isfinite(stated.expanded)
+    text = with_accuracy(value, stated.expanded, shown) if known else within_seen(value, stated.seen, shown, 5)
     figure, _, accuracy = text.partition(" ± ")
     digits, _, symbol = figure.partition(" ")
     accuracy = (

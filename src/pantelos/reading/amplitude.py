@@ -8,7 +8,17 @@ import msgspec
 import numpy as np
 
 from pantelos.notation import with_unit
-from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, RoundingRule, Stretch, rounded_mean
+from pantelos.reading.reading import (
+    LOW_SIGNAL_SHARE,
+    Divided,
+    Measure,
+    Measured,
+    NoiseRule,
+    RoundingRule,
+    Stretch,
+    inside,
+    rounded_mean,
+)
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.levels import Levels, levels
@@ -32,7 +42,7 @@ def average(
         values, lengths, _ = wave.held_between(stretch.start, stretch.stop)
         mean = float(of(values) @ lengths / lengths.sum()) if len(values) else math.nan
         return Measured(mean, stretch.samples, method=_HELD)
-    window = stretch.whole_cycles
+    window = inside(wave, stretch).whole_cycles
     mean_of_all, coverage = window_means(lambda a, b: of(wave.read(a, b)), window, wave.n_samples, totals=totals)
     return Measured(float(mean_of_all), window, float(coverage))
 
@@ -53,16 +63,17 @@ def mean_of(power: int, after: Callable[[float], float]) -> Measure:
 
 
 def rectified_mean(waves: list[Waveform], stretch: Stretch) -> Measured:
-    """Return the mean of the magnitude."""
+    """Return the mean of the magnitude of the samples; between them it has corners, of which the method's share is told."""
+    plain = average(waves[0], np.abs, stretch)
     if isinstance(waves[0], Stepped):
-        return average(waves[0], np.abs, stretch)
-    window = stretch.whole_cycles
-    mean, coverage = window_means(_magnitudes(waves[0]), window, waves[0].n_samples)
-    return Measured(float(mean), window, float(coverage))
+        return plain
+    rounded, _ = window_means(_without_corners(waves[0]), plain.window, waves[0].n_samples)
+    off = abs(float(rounded) - plain.value)
+    return msgspec.structs.replace(plain, method_u=off if math.isfinite(off) else 0.0)
 
 
-def _magnitudes(wave: Waveform) -> Reader:
-    """Serve magnitudes whose sum is right though they have a corner where the waveform passes zero between two samples a and b.
+def _without_corners(wave: Waveform) -> Reader:
+    """Serve magnitudes whose sum is that of the waveform between the samples, too, where it passes zero between a and b.
 
     With slope s and the zero at the share θ of a step h, the sum of trapezoids is off by s h² (θ (1 - θ) - 1/6): the corner less
     what the change of slope leaves on both sides (Euler and Maclaurin). Half of it is taken off each of the two.
@@ -71,10 +82,10 @@ def _magnitudes(wave: Waveform) -> Reader:
     def read(start: int, stop: int) -> FloatArray:
         low, high = max(start - 1, 0), min(stop + 1, wave.n_samples)
         x = np.asarray(wave.read(low, high), dtype=float)
-        size = np.abs(x)
+        size, passes = np.abs(x), (x[:-1] >= 0) != (x[1:] >= 0)
         with np.errstate(invalid="ignore", divide="ignore"):
             slope = size[:-1] + size[1:]
-            over = np.where(x[:-1] * x[1:] < 0, 0.5 * (size[:-1] * size[1:] / slope - slope / 6), 0.0)
+            over = np.where(passes, 0.5 * (size[:-1] * size[1:] / slope - slope / 6), 0.0)
         right = size.copy()
         right[:-1] -= over
         right[1:] -= over
@@ -142,7 +153,9 @@ def crest_factor(waves: list[Waveform], stretch: Stretch) -> Measured:
 def form_factor(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return rms over rectified mean."""
     rms, rectified = _rms(waves, stretch), rectified_mean(waves, stretch)
-    return _ratio(rms.value, rectified.value, waves[0], rms)
+    found = _ratio(rms.value, rectified.value, waves[0], rms)
+    share = rectified.method_u / rectified.value if rectified.value > 0 else 0.0
+    return msgspec.structs.replace(found, method_u=abs(found.value) * share if math.isfinite(found.value) else 0.0)
 
 
 def rms_ripple(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -279,7 +292,7 @@ def piece_means(power: int, root: bool) -> Callable[[Divided], FloatArray]:
 
 def piece_rectified(divided: Divided) -> FloatArray:
     """Return the mean of the magnitude per piece."""
-    return means_of_pieces(_magnitudes(divided.waves[0]), divided.partition)
+    return means_of_pieces(lambda a, b: np.abs(divided.waves[0].read(a, b)), divided.partition)
 
 
 def piece_ac_rms(divided: Divided) -> FloatArray:

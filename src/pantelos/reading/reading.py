@@ -8,7 +8,7 @@ from typing import TypeAlias
 import msgspec
 import numpy as np
 
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
 from pantelos.signal.level_search import Crossings
@@ -141,6 +141,11 @@ def where_defined(waves: Sequence[Waveform], stretch: Stretch) -> Stretch:
             start, stop = defined_between(wave.read, start, stop, n)
     same = (start, stop) == (stretch.start, stretch.stop)
     return stretch if same else msgspec.structs.replace(stretch, start=start, stop=stop)
+
+
+def inside(wave: Waveform, stretch: Stretch) -> Stretch:
+    """Return the stretch without ends of the record that a waveform leaves out: whole cycles are taken of what there is."""
+    return where_defined([wave], stretch) if wave.masked is LeftOut.ENDS else stretch
 
 
 def no_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:

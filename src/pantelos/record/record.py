@@ -13,6 +13,7 @@ from pantelos.record.pieces import Envelope, EvenPiece, Grid, Piece, pieces_of
 from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.scaling import Scaling
 from pantelos.record.timing import Began, Timing, even
+from pantelos.record.waveform import LeftOut
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.level_search import Crossings, crossings_in_numbers, level_crossings
@@ -104,6 +105,7 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
     pieces: tuple[Piece, ...]
     full_scale: float | None
     zero: float = 0.0  # what the recorder's zero stands for, SI
+    moved: bool = False  # a known lag is taken off: an end of the record is left without a value, which is no fault
 
     @property
     def n_samples(self) -> int:
@@ -116,9 +118,9 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         return self.grid.rate_hz
 
     @property
-    def masked(self) -> bool:
-        """Nothing is left out of what was recorded."""
-        return False
+    def masked(self) -> LeftOut:
+        """An end where a lag is taken off; nothing else is left out of what was recorded."""
+        return LeftOut.ENDS if self.moved else LeftOut.NOTHING
 
     @property
     def interpolated(self) -> bool:
@@ -211,9 +213,14 @@ def scaled_channel(name: str, column: RecordColumn, grid: Grid, recorder_unit: U
     for part in column.parts:
         own = part.raw.unit.factor / column.unit.factor  # a file behind the first may state another multiple
         pieces += pieces_of(
-            part.raw, part.timing, part.shift_s, grid, gain * part.raw.scale * own, gain * part.raw.zero * own + zero
+            part.raw,
+            part.timing,
+            part.shift_s - scaling.lag_s,
+            grid,
+            gain * part.raw.scale * own,
+            gain * part.raw.zero * own + zero,
         )
-    return Channel(name, grid, unit, tuple(pieces), scaling.full_scale(recorder_unit), zero)
+    return Channel(name, grid, unit, tuple(pieces), scaling.full_scale(recorder_unit), zero, bool(scaling.lag_s))
 
 
 def record_of_arrays(channels: tuple[RawChannel, ...], rate_hz: float, source: Path, fingerprint: str) -> Record:

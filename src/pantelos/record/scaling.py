@@ -2,7 +2,7 @@
 
 x = (raw - offset) * transducer * polarity. The text form, used on the command line and shown in the
 window, is a list such as `clamp 100 mV/A, reversed, offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV,
-noise 1 mV, delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987`.
+noise 1 mV, delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987, lag 18.75 us`.
 """
 
 import math
@@ -51,6 +51,7 @@ class Scaling(msgspec.Struct, frozen=True):
     recorder_range: float | None = None  # full scale either side of zero, in the recorder unit
     accuracy: Accuracy | None = None
     corrected: float = 1.0  # what readings are multiplied by, after a calibration
+    lag_s: float = 0.0  # known: what is read came so much earlier; taken off
 
     def resolve(self, recorder_unit: Unit) -> tuple[float, float, Unit]:
         """Return (gain, zero, unit): SI value = gain * recorded + zero, for a recorder in `recorder_unit`."""
@@ -105,6 +106,8 @@ class Scaling(msgspec.Struct, frozen=True):
             parts.append(f"offset {self.offset:g} {recorder_unit.symbol}")
         if self.corrected != 1.0:
             parts.append(f"corrected {self.corrected:.12g}")
+        if self.lag_s:
+            parts.append(f"lag {self.lag_s:.12g} s")
         if self.recorder_range is not None:
             parts.append(f"range {self.recorder_range:g} {recorder_unit.symbol}")
         if self.accuracy is not None:
@@ -131,7 +134,7 @@ _RATIOS = {
 }
 _FIGURED = ("sensor",)  # a word that stands before two figures only
 _PART = rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
-_PHASE = rf"phase\s*{NUMBER}\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+{NUMBER}\s*(?P<hz>\S+))?$"
+_ANGLE = rf"{NUMBER}\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+{NUMBER}\s*(?P<hz>\S+))?$"
 _RADIANS = {"deg": math.radians(1), "°": math.radians(1), "min": math.radians(1 / 60), "rad": 1.0, "mrad": 1e-3, "crad": 1e-2}
 _CLASS = rf"class\s*(?P<name>\d+(?:\.\d+)?S?)(?:\s+at\s+{NUMBER}\s*%)?$"
 _ACCURACY = rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$"
@@ -157,6 +160,8 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
             scaling, limit = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset), match["unit"] or limit
         elif part.startswith("phase"):
             scaling = _with_accuracy(scaling, phase=_phase(part))
+        elif part.startswith("lag"):
+            scaling = msgspec.structs.replace(scaling, lag_s=_lag(part))
         elif part.startswith("class"):
             scaling = _with_accuracy(scaling, grade=_class(part))
         elif (match := re.match(_PART, part)) and match["word"] not in _FIGURED:
@@ -184,16 +189,33 @@ def _value(text: str) -> float:
 
 def _phase(part: str) -> PhaseLimit:
     """Return a limit of phase displacement as it is written."""
-    match = re.match(_PHASE, part)
+    match = re.match(rf"phase\s*{_ANGLE}", part)
     if match is None:
         raise ScalingError(f'"{part}": a phase is an angle, such as phase 0.5 deg, phase 30 min, or phase 0.5 deg at 50 Hz.')
-    at_hz = 0.0
-    if match["hz"]:
-        given = unit(match["hz"])
-        at_hz = _value(match[3]) * given.factor
-        if not given.like(unit("Hz")) or not at_hz > 0:
-            raise ScalingError(f'"{part}": after "at" stands a frequency, such as 50 Hz.')
-    return PhaseLimit(_value(match[1]) * _RADIANS[match["unit"]], at_hz)
+    return PhaseLimit(_value(match[1]) * _RADIANS[match["unit"]], _at_hz(part, match))
+
+
+def _lag(part: str) -> float:
+    """Return a known lag as it is written, as a time or as an angle at a frequency, s."""
+    if match := re.match(rf"lag\s*{_ANGLE}", part):
+        at_hz = _at_hz(part, match)
+        if not at_hz:
+            raise ScalingError(f'"{part}": say at which frequency, such as lag 0.12 deg at 50 Hz.')
+        return _value(match[1]) * _RADIANS[match["unit"]] / (2 * math.pi * at_hz)
+    if (match := re.match(rf"lag\s*{NUMBER}\s*(?P<unit>\S+)$", part)) and unit(match["unit"]).like(unit("s")):
+        return _value(match[1]) * unit(match["unit"]).factor
+    raise ScalingError(f'"{part}": a lag is a time or an angle at a frequency, such as lag 18.75 us or lag 0.12 deg at 50 Hz.')
+
+
+def _at_hz(part: str, match: re.Match[str]) -> float:
+    """Return the frequency that an angle is stated at; 0 where none is."""
+    if not match["hz"]:
+        return 0.0
+    given = unit(match["hz"])
+    at_hz = _value(match[3]) * given.factor
+    if not given.like(unit("Hz")) or not at_hz > 0:
+        raise ScalingError(f'"{part}": after "at" stands a frequency, such as 50 Hz.')
+    return at_hz
 
 
 def _class(part: str) -> InstrumentClass:
@@ -243,6 +265,6 @@ def _not_understood(part: str) -> ScalingError:
     return ScalingError(
         f'"{part}" is not a part of a scaling chain. Write for example: clamp 100 mV/A, reversed, '
         "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV, noise 1 mV, "
-        "delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987; or divider 100:1, "
+        "delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987, lag 18.75 us; or divider 100:1, "
         "transformer 100 A/5 A, shunt 0.5 mohm or 60 mV/240 A, factor 10 A/V."
     )

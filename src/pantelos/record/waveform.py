@@ -1,9 +1,18 @@
 """What the rest of the program asks of anything that has one value per sample."""
 
+from enum import IntEnum
 from typing import Protocol, runtime_checkable
 
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import Unit
+
+
+class LeftOut(IntEnum):
+    """What may have no value on purpose: it does not count as missing. Of several waveforms together the most."""
+
+    NOTHING = 0
+    ENDS = 1  # of the record, as nothing is known of what lies beyond
+    SAMPLES = 2  # any, as a condition says
 
 
 @runtime_checkable
@@ -23,8 +32,8 @@ class Waveform(Protocol):
         """The unit the values are shown in; values served are in SI whatever it is."""
 
     @property
-    def masked(self) -> bool:
-        """Whether samples may be left out on purpose: those do not count as missing."""
+    def masked(self) -> LeftOut:
+        """What may be left out on purpose."""
 
     @property
     def full_scale(self) -> float | None:

@@ -8,7 +8,7 @@ import msgspec
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
-from pantelos.notation import MISSING, PARTLY, between, number, with_accuracy, with_unit
+from pantelos.notation import MISSING, PARTLY, between, number, with_accuracy, with_unit, within_seen
 from pantelos.notice import Notice
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
@@ -150,7 +150,7 @@ def _value(value: float, stated: Stated, shown: Unit) -> str:
     if not math.isfinite(value):
         return MISSING
     if not math.isfinite(stated.expanded):
-        return with_unit(value, shown, 8)
+        return within_seen(value, stated.seen, shown)
     mark = PARTLY if stated.leaves_out else ""
     return f"{with_accuracy(value, stated.expanded, shown)}{mark} (k = 2)"
 

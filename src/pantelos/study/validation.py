@@ -217,6 +217,7 @@ def check_scaling(scaling: Scaling) -> None:
     _finite(scaling.offset, "an offset")
     _finite(scaling.recorder_range, "a range", low=0.0, zero=False)
     _finite(scaling.corrected, "a correction", low=0.0, zero=False)
+    _finite(scaling.lag_s, "a lag")
     stated = scaling.accuracy
     if stated is None:
         return

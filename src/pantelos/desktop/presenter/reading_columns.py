@@ -79,6 +79,7 @@ class CellValue(msgspec.Struct, frozen=True):
     unit: Unit
     expanded: float = math.nan
     partly: bool = False  # the accuracy leaves something out
+    seen: float = math.nan  # what steps and noise of the record leave, where no accuracy is stated, SI
 
 
 Cells: TypeAlias = dict[tuple[str, ReadingColumn], CellValue]
@@ -105,7 +106,7 @@ def _cell(evaluation: Evaluation, name: str, column: ReadingColumn, with_accurac
     shown = kind.unit([evaluation.names.unit(name)])
     value, stated = _taken(evaluation, name, kind, column.interval, with_accuracy)
     if column.against is None:
-        return CellValue(value, shown, stated.expanded, bool(stated.leaves_out))
+        return CellValue(value, shown, stated.expanded, bool(stated.leaves_out), stated.seen)
     other, other_stated = _taken(evaluation, name, kind, column.against, with_accuracy)
     partly = bool(stated.leaves_out or other_stated.leaves_out)
     if column.comparing == "differences":
@@ -147,7 +148,8 @@ def narrower(text: str) -> str | None:
 def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accuracy: bool) -> tuple[str, str]:
     """Return (value, accuracy) as text: in the prefix of the lane where the unit is the lane's, else with its own unit.
 
-    Without a stated accuracy five digits of the lane's size are shown, with one as many as it deserves.
+    Without a stated accuracy five digits of the lane's size are shown, no more than steps and noise of the record leave;
+    with one as many as it deserves.
     """
     if cell is None or not math.isfinite(cell.value):
         return MISSING, ""
@@ -164,4 +166,7 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
     if cell.unit.symbol == "1" and float(cell.value).is_integer():
         return f"{cell.value:.0f}", ""
     full = lane_scale / scale if of_lane else abs(cell.value) / scale
-    return minus(f"{cell.value / scale:.{digits_after_point(full, _DIGITS)}f}") + behind, ""
+    decimals = digits_after_point(full, _DIGITS)
+    if math.isfinite(cell.seen) and cell.seen > 0:
+        decimals = min(decimals, max(decimals_of(cell.seen / scale), 0))
+    return minus(f"{cell.value / scale:.{decimals}f}") + behind, ""

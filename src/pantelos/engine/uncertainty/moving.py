@@ -81,10 +81,10 @@ def _moved(wave: Waveform, one: Input) -> Waveform:
             delay_s = amount / (2 * math.pi * one.at_hz)
             read = lambda a, b: _delayed(wave, a, b, delay_s)  # noqa: E731
         case name if name == TIME_BASE:
-            return Derived(wave.read, wave.unit, wave.n_samples, wave.rate_hz / (1 + amount))
+            return Derived(wave.read, wave.unit, wave.n_samples, wave.rate_hz / (1 + amount), wave.masked)
         case _:
             read = lambda a, b: wave.read(a, b) + amount  # noqa: E731
-    return Derived(read, wave.unit, wave.n_samples, wave.rate_hz)
+    return Derived(read, wave.unit, wave.n_samples, wave.rate_hz, wave.masked)
 
 
 def _delayed(wave: Waveform, start: int, stop: int, delay_s: float) -> FloatArray:
@@ -106,7 +106,8 @@ class _Noisy(_Moved):
     def channel(self, channel: Channel) -> Waveform:
         if channel.name != self._input.channel:
             return channel
-        return Derived(lambda a, b: channel.read(a, b) + self._noise(a, b), channel.unit, channel.n_samples, channel.rate_hz)
+        read = lambda a, b: channel.read(a, b) + self._noise(a, b)  # noqa: E731
+        return Derived(read, channel.unit, channel.n_samples, channel.rate_hz, channel.masked)
 
     def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
         reached = self._input.channel in recorded_behind(self._base.study, [name])

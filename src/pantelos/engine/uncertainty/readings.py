@@ -30,7 +30,7 @@ def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequen
     inputs, silent = stated_inputs(evaluation.study, channels)
     reason = why_none(evaluation, silent, channels, interval)
     if reason:
-        return Stated(None, reason)
+        return Stated(None, reason, seen=_reading_accuracy(evaluation, kind, channels, interval, (), ()).expanded)
     several = len(recorded_behind(evaluation.study, channels)) > 1
     silent = phaseless(evaluation.study, channels) if several or kind.delayed else ()
     return _reading_accuracy(evaluation, kind, channels, interval, inputs, silent)

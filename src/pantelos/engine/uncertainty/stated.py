@@ -15,6 +15,7 @@ class Stated(msgspec.Struct, frozen=True):
     budget: Budget | None
     why_not: str = ""
     without_phase: tuple[str, ...] = ()  # channels whose phase error nobody stated, and which would matter here
+    seen: float = math.nan  # of a value without accuracy: what steps and noise of the record alone leave of it (k = 2), SI
 
     @property
     def expanded(self) -> float:
@@ -26,9 +27,15 @@ class Stated(msgspec.Struct, frozen=True):
         """What the accuracy leaves out, in words; empty where it is whole."""
         return left_out(self.without_phase)
 
+    @property
+    def digits_from(self) -> float:
+        """What the digits of the value follow: its accuracy, or what the record shows; NaN where neither is known."""
+        return self.expanded if math.isfinite(self.expanded) else self.seen
+
     def scaled(self, factor: float) -> "Stated":
         """Return the accuracy of the value in another unit."""
-        return self if self.budget is None else msgspec.structs.replace(self, budget=self.budget.scaled(factor))
+        budget = None if self.budget is None else self.budget.scaled(factor)
+        return msgspec.structs.replace(self, budget=budget, seen=self.seen * factor)
 
 
 def stated(found: list[Contribution], value: float, without_phase: tuple[str, ...] = ()) -> Stated:

@@ -9,7 +9,7 @@ import numpy as np
 from pantelos.formula.derived import Derived, Neighboured, Scalar
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Role
 from pantelos.formula.functions.running import RUNNING_MEAN
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.filtering import Kind, butterworth, filtered
 from pantelos.signal.integrals import Rule
@@ -128,7 +128,7 @@ def _without_trend(given: Given) -> Derived:
         at: Any = np.arange(start, stop)
         return np.asarray(wave.read(start, stop) - (line.middle + line.slope * (at - centre)))
 
-    masked = wave.masked if math.isfinite(line.slope) else True
+    masked = wave.masked if math.isfinite(line.slope) else LeftOut.SAMPLES
     return Derived(compute, given.unit, wave.n_samples, wave.rate_hz, masked)
 
 

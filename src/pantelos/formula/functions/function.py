@@ -189,7 +189,7 @@ def elementwise(kernel: Callable[..., Any]) -> Callable[[Given], Any]:
         if not waves:
             return _of_scalars(kernel, given)
         operands = [operand(value) for value in given.values]
-        masked = any(wave.masked for wave in waves)
+        masked = max(wave.masked for wave in waves)
         return of_operands(lambda stretch: kernel(*(one(stretch) for one in operands)), waves[0], given.unit, masked)
 
     return make

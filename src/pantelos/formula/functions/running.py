@@ -9,7 +9,7 @@ import numpy as np
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Derived, Neighboured, RunningIntegral
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Place, Role
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import totals_between
 from pantelos.signal.sliding import around, around_in_cycles, window_extremes, window_means
@@ -47,7 +47,7 @@ def _integral(given: Given) -> Any:
     def compute(start: int, stop: int) -> FloatArray:
         return np.where(np.arange(start, stop) >= at, running.read(start, stop) - before, np.nan)
 
-    return Derived(compute, given.unit, wave.n_samples, wave.rate_hz, masked=True)
+    return Derived(compute, given.unit, wave.n_samples, wave.rate_hz, masked=LeftOut.SAMPLES)
 
 
 INTEGRAL = Function(

@@ -13,6 +13,7 @@ from pantelos.errors import UnitError
 from pantelos.formula.arithmetic import of_operands, operand
 from pantelos.formula.derived import Scalar
 from pantelos.formula.functions.function import NUMBERS, VALUES, Function, Given, Parameter, Role, elementwise
+from pantelos.record.waveform import LeftOut
 from pantelos.units import ONE, Unit, unit
 
 _CATEGORY = "sensor"
@@ -51,7 +52,7 @@ def _lookup(given: Given) -> Any:
             return Scalar(math.nan, given.unit, (*of.explained, "not given: it lies outside the points"))
         return Scalar(found, given.unit, of.explained, abs(moved - found) if math.isfinite(moved) else 0.0)
     value = operand(of)
-    return of_operands(lambda stretch: np.asarray(find(value(stretch))), of, given.unit, masked=True)
+    return of_operands(lambda stretch: np.asarray(find(value(stretch))), of, given.unit, masked=LeftOut.SAMPLES)
 
 
 def _same_zero(units: Sequence[Unit]) -> Unit:

@@ -9,7 +9,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Blocks, Derived, Neighboured
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter
-from pantelos.record.waveform import Waveform
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.interpolation import MARGIN, between_samples
 from pantelos.units import Unit, unit
@@ -37,7 +37,7 @@ def _delayed(given: Given) -> Neighboured | Derived:
                 found[low + whole - start : high + whole - start] = wave.read(low, high)
             return found
 
-        return Derived(moved, given.unit, n, wave.rate_hz, masked=True)
+        return Derived(moved, given.unit, n, wave.rate_hz, masked=max(wave.masked, LeftOut.ENDS))
 
     def between(first: int, last: int) -> FloatArray:
         low = max(math.floor(first - shift) - MARGIN, 0)
@@ -67,7 +67,7 @@ def _interpolated(given: Given) -> Derived:
         found = np.interp(at, centres, values)  # beside a piece without a value there is none either
         return np.where((at >= edges[0]) & (at < edges[1]), found, np.nan)
 
-    return Derived(compute, given.unit, series.n_samples, series.rate_hz, masked=True)
+    return Derived(compute, given.unit, series.n_samples, series.rate_hz, masked=LeftOut.ENDS)
 
 
 DELAYED = Function(

@@ -48,6 +48,7 @@ def readings_sheet(given: Given) -> Sheet:
                         given.report.accuracy,
                         [False],
                         [bool(stated.leaves_out)],
+                        [stated.seen],
                     )
                     if math.isfinite(found.value) and symbol:
                         cell = Cell(f"{cell.text} {symbol}", cell.within, cell.ink, about=about, value=cell.value)
