@@ -76,7 +76,7 @@ def test_what_nobody_stated_is_said_at_the_number(sine, chained):
     )
     found = power_accuracy(evaluation, evaluation.study.connections[0], None)
     lacking = {quantity for (part, quantity), stated in found.items() if part == "total" and stated.leaves_out}
-    assert lacking >= {"P", "Q1"} and not lacking & {"U", "I", "S"}
+    assert lacking >= {"P", "Q1", "N"} and not lacking & {"U", "I", "S"}
     assert "is not stated" in found["total", "PF"].why_not and not found["total", "PF"].leaves_out
     assert value_accuracy(evaluation, "P").without_phase == ("u", "i") and not value_accuracy(evaluation, "U").without_phase
     (notice,) = (notice for notice in run_checks(evaluation) if notice.code == "accuracy.phase")

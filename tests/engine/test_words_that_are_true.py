@@ -107,3 +107,19 @@ def test_no_value_is_no_number(evaluation_of, tmp_path, invoke):
     found = invoke("value", tmp_path / "a.pantelos", "flicker(u)", "--json")
     assert json.loads(found.stdout)["value"] is None
     assert unit("kvarh").factor == 3.6e6
+
+
+def test_a_speed_named_n_is_no_count_and_arrays_may_not_be_written_to(tmp_path, invoke):
+    import h5py
+
+    t = np.arange(150 * 500) / 500.0
+    with h5py.File(tmp_path / "a.h5", "w") as file:
+        file["t"] = t
+        for name, values, symbol in (("u", 325 * np.sin(2 * np.pi * 50 * t), "V"), ("n", 1500 + t % 7, "min-1")):
+            file.create_dataset(name, data=values).attrs["unit"] = symbol
+    assert invoke("new", tmp_path / "a.pantelos", tmp_path / "a.h5").stdout.startswith(f"{tmp_path / 'a.pantelos'}: 2 channels")
+    np.savez(tmp_path / "b.npz", t=t, u=t % 3, n=t % 7)
+    assert "left out: n" in invoke("new", tmp_path / "b.pantelos", tmp_path / "b.npz").stdout
+    np.save(tmp_path / "c.npy", 325 * np.sin(2 * np.pi * 50 * np.arange(300_000) / 2000))
+    assert invoke("new", tmp_path / "c.pantelos", tmp_path / "c.npy", "--rate", "2 kHz").exit_code == 0
+    assert float(invoke("value", tmp_path / "c.pantelos", "flicker(ch1)").stdout) < 0.05

@@ -131,7 +131,8 @@ def new(
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
-    say_told(as_read(Evaluation(made, record)))
+    read = tuple(as_read(Evaluation(made, record)))
+    say_told(dict.fromkeys((*(notice for notice in seen.told if notice.severity.asks), *read)))
 
 
 def edit(

@@ -26,7 +26,8 @@ def column_of(name: str, unit: str | None = None) -> Column:
     symbol = unit or (symbol if symbol and known_unit(symbol) else None)
     if is_time(plain, None) and (symbol is None or is_time(plain, symbol)):
         return Column(plain, symbol or "s", Role.TIME)
-    return Column(plain, symbol or "1", Role.SKIP if is_index(plain) else Role.CHANNEL)
+    counts = is_index(plain) and symbol is None  # what has a unit counts nothing: n in min⁻¹ is a speed
+    return Column(plain, symbol or "1", Role.SKIP if counts else Role.CHANNEL)
 
 
 def binary_preview(

@@ -107,7 +107,7 @@ class Flickermeter:
         together, n_channels, begun = self._together, self._n_channels, self._done
         n_values, block = stop // together, max(_BLOCK // (together * max(n_channels, 1)), 1)
         for low, high in blocks(begun, n_values, block):
-            u = np.ascontiguousarray(self._read(low * together, high * together), dtype=np.float64)
+            u = np.require(self._read(low * together, high * together), np.float64, ["C", "W"])  # loops take no read-only array
             at = (np.arange(low, high, _HELD) + 0.5 * _HELD) * together
             references = np.array([np.interp(at, self._slow_at, slow) for slow in self._slow])
             changes = np.empty((n_channels, high - low))

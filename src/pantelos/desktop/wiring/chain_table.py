@@ -74,7 +74,7 @@ class ChainTable(QTableView):
         vertical.hide()
         vertical.setDefaultSectionSize(30)
         horizontal.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        for at, width in enumerate((84, 130, 90, 190, 90, 100, 130, 150)):
+        for at, width in enumerate((84, 110, 90, 190, 90, 100, 180, 150)):
             self.setColumnWidth(at, width)
         horizontal.setSectionResizeMode(NOW, QHeaderView.ResizeMode.Stretch)
         self.doubleClicked.connect(self._double_clicked)

@@ -15,7 +15,7 @@ from pantelos.power.wirings import Wiring
 from pantelos.study.model import Connection
 
 _BUDGETED = (*budgeted(), *RESOLVED_QUANTITIES)
-_OF_PHASE = ("P", "Q1", "PF", "DPF", "phi1", "P1", "I_a")  # what a phase error between voltage and current reaches first
+_OF_PHASE = ("P", "Q1", "PF", "DPF", "phi1", "P1", "N", "I_a", "I_na")  # what a phase error reaches first
 _OF_PRODUCT = ("P", "P_H")  # what the product of two offsets is added to
 _SCATTERING = ("U", "I", "P", "Q1", "DPF", "phi1")  # what noise that is seen lets scatter by its rule; it lifts nothing
 _Key: TypeAlias = tuple[str, str]  # element, or "total", and quantity

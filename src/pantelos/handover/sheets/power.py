@@ -66,7 +66,7 @@ def _of_connection(given: Given, connection: Connection, headed: bool) -> list[B
     title = [Heading(f"{connection.name}, {kind.title.lower()}")] if headed else []
     left_out = next((one.leaves_out for one in stated[given.first].values() if one.leaves_out), "")
     said = [Words(f"{PARTLY} ± {left_out}: their chains state none", Role.SOFT)] if left_out and given.report.accuracy else []
-    return [*title, Grid(tuple(columns), tuple(rows)), *said, *_figures(given, connection, kind, powers[given.first])]
+    return [*title, *said, Grid(tuple(columns), tuple(rows)), *_figures(given, connection, kind, powers[given.first])]
 
 
 def _shown(kind: Wiring, names: Sequence[str], of: ConnectionPower, places: Sequence[str]) -> list[tuple[str, str, str, Ink]]:
