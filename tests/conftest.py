@@ -64,6 +64,12 @@ def shared_cache(tmp_path_factory):
         yield
 
 
+@pytest.fixture
+def own_cache(tmp_path, monkeypatch):
+    """A cache that nobody else fills: for tests that look into it."""
+    monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path / "own-cache"))
+
+
 @pytest.fixture(autouse=True)
 def own_decisions(tmp_path_factory, monkeypatch):
     """Keep every test away from what the user and other tests have decided or left."""

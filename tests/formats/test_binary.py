@@ -201,6 +201,7 @@ def test_wav_samples_of_any_bits_fill_the_upper_ones_of_their_bytes(bits, extens
 MAPPED = {"wav": "int16", "npy": "int16", "npz": "int16", "h5": "int16"}
 
 
+@pytest.mark.usefixtures("own_cache")
 @pytest.mark.parametrize("kind", MAPPED)
 def test_numbers_that_stand_plainly_in_a_file_stay_there(kind, tmp_path):
     path = tmp_path / f"a.{kind}"

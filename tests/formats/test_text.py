@@ -169,6 +169,7 @@ BROKEN = {
 }
 
 
+@pytest.mark.usefixtures("own_cache")
 @pytest.mark.parametrize("kind", BROKEN)
 def test_broken_files_are_told_what_where_and_what_to_do(kind, write):
     content, said = BROKEN[kind]
@@ -187,6 +188,7 @@ def test_a_missing_file_is_an_answer_too(tmp_path):
         preview_text(tmp_path / "gone.csv")
 
 
+@pytest.mark.usefixtures("own_cache")
 def test_giving_up_an_import_leaves_nothing_behind(csv_file):
     progress = Progress()
     progress.cancel()

@@ -61,9 +61,7 @@ def test_units_multiply_and_divide_as_dimensions_do(a, b, c):
     assert coherent((x * y).dimension).factor == 1.0
 
 
-@pytest.fixture(autouse=True)
-def cache_of_this_test(tmp_path, monkeypatch):
-    monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path / "own-cache"))
+pytestmark = pytest.mark.usefixtures("own_cache")
 
 
 def imported(path):

@@ -357,6 +357,7 @@ def test_a_growing_pyramid_is_at_any_moment_the_one_of_what_came(sizes, seed, tm
         growing.close()
 
 
+@pytest.mark.usefixtures("own_cache")
 def test_what_was_recorded_opens_without_being_read_again(serving, tmp_path, monkeypatch):
     found = Recorder(serving.addresses[0])
     taken = found.take(order(n=300_000, rate=1e6))
