@@ -10,6 +10,7 @@ from pantelos.checks.registry import concerns, together
 from pantelos.notice import Notice, Severity
 from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
+from pantelos.study.model import Interval
 from pantelos.units import unit
 
 T = np.arange(20_000) / 10_000.0
@@ -49,6 +50,16 @@ def test_a_right_record_is_silent(evaluation_of, what):
     connection, channels = RIGHT[what]
     evaluation = evaluation_of(10_000.0, connection, "u1" if "u1" in channels else "u", **channels)
     assert concerns(run_checks(evaluation)) == ()
+
+
+def test_a_marked_dip_is_a_fact_and_a_slow_drift_a_fault(evaluation_of):
+    for size, code in ((np.where((T > 0.8) & (T < 1.2), 0.4, 1.0), "interval.step"), (1 - 0.2 * T, "interval.drift")):
+        evaluation = evaluation_of(10_000.0, "single-phase", "u", u=wave(230, 0) * size, i=wave(5, 0))
+        study = op.activate(op.add_interval(evaluation.study, Interval("marked", 0.72, 1.02), evaluation.record.grid), "marked")
+        found = [
+            n for n in run_checks(evaluation.on(study)) if n.code.startswith("interval.") and n.severity is not Severity.FINE
+        ]
+        assert [n.code for n in found] == [code] and found[0].severity.asks == (code == "interval.drift")
 
 
 MISTAKEN = {

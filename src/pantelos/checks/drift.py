@@ -30,8 +30,11 @@ def offset(channel: str, mean: str, share: float) -> Notice:
     )
 
 
-def drift(channel: str, interval: str, first: str, last: str) -> Notice:
-    """State that a channel changes its size within an interval."""
+def drift(channel: str, interval: str, first: str, last: str, steps: bool = False) -> Notice:
+    """State that a channel changes its size within an interval; where it `steps`, that is what the interval was marked for."""
+    if steps:
+        said = f"rms {first} in the first third, {last} in the last"
+        return Notice(Severity.NOTE, "interval.step", f"{channel} steps within {interval}", said, channel)
     return Notice(
         Severity.CAUTION,
         "interval.drift",
@@ -66,7 +69,16 @@ def offset_and_drift(evaluation: Evaluation) -> Iterator[Notice]:
             yield offset(name, with_unit(level, evaluation.names.unit(name), 3), level / size)
         thirds = [_rms_between(evaluation, name, place.start_s + k * place.length_s / 3, place.length_s / 3) for k in (0, 2)]
         if all(math.isfinite(part) for part in thirds) and abs(thirds[1] - thirds[0]) > _DRIFT * size:
-            yield drift(name, place.name, *(with_unit(part, evaluation.names.unit(name), 4) for part in thirds))
+            sizes = [with_unit(part, evaluation.names.unit(name), 4) for part in thirds]
+            yield drift(name, place.name, sizes[0], sizes[1], steps=_steps(evaluation, name))
+
+
+def _steps(evaluation: Evaluation, name: str) -> bool:
+    """Return whether a step lies within the active interval: a dip, a load that comes or goes."""
+    cycles, (start, stop) = evaluation.references.of([name]).cycles, evaluation.times.span(None)
+    own = evaluation.cycles.of(name)
+    seams = [one.seams for one in (cycles, own) if one is not None and one.seams is not None]
+    return any(bool(((found > start) & (found < stop)).any()) for found in seams)
 
 
 def _rms_between(evaluation: Evaluation, name: str, start_s: float, length_s: float) -> float:
