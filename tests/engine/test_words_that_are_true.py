@@ -1,13 +1,18 @@
 """Checks on records in which nothing is wrong say nothing; each classical mistake is told; what fails takes nothing with it."""
 
 import json
+from pathlib import Path
 
 import numpy as np
 import pytest
 
 from pantelos.checks import run_checks
 from pantelos.checks.registry import concerns, together
+from pantelos.engine.trends import on_ticks
 from pantelos.notice import Notice, Severity
+from pantelos.record.pieces import Grid
+from pantelos.record.record import Record
+from pantelos.record.timing import Began
 from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
@@ -134,3 +139,10 @@ def test_a_speed_named_n_is_no_count_and_arrays_may_not_be_written_to(tmp_path, 
     np.save(tmp_path / "c.npy", 325 * np.sin(2 * np.pi * 50 * np.arange(300_000) / 2000))
     assert invoke("new", tmp_path / "c.pantelos", tmp_path / "c.npy", "--rate", "2 kHz").exit_code == 0
     assert float(invoke("value", tmp_path / "c.pantelos", "flicker(ch1)").stdout) < 0.05
+
+
+@pytest.mark.parametrize(("began", "aligned"), [("2026-03-02T00:10:00", True), ("2026-03-02T00:03:20", False), (None, False)])
+def test_values_are_on_the_ticks_of_a_clock_only_where_they_are(began, aligned):
+    ns = None if began is None else int(np.datetime64(began, "ns").astype(int))
+    record = Record((), Grid(0.0, 1 / 600, 100), ((Path("week.csv"), "0"),), began=None if ns is None else Began(ns))
+    assert on_ticks(record, ["10 min"]) is aligned

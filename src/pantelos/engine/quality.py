@@ -9,7 +9,7 @@ import numpy as np
 from pantelos.accuracy.budget import Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
-from pantelos.engine.trends import trend_levels
+from pantelos.engine.trends import on_ticks, trend_levels
 from pantelos.engine.uncertainty import reading_accuracy, stated_inputs
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.derived import Scalar
@@ -209,7 +209,11 @@ def _of_trends(evaluation: Evaluation, channels: Sequence[str], of: Quality) -> 
     levels, voltages, currents = trend_levels(evaluation, stated.voltage)
     none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((0, 0)))
     record = evaluation.record
-    found = Survey(stated, record.rate_hz, levels, none, (), (), record.began is not None, ("values of imported trends",))
+    aligned = on_ticks(record, levels)
+    said = ["values of imported trends"]
+    if record.began is not None and not aligned:
+        said.append(f"they begin at {record.began.moved(round(record.start_s * 1e9)).text(0)}, beside the ticks of the clock")
+    found = Survey(stated, record.rate_hz, levels, none, (), (), aligned, tuple(said))
     behind = {t.conductor: t.channel for t in of.trends if t.parameter in ("I", "U")}
     return Surveyed(found, voltages, currents, "imported trends", behind)
 

@@ -1,6 +1,7 @@
 """Imported trends: channels that hold values of a parameter of power quality, one every base interval."""
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -8,12 +9,14 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Level
 from pantelos.quality.spans import Span
+from pantelos.record.record import Record
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Trend
 
 _BASE_S = {"3 s": 3.0, "10 s": 10.0, "10 min": 600.0, "2 h": 7200.0}
 _PER_ORDER = {"U": "Uh", "I": "Ih"}
 _ORDERS = 51
+_ON_A_TICK = 1e-3  # of the base interval
 _ALL_AT_ONCE = 1 << 22  # samples
 
 
@@ -43,6 +46,14 @@ def trend_levels(evaluation: Evaluation, declared: float) -> tuple[dict[str, Lev
         span = Span(at.astype(np.float64), np.asarray(at + step, dtype=np.float64))
         levels[base] = Level(base, span, known.astype(np.float64), np.zeros(len(at), dtype=bool), values)
     return levels, voltages, currents
+
+
+def on_ticks(record: Record, bases: Iterable[str]) -> bool:
+    """Return whether values of each base interval begin on ticks of the clock; False of a record without a date."""
+    if record.began is None:
+        return False
+    first = record.began.ns * 1e-9 + record.start_s
+    return all(abs(math.remainder(first, _BASE_S[base])) <= _ON_A_TICK * _BASE_S[base] for base in bases)
 
 
 def _parameter(trend: Trend) -> tuple[str, int | None]:

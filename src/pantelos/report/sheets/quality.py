@@ -78,7 +78,8 @@ def _method(evaluation: Evaluation, sets: list[JudgedSet]) -> list[str]:
 def survey_method(found: Survey) -> list[str]:
     """Return how parameters were taken."""
     of = found.declared
-    aligned = "aligned to the clock" if found.aligned else "not clock aligned: the record says no date, so it begins on a tick"
+    beside = "not clock aligned: the record says no date, or begins beside the ticks"
+    aligned = "aligned to the clock" if found.aligned else beside
     return [
         f"U_din {of.voltage:g} V, {of.frequency_hz} Hz; dip below {100 * of.thresholds.dip:g} %, swell above "
         f"{100 * of.thresholds.swell:g} %, interruption below {100 * of.thresholds.interruption:g} %, hysteresis "
