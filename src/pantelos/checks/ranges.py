@@ -8,7 +8,7 @@ from pantelos.checks.recorded_channels import recorded_channels
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import counted, with_unit
 from pantelos.notice import Notice, Severity
-from pantelos.record.clipping import clipping
+from pantelos.record.clipping import clipping, rests_on_levels
 from pantelos.record.record import Channel
 
 _POOR_USE = 0.1  # of the recorder range
@@ -77,7 +77,7 @@ def _steps(evaluation: Evaluation, channel: Channel, swing: float) -> Iterator[N
     piece = channel.pieces[0] if channel.pieces else None
     if piece is None or len(piece.raw.samples) < _FEW_STEPS or piece.raw.is_state or not math.isfinite(swing) or swing <= 0:
         return
-    step = evaluation.samples.step(channel.name)
+    step = 0.0 if rests_on_levels(piece.raw) else evaluation.samples.step(channel.name)
     if 0 < swing < _FEW_STEPS * step:
         yield few_steps(channel.name, round(swing / step), with_unit(step, channel.unit, 3))
 

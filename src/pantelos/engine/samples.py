@@ -10,7 +10,7 @@ from pantelos.errors import StudyError
 from pantelos.formula.derived import Condition, Derived, Scalar, Shared
 from pantelos.formula.scope import Scope
 from pantelos.reading.reading import LOW_SIGNAL_SHARE
-from pantelos.record.clipping import resolution_step, rests_on_levels
+from pantelos.record.clipping import resolution_step
 from pantelos.record.record import Channel, Record, scaled_channel
 from pantelos.record.waveform import Waveform
 from pantelos.study.model import Study
@@ -86,14 +86,7 @@ class Samples:
     @remembered()
     def step(self, name: str) -> float:
         """Return the step of the recorder as the numbers of a recorded channel show it, SI; 0 where they show none."""
-        return max(
-            (
-                abs(piece.gain) * resolution_step(piece.raw)
-                for piece in self.channel(name).pieces
-                if not rests_on_levels(piece.raw)
-            ),
-            default=0.0,
-        )
+        return max((abs(piece.gain) * resolution_step(piece.raw) for piece in self.channel(name).pieces), default=0.0)
 
     def low_signal(self, name: str) -> float:
         """Return the rms below which a channel is too small for ratios and angles: 0.1 % of a stated range, SI."""

@@ -157,7 +157,8 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
     small = math.isfinite(cell.expanded) and size < _TOO_SMALL * lane_scale
     of_lane = cell.unit == lane_unit and not small
     scale, symbol = prefix_for(lane_scale if of_lane else size, cell.unit)
-    behind = "" if of_lane or not symbol else f" {symbol}"
+    same = cell.unit == lane_unit and symbol == prefix_for(lane_scale, lane_unit)[1]
+    behind = "" if of_lane or same or not symbol else f" {symbol}"
     if accuracy and math.isfinite(cell.expanded) and cell.expanded > 0:
         decimals = decimals_of(cell.expanded / scale)
         return rounded(
