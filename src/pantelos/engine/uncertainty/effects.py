@@ -12,7 +12,7 @@ from pantelos.engine.uncertainty.moving import by_steps, moved_by, noisy_by
 
 _STEPS = 2.0  # standard uncertainties that an input is moved by: what bends, as cos φ near 1, is seen over all it may be
 _BOTH_WAYS = ("delay", PHASE)
-_DRAWS = 8  # of noise, for values that are not readings
+_DRAWS, _FEWER = 8, 4  # of noise, for values without a rule; fewer where only its scatter is asked for
 MOST_PAIRS = 15  # of offsets, that are looked at together
 
 Look = Callable[[Evaluation], float]
@@ -28,13 +28,13 @@ def effect(evaluation: Evaluation, one: Input, look: Look, value: float) -> floa
 
 
 def drawn(evaluation: Evaluation, one: Input, look: Look, value: float, lifts: bool) -> float:
-    """Return the standard uncertainty from what noise, added once more, does to a value; eight draws with fixed seeds.
+    """Return the standard uncertainty from what noise, added once more, does to a value; draws with fixed seeds.
 
     Its scatter; and where the value is shifted clearly, as the largest of many is, what the noise in it has shifted it by:
     the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994).
     Without `lifts` the scatter.
     """
-    found = np.asarray([look(noisy_by(evaluation, one, seed)) - value for seed in range(_DRAWS)])
+    found = np.asarray([look(noisy_by(evaluation, one, seed)) - value for seed in range(_DRAWS if lifts else _FEWER)])
     scatter, shift = float(np.sqrt(np.mean(found**2))), abs(float(found.mean()))
     if not lifts:
         return float(found.std(ddof=1))

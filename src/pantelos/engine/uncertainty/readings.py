@@ -134,17 +134,19 @@ class _Asked(msgspec.Struct, frozen=True, eq=False):
         """Return what noise does. Of noise that is only seen nobody says it is not the waveform's own: it lifts nothing."""
         seen, (kind, reading) = one.name == MEASURED_NOISE, (self.kind, self.reading)
         if kind.noise is None or not self.ruled:
-            return drawn(self.evaluation, one, self.look, reading.value, lifts=not seen) if self.recorded or not seen else 0.0
-        if seen and (kind.lift is not None or not self.recorded):
-            n = max(reading.window.stop - reading.window.start, 1.0)
-            return one.standard / math.sqrt(n) if self.recorded and kind.rounding is rounded_mean else 0.0
-        return self._by_rule(one)
+            return drawn(self.evaluation, one, self.look, reading.value, lifts=not seen)
+        if seen and kind.rounding is rounded_mean:
+            return self._sigmas(one)[0] / math.sqrt(max(reading.window.stop - reading.window.start, 1.0))
+        return 0.0 if seen and kind.lift is not None else self._by_rule(one)
+
+    def _sigmas(self, one: Input) -> list[float]:
+        """Return the noise per sample of each channel that the reading is of, rms, SI."""
+        return [one.standard] if self.recorded else _noise_behind(self.evaluation, one, self.channels, self.reading)
 
     def _by_rule(self, one: Input) -> float:
         assert self.kind.noise is not None
         waves, stretch = self._stretch()
-        sigmas = [one.standard] if self.recorded else _noise_behind(self.evaluation, one, self.channels, self.reading)
-        return self.kind.noise(self.reading.value, sigmas, waves, stretch, self.reading.window)
+        return self.kind.noise(self.reading.value, self._sigmas(one), waves, stretch, self.reading.window)
 
     def _rounding(self, one: Input) -> float:
         """Return what the steps of a recorder do: half a step at most, the same in every sample that rests on the same step."""

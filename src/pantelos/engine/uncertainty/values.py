@@ -2,7 +2,7 @@
 
 import math
 
-from pantelos.accuracy.budget import METHOD, RANDOM, RESOLUTION, Contribution, Input, Shape
+from pantelos.accuracy.budget import MEASURED_NOISE, METHOD, RANDOM, RESOLUTION, Contribution, Input, Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
@@ -33,7 +33,7 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
     if not math.isfinite(value):
         return Stated(None, "the value is not given")
     behind = recorded_behind(evaluation.study, [name])
-    here = [one for one in inputs_here(evaluation, inputs, behind, None) if one in inputs or one.name not in RANDOM]
+    here = inputs_here(evaluation, inputs, behind, None)
     found = []
     for one in here:
         if one.name == RESOLUTION:
@@ -41,7 +41,7 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
             of_all = effect(evaluation, one, look, value) / math.sqrt(rested)
             amount = math.hypot(drawn(evaluation, one, look, value, lifts=False), of_all)
         elif one.name in RANDOM:
-            amount = drawn(evaluation, one, look, value, lifts=True)
+            amount = drawn(evaluation, one, look, value, lifts=one.name != MEASURED_NOISE)
         else:
             amount = effect(evaluation, one, look, value)
         found.append(Contribution(one, amount))
