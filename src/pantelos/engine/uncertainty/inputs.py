@@ -19,6 +19,7 @@ from pantelos.study.model import Study
 from pantelos.units import unit
 
 SUPPOSED_RAD = math.radians(0.5)  # phase error that is tried where none is stated
+_COMPUTED = 1e-9  # of the largest sample
 _LOOKED_AT, _BLOCK = 1 << 16, 1 << 10  # samples that tell noise and steps, taken in blocks all over an interval
 
 
@@ -111,8 +112,10 @@ def supposed_phases(
 def seen_noise(evaluation: Evaluation, name: str, interval: str | None) -> float:
     """Return the noise per sample that a recorded channel shows beyond that of its steps, rms, SI; 0 where none is seen."""
     parts = _looked_at(evaluation, name, interval)
-    seen = noise_floor(parts)
-    return math.sqrt(max(seen**2 - evaluation.samples.step(name) ** 2 / 12, 0.0)) if math.isfinite(seen) else 0.0
+    seen, largest = noise_floor(parts), max((float(np.nanmax(np.abs(x), initial=0.0)) for x in parts), default=0.0)
+    if not seen > _COMPUTED * largest:
+        return 0.0  # what differences of smooth samples leave of computing with so many digits
+    return math.sqrt(max(seen**2 - evaluation.samples.step(name) ** 2 / 12, 0.0))
 
 
 @remembered()
