@@ -146,3 +146,24 @@ def test_values_are_on_the_ticks_of_a_clock_only_where_they_are(began, aligned):
     ns = None if began is None else int(np.datetime64(began, "ns").astype(int))
     record = Record((), Grid(0.0, 1 / 600, 100), ((Path("week.csv"), "0"),), began=None if ns is None else Began(ns))
     assert on_ticks(record, ["10 min"]) is aligned
+
+
+def test_the_difference_of_two_phases_is_an_angle_within_half_a_turn(evaluation_of):
+    evaluation = evaluation_of(10_000.0, None, "u", u=wave(230, 0), i=wave(5, 100), v=wave(230, -88))
+    found = evaluation.value("phase(i, u) - phase(v, u)")
+    assert np.degrees(found.value) == pytest.approx(-172, abs=1e-6) and "between −180° and 180°" in found.explained[-1]
+    assert np.degrees(evaluation.value("phase(i, u) + phase(i, u) + phase(i, u)").value) == pytest.approx(-60, abs=1e-6)
+    assert np.degrees(evaluation.value("2 * phase(i, u)").value) == pytest.approx(
+        200, abs=1e-6
+    )  # a number is no angle of its own
+
+
+def test_a_formula_that_mixes_places_is_noted(evaluation_of):
+    evaluation = evaluation_of(10_000.0, "single-phase", "u", u=wave(230, 0), i=wave(5, 0))
+    study = op.add_interval(evaluation.study, Interval("steady", 0.2, 0.4), evaluation.record.grid)
+    for text, said in (
+        ("a = mean(u * i) in steady / rms(u)", 1), ("a = mean(u * i) in steady / rms(u) in steady", 0), ("a = rms(u) - rms(i) * 46 ohm", 0),
+        ('a = rms(u) in steady / rms(u) in "whole record"', 0),
+    ):  # fmt: skip
+        found = run_checks(evaluation.on(op.set_formula(study, text)))
+        assert sum(n.code == "formula.places" for n in found) == said, text

@@ -88,12 +88,16 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
                 float(function(np.float64(left.value), np.float64(right.value + right.method_u))),
             ]
         explained = left.explained + right.explained
+        turns = left.turns and right.turns and function in (np.add, np.subtract)
+        if turns and abs(found) > math.pi:
+            back = math.remainder(found, 2 * math.pi) - found
+            found, moved = found + back, [m + back for m in moved]
+            explained = (*explained, "an angle between waveforms: told between −180° and 180°")
         if not math.isfinite(found):
             known = math.isfinite(left.value) and math.isfinite(right.value)
             return Scalar(math.nan, result, (*explained, "not given: it is divided by zero") if known else explained)
-        return Scalar(
-            found, result, explained, math.hypot(*(m - found for m in moved)) if all(map(math.isfinite, moved)) else 0.0
-        )
+        method_u = math.hypot(*(m - found for m in moved)) if all(map(math.isfinite, moved)) else 0.0
+        return Scalar(found, result, explained, method_u, turns)
     for one, other in ((left, right), (right, left)):
         same = isinstance(other, Blocks) and isinstance(one, Blocks) and one.partition.same_as(other.partition)
         if isinstance(one, Blocks) and (isinstance(other, Scalar) or same):

@@ -203,7 +203,7 @@ class Calls:
             reading = take(kind, waves, stretch)
             where = f'{kind.title} in "{place}", {reading.place(waves[0].rate_hz)}; {reading.method}'
             said = [f"{kind.title} is not given: {reading.why_not}"] if reading.why_not else []
-            return Scalar(reading.value, result, (where, *said, *reading.remarks), reading.method_u)
+            return Scalar(reading.value, result, (where, *said, *reading.remarks), reading.method_u, result.symbol == "°")
 
         return Compiled(Kind.SCALAR, result, make)
 

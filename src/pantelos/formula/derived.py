@@ -316,3 +316,4 @@ class Scalar(msgspec.Struct, frozen=True):
     unit: Unit
     explained: tuple[str, ...] = ()
     method_u: float = 0.0  # standard uncertainty of the methods behind it, SI
+    turns: bool = False  # an angle between waveforms: a full turn more is the same

@@ -60,6 +60,14 @@ def readings_taken(text: str) -> frozenset[str]:
     return frozenset(call.function.text for call in calls if _takes_reading(call))
 
 
+@lru_cache(maxsize=2048)
+def places_of_readings(text: str) -> tuple[frozenset[str], bool]:
+    """Return the intervals that readings of a formula name, and whether one takes whichever interval is active."""
+    calls = [node for node in nodes_of(text) if isinstance(node, Call) and node.over is None and _takes_reading(node)]
+    named = frozenset(plain(call.interval) for call in calls if call.interval is not None)
+    return named, any(call.interval is None for call in calls)
+
+
 def _takes_reading(call: Call) -> bool:
     function = function_named(call.function.text)
     if function is None or function.reading is None:
