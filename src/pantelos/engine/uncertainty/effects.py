@@ -27,14 +27,14 @@ def effect(evaluation: Evaluation, one: Input, look: Look, value: float) -> floa
     return -back if abs(back) > abs(here) else here
 
 
-def drawn(evaluation: Evaluation, one: Input, look: Look, value: float, lifts: bool) -> float:
-    """Return the standard uncertainty from what noise, added once more, does to a value; draws with fixed seeds.
+def drawn(evaluation: Evaluation, inputs: tuple[Input, ...], look: Look, value: float, lifts: bool) -> float:
+    """Return the standard uncertainty from what noise of some channels, added once more, does to a value; draws with fixed seeds.
 
     Its scatter; and where the value is shifted clearly, as the largest of many is, what the noise in it has shifted it by:
     the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994).
     Without `lifts` the scatter.
     """
-    found = np.asarray([look(noisy_by(evaluation, one, seed)) - value for seed in range(_DRAWS if lifts else _FEWER)])
+    found = np.asarray([look(noisy_by(evaluation, inputs, seed)) - value for seed in range(_DRAWS if lifts else _FEWER)])
     scatter, shift = float(np.sqrt(np.mean(found**2))), abs(float(found.mean()))
     if not lifts:
         return float(found.std(ddof=1))

@@ -54,9 +54,9 @@ def moved_by(evaluation: Evaluation, *inputs: Input) -> Evaluation:
     return _under(evaluation, inputs, _Moved(evaluation, inputs))
 
 
-def noisy_by(evaluation: Evaluation, one: Input, seed: int) -> Evaluation:
-    """Return the evaluation with noise on one channel, drawn from a seed."""
-    return _under(evaluation, (one,), _Noisy(evaluation, one, seed), str(seed))
+def noisy_by(evaluation: Evaluation, inputs: tuple[Input, ...], seed: int) -> Evaluation:
+    """Return the evaluation with noise on some channels, each of its own, drawn from a seed."""
+    return _under(evaluation, inputs, _Noisy(evaluation, inputs, seed), str(seed))
 
 
 def by_steps(one: Input, steps: float) -> Input:
@@ -97,24 +97,26 @@ def _delayed(wave: Waveform, start: int, stop: int, delay_s: float) -> FloatArra
 
 
 class _Noisy(_Moved):
-    """Noise on one channel, the same in every read of a sample; cycles are found anew where it reaches them."""
+    """Noise on some channels, the same in every read of a sample; cycles are found anew where it reaches them."""
 
-    def __init__(self, base: Evaluation, moved: Input, seed: int) -> None:
-        super().__init__(base, (moved,))
-        self._input, self._seed = moved, seed
+    def __init__(self, base: Evaluation, inputs: tuple[Input, ...], seed: int) -> None:
+        super().__init__(base, inputs)
+        self._seed = seed
 
     def channel(self, channel: Channel) -> Waveform:
-        if channel.name != self._input.channel:
+        own = [k for k, one in enumerate(self._inputs) if one.channel == channel.name]
+        if not own:
             return channel
-        read = lambda a, b: channel.read(a, b) + self._noise(a, b)  # noqa: E731
+        read = lambda a, b: channel.read(a, b) + sum(self._noise(k, a, b) for k in own)  # noqa: E731
         return Derived(read, channel.unit, channel.n_samples, channel.rate_hz, channel.masked)
 
     def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
-        reached = self._input.channel in recorded_behind(self._base.study, [name])
-        return find() if reached else super().cycles(name, find)
+        behind = recorded_behind(self._base.study, [name])
+        return find() if any(one.channel in behind for one in self._inputs) else super().cycles(name, find)
 
-    def _noise(self, start: int, stop: int) -> FloatArray:
-        block = 1 << 14
+    def _noise(self, k: int, start: int, stop: int) -> FloatArray:
+        block, sigma = 1 << 14, self._inputs[k].standard
         first, last = start // block, max(stop - 1, start) // block
-        drawn = [np.random.default_rng((self._seed, k)).normal(0.0, self._input.standard, block) for k in range(first, last + 1)]
+        seeds = [(self._seed, at) if k == 0 else (self._seed, at, k) for at in range(first, last + 1)]
+        drawn = [np.random.default_rng(seed).normal(0.0, sigma, block) for seed in seeds]
         return np.asarray(np.concatenate(drawn)[start - first * block : stop - first * block])

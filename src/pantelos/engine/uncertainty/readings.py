@@ -30,7 +30,10 @@ def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequen
     inputs, silent = stated_inputs(evaluation.study, channels)
     reason = why_none(evaluation, silent, channels, interval)
     if reason:
-        return Stated(None, reason, seen=_reading_accuracy(evaluation, kind, channels, interval, (), ()).expanded)
+        ruled = kind.rounding is not None and kind.noise is not None  # others would have to be drawn for
+        return Stated(
+            None, reason, seen=_reading_accuracy(evaluation, kind, channels, interval, (), ()).expanded if ruled else math.nan
+        )
     several = len(recorded_behind(evaluation.study, channels)) > 1
     silent = phaseless(evaluation.study, channels) if several or kind.delayed else ()
     return _reading_accuracy(evaluation, kind, channels, interval, inputs, silent)
@@ -134,7 +137,7 @@ class _Asked(msgspec.Struct, frozen=True, eq=False):
         """Return what noise does. Of noise that is only seen nobody says it is not the waveform's own: it lifts nothing."""
         seen, (kind, reading) = one.name == MEASURED_NOISE, (self.kind, self.reading)
         if kind.noise is None or not self.ruled:
-            return drawn(self.evaluation, one, self.look, reading.value, lifts=not seen)
+            return drawn(self.evaluation, (one,), self.look, reading.value, lifts=not seen)
         if seen and kind.rounding is rounded_mean:
             return self._sigmas(one)[0] / math.sqrt(max(reading.window.stop - reading.window.start, 1.0))
         return 0.0 if seen and kind.lift is not None else self._by_rule(one)
@@ -155,7 +158,7 @@ class _Asked(msgspec.Struct, frozen=True, eq=False):
         if ruled and kind.rounding is not None:
             return kind.rounding(value, one.standard, rested, *self._stretch())
         by_rule = ruled and kind.noise is not None
-        as_noise = self._by_rule(one) if by_rule else drawn(self.evaluation, one, self.look, value, lifts=False)
+        as_noise = self._by_rule(one) if by_rule else drawn(self.evaluation, (one,), self.look, value, lifts=False)
         shifted = (
             kind.shift * one.standard if ruled and kind.shift is not None else effect(self.evaluation, one, self.look, value)
         )

@@ -12,6 +12,8 @@ from pantelos.engine.uncertainty.readings import matters
 from pantelos.engine.uncertainty.stated import Stated, stated
 from pantelos.formula.derived import Scalar
 
+_FEW_STEPS = 100  # that a channel rests on: on more, rounding is as good as new in each sample
+
 
 def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
     """Return the accuracy of a formula that is a single value."""
@@ -34,17 +36,25 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
         return Stated(None, "the value is not given")
     behind = recorded_behind(evaluation.study, [name])
     here = inputs_here(evaluation, inputs, behind, None)
+    unstated = tuple(one for one in here if one not in inputs and one.name in (MEASURED_NOISE, RESOLUTION))
     found = []
     for one in here:
+        if one in unstated:
+            continue
         if one.name == RESOLUTION:
             rested = steps_rested_on(evaluation, one, None)
             of_all = effect(evaluation, one, look, value) / math.sqrt(rested)
-            amount = math.hypot(drawn(evaluation, one, look, value, lifts=False), of_all)
+            amount = math.hypot(drawn(evaluation, (one,), look, value, lifts=False), of_all)
         elif one.name in RANDOM:
-            amount = drawn(evaluation, one, look, value, lifts=one.name != MEASURED_NOISE)
+            amount = drawn(evaluation, (one,), look, value, lifts=True)
         else:
             amount = effect(evaluation, one, look, value)
         found.append(Contribution(one, amount))
+    if unstated:
+        steps = {one: steps_rested_on(evaluation, one, None) for one in unstated if one.name == RESOLUTION}
+        alike = [effect(evaluation, one, look, value) / math.sqrt(n) for one, n in steps.items() if n < _FEW_STEPS]
+        seen = math.hypot(drawn(evaluation, unstated, look, value, lifts=False), *alike)
+        found.append(Contribution(Input("noise and steps that are seen", "", Shape.NORMAL, seen), seen))
     found += [together(a, b, effect_together(evaluation, a, b, look, value)) for a, b in pairs(here)]
     method_u = evaluation.samples.scalar(name).method_u
     if method_u > 0:
