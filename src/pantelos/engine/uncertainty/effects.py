@@ -20,11 +20,20 @@ Look = Callable[[Evaluation], float]
 
 def effect(evaluation: Evaluation, one: Input, look: Look, value: float) -> float:
     """Return the standard uncertainty, signed, that an input causes in a value; a phase error is tried in both directions."""
-    here = (look(moved_by(evaluation, by_steps(one, _STEPS))) - value) / _STEPS
-    if one.name not in _BOTH_WAYS:
-        return here
-    back = (look(moved_by(evaluation, by_steps(one, -_STEPS))) - value) / _STEPS
-    return -back if abs(back) > abs(here) else here
+    return larger(value, [look(moved) for moved in looks(evaluation, one)])
+
+
+def looks(evaluation: Evaluation, one: Input) -> list[Evaluation]:
+    """Return the evaluation with an input moved ahead, and for a phase error back, too."""
+    ways = (_STEPS, -_STEPS) if one.name in _BOTH_WAYS else (_STEPS,)
+    return [moved_by(evaluation, by_steps(one, steps)) for steps in ways]
+
+
+def larger(value: float, found: Sequence[float]) -> float:
+    """Return the standard uncertainty, signed, from what is found with an input moved ahead, and back: the larger one counts."""
+    ahead = (found[0] - value) / _STEPS
+    back = (found[1] - value) / _STEPS if len(found) > 1 else 0.0
+    return -back if abs(back) > abs(ahead) else ahead
 
 
 def drawn(evaluation: Evaluation, inputs: tuple[Input, ...], look: Look, value: float, lifts: bool) -> float:

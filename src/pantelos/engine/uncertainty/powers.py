@@ -6,7 +6,7 @@ from typing import TypeAlias
 from pantelos.accuracy.budget import MEASURED_NOISE, RANDOM, RESOLUTION, Contribution, Input, Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
-from pantelos.engine.uncertainty.effects import effect
+from pantelos.engine.uncertainty.effects import effect, larger, looks
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
 from pantelos.engine.uncertainty.stated import Stated, stated
 from pantelos.power.quantity_rows import budgeted, parts_of
@@ -69,10 +69,8 @@ def _effects(
     evaluation: Evaluation, connection: Connection, interval: str | None, one: Input, values: _PowerValues
 ) -> _PowerValues:
     """Return what a moved input does to each power; all come from the same second look."""
-    return {
-        key: effect(evaluation, one, lambda other, key=key: _power_values(other, connection, interval)[key], value)  # type: ignore[misc]
-        for key, value in values.items()
-    }
+    moved = [_power_values(other, connection, interval) for other in looks(evaluation, one)]
+    return {key: larger(value, [found[key] for found in moved]) for key, value in values.items()}
 
 
 def _offsets_together(
