@@ -202,3 +202,47 @@ def test_digits_without_accuracy_follow_what_the_record_shows(chained):
     said = explain_reading(evaluation, reading_kind("mean"), ["u"])
     assert re.fullmatch(r"−7\d\.\d µV", said.value), said.value
     assert math.isnan(within(evaluation, "mean").expanded) and within(evaluation, "mean").seen == pytest.approx(5e-6, rel=0.1)
+
+
+def test_a_phase_error_is_at_the_fundamental_of_its_own_channel(sine, chained):
+    chains = {name: "accuracy 0.0001 %" + (", phase 0.5 deg" if name[0] == "i" else "") for name in ("u1", "i1", "u2", "i2")}
+    waves = {"u1": sine(230, 50), "i1": sine(10, 50, -30), "u2": sine(200, 87, seconds=0.2), "i2": sine(10, 87, -60)}
+    evaluation = chained(**waves, chains=chains, formulas=("b = mean(u2 * i2)", "c = mean(u2 * i2) + 0 * mean(u1 * i1)"))
+    for name in "bc":  # a machine at 87 Hz beside its mains
+        assert value_accuracy(evaluation, name).expanded == pytest.approx(
+            2 * 2000 * math.sin(math.radians(60)) * math.radians(0.5) / math.sqrt(3), rel=0.01
+        )
+
+
+@pytest.mark.parametrize("lag", [180.0, 179.9, -179.9])
+def test_an_angle_near_half_a_turn_has_the_accuracy_of_any_other(sine, chained, lag):
+    u, i = sine(230, 50, seconds=1), sine(10, 50, -lag, seconds=1)
+    chains = {"u": "accuracy 0.1 %", "i": "accuracy 0.1 %, phase 0.5 deg"}
+    evaluation = chained("single-phase", u=u, i=i, chains=chains, formulas=("d = phase(i, u) - phase(u, u)",))
+    expected = 2 * 0.5 / math.sqrt(3)
+    stated = power_accuracy(evaluation, evaluation.study.connections[0], None)["total", "phi1"]
+    assert stated.expanded == pytest.approx(expected, rel=0.01)
+    assert math.degrees(reading_accuracy(evaluation, reading_kind("phase"), ["i", "u"]).expanded) == pytest.approx(
+        expected, rel=0.01
+    )
+    assert math.degrees(value_accuracy(evaluation, "d").expanded) == pytest.approx(expected, rel=0.01)
+
+
+def test_a_clean_tone_of_few_samples_a_cycle_is_no_noise(sine, chained):
+    evaluation = chained(u=sine(230, 1900, seconds=1), chains={"u": "accuracy 0.1 %"})
+    assert within(evaluation, "mean").expanded < 1e-4
+
+
+def test_a_gap_is_told_though_a_lag_is_taken_off(sine, chained):
+    i = sine(10, 50, seconds=1)
+    i[3000:3800] = np.nan
+    evaluation = chained("single-phase", u=sine(230, 50, seconds=1), i=i, chains={"i": "lag 1 ms"})
+    (notice,) = (notice for notice in run_checks(evaluation) if notice.code == "record.missing")
+    assert notice.text == "800 samples of i are missing"
+    assert not math.isfinite(evaluation.reading(reading_kind("rms"), ["i"]).value)  # more than 5 % of it
+
+
+def test_a_class_is_refused_where_the_channel_becomes_something_else(chained, tmp_path):
+    evaluation = chained(i=np.ones(100), chains={"i": "class 0.2S"})
+    with pytest.raises(ScalingError, match=r"IEC 61869-3 .voltage. has no class 0\.2S"):
+        op.change_recorder(evaluation.study, "i", "V")

@@ -110,7 +110,10 @@ def test_one_cause_is_one_line():
     same = [Notice(Severity.CAUTION, "record.rate", f"u{k} may be sampled too slowly", f"{k} %", f"u{k}") for k in (1, 2, 3)]
     other = Notice(Severity.CAUTION, "record.offset", "u1 has an offset of 3 V", "", "u1")
     joined, alone = together([*same, other])
-    assert (joined.channel, joined.also) == ("u1", ("u2", "u3")) and joined.text.startswith("u1, u2, u3: ")
+    assert (joined.channel, joined.also) == (
+        "u1",
+        ("u2", "u3"),
+    ) and joined.text == "u1 may be sampled too slowly; likewise u2, u3"
     assert alone == other and together([same[0], other]) == (same[0], other)
 
 
@@ -167,3 +170,13 @@ def test_a_formula_that_mixes_places_is_noted(evaluation_of):
     ):  # fmt: skip
         found = run_checks(evaluation.on(op.set_formula(study, text)))
         assert sum(n.code == "formula.places" for n in found) == said, text
+
+
+def test_a_table_computes_no_formula_that_it_does_not_show(evaluation_of):
+    evaluation = evaluation_of(10_000.0, "single-phase", "u", u=wave(230, 0), i=wave(5, 0))
+    evaluation = evaluation.on(
+        op.set_formula(op.set_formula(evaluation.study, "U = rms(u)"), "s = max(rms(u) over pulses(u, 500 V))")
+    )
+    build_tables(evaluation, ["power", "readings"])
+    assert not evaluation.failing
+    assert dict(build_tables(evaluation, ["readouts"]).provenance.not_given).keys() == {"formula s"}

@@ -1,5 +1,6 @@
 """What was odd about the files, and what has no value."""
 
+import math
 from collections.abc import Iterator
 
 from pantelos.checks.check import Check
@@ -14,10 +15,11 @@ from pantelos.units import unit
 
 @remembered()
 def _without(evaluation: Evaluation, name: str) -> int:
-    ends = bool(evaluation.study.channel(name).scaling.lag_s)  # taking a lag off leaves some without a value
-    return evaluation.samples.channel(name).n_missing(
-        between=not (evaluation.record.joints or ends)
-    )  # nor is anything between shots
+    missing = evaluation.samples.channel(name).n_missing(
+        between=not evaluation.record.joints
+    )  # between shots nothing is recorded
+    lag = abs(evaluation.study.channel(name).scaling.lag_s) * evaluation.record.rate_hz
+    return max(missing - math.ceil(lag - 1e-6), 0)  # an end is left without a value where a lag is taken off
 
 
 def _hidden(evaluation: Evaluation) -> Iterator[Notice]:

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import SwitchedOff
+from pantelos.formula.compiled import Kind
 from pantelos.formula.uses import places_of_readings
 from pantelos.notice import Notice, Severity
 from pantelos.study.finding import Finding, Remedy
@@ -12,6 +13,7 @@ from pantelos.study.finding import Finding, Remedy
 
 def formulas(evaluation: Evaluation) -> Iterator[Notice]:
     """Check that every formula can be computed."""
+    evaluation.computable(*Kind)
     for name, error in (evaluation.names.broken | evaluation.failing).items():
         if isinstance(error, SwitchedOff):
             continue

@@ -36,7 +36,7 @@ def _as_one(same: list[Notice]) -> Notice:
     channels = list(dict.fromkeys(str(one.channel) for one in same))
     if len(channels) < 2:
         return first
-    text = f"{', '.join(channels)}: the first {first.text.removeprefix(f'{channels[0]} ')}"
+    text = f"{first.text}; likewise {', '.join(channels[1:])}"
     return msgspec.structs.replace(first, text=text, also=tuple(channels[1:]))
 
 

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -20,6 +19,7 @@ from pantelos.engine.results import ResultCache
 from pantelos.engine.samples import Samples
 from pantelos.engine.times import Times
 from pantelos.errors import PantelosError, StudyError
+from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Blocks, Condition, Scalar
 from pantelos.formula.scope import Scope
 from pantelos.power.measurement import ConnectionPower, measure_connection
@@ -83,6 +83,7 @@ class Evaluation:
         circumstances = circumstances or AsRecorded()
         self.study, self.record = study, record
         self.results = results if results is not None else ResultCache()
+        self.failing: dict[str, PantelosError] = {}  # formulas that cannot be computed, as far as somebody asked for them
         self.names, self.times = names or Names(study, record), Times(study, record)
         self.samples = Samples(study, record, self.names, self.results, circumstances, lambda: self._scope)
         self.drawing = Drawing(study, self.names, self.samples, self.times, self.results)
@@ -105,22 +106,19 @@ class Evaluation:
         """Return what a formula results in, without adding it to the study."""
         return self.samples.value(text)
 
-    @cached_property
-    def failing(self) -> dict[str, PantelosError]:
-        """The formulas that make sense and still cannot be computed on this record, and why: there is no such pulse, say."""
-        found: dict[str, PantelosError] = {}
-        for name in self.names.types:
-            if self.study.formula(name) is not None:
-                try:
-                    self.samples.resolve(name)
-                except PantelosError as error:
-                    found[name] = error
-        return found
+    def computable(self, *kinds: Kind) -> list[str]:
+        """Return the channels and formulas of some kinds that can be computed on this record, in the order of the study.
 
-    @property
-    def computable(self) -> tuple[str, ...]:
-        """The channels and formulas that can be computed, in the order of the study."""
-        return tuple(name for name in self.names.types if name not in self.failing)
+        A formula that makes sense and still cannot be computed, as there is no such pulse, is found `failing`.
+        """
+        found = []
+        for name in (name for name in self.names.types if self.names.kind(name) in kinds):
+            try:
+                self.samples.resolve(name)
+                found.append(name)
+            except PantelosError as error:
+                self.failing[name] = error
+        return found
 
     def reading(self, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Reading:
         """Return a reading of channels over an interval (the active one for None), its settings left as they are by default."""

@@ -8,17 +8,7 @@ import msgspec
 import numpy as np
 
 from pantelos.notation import with_unit
-from pantelos.reading.reading import (
-    LOW_SIGNAL_SHARE,
-    Divided,
-    Measure,
-    Measured,
-    NoiseRule,
-    RoundingRule,
-    Stretch,
-    inside,
-    rounded_mean,
-)
+from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, RoundingRule, Stretch, rounded_mean
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.levels import Levels, levels
@@ -42,7 +32,7 @@ def average(
         values, lengths, _ = wave.held_between(stretch.start, stretch.stop)
         mean = float(of(values) @ lengths / lengths.sum()) if len(values) else math.nan
         return Measured(mean, stretch.samples, method=_HELD)
-    window = inside(wave, stretch).whole_cycles
+    window = stretch.whole_cycles
     mean_of_all, coverage = window_means(lambda a, b: of(wave.read(a, b)), window, wave.n_samples, totals=totals)
     return Measured(float(mean_of_all), window, float(coverage))
 

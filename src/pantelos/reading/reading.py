@@ -143,11 +143,6 @@ def where_defined(waves: Sequence[Waveform], stretch: Stretch) -> Stretch:
     return stretch if same else msgspec.structs.replace(stretch, start=start, stop=stop)
 
 
-def inside(wave: Waveform, stretch: Stretch) -> Stretch:
-    """Return the stretch without ends of the record that a waveform leaves out: whole cycles are taken of what there is."""
-    return where_defined([wave], stretch) if wave.masked is LeftOut.ENDS else stretch
-
-
 def no_noise(value: float, sigmas: Sequence[float], waves: list[Waveform], stretch: Stretch, window: Window) -> float:
     """Return 0: noise does not reach this reading to first order."""
     return 0.0
@@ -250,11 +245,15 @@ class ReadingKind(msgspec.Struct, frozen=True):
 def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
     """Return one reading; not given (NaN, with the reason) where too much of the stretch is missing.
 
-    Samples that a formula masks with `where` were left out on purpose and do not count as missing.
+    Samples that a formula masks with `where` were left out on purpose and do not count as missing. Ends of the record that a
+    waveform leaves out are cropped: whole cycles are taken of what there is.
     """
+    left_out = max(wave.masked for wave in waves)
+    if left_out is LeftOut.ENDS and kind.group is not Group.SAMPLES:
+        stretch = where_defined(waves, stretch)
     found = kind.measure(waves, stretch)
     value, why_not, window = found.value, found.why_not, found.window
-    masked = any(wave.masked for wave in waves)
+    masked = left_out is LeftOut.SAMPLES
     if found.coverage < MIN_COVERAGE and not masked and kind.group is not Group.SAMPLES:
         value = math.nan
         why_not = too_little(found.coverage)

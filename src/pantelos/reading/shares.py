@@ -52,7 +52,8 @@ def _of_samples(x: FloatArray, q: float, window: Window) -> Measured:
     one = 100 * max(math.sqrt(passages) / 3, 1.0) / len(x)
     below, above = percentiles(x, max(q - one, 0.0), min(q + one, 100.0))
     at = round((len(x) - 1) * q / 100)
-    near = np.sort(x)[max(at - passages, 0) : at + passages + 1]
+    low, high = max(at - passages, 0), min(at + passages, len(x) - 1)
+    near = np.sort(np.partition(x, (low, high))[low : high + 1])
     heaps = float(np.diff(near).max(initial=0.0))
     method_u = math.hypot(0.75 * (above - below) / math.sqrt(3), 0.4 * heaps)
     return Measured(value, window, len(x) / max(window.end - window.first, 1), method_u=method_u)

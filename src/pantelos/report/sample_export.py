@@ -78,7 +78,7 @@ def output_of(
     evaluation: Evaluation, channels: Sequence[str] | None, interval: str | None, whole: bool, rate_hz: float | None
 ) -> Output:
     """Return what is written of a study."""
-    names = list(channels or [name for name in evaluation.computable if evaluation.names.kind(name) is not Kind.SCALAR])
+    names = list(channels or evaluation.computable(Kind.SIGNAL, Kind.SERIES))
     waves = [(name, evaluation.samples.waveform(name)) for name in names]
     place = WHOLE_RECORD if whole else evaluation.times.name(interval)
     span = samples_between(*evaluation.times.span(place if place == WHOLE_RECORD else interval))

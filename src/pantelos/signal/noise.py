@@ -66,7 +66,7 @@ def _near_top(read: Reader, start: int, stop: int, reach: float) -> FloatArray:
     return kept
 
 
-_ORDERS = (4, 6, 8)  # of differences: what changes smoothly vanishes in them, the more the higher the order
+_ORDERS = (4, 8, 16, 32)  # of differences: what changes smoothly vanishes in them, the more the higher the order
 _TO_DEVIATION = 0.6745  # the median magnitude of normal values over their standard deviation
 _FEWEST = 64
 

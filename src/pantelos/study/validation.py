@@ -200,7 +200,10 @@ def _check_file(file: SourceFile) -> None:
 
 def _check_channel(channel: ChannelSetup) -> None:
     check_scaling(channel.scaling)
-    gain, zero, _ = channel.scaling.resolve(unit(channel.recorder_unit))
+    gain, zero, shown = channel.scaling.resolve(unit(channel.recorder_unit))
+    grade = channel.scaling.accuracy.grade if channel.scaling.accuracy is not None else None
+    if grade is not None:
+        grade.limits(of_current=shown.like(unit("A")))  # says so where the standard has no such class
     _finite(gain, "a factor of a scaling", zero=False)
     _finite(zero, "an offset of a scaling")
 

@@ -23,6 +23,11 @@ def effect(evaluation: Evaluation, one: Input, look: Look, value: float) -> floa
     return larger(value, [look(moved) for moved in looks(evaluation, one)])
 
 
+def nearest(found: float, value: float, turn: float) -> float:
+    """Return what was found of an angle so many turns on that it lies nearest to a value; with `turn` 0 as it is."""
+    return value + math.remainder(found - value, turn) if turn and math.isfinite(found) else found
+
+
 def looks(evaluation: Evaluation, one: Input) -> list[Evaluation]:
     """Return the evaluation with an input moved ahead, and for a phase error back, too."""
     ways = (_STEPS, -_STEPS) if one.name in _BOTH_WAYS else (_STEPS,)

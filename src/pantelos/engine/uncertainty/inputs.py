@@ -48,13 +48,15 @@ def why_none(evaluation: Evaluation, silent: Sequence[str], channels: Sequence[s
     return ""
 
 
-def inputs_here(evaluation: Evaluation, inputs: Sequence[Input], channels: Sequence[str], interval: str | None) -> list[Input]:
+def inputs_here(
+    evaluation: Evaluation, inputs: Sequence[Input], channels: Sequence[str], interval: str | None
+) -> tuple[Input, ...]:
     """Return the inputs as they are in an interval.
 
     A phase error gets the frequency it is at and is left out where nothing alternates; a channel whose step nobody stated gets
     the one that its numbers show, and one whose noise nobody stated what is seen of it.
     """
-    found = [placed for one in inputs if (placed := _placed(evaluation, one, channels, interval)) is not None]
+    found = [placed for one in inputs if (placed := _placed(evaluation, one, interval)) is not None]
     for name in recorded_behind(evaluation.study, channels):
         own = {one.name for one in inputs if one.channel == name}
         step = evaluation.samples.step(name)
@@ -62,20 +64,26 @@ def inputs_here(evaluation: Evaluation, inputs: Sequence[Input], channels: Seque
             found.append(Input(RESOLUTION, name, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(step / 2)))
         if NOISE not in own and (sigma := seen_noise(evaluation, name, interval)) > 0:
             found.append(Input(MEASURED_NOISE, name, Shape.NORMAL, sigma))
-    return found
+    return tuple(found)
 
 
-def _placed(evaluation: Evaluation, one: Input, channels: Sequence[str], interval: str | None) -> Input | None:
+def _placed(evaluation: Evaluation, one: Input, interval: str | None) -> Input | None:
     if one.name != PHASE or one.at_hz:
         return one
-    frequency = _fundamental_hz(evaluation, channels, interval)
+    frequency = _fundamental_hz(evaluation, one.channel, interval)
     return msgspec.structs.replace(one, at_hz=frequency) if frequency > 0 else None
 
 
-def _fundamental_hz(evaluation: Evaluation, channels: Sequence[str], interval: str | None) -> float:
-    """Return the mean frequency of the reference of some channels in an interval; 0 without one."""
-    window = evaluation.places.window(interval, channels)
-    return window.frequency_hz if window.n_cycles and math.isfinite(window.frequency_hz) else 0.0
+def _fundamental_hz(evaluation: Evaluation, channel: str, interval: str | None) -> float:
+    """Return the frequency of a channel by its own reference, in an interval or else in the record; 0 where it has none.
+
+    Each by its own: beside its mains, a machine turns at another.
+    """
+    window, reference = evaluation.places.window(interval, [channel]), evaluation.references.of([channel])
+    if window.n_cycles and math.isfinite(window.frequency_hz):
+        return window.frequency_hz
+    overall = reference.cycles.frequency_hz if reference.cycles is not None else 0.0
+    return overall if math.isfinite(overall) else 0.0
 
 
 def phaseless(study: Study, names: Sequence[str]) -> tuple[str, ...]:
@@ -100,12 +108,12 @@ def phaseless(study: Study, names: Sequence[str]) -> tuple[str, ...]:
 
 
 def supposed_phases(
-    evaluation: Evaluation, silent: Sequence[str], channels: Sequence[str], interval: str | None, size_rad: float = SUPPOSED_RAD
-) -> list[Input]:
-    """Return a phase error as it might be of each channel whose chain tells none; none where nothing alternates."""
-    frequency = _fundamental_hz(evaluation, channels, interval) if silent else 0.0
+    evaluation: Evaluation, silent: Sequence[str], interval: str | None, size_rad: float = SUPPOSED_RAD
+) -> tuple[Input, ...]:
+    """Return a phase error as it might be of each channel whose chain tells none; none of those that do not alternate."""
     standard = Shape.RECTANGULAR.standard(size_rad)
-    return [Input(PHASE, name, Shape.RECTANGULAR, standard, frequency) for name in silent if frequency]
+    at = {name: _fundamental_hz(evaluation, name, interval) for name in silent}
+    return tuple(Input(PHASE, name, Shape.RECTANGULAR, standard, hertz) for name, hertz in at.items() if hertz > 0)
 
 
 @remembered()

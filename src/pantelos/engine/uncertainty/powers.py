@@ -1,12 +1,13 @@
 """The accuracy of the powers of a connection."""
 
 import math
+from collections.abc import Sequence
 from typing import TypeAlias
 
 from pantelos.accuracy.budget import MEASURED_NOISE, RANDOM, RESOLUTION, Contribution, Input, Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
-from pantelos.engine.uncertainty.effects import effect, larger, looks
+from pantelos.engine.uncertainty.effects import effect, larger, looks, nearest
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
 from pantelos.engine.uncertainty.stated import Stated, stated
 from pantelos.power.quantity_rows import budgeted, parts_of
@@ -15,6 +16,7 @@ from pantelos.power.wirings import Wiring
 from pantelos.study.model import Connection
 
 _BUDGETED = (*budgeted(), *RESOLVED_QUANTITIES)
+_TURN = {quantity.id: 360.0 for quantity in _BUDGETED if quantity.symbol == "°"}
 _OF_PHASE = ("P", "Q1", "PF", "DPF", "phi1", "P1", "N", "I_a", "I_na")  # what a phase error reaches first
 _OF_PRODUCT = ("P", "P_H")  # what the product of two offsets is added to
 _SCATTERING = ("U", "I", "P", "Q1", "DPF", "phi1")  # what noise that is seen lets scatter by its rule; it lifts nothing
@@ -29,13 +31,15 @@ def power_accuracy(evaluation: Evaluation, connection: Connection, interval: str
     reason = why_none(evaluation, silent, channels, interval)
     if reason:
         return dict.fromkeys(_power_values(evaluation, connection, interval), Stated(None, reason))
-    return _power_accuracy(evaluation, connection, interval, inputs, phaseless(evaluation.study, channels))
+    phases = supposed_phases(evaluation, phaseless(evaluation.study, channels), interval)
+    here = inputs_here(evaluation, inputs, channels, interval)
+    return _power_accuracy(evaluation, connection, interval, here, tuple(one.channel for one in phases))
 
 
 def phase_would_add(evaluation: Evaluation, connection: Connection, interval: str | None, size_rad: float) -> float:
     """Return what a phase error of that size, unstated today, would add to ± of the total P (k = 2), W."""
     channels = list(connection.sockets.values())
-    supposed = supposed_phases(evaluation, phaseless(evaluation.study, channels), channels, interval, size_rad)
+    supposed = supposed_phases(evaluation, phaseless(evaluation.study, channels), interval, size_rad)
     value = float(evaluation.power(connection, interval).total.P)
     found = [effect(evaluation, one, lambda other: float(other.power(connection, interval).total.P), value) for one in supposed]
     return 2 * math.hypot(0.0, *found)
@@ -43,11 +47,9 @@ def phase_would_add(evaluation: Evaluation, connection: Connection, interval: st
 
 @remembered()
 def _power_accuracy(
-    evaluation: Evaluation, connection: Connection, interval: str | None, inputs: tuple[Input, ...], silent: tuple[str, ...]
+    evaluation: Evaluation, connection: Connection, interval: str | None, here: tuple[Input, ...], silent: tuple[str, ...]
 ) -> dict[_Key, Stated]:
     values = _power_values(evaluation, connection, interval)
-    channels = list(connection.sockets.values())
-    here = inputs_here(evaluation, inputs, channels, interval)
     found: dict[_Key, list[Contribution]] = {key: [] for key in values}
     for one in here:
         if one.name in RANDOM or one.name == RESOLUTION:
@@ -58,10 +60,8 @@ def _power_accuracy(
             found[key].append(Contribution(one, amounts[key]))
     for key, product in _offsets_together(evaluation, connection, here, values).items():
         found[key].append(product)
-    alternating = bool(silent) and bool(supposed_phases(evaluation, silent, channels, interval))
     return {
-        key: stated(contributions, values[key], silent if alternating and key[1] in _OF_PHASE else ())
-        for key, contributions in found.items()
+        key: stated(contributions, values[key], silent if key[1] in _OF_PHASE else ()) for key, contributions in found.items()
     }
 
 
@@ -70,11 +70,14 @@ def _effects(
 ) -> _PowerValues:
     """Return what a moved input does to each power; all come from the same second look."""
     moved = [_power_values(other, connection, interval) for other in looks(evaluation, one)]
-    return {key: larger(value, [found[key] for found in moved]) for key, value in values.items()}
+    return {
+        key: larger(value, [nearest(found[key], value, _TURN.get(key[1], 0.0)) for found in moved])
+        for key, value in values.items()
+    }
 
 
 def _offsets_together(
-    evaluation: Evaluation, connection: Connection, inputs: list[Input], values: _PowerValues
+    evaluation: Evaluation, connection: Connection, inputs: Sequence[Input], values: _PowerValues
 ) -> dict[_Key, Contribution]:
     """Return the product of the offsets of voltage and current of each element: of an idle load it is most of what is left."""
     kind = evaluation.wiring_of(connection)

@@ -10,7 +10,7 @@ from pantelos.accuracy.budget import MEASURED_NOISE, METHOD, NOISE, PHASE, RANDO
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
-from pantelos.engine.uncertainty.effects import Look, drawn, effect, effect_together, pairs, together
+from pantelos.engine.uncertainty.effects import Look, drawn, effect, effect_together, nearest, pairs, together
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
 from pantelos.engine.uncertainty.moving import moved_by
 from pantelos.engine.uncertainty.stated import Stated, stated
@@ -30,13 +30,18 @@ def reading_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequen
     inputs, silent = stated_inputs(evaluation.study, channels)
     reason = why_none(evaluation, silent, channels, interval)
     if reason:
-        ruled = kind.rounding is not None and kind.noise is not None  # others would have to be drawn for
-        return Stated(
-            None, reason, seen=_reading_accuracy(evaluation, kind, channels, interval, (), ()).expanded if ruled else math.nan
-        )
+        return Stated(None, reason, seen=_seen(evaluation, kind, channels, interval))
     several = len(recorded_behind(evaluation.study, channels)) > 1
-    silent = phaseless(evaluation.study, channels) if several or kind.delayed else ()
-    return _reading_accuracy(evaluation, kind, channels, interval, inputs, silent)
+    phases = supposed_phases(evaluation, phaseless(evaluation.study, channels), interval) if several or kind.delayed else ()
+    return _reading_accuracy(evaluation, kind, channels, interval, inputs_here(evaluation, inputs, channels, interval), phases)
+
+
+def _seen(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None) -> float:
+    """Return what steps and noise of the record alone leave of a reading (k = 2), SI; NaN where it would have to be drawn for."""
+    if kind.rounding is None or kind.noise is None:
+        return math.nan
+    here = inputs_here(evaluation, (), channels, interval)
+    return _reading_accuracy(evaluation, kind, channels, interval, here, ()).expanded
 
 
 def try_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[str], interval: str | None = None) -> Stated:
@@ -53,21 +58,19 @@ def _reading_accuracy(
     kind: ReadingKind,
     channels: Sequence[str],
     interval: str | None,
-    inputs: tuple[Input, ...],
-    silent: tuple[str, ...],
+    here: tuple[Input, ...],
+    supposed: tuple[Input, ...],
 ) -> Stated:
     reading = evaluation.reading(kind, channels, interval)
     if not math.isfinite(reading.value):
         return Stated(None, "the reading is not given")
 
-    asked = _Asked(evaluation, kind, channels, interval, reading)
-    here, look = inputs_here(evaluation, inputs, channels, interval), asked.look
-    found = [Contribution(one, asked.contribution(one)) for one in here]
+    again = _TakenAgain(evaluation, kind, channels, interval, reading)
+    look, found = again.look, [Contribution(one, again.contribution(one)) for one in here]
     if len(recorded_behind(evaluation.study, channels)) > 1:
         found += [together(a, b, effect_together(evaluation, a, b, look, reading.value)) for a, b in pairs(here)]
     if reading.method_u > 0:
         found.append(Contribution(Input(METHOD, "", Shape.NORMAL, reading.method_u), reading.method_u))
-    supposed = supposed_phases(evaluation, silent, channels, interval)
     return stated(found, reading.value, matters(evaluation, supposed, look, reading.value, found))
 
 
@@ -79,7 +82,7 @@ def matters(
     return tuple(one.channel for one in supposed if abs(effect(evaluation, one, look, value)) > least)
 
 
-class _Asked(msgspec.Struct, frozen=True, eq=False):
+class _TakenAgain(msgspec.Struct, frozen=True, eq=False):
     """A reading whose accuracy is asked for, and what gives it again under other circumstances."""
 
     evaluation: Evaluation
@@ -90,7 +93,8 @@ class _Asked(msgspec.Struct, frozen=True, eq=False):
 
     def look(self, other: Evaluation) -> float:
         """Return the reading of another evaluation."""
-        return other.reading(self.kind, self.channels, self.interval).value
+        turn = 2 * math.pi if self.reading.unit.symbol == "°" else 0.0
+        return nearest(other.reading(self.kind, self.channels, self.interval).value, self.reading.value, turn)
 
     @property
     def recorded(self) -> bool:
@@ -154,14 +158,13 @@ class _Asked(msgspec.Struct, frozen=True, eq=False):
     def _rounding(self, one: Input) -> float:
         """Return what the steps of a recorder do: half a step at most, the same in every sample that rests on the same step."""
         rested, kind, value = steps_rested_on(self.evaluation, one, self.interval), self.kind, self.reading.value
+        if self.ruled and kind.rounding is not None and len(self.channels) == 1:
+            return kind.rounding(value, self._sigmas(one)[0], rested, *self._stretch())
         ruled = self.recorded and self.ruled
-        if ruled and kind.rounding is not None:
-            return kind.rounding(value, one.standard, rested, *self._stretch())
         by_rule = ruled and kind.noise is not None
         as_noise = self._by_rule(one) if by_rule else drawn(self.evaluation, (one,), self.look, value, lifts=False)
-        shifted = (
-            kind.shift * one.standard if ruled and kind.shift is not None else effect(self.evaluation, one, self.look, value)
-        )
+        shift = kind.shift if ruled else None
+        shifted = effect(self.evaluation, one, self.look, value) if shift is None else shift * one.standard
         return math.hypot(as_noise, shifted / math.sqrt(rested))
 
 

@@ -27,11 +27,6 @@ class Stated(msgspec.Struct, frozen=True):
         """What the accuracy leaves out, in words; empty where it is whole."""
         return left_out(self.without_phase)
 
-    @property
-    def digits_from(self) -> float:
-        """What the digits of the value follow: its accuracy, or what the record shows; NaN where neither is known."""
-        return self.expanded if math.isfinite(self.expanded) else self.seen
-
     def scaled(self, factor: float) -> "Stated":
         """Return the accuracy of the value in another unit."""
         budget = None if self.budget is None else self.budget.scaled(factor)

@@ -6,7 +6,7 @@ from pantelos.accuracy.budget import MEASURED_NOISE, METHOD, RANDOM, RESOLUTION,
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
-from pantelos.engine.uncertainty.effects import drawn, effect, effect_together, pairs, together
+from pantelos.engine.uncertainty.effects import drawn, effect, effect_together, nearest, pairs, together
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
 from pantelos.engine.uncertainty.readings import matters
 from pantelos.engine.uncertainty.stated import Stated, stated
@@ -22,25 +22,27 @@ def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
     if reason:
         return Stated(None, reason)
     several = len(recorded_behind(evaluation.study, [name])) > 1
-    return _value_accuracy(evaluation, name, inputs, phaseless(evaluation.study, [name]) if several else ())
+    phases = supposed_phases(evaluation, phaseless(evaluation.study, [name]), None) if several else ()
+    here = inputs_here(evaluation, inputs, [name], None)
+    unstated = tuple(one for one in here if one not in inputs and one.name in (MEASURED_NOISE, RESOLUTION))
+    return _value_accuracy(evaluation, name, tuple(one for one in here if one not in unstated), unstated, phases)
 
 
 @remembered()
-def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...], silent: tuple[str, ...]) -> Stated:
-    def look(other: Evaluation) -> float:
-        found = other.samples.resolve(name)
-        return found.value if isinstance(found, Scalar) else math.nan
-
-    value = look(evaluation)
+def _value_accuracy(
+    evaluation: Evaluation, name: str, here: tuple[Input, ...], unstated: tuple[Input, ...], supposed: tuple[Input, ...]
+) -> Stated:
+    scalar = evaluation.samples.scalar(name)
+    value, turn = scalar.value, 2 * math.pi if scalar.turns else 0.0
     if not math.isfinite(value):
         return Stated(None, "the value is not given")
-    behind = recorded_behind(evaluation.study, [name])
-    here = inputs_here(evaluation, inputs, behind, None)
-    unstated = tuple(one for one in here if one not in inputs and one.name in (MEASURED_NOISE, RESOLUTION))
+
+    def look(other: Evaluation) -> float:
+        found = other.samples.resolve(name)
+        return nearest(found.value, value, turn) if isinstance(found, Scalar) else math.nan
+
     found = []
     for one in here:
-        if one in unstated:
-            continue
         if one.name == RESOLUTION:
             rested = steps_rested_on(evaluation, one, None)
             of_all = effect(evaluation, one, look, value) / math.sqrt(rested)
@@ -56,8 +58,6 @@ def _value_accuracy(evaluation: Evaluation, name: str, inputs: tuple[Input, ...]
         seen = math.hypot(drawn(evaluation, unstated, look, value, lifts=False), *alike)
         found.append(Contribution(Input("noise and steps that are seen", "", Shape.NORMAL, seen), seen))
     found += [together(a, b, effect_together(evaluation, a, b, look, value)) for a, b in pairs(here)]
-    method_u = evaluation.samples.scalar(name).method_u
-    if method_u > 0:
-        found.append(Contribution(Input(METHOD, "", Shape.NORMAL, method_u), method_u))
-    supposed = supposed_phases(evaluation, silent, behind, None)
+    if scalar.method_u > 0:
+        found.append(Contribution(Input(METHOD, "", Shape.NORMAL, scalar.method_u), scalar.method_u))
     return stated(found, value, matters(evaluation, supposed, look, value, found))

@@ -14,7 +14,7 @@ from pantelos.paper.paper import Role
 def own_sheet(given: Given) -> Sheet:
     """Return the single values of the study, and what was chosen besides, each with its formula."""
     evaluation = given.evaluation
-    readouts = [name for name in evaluation.computable if evaluation.names.kind(name) is Kind.SCALAR]
+    readouts = evaluation.computable(Kind.SCALAR)
     texts = [*readouts, *(text for text in given.report.own if text not in readouts)]
     if not texts:
         raise StudyError("Nothing is chosen for this sheet yet: point at numbers in other sheets, or define a readout.")

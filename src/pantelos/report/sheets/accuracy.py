@@ -71,9 +71,7 @@ def _row(place: str, of: str, name: str, value: float, stated: Stated, shown: Un
 
 
 def _readings(evaluation: Evaluation, place: str) -> Iterator[tuple[Cell, ...]]:
-    for name in evaluation.computable:
-        if evaluation.names.kind(name) is Kind.SCALAR:
-            continue
+    for name in evaluation.computable(Kind.SIGNAL, Kind.SERIES):
         for reading in evaluation.study.columns.readings:
             kind = reading_kind(reading)
             stated = try_accuracy(evaluation, kind, [name], place) if kind is not None else Stated(None)

@@ -22,7 +22,7 @@ def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Pr
         raise StudyError("A comparison needs two intervals. Choose more, or make some.")
     chosen = evaluation.study.columns
     readings = dict.fromkeys([*([chosen.compare] if chosen.compare else []), *chosen.readings])
-    names = [name for name in evaluation.computable if evaluation.names.kind(name) is not Kind.SCALAR]
+    names = evaluation.computable(Kind.SIGNAL, Kind.SERIES)
     first = evaluation.study.active if evaluation.study.active in places else places[0]
     others = [place for place in places if place != first]
     rows: list[tuple[Cell, ...]] = []

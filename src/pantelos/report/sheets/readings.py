@@ -24,7 +24,7 @@ def _shown(evaluation: Evaluation) -> tuple[ReadingKind, ...]:
 
 def readings_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
     """Return the usual readings, and those shown beside the lanes, of every channel in every interval."""
-    names = [name for name in evaluation.computable if evaluation.names.kind(name) is not Kind.SCALAR]
+    names = evaluation.computable(Kind.SIGNAL, Kind.SERIES)
     shown_readings = _shown(evaluation)
     columns = [
         TableColumn("interval", "interval"),

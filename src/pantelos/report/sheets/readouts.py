@@ -16,7 +16,7 @@ from pantelos.report.table import Cell, Table, TableColumn, cell
 
 def readouts_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
     """Return the formulas that are single values, with what they rest on."""
-    names = [name for name in evaluation.computable if evaluation.names.kind(name) is Kind.SCALAR]
+    names = evaluation.computable(Kind.SCALAR)
     if not names:
         raise StudyError("No formula of this study is a single value. Define one, such as eta = mean(p2) / mean(p1).")
     rows: list[tuple[Cell, ...]] = []

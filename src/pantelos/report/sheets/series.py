@@ -22,7 +22,7 @@ def series_table(evaluation: Evaluation, places: Sequence[str], progress: Progre
     StudyError
         When the study has no series, or more values than a table holds.
     """
-    names = [name for name in evaluation.computable if evaluation.names.kind(name) is Kind.SERIES]
+    names = evaluation.computable(Kind.SERIES)
     if not names:
         raise StudyError("This study has no series yet. Derive one, such as f = frequency(u1) over cycles(u1).")
     columns = (

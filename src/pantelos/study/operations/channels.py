@@ -91,6 +91,7 @@ def change_channel(study: Study, name: str, **changes: object) -> Study:
     before = study.channel(name)
     changed = replace(before, **changes)
     changed_unit = _unit_of(changed)
+    changed.scaling.inputs(name, unit(changed.recorder_unit))  # a class of currents says nothing of a voltage: refused here
     study = replace(study, channels=tuple(changed if c.name == name else c for c in study.channels))
     return study if changed_unit.like(_unit_of(before)) else _with_lane_of_its_unit(study, changed)
 
