@@ -48,12 +48,23 @@ def drawn(evaluation: Evaluation, inputs: tuple[Input, ...], look: Look, value: 
     the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994).
     Without `lifts` the scatter.
     """
-    found = np.asarray([look(noisy_by(evaluation, inputs, seed)) - value for seed in range(_DRAWS if lifts else _FEWER)])
-    scatter, shift = float(np.sqrt(np.mean(found**2))), abs(float(found.mean()))
     if not lifts:
+        found = np.asarray([look(noisy_by(evaluation, inputs, seed)) - value for seed in range(_FEWER)])
         return float(found.std(ddof=1))
+    found = np.asarray([look(noisy_by(evaluation, inputs, seed)) - value for seed in range(_DRAWS)])
+    spread, shift = float(np.sqrt(np.mean(found**2))), abs(float(found.mean()))
     clear = shift > 2 * float(found.std(ddof=1)) / math.sqrt(len(found))
-    return math.hypot(scatter, shift / (math.sqrt(2) - 1)) if clear else scatter
+    return math.hypot(spread, shift / (math.sqrt(2) - 1)) if clear else spread
+
+
+def scatter(evaluation: Evaluation, one: Input, look: Look, value: float) -> float:
+    """Return what noise or rounding of a channel, small beside it, lets a value scatter by.
+
+    It is drawn at the next power of two and scaled: intervals in which nearly as much is seen share what is drawn.
+    """
+    drawn_at = 2.0 ** math.ceil(math.log2(one.standard))
+    evenly = Input(one.name, one.channel, one.shape, drawn_at)
+    return drawn(evaluation, (evenly,), look, value, lifts=False) * one.standard / drawn_at
 
 
 def pairs(inputs: Sequence[Input]) -> Iterator[tuple[Input, Input]]:
@@ -69,6 +80,7 @@ def together(one: Input, other: Input, amount: float) -> Contribution:
 
 
 def effect_together(evaluation: Evaluation, one: Input, other: Input, look: Look, value: float) -> float:
-    """Return what two inputs moved at once do beyond what each does alone."""
-    alone = look(moved_by(evaluation, one)) + look(moved_by(evaluation, other)) - 2 * value
-    return look(moved_by(evaluation, one, other)) - value - alone
+    """Return what two inputs moved at once do beyond what each does alone, which `effect` has looked at."""
+    first, second = by_steps(one, _STEPS), by_steps(other, _STEPS)
+    alone = look(moved_by(evaluation, first)) + look(moved_by(evaluation, second)) - 2 * value
+    return (look(moved_by(evaluation, first, second)) - value - alone) / _STEPS**2

@@ -10,7 +10,7 @@ from pantelos.accuracy.budget import MEASURED_NOISE, METHOD, NOISE, PHASE, RANDO
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
-from pantelos.engine.uncertainty.effects import Look, drawn, effect, effect_together, nearest, pairs, together
+from pantelos.engine.uncertainty.effects import Look, drawn, effect, effect_together, nearest, pairs, scatter, together
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
 from pantelos.engine.uncertainty.moving import moved_by
 from pantelos.engine.uncertainty.stated import Stated, stated
@@ -141,7 +141,9 @@ class _TakenAgain(msgspec.Struct, frozen=True, eq=False):
         """Return what noise does. Of noise that is only seen nobody says it is not the waveform's own: it lifts nothing."""
         seen, (kind, reading) = one.name == MEASURED_NOISE, (self.kind, self.reading)
         if kind.noise is None or not self.ruled:
-            return drawn(self.evaluation, (one,), self.look, reading.value, lifts=not seen)
+            if seen:
+                return scatter(self.evaluation, one, self.look, reading.value)
+            return drawn(self.evaluation, (one,), self.look, reading.value, lifts=True)
         if seen and kind.rounding is rounded_mean:
             return self._sigmas(one)[0] / math.sqrt(max(reading.window.stop - reading.window.start, 1.0))
         return 0.0 if seen and kind.lift is not None else self._by_rule(one)
@@ -162,7 +164,7 @@ class _TakenAgain(msgspec.Struct, frozen=True, eq=False):
             return kind.rounding(value, self._sigmas(one)[0], rested, *self._stretch())
         ruled = self.recorded and self.ruled
         by_rule = ruled and kind.noise is not None
-        as_noise = self._by_rule(one) if by_rule else drawn(self.evaluation, (one,), self.look, value, lifts=False)
+        as_noise = self._by_rule(one) if by_rule else scatter(self.evaluation, one, self.look, value)
         shift = kind.shift if ruled else None
         shifted = effect(self.evaluation, one, self.look, value) if shift is None else shift * one.standard
         return math.hypot(as_noise, shifted / math.sqrt(rested))

@@ -6,7 +6,7 @@ from pantelos.accuracy.budget import MEASURED_NOISE, METHOD, RANDOM, RESOLUTION,
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
-from pantelos.engine.uncertainty.effects import drawn, effect, effect_together, nearest, pairs, together
+from pantelos.engine.uncertainty.effects import drawn, effect, effect_together, nearest, pairs, scatter, together
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
 from pantelos.engine.uncertainty.readings import matters
 from pantelos.engine.uncertainty.stated import Stated, stated
@@ -46,7 +46,7 @@ def _value_accuracy(
         if one.name == RESOLUTION:
             rested = steps_rested_on(evaluation, one, None)
             of_all = effect(evaluation, one, look, value) / math.sqrt(rested)
-            amount = math.hypot(drawn(evaluation, (one,), look, value, lifts=False), of_all)
+            amount = math.hypot(scatter(evaluation, one, look, value), of_all)
         elif one.name in RANDOM:
             amount = drawn(evaluation, (one,), look, value, lifts=True)
         else:
