@@ -12,6 +12,8 @@ import msgspec
 COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as infinitely many degrees of freedom
 
 NOISE, MEASURED_NOISE, RESOLUTION, PHASE = "noise", "measured noise", "resolution", "phase"
+CERTIFIED_GAIN, CERTIFIED_PHASE = "calibration of gain", "calibration of phase"
+CERTIFIED = frozenset({CERTIFIED_GAIN, CERTIFIED_PHASE})
 RANDOM = frozenset({NOISE, MEASURED_NOISE})  # new in every sample
 APART = RANDOM | {RESOLUTION}  # differ from one stretch to another; all other inputs stay the same
 METHOD = "method"  # what the way of computing leaves, where no channel is to blame
@@ -36,7 +38,7 @@ class Shape(StrEnum):
 class Input(msgspec.Struct, frozen=True):
     """One source of uncertainty: what it is, the channel it belongs to, and its standard uncertainty in SI."""
 
-    name: str  # gain, ratio, offset, resolution, noise, measured noise, delay, phase, time base
+    name: str  # gain, ratio, offset, resolution, noise, measured noise, delay, phase, time base, calibration of gain or phase
     channel: str  # "" for the time base
     shape: Shape
     standard: float

@@ -2,7 +2,6 @@
 
 from collections.abc import Callable
 
-from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.cycles import Cycles
 
@@ -12,9 +11,9 @@ class AsRecorded:
 
     kept = True  # what took long is kept for later runs
 
-    def channel(self, channel: Channel) -> Waveform:
+    def channel(self, name: str, wave: Waveform) -> Waveform:
         """Return a recorded channel as it is taken."""
-        return channel
+        return wave
 
     def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
         """Return the cycles of a channel over the whole record."""

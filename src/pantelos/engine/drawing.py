@@ -25,8 +25,8 @@ class Drawing:
         self._study, self._names, self._samples, self._times, self._results = study, names, samples, times, results
 
     def prepare(self, name: str, progress: Progress | None = None) -> None:
-        """Do the work that drawing a formula needs; a recorded channel has had it done when it was imported."""
-        if self._study.formula(name) is not None:
+        """Do the work that drawing needs; a recorded channel has had it done when it was imported."""
+        if not self._drawn_as_recorded(name):
             self._pyramid(name, progress)
         if self._study.look(name).mean_removed:
             self.overall_mean(name)
@@ -41,7 +41,10 @@ class Drawing:
         """Return whether a channel or formula can be drawn without work."""
         if self._study.look(name).mean_removed and not Drawing._mean.known(self, name):
             return False
-        return self._study.formula(name) is None or Drawing._pyramid.known(self, name)
+        return self._drawn_as_recorded(name) or Drawing._pyramid.known(self, name)
+
+    def _drawn_as_recorded(self, name: str) -> bool:
+        return self._study.formula(name) is None and self._study.channel(name).scaling.response is None
 
     @remembered()
     def _pyramid(self, name: str, progress: Progress | None = None) -> Pyramid:

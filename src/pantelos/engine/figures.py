@@ -11,7 +11,7 @@ from pantelos.engine.remembered import remembered
 from pantelos.errors import PantelosError, StudyError
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
-from pantelos.record.record import Channel
+from pantelos.record.record import recorded
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.distribution import Distribution, distribution
@@ -145,7 +145,8 @@ def _values(evaluation: Evaluation, name: str, interval: str | None, codes: bool
 
 
 def _codes(wave: Waveform, name: str, span: Window) -> Values:
-    piece = wave.pieces[0] if isinstance(wave, Channel) and len(wave.pieces) == 1 else None
+    channel = recorded(wave)
+    piece = channel.pieces[0] if channel is not None and len(channel.pieces) == 1 else None
     if piece is None or piece.raw.samples.dtype.kind not in "iu":
         raise StudyError(f"{name} was not recorded as whole numbers, so it has no codes. Show its values.")
     numbers = piece.raw.samples

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 
+from pantelos.engine.calibrated import Calibrated
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.names import Names
 from pantelos.engine.remembered import remembered
@@ -42,6 +43,10 @@ class Samples:
         column = self._record.column(setup.column)
         return scaled_channel(name, column, self._record.grid, unit(setup.recorder_unit), setup.scaling)
 
+    def _corrected(self, name: str) -> Waveform:
+        channel, response = self.channel(name), self._study.channel(name).scaling.response
+        return channel if response is None else Calibrated(channel, response, self._record.joints)
+
     def is_recorded(self, name: str) -> bool:
         """Return whether a name is that of a recorded channel, not of a formula."""
         return self._study.formula(name) is None
@@ -50,7 +55,7 @@ class Samples:
         """Return what a channel or formula stands for."""
         if self.is_recorded(name):
             if name not in self._recorded:  # one object each: a formula that uses it twice reads it once
-                self._recorded[name] = self._circumstances.channel(self.channel(name))
+                self._recorded[name] = self._circumstances.channel(name, self._corrected(name))
             return self._recorded[name]
         self._names.compiled(name)  # says why it cannot be computed
         return self._made(name)

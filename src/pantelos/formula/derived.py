@@ -117,7 +117,8 @@ class Neighboured:
         """Serve what `make` gives of samples first to last; it reads up to `margin` samples either side."""
         self._make, self.unit = make, unit
         self.n_samples, self.rate_hz = of.n_samples, of.rate_hz
-        self.masked, self.full_scale = max(of.masked, LeftOut.ENDS), None  # the ends of a record are left out on purpose
+        self.masked = max(of.masked, LeftOut.ENDS)  # the ends of a record are left out on purpose
+        self.full_scale: float | None = None
         self._length = 1 << max(_LEAST_BLOCK, (_MARGINS * margin - 1).bit_length() if margin < _LONG_MARGIN else 24)
         self._kept: OrderedDict[int, FloatArray] = OrderedDict()
         self._keeping = threading.Lock()

@@ -9,7 +9,7 @@ from pantelos.notation import with_unit
 from pantelos.reading.amplitude import found_extremes
 from pantelos.reading.reading import Divided, Measure, Measured, NoiseRule, Stretch
 from pantelos.record.clipping import clipped_between
-from pantelos.record.record import Channel
+from pantelos.record.record import recorded
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import n_missing, totals_between
@@ -339,5 +339,5 @@ def missing_count(waves: list[Waveform], stretch: Stretch) -> Measured:
 def clipped_count(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return how many samples of the stretch stand at the end of the range; none for what is not recorded."""
     window = stretch.samples
-    wave = waves[0]
-    return Measured(float(clipped_between(wave, window.first, window.end) if isinstance(wave, Channel) else 0), window)
+    channel = recorded(waves[0])
+    return Measured(float(clipped_between(channel, window.first, window.end) if channel is not None else 0), window)

@@ -13,7 +13,7 @@ from pantelos.record.pieces import Envelope, EvenPiece, Grid, Piece, pieces_of
 from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.scaling import Scaling
 from pantelos.record.timing import Began, Timing, even
-from pantelos.record.waveform import LeftOut
+from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.integrals import n_missing
 from pantelos.signal.level_search import Crossings, crossings_in_numbers, level_crossings
@@ -123,6 +123,11 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         return LeftOut.ENDS if self.moved else LeftOut.NOTHING
 
     @property
+    def recorded(self) -> "Channel":
+        """Itself: what corrects a channel names the one that was recorded so, too."""
+        return self
+
+    @property
     def interpolated(self) -> bool:
         """Whether its own samples lie beside those of the grid."""
         return any(piece.interpolated for piece in self.pieces)
@@ -204,6 +209,12 @@ class Channel(msgspec.Struct, frozen=True, eq=False, dict=True, weakref=True):
         """Return positions on the grid and values of the samples as recorded, between two positions."""
         found = [piece.rows(start, stop) for piece in self.pieces]
         return np.concatenate([places for places, _ in found]), np.concatenate([values for _, values in found])
+
+
+def recorded(wave: Waveform) -> Channel | None:
+    """Return the channel as recorded that a waveform is, or is the correction of; None for a formula."""
+    found = getattr(wave, "recorded", None)
+    return found if isinstance(found, Channel) else None
 
 
 def scaled_channel(name: str, column: RecordColumn, grid: Grid, recorder_unit: Unit, scaling: Scaling) -> Channel:

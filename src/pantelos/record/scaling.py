@@ -2,18 +2,21 @@
 
 x = (raw - offset) * transducer * polarity. The text form, used on the command line and shown in the
 window, is a list such as `clamp 100 mV/A, reversed, offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV,
-noise 1 mV, delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987, lag 18.75 us`.
+noise 1 mV, delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987, lag 18.75 us`, and of what a certificate says over frequency,
+`response 50 Hz 0.9987 ±0.0005 -0.12 ±0.02 deg; 2.5 kHz 0.982 -1.8 deg`.
 """
 
 import math
 import re
+from collections.abc import Callable
 from typing import Any
 
 import msgspec
 
-from pantelos.accuracy.budget import NOISE, PHASE, RESOLUTION, Input, Shape
+from pantelos.accuracy.budget import CERTIFIED_GAIN, CERTIFIED_PHASE, NOISE, PHASE, RESOLUTION, Input, Shape
 from pantelos.accuracy.instrument_classes import InstrumentClass
 from pantelos.errors import ScalingError
+from pantelos.record.response import RADIANS, Response, parse_response
 from pantelos.record.transducer import NUMBER, Transducer, TransducerKind, bare_transducer
 from pantelos.units import Unit, unit
 
@@ -52,6 +55,19 @@ class Scaling(msgspec.Struct, frozen=True):
     accuracy: Accuracy | None = None
     corrected: float = 1.0  # what readings are multiplied by, after a calibration
     lag_s: float = 0.0  # known: what is read came so much earlier; taken off
+    response: Response | None = None  # known over frequency; taken off
+
+    @property
+    def corrections(self) -> str:
+        """What is taken off, in a few words; empty where nothing is."""
+        parts = [f"corrected {self.corrected:.12g}"] if self.corrected != 1.0 else []
+        parts += [f"lag {self.lag_s:.6g} s"] if self.lag_s else []
+        return ", ".join([*parts, *([self.response.brief] if self.response is not None else [])])
+
+    @property
+    def as_read(self) -> "Scaling":
+        """The chain with nothing taken off."""
+        return msgspec.structs.replace(self, corrected=1.0, lag_s=0.0, response=None)
 
     def resolve(self, recorder_unit: Unit) -> tuple[float, float, Unit]:
         """Return (gain, zero, unit): SI value = gain * recorded + zero, for a recorder in `recorder_unit`."""
@@ -71,11 +87,22 @@ class Scaling(msgspec.Struct, frozen=True):
 
         Source: GUM 4.3.7 (limits without further knowledge are rectangular), 4.3.5 note (a step q has q / sqrt(12)).
         """
+        certified = (
+            []
+            if self.response is None
+            else [
+                Input(CERTIFIED_GAIN, channel, Shape.NORMAL, self.response.u_gain),
+                Input(CERTIFIED_PHASE, channel, Shape.NORMAL, self.response.u_phase),
+            ]
+        )
         if self.accuracy is None:
-            return ()
+            return tuple(one for one in certified if one.standard > 0)
         stated, (gain, _, result) = self.accuracy, self.resolve(recorder_unit)
         ratio, grade_phase = (0.0, None) if stated.grade is None else stated.grade.limits(result.like(unit("A")))
+        if self.response is not None:  # a certificate tells more than the class
+            ratio, grade_phase = (0.0 if self.response.u_gain else ratio), (None if self.response.u_phase else grade_phase)
         limits = (
+            *certified,
             Input("gain", channel, Shape.RECTANGULAR, stated.gain_percent / 100),
             Input("ratio", channel, Shape.RECTANGULAR, ratio / 100),
             Input("offset", channel, Shape.RECTANGULAR, stated.offset),
@@ -92,6 +119,8 @@ class Scaling(msgspec.Struct, frozen=True):
     def tells_phase(self, of_current: bool) -> bool:
         """Return whether the chain says how far its phase may be displaced, or that it is not."""
         stated = self.accuracy
+        if self.response is not None and self.response.u_phase:
+            return True
         if stated is None:
             return False
         by_class = stated.grade is not None and stated.grade.limits(of_current)[1] is not None
@@ -108,6 +137,8 @@ class Scaling(msgspec.Struct, frozen=True):
             parts.append(f"corrected {self.corrected:.12g}")
         if self.lag_s:
             parts.append(f"lag {self.lag_s:.12g} s")
+        if self.response is not None:
+            parts.append(self.response.text)
         if self.recorder_range is not None:
             parts.append(f"range {self.recorder_range:g} {recorder_unit.symbol}")
         if self.accuracy is not None:
@@ -135,7 +166,6 @@ _RATIOS = {
 _FIGURED = ("sensor",)  # a word that stands before two figures only
 _PART = rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
 _ANGLE = rf"{NUMBER}\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+{NUMBER}\s*(?P<hz>\S+))?$"
-_RADIANS = {"deg": math.radians(1), "°": math.radians(1), "min": math.radians(1 / 60), "rad": 1.0, "mrad": 1e-3, "crad": 1e-2}
 _CLASS = rf"class\s*(?P<name>\d+(?:\.\d+)?S?)(?:\s+at\s+{NUMBER}\s*%)?$"
 _ACCURACY = rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$"
 
@@ -158,12 +188,8 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
         elif match := re.match(_ACCURACY, part):
             offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
             scaling, limit = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset), match["unit"] or limit
-        elif part.startswith("phase"):
-            scaling = _with_accuracy(scaling, phase=_phase(part))
-        elif part.startswith("lag"):
-            scaling = msgspec.structs.replace(scaling, lag_s=_lag(part))
-        elif part.startswith("class"):
-            scaling = _with_accuracy(scaling, grade=_class(part))
+        elif stated := next((take for word, take in _STATED.items() if part.startswith(word)), None):
+            scaling = stated(scaling, part)
         elif (match := re.match(_PART, part)) and match["word"] not in _FIGURED:
             scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
         else:
@@ -192,7 +218,7 @@ def _phase(part: str) -> PhaseLimit:
     match = re.match(rf"phase\s*{_ANGLE}", part)
     if match is None:
         raise ScalingError(f'"{part}": a phase is an angle, such as phase 0.5 deg, phase 30 min, or phase 0.5 deg at 50 Hz.')
-    return PhaseLimit(_value(match[1]) * _RADIANS[match["unit"]], _at_hz(part, match))
+    return PhaseLimit(_value(match[1]) * RADIANS[match["unit"]], _at_hz(part, match))
 
 
 def _lag(part: str) -> float:
@@ -201,7 +227,7 @@ def _lag(part: str) -> float:
         at_hz = _at_hz(part, match)
         if not at_hz:
             raise ScalingError(f'"{part}": say at which frequency, such as lag 0.12 deg at 50 Hz.')
-        return _value(match[1]) * _RADIANS[match["unit"]] / (2 * math.pi * at_hz)
+        return _value(match[1]) * RADIANS[match["unit"]] / (2 * math.pi * at_hz)
     if (match := re.match(rf"lag\s*{NUMBER}\s*(?P<unit>\S+)$", part)) and unit(match["unit"]).like(unit("s")):
         return _value(match[1]) * unit(match["unit"]).factor
     raise ScalingError(f'"{part}": a lag is a time or an angle at a frequency, such as lag 18.75 us or lag 0.12 deg at 50 Hz.')
@@ -226,6 +252,14 @@ def _class(part: str) -> InstrumentClass:
             f'"{part}": a class is written as on the rating plate, such as class 0.5, class 0.2S or class 0.5 at 20 %.'
         )
     return InstrumentClass(match["name"], _value(match[2]) if match[2] else 100.0)
+
+
+_STATED: dict[str, Callable[[Scaling, str], Scaling]] = {
+    "phase": lambda scaling, part: _with_accuracy(scaling, phase=_phase(part)),
+    "class": lambda scaling, part: _with_accuracy(scaling, grade=_class(part)),
+    "lag": lambda scaling, part: msgspec.structs.replace(scaling, lag_s=_lag(part)),
+    "response": lambda scaling, part: msgspec.structs.replace(scaling, response=parse_response(part.removeprefix("response"))),
+}
 
 
 def _with_accuracy(scaling: Scaling, **stated: Any) -> Scaling:
@@ -265,6 +299,6 @@ def _not_understood(part: str) -> ScalingError:
     return ScalingError(
         f'"{part}" is not a part of a scaling chain. Write for example: clamp 100 mV/A, reversed, '
         "offset 2 mV, range 5 V, accuracy 0.5 % + 20 mA, resolution 0.5 mV, noise 1 mV, "
-        "delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987, lag 18.75 us; or divider 100:1, "
+        "delay 1 us, phase 0.5 deg, class 0.5, corrected 0.9987, lag 18.75 us, response table.csv; or divider 100:1, "
         "transformer 100 A/5 A, shunt 0.5 mohm or 60 mV/240 A, factor 10 A/V."
     )

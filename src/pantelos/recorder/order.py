@@ -9,7 +9,8 @@ import msgspec
 from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.formula.syntax import NAME
 from pantelos.notation import with_unit
-from pantelos.record.scaling import Scaling, parse_scaling
+from pantelos.record.scaling import Scaling
+from pantelos.study.chains import read_chain
 from pantelos.units import unit
 
 Starting: TypeAlias = Literal["now", "edge", "digital", "command"]
@@ -222,7 +223,7 @@ def channel_from(text: str) -> WantedChannel:
             made = msgspec.structs.replace(made, differential=part == "differential")
         else:
             kept.append(part)
-    scaling = parse_scaling(", ".join(kept), unit("V")) if kept else Scaling()
+    scaling = read_chain(", ".join(kept), unit("V")) if kept else Scaling()
     return msgspec.structs.replace(made, scaling=scaling, range_v=scaling.recorder_range)
 
 

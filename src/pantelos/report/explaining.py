@@ -1,13 +1,15 @@
 """Every number explains itself: formula, place, method, standard, accuracy, and what speaks against it."""
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 import msgspec
+from msgspec.structs import replace
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
+from pantelos.errors import PantelosError
 from pantelos.notation import MISSING, PARTLY, between, number, with_accuracy, with_unit, within_seen
 from pantelos.notice import Notice
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
@@ -66,6 +68,7 @@ def explain_reading(
         ("taken over", f"{reading.place(rate)}, {round(window.stop - window.start)} samples at {with_unit(rate, unit('Hz'), 6)}"),
         ("method", reading.method),
         ("after", kind.source),
+        *_before(evaluation, channels, lambda other: other.reading(kind, channels, interval).value, reading.unit),
     ]
     facts += [*(("note", remark) for remark in reading.remarks), *_left_out(stated)]
     lift = noise_lift(evaluation, kind, channels, interval)
@@ -90,7 +93,12 @@ def explain_value(evaluation: Evaluation, name: str, notices: Iterable[Notice] =
     assert formula is not None
     stated = value_accuracy(evaluation, name)
     shown = evaluation.names.unit(name)
-    facts = (("formula", formula.text), *(("rests on", line) for line in found.explained), *_left_out(stated))
+    facts = (
+        ("formula", formula.text),
+        *(("rests on", line) for line in found.explained),
+        *_before(evaluation, [name], lambda other: other.samples.scalar(name).value, shown),
+        *_left_out(stated),
+    )
     return Explanation(
         name,
         _value(found.value, stated, shown),
@@ -116,19 +124,24 @@ def explain_power(
         return None
     stated = power_accuracy(evaluation, connection, interval)[element, quantity]
     kind, power = evaluation.wiring_of(connection), evaluation.power(connection, interval)
-    of = parts_of(power, [e.name for e in kind.elements])[element]
     shown, place, window = unit(row.symbol or "1"), evaluation.times.name(interval), power.window
     factor = shown.factor if row.symbol == "°" else 1.0
+
+    def look(other: Evaluation) -> float:
+        parts = parts_of(other.power(connection, interval), [e.name for e in kind.elements])
+        return float(row.value(*parts[element])) * factor
+
+    value = look(evaluation)
     facts = (
         ("connection", f"{connection.name}, {kind.title}: " + ", ".join(f"{s} = {c}" for s, c in connection.sockets.items())),
         ("interval", f"{place}, {_span(evaluation, interval)}"),
         ("taken over", f"{window.n_cycles} whole cycles of {power.reference}" if window.n_cycles else "all samples"),
         ("method", f"{row.method}, {window.rule} rule"),
         ("after", row.source),
+        *_before(evaluation, list(connection.sockets.values()), look, shown),
         *(("note", remark) for remark in power.remarks),
         *_left_out(stated),
     )
-    value = float(row.value(*of)) * factor
     scaled = stated.scaled(factor)
     return Explanation(
         f"{quantity} of {element}, {connection.name}",
@@ -153,6 +166,25 @@ def _value(value: float, stated: Stated, shown: Unit) -> str:
         return within_seen(value, stated.seen, shown)
     mark = PARTLY if stated.leaves_out else ""
     return f"{with_accuracy(value, stated.expanded, shown)}{mark} (k = 2)"
+
+
+def _before(
+    evaluation: Evaluation, names: Sequence[str], look: Callable[[Evaluation], float], shown: Unit
+) -> Iterable[tuple[str, str]]:
+    """Return the fact what a number was before anything known was taken off the channels behind it."""
+    study = evaluation.study
+    taken = {name: study.channel(name).scaling.corrections for name in recorded_behind(study, names)}
+    taken = {name: said for name, said in taken.items() if said}
+    if taken:
+        channels = tuple(replace(c, scaling=c.scaling.as_read) for c in study.channels)
+        try:
+            before = with_unit(look(evaluation.on(replace(study, channels=channels))), shown, 8)
+        except PantelosError:
+            before = MISSING
+        yield (
+            "as read",
+            f"{before}, before what is known was taken off: " + "; ".join(f"{n}: {said}" for n, said in taken.items()),
+        )
 
 
 def _left_out(stated: Stated) -> Iterable[tuple[str, str]]:

@@ -13,7 +13,6 @@ from pantelos.formats.output import Output, OutputChannel
 from pantelos.formats.registry import FORMATS
 from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
-from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.decimation import PASSBAND, STOPBAND_DB, half_length, reduced
@@ -133,8 +132,7 @@ def _facts(evaluation: Evaluation, place: str, names: Sequence[str], factor: int
     for setup in study.channels:
         if setup.name in names:
             facts.append((f"scaling of {setup.name}", setup.scaling.text(unit(setup.recorder_unit))))
-            channel = evaluation.samples.resolve(setup.name)
-            if isinstance(channel, Channel) and channel.interpolated:
+            if evaluation.samples.channel(setup.name).interpolated:
                 facts.append((f"time of {setup.name}", f"interpolated to {record.rate_hz:.10g} Hz"))
     facts += [(f"formula {formula.name}", formula.text) for formula in study.formulas if formula.name in names]
     if factor > 1:

@@ -8,6 +8,7 @@ from pantelos.formats.problems import problems_of
 from pantelos.formats.registry import FORMATS
 from pantelos.power.over_time import check_step
 from pantelos.power.wirings import wiring
+from pantelos.record.response import check_response
 from pantelos.record.scaling import Scaling
 from pantelos.study.model import (
     WHOLE_RECORD,
@@ -221,6 +222,8 @@ def check_scaling(scaling: Scaling) -> None:
     _finite(scaling.recorder_range, "a range", low=0.0, zero=False)
     _finite(scaling.corrected, "a correction", low=0.0, zero=False)
     _finite(scaling.lag_s, "a lag")
+    if scaling.response is not None:
+        check_response(scaling.response)
     stated = scaling.accuracy
     if stated is None:
         return

@@ -48,7 +48,7 @@ def _row(setup: ChannelSetup, side: str) -> ChainRow:
         setup.name,
         setup.column,
         reach,
-        transducer + offset_note,
+        ", ".join(part for part in (transducer + offset_note, scaling.corrections) if part),
         "reversed" if scaling.reversed else "as wired",
         f"±{with_unit(full, shown, 4)}" if full is not None else f"{shown.symbol}, no range",
         _accuracy(scaling, shown),
@@ -59,10 +59,12 @@ def _row(setup: ChannelSetup, side: str) -> ChainRow:
 
 def _accuracy(scaling: Scaling, shown: Unit) -> str:
     """Return the limits of error of a chain in a few words."""
-    stated = scaling.accuracy
+    stated, response = scaling.accuracy, scaling.response
+    certified = [f"certificate {200 * response.u_gain:.2g} %"] if response is not None and response.u_gain else []
     if stated is None:
-        return "not stated"
-    parts = [stated.grade.text] if stated.grade is not None else []
+        return ", ".join(certified) or "not stated"
+    parts = certified
+    parts += [stated.grade.text] if stated.grade is not None else []
     if stated.gain_percent or stated.offset:
         offset = f" + {with_unit(stated.offset, shown, 2)}" if stated.offset else ""
         parts.append(f"{stated.gain_percent:g} %{offset}")

@@ -6,12 +6,12 @@ from itertools import combinations
 
 import numpy as np
 
-from pantelos.accuracy.budget import PHASE, Contribution, Input, Shape
+from pantelos.accuracy.budget import CERTIFIED_PHASE, PHASE, Contribution, Input, Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.uncertainty.moving import by_steps, moved_by, noisy_by
 
 _STEPS = 2.0  # standard uncertainties that an input is moved by: what bends, as cos φ near 1, is seen over all it may be
-_BOTH_WAYS = ("delay", PHASE)
+_BOTH_WAYS = ("delay", PHASE, CERTIFIED_PHASE)
 _DRAWS, _FEWER = 8, 4  # of noise, for values without a rule; fewer where only its scatter is asked for
 MOST_PAIRS = 15  # of offsets, that are looked at together
 

@@ -6,12 +6,12 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from pantelos.accuracy.budget import PHASE, Input
+from pantelos.accuracy.budget import CERTIFIED, CERTIFIED_GAIN, PHASE, Input
+from pantelos.engine.calibrated import Calibrated
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.formula.derived import Derived
-from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles import Cycles
@@ -27,10 +27,10 @@ class _Moved(AsRecorded):
     def __init__(self, base: Evaluation, inputs: tuple[Input, ...]) -> None:
         self._base, self._inputs = base, inputs
 
-    def channel(self, channel: Channel) -> Waveform:
-        wave: Waveform = channel
-        for one in self._inputs:
-            wave = _moved(wave, one) if one.channel in ("", channel.name) else wave
+    def channel(self, name: str, wave: Waveform) -> Waveform:
+        own = [one for one in self._inputs if one.channel in ("", name)]
+        for one in sorted(own, key=lambda one: one.name not in CERTIFIED):  # these belong to the filter itself
+            wave = _moved(wave, one)
         return wave
 
     def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
@@ -72,6 +72,9 @@ def _under(base: Evaluation, moved: tuple[Input, ...], circumstances: AsRecorded
 def _moved(wave: Waveform, one: Input) -> Waveform:
     """Return a waveform with an input moved."""
     amount = one.standard
+    if one.name in CERTIFIED:
+        assert isinstance(wave, Calibrated)
+        return wave.moved(u_gain=amount) if one.name == CERTIFIED_GAIN else wave.moved(u_phase=amount)
     match one.name:
         case "gain" | "ratio":
             read = lambda a, b: wave.read(a, b) * (1 + amount)  # noqa: E731
@@ -103,12 +106,12 @@ class _Noisy(_Moved):
         super().__init__(base, inputs)
         self._seed = seed
 
-    def channel(self, channel: Channel) -> Waveform:
-        own = [k for k, one in enumerate(self._inputs) if one.channel == channel.name]
+    def channel(self, name: str, wave: Waveform) -> Waveform:
+        own = [k for k, one in enumerate(self._inputs) if one.channel == name]
         if not own:
-            return channel
-        read = lambda a, b: channel.read(a, b) + sum(self._noise(k, a, b) for k in own)  # noqa: E731
-        return Derived(read, channel.unit, channel.n_samples, channel.rate_hz, channel.masked)
+            return wave
+        read = lambda a, b: wave.read(a, b) + sum(self._noise(k, a, b) for k in own)  # noqa: E731
+        return Derived(read, wave.unit, wave.n_samples, wave.rate_hz, wave.masked)
 
     def cycles(self, name: str, find: Callable[[], Cycles]) -> Cycles:
         behind = recorded_behind(self._base.study, [name])

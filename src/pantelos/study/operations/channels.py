@@ -8,7 +8,8 @@ from pantelos.errors import StudyError
 from pantelos.formula.uses import with_name_changed
 from pantelos.power.over_time import check_step
 from pantelos.record.record import Record
-from pantelos.record.scaling import Scaling, parse_scaling
+from pantelos.record.scaling import Scaling
+from pantelos.study.chains import read_chain
 from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import ChannelSetup, Lane, RecordSource, Study
 from pantelos.study.operations.naming import checked_name, formula_name
@@ -137,7 +138,7 @@ def _were_together(lane: Lane, changed: ChannelSetup, setups: dict[str, ChannelS
 def scale_channel(study: Study, name: str, text: str) -> Study:
     """Return the study with the scaling chain of a channel as written in `text`."""
     recorder_unit = unit(study.channel(name).recorder_unit)
-    return change_channel(study, name, scaling=parse_scaling(text, recorder_unit))
+    return change_channel(study, name, scaling=read_chain(text, recorder_unit))
 
 
 def reverse_channel(study: Study, name: str) -> Study:
