@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pantelos.signal import integrals
-from pantelos.signal.integrals import Rule, totals_between
+from pantelos.signal.integrals import Rule, add_up_running, totals_between
 
 
 def by_hand(y, start, stop):
@@ -82,3 +82,18 @@ def test_samples_stand_for_a_period_each_by_rectangles():
     assert found.integrals.tolist() == [3, 20, 48]
     assert found.measured.tolist() == [2, 2, 2]
     assert found.shares == pytest.approx([1, 2 / 3, 1])
+
+
+@given(st.integers(1, 1200), st.integers(0, 1300), st.integers(0, 700), st.booleans(), st.integers(0, 2**31))
+def test_a_running_integral_is_that_of_its_trapezoids(n, skipped, length, one_behind, seed):
+    y = np.random.default_rng(seed).normal(1, 1, n + one_behind)
+    y[np.random.default_rng(seed + 1).random(len(y)) < 0.01] = np.nan
+    areas = np.nan_to_num(y[:-1] + y[1:])
+    y.flags.writeable = False  # as of a mapped file
+    sums, values = np.array([5.0, 7.0]), np.full(length, -1.0)
+    add_up_running(y, n, skipped, 0.25, sums, values)
+    running = 5 + 0.25 * np.concatenate([[0.0], np.cumsum(areas)])[:n]
+    told = min(max(n - skipped, 0), length)
+    np.testing.assert_allclose(values[:told], running[skipped : skipped + told], atol=1e-10)
+    assert (values[told:] == -1).all()
+    np.testing.assert_allclose(sums, [5 + 0.25 * areas.sum(), 7 + areas.sum()], atol=1e-9)

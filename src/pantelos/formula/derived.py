@@ -10,7 +10,7 @@ import numpy as np
 
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray
-from pantelos.signal.integrals import CompensatedSum, blocks
+from pantelos.signal.integrals import CompensatedSum, add_up_running, blocks
 from pantelos.signal.partition import Partition
 from pantelos.signal.sharing import WORTH_SHARING, both
 from pantelos.units import Unit
@@ -19,6 +19,7 @@ from pantelos.units import Unit
 _CHUNK = 1 << 14
 _LONG_CHUNK = 1 << 16
 _SUMMED = 1 << 15  # samples of a running integral made at a time
+_WORTH_COMPILING = 1 << 22  # samples of a record from which on a compiled loop is worth loading
 _KEPT = 1 << 16  # samples of a named formula that are kept
 _LEAST_BLOCK = 17  # of what rests on neighbours: two to this power
 _MARGINS = 8  # times longer than what it reads either side
@@ -203,20 +204,23 @@ class RunningIntegral:
         `running` is the integral at the start of the block, where it is known already.
         """
         low = block * BLOCK
-        total, last = 0.0, skipped + len(values)
+        sums, last = np.array([running, 0.0]), skipped + len(values)
         for first, end in blocks(0, min(BLOCK, self.n_samples - low), _SUMMED):
-            areas, sum_ = self._areas(low + first, low + end)
-            total += sum_
-            if end > skipped and first < last:
-                areas *= 0.5 / self.rate_hz
-                areas[0] = running
-                a, b = max(first, skipped), min(end, last)
-                if a == first:
-                    np.cumsum(areas[: b - first], out=values[a - skipped : b - skipped])
-                else:
-                    values[a - skipped : b - skipped] = np.cumsum(areas[: b - first])[a - first :]
-            running += sum_ * 0.5 / self.rate_hz
-        return total
+            y = self._of.read(low + first, min(low + end + 1, self.n_samples))
+            inside = values[max(first - skipped, 0) : max(min(end, last) - skipped, 0)]
+            if self._pairs is not None or self.n_samples < _WORTH_COMPILING:
+                self._by_passes(y, end - first, max(skipped - first, 0), sums, inside)
+            else:
+                add_up_running(y, end - first, max(skipped - first, 0), 0.5 / self.rate_hz, sums, inside)
+        return float(sums[1])
+
+    def _by_passes(self, y: FloatArray, n: int, skipped: int, sums: FloatArray, values: FloatArray) -> None:
+        """Do what `add_up_running` does, by passes over the areas."""
+        areas, total = self._areas(y, n)
+        areas *= 0.5 / self.rate_hz
+        areas[0] = sums[0]
+        values[:] = np.cumsum(areas[:n])[skipped : skipped + len(values)]
+        sums += total * 0.5 / self.rate_hz, total
 
     def _known(self, block: int, total: float) -> None:
         """Keep the area of a block, if it is the next one."""
@@ -228,19 +232,16 @@ class RunningIntegral:
         """Return the integral at the start of a block, in samples; what is not known yet is added up."""
         with self._extending:
             while len(self._marks) <= block:
-                low = (len(self._marks) - 1) * BLOCK
-                parts = blocks(low, min(low + BLOCK, self.n_samples), _SUMMED)
-                self._add(math.fsum(self._areas(first, end)[1] for first, end in parts))
+                self._add(self._into(len(self._marks) - 1, BLOCK, np.zeros(0)))
             return self._marks[block]
 
     def _add(self, total: float) -> None:
         self._totals.add(0.5 * total)
         self._marks.append(float(self._totals.value))
 
-    def _areas(self, first: int, end: int) -> tuple[FloatArray, float]:
-        """Return twice the areas between samples first to end and the one behind, in samples, behind a 0; and their sum."""
-        y = self._of.read(first, min(end + 1, self.n_samples))
-        areas = np.empty(end - first + 1)
+    def _areas(self, y: FloatArray, n: int) -> tuple[FloatArray, float]:
+        """Return twice the areas between n samples and the one behind, in samples, behind a 0; and their sum."""
+        areas = np.empty(n + 1)
         areas[0], areas[len(y) :] = 0.0, 0.0
         inside = areas[1 : len(y)]
         if self._pairs is not None:

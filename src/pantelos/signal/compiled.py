@@ -8,11 +8,13 @@ from collections.abc import Callable
 from functools import cache, wraps
 from typing import ParamSpec
 
+import numpy as np
+
 P = ParamSpec("P")
 
 
 def compiled(signature: str, reorder: bool = False) -> Callable[[Callable[P, None]], Callable[P, None]]:
-    """Return a decorator for a function of arrays of just these types, which fills in one of them.
+    """Return a decorator for a function of arrays of just these types, which fills in one of them. Called without keywords.
 
     Division by zero gives what it gives in NumPy. `reorder`: sums may be added up in any order, so that several are at once.
     """
@@ -30,8 +32,13 @@ def compiled(signature: str, reorder: bool = False) -> Callable[[Callable[P, Non
 
         @wraps(loops)
         def called(*args: P.args, **kwargs: P.kwargs) -> None:
-            made()(*args, **kwargs)
+            made()(*(_writable(one) for one in args), **kwargs)  # type: ignore[arg-type]
 
         return called
 
     return decorate
+
+
+def _writable(one: object) -> object:
+    """Return an array that may be written to, as the types say: one that is mapped from a file may not."""
+    return one.copy() if isinstance(one, np.ndarray) and not one.flags.writeable else one

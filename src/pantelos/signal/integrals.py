@@ -349,3 +349,35 @@ def split_by_sign(p: FloatArray) -> tuple[FloatArray, FloatArray]:
     before = np.nan_to_num(np.where(turns, 0.5 * left * zero, 0.5 * (left + right)), nan=0.0)
     after = np.nan_to_num(np.where(turns, 0.5 * right * (1 - zero), 0.0), nan=0.0)
     return np.maximum(before, 0) + np.maximum(after, 0), np.maximum(-before, 0) + np.maximum(-after, 0)
+
+
+@compiled("void(float64[::1], int64, int64, float64, float64[::1], float64[::1])")
+def add_up_running(y: FloatArray, n: int, skipped: int, scale: float, sums: FloatArray, values: FloatArray) -> None:
+    """Write the running integral by trapezoids at samples from `skipped` on, of n samples and the one behind them.
+
+    Parameters
+    ----------
+    y : array (n + 1,), or (n,) where there is none behind; a trapezoid that touches a missing sample contributes nothing
+    scale : half a sample period
+    sums : array (2,), the integral at the first sample, and twice the area so far, in samples; both are moved on
+    values : array (any,), filled from its beginning
+    """
+    last, until = len(y) - 1, min(skipped + len(values), n)
+    for part in range(0, n, _PART):  # so that rounding does not grow with the length
+        stop = min(part + _PART, n)
+        base, area = sums[0], 0.0
+        if part >= skipped and stop <= min(until, last):
+            here, into = y[part : stop + 1], values[part - skipped : stop - skipped]
+            for k in range(stop - part):
+                into[k] = base + area * scale
+                more = here[k] + here[k + 1]
+                area += more if more == more else 0.0  # noqa: PLR0124 - what is missing is not equal to itself
+        else:
+            for at in range(part, stop):
+                if skipped <= at < until:
+                    values[at - skipped] = base + area * scale
+                if at < last:
+                    more = y[at] + y[at + 1]
+                    area += more if more == more else 0.0  # noqa: PLR0124
+        sums[0] += area * scale
+        sums[1] += area
