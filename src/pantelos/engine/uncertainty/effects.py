@@ -44,17 +44,16 @@ def larger(value: float, found: Sequence[float]) -> float:
 def drawn(evaluation: Evaluation, inputs: tuple[Input, ...], look: Look, value: float, lifts: bool) -> float:
     """Return the standard uncertainty from what noise of some channels, added once more, does to a value; draws with fixed seeds.
 
-    Its scatter; and where the value is shifted clearly, as the largest of many is, what the noise in it has shifted it by:
-    the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994).
-    Without `lifts` the scatter.
+    Its scatter; and where the value is shifted, as the largest of many is, what the noise in it has shifted it by:
+    the shift over (sqrt 2 - 1), by simulation and extrapolation (J. R. Cook and L. A. Stefanski 1994), its square less what
+    so few draws scatter by. Without `lifts` the scatter.
     """
     if not lifts:
         found = np.asarray([look(noisy_by(evaluation, inputs, seed)) - value for seed in range(_FEWER)])
         return float(found.std(ddof=1))
     found = np.asarray([look(noisy_by(evaluation, inputs, seed)) - value for seed in range(_DRAWS)])
-    spread, shift = float(np.sqrt(np.mean(found**2))), abs(float(found.mean()))
-    clear = shift > 2 * float(found.std(ddof=1)) / math.sqrt(len(found))
-    return math.hypot(spread, shift / (math.sqrt(2) - 1)) if clear else spread
+    shifted = max(float(found.mean()) ** 2 - float(found.var(ddof=1)) / len(found), 0.0)
+    return math.sqrt(float(np.mean(found**2)) + shifted / (math.sqrt(2) - 1) ** 2)
 
 
 def scatter(evaluation: Evaluation, one: Input, look: Look, value: float) -> float:

@@ -164,7 +164,12 @@ class _TakenAgain(msgspec.Struct, frozen=True, eq=False):
             return kind.rounding(value, self._sigmas(one)[0], rested, *self._stretch())
         ruled = self.recorded and self.ruled
         by_rule = ruled and kind.noise is not None
-        as_noise = self._by_rule(one) if by_rule else scatter(self.evaluation, one, self.look, value)
+        if by_rule:
+            as_noise = self._by_rule(one)
+        elif self.ruled:
+            as_noise = scatter(self.evaluation, one, self.look, value)
+        else:  # of a series it is what noise is: the largest of many values is lifted
+            as_noise = drawn(self.evaluation, (one,), self.look, value, lifts=True)
         shift = kind.shift if ruled else None
         shifted = effect(self.evaluation, one, self.look, value) if shift is None else shift * one.standard
         return math.hypot(as_noise, shifted / math.sqrt(rested))
