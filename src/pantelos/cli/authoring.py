@@ -16,6 +16,7 @@ from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
+from pantelos.formats import remarks
 from pantelos.formats.dialect import Side
 from pantelos.notation import counted
 from pantelos.power.wirings import WIRINGS
@@ -131,8 +132,11 @@ def new(
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
+    for words in dialect.time_words:
+        say(f"  · {words}")
     read = tuple(as_read(Evaluation(made, record)))
-    say_told(dict.fromkeys((*(notice for notice in seen.told if notice.severity.asks), *read)))
+    seen_of_file = remarks.still_true(seen.told, dialect)
+    say_told(dict.fromkeys((*(notice for notice in seen_of_file if notice.severity.asks), *read)))
 
 
 def edit(

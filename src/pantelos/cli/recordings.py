@@ -10,7 +10,8 @@ from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.reporting import say_json, say_told, shown_progress
 from pantelos.errors import StudyError
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.corrections import rebased, with_column
+from pantelos.formats.dialect import Column, Dialect, Preview, Role, TimeForm
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
 from pantelos.notation import counted
@@ -19,6 +20,7 @@ from pantelos.study import operations as op
 from pantelos.study.importing import join_recording
 from pantelos.study.opening import preview, recordings_of, relinked
 from pantelos.study.storage import load_study, save_study
+from pantelos.units import unit
 
 RecordPath = Annotated[Path, Argument(help="Recording to import.", metavar="RECORDING")]
 Delimiter = Annotated[str | None, Option(help="Separator: comma, semicolon, tab, bar or blanks.")]
@@ -26,7 +28,9 @@ Decimal = Annotated[str | None, Option(help="Decimal sign: point or comma.")]
 Rate = Annotated[str | None, Option(help="Sample rate, as in 20 kHz, where the file states none.")]
 ColumnNames = Annotated[
     list[str] | None,
-    Option("--column", help="Name, unit and role of a column by number: 4=i1, '4=i1 [A]', 1=time:ms, 7=skip. Repeatable."),
+    Option(
+        "--column", help="Name, unit and role of a column by number: 4=i1, '4=i1 [A]', 1=time:ms, 3=channel, 7=skip. Repeatable."
+    ),
 ]
 
 AsBefore = Annotated[
@@ -161,7 +165,7 @@ def corrected(dialect: Dialect, rate: str | None, columns: list[str]) -> Dialect
         dialect = _with_column(dialect, text)
     if rate is not None and dialect.time_column is not None:
         changed = [msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in dialect.columns]
-        dialect = msgspec.structs.replace(dialect, columns=tuple(changed))
+        dialect = rebased(msgspec.structs.replace(dialect, columns=tuple(changed)))
     for problem in problems_of(dialect):
         raise StudyError(f"The recording cannot be read yet: {problem} Use --column or --rate.")
     return dialect
@@ -186,9 +190,15 @@ def _with_column(dialect: Dialect, text: str) -> Dialect:
     old, name = dialect.columns[at - 1], match["name"]
     if name == "skip":
         changed = msgspec.structs.replace(old, role=Role.SKIP)
+    elif name == "channel":
+        changed = msgspec.structs.replace(old, unit=match["unit"] or old.unit, role=Role.CHANNEL, form=TimeForm.NUMBER)
     elif name == "time":
-        changed = Column(old.name, match["time"] or match["unit"] or old.unit, Role.TIME)
+        changed = Column(old.name, match["time"] or match["unit"] or _of_time(old.unit), Role.TIME, base=old.base)
     else:
-        changed = Column(name, match["unit"] or old.unit, Role.CHANNEL)
-    columns = (*dialect.columns[: at - 1], changed, *dialect.columns[at:])
-    return msgspec.structs.replace(dialect, columns=columns)
+        changed = Column(name, match["unit"] or old.unit, Role.CHANNEL, base=old.base)
+    return with_column(dialect, at - 1, changed)
+
+
+def _of_time(symbol: str) -> str:
+    """Return a unit, or seconds where it is none of time."""
+    return symbol if symbol != "1" and unit(symbol).like(unit("s")) else "s"

@@ -7,6 +7,7 @@ import msgspec
 from pantelos.formats import remarks
 from pantelos.formats.beside import Rate
 from pantelos.formats.dialect import Column, Role, TimeBase
+from pantelos.formats.heading_names import is_named_after
 from pantelos.notation import with_unit
 from pantelos.notice import Notice
 from pantelos.units import unit
@@ -54,19 +55,24 @@ def bases_of(arrays: Sequence[Timed]) -> Bases:
     numbers: dict[_Clock, int] = {}
     for clock, array in zip(clocks, arrays, strict=True):
         numbers[clock] = numbers.get(clock, 0) + array.n
-    found = sorted((clock for clock in numbers if clock.known), key=lambda clock: -numbers[clock])
+    serving = {clock for clock, array in zip(clocks, arrays, strict=True) if array.column.role is Role.CHANNEL}
+    found = sorted((clock for clock in numbers if clock.known and clock in serving), key=lambda clock: -numbers[clock])
     found = found or [max(numbers, key=lambda clock: numbers[clock])]
-    columns, without = [], []
+    columns, without, idle = [], [], []
     for at, (clock, array) in enumerate(zip(clocks, arrays, strict=True)):
         other_time = array.column.role is Role.TIME and clock.time_at != at
         role = Role.SKIP if clock not in found or other_time else array.column.role
-        without += [array.column.name] if clock not in found else []
+        idle += [array.column.name] if array.column.role is Role.TIME and role is Role.SKIP else []
+        without += [array.column.name] if clock not in found and array.column.role is not Role.TIME else []
         columns.append(msgspec.structs.replace(array.column, role=role, base=found.index(clock) if clock in found else 0))
     told = [remarks.left_out(without, "of another length, and nothing says when they were taken")] if without else []
+    told += [remarks.left_out(idle, "a second time beside the first")] if idle else []
     served = [(clock, [c.name for c in columns if c.base == at and c.role is Role.CHANNEL]) for at, clock in enumerate(found)]
     if sum(bool(names) for _, names in served) > 1:
         told.append(remarks.several_rates([(names, _how(clock, arrays)) for clock, names in served if names]))
-    reasons = dict.fromkeys(f'{clock.rate_hz:g} samples per second from "{clock.words}"' for clock in found if clock.rate_hz)
+    by_time = [arrays[clock.time_at].column for clock in found if clock.time_at is not None]
+    reasons = dict.fromkeys(f'"{column.name}" is the time in {column.unit}' for column in by_time)
+    reasons |= dict.fromkeys(f'{clock.rate_hz:g} samples per second from "{clock.words}"' for clock in found if clock.rate_hz)
     bases = tuple(TimeBase(clock.rate_hz, clock.start_s if clock.rate_hz else 0.0) for clock in found)
     return Bases(tuple(columns), bases, tuple(reasons), tuple(told))
 
@@ -81,7 +87,7 @@ def _clocks(arrays: Sequence[Timed]) -> list[_Clock]:
     clocks = []
     for k, array in enumerate(arrays):
         if array.n in times:
-            nearest = max(times[array.n], key=lambda at: (_shared(arrays[at].place, array.place), -abs(at - k)))
+            nearest = _nearest(arrays, times[array.n], k)
             clocks.append(_Clock(array.n, time_at=k if k in times[array.n] and array.place != arrays[nearest].place else nearest))
         elif array.rate is not None and (array.rate.own or array.n == usual[array.rate]):
             clocks.append(_Clock(array.n, None, array.rate.hz, array.rate.words, array.start_s))
@@ -89,6 +95,16 @@ def _clocks(arrays: Sequence[Timed]) -> list[_Clock]:
             clocks.append(_Clock(array.n))
     by_length = {clock.n: clock for clock in reversed(clocks) if clock.known}
     return [clock if clock.known else by_length.get(clock.n, clock) for clock in clocks]
+
+
+def _nearest(arrays: Sequence[Timed], times: Sequence[int], k: int) -> int:
+    """Return which of some time arrays counts for array k: in its folder, named after it, or next to it."""
+
+    def near(at: int) -> tuple[int, bool, int]:
+        named = is_named_after(arrays[at].column.name, arrays[k].column.name)
+        return _shared(arrays[at].place, arrays[k].place), named, -abs(at - k)
+
+    return max(times, key=near)
 
 
 def _usual_lengths(arrays: Sequence[Timed]) -> dict[Rate, int]:

@@ -13,6 +13,7 @@ from pantelos.formats.bases import Timed, bases_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
 from pantelos.formats.heading_names import is_index, is_time, known_unit, split_name
 from pantelos.formats.problems import problems_of
+from pantelos.formats.time_columns import settled
 from pantelos.notice import Notice
 from pantelos.signal.arrays import AnyArray
 
@@ -25,7 +26,7 @@ def column_of(name: str, unit: str | None = None) -> Column:
     plain, symbol = split_name(name)
     symbol = unit or (symbol if symbol and known_unit(symbol) else None)
     if is_time(plain, None) and (symbol is None or is_time(plain, symbol)):
-        return Column(plain, symbol or "s", Role.TIME)
+        return Column(plain, symbol or "1", Role.TIME)  # as far as its name tells
     counts = is_index(plain) and symbol is None  # what has a unit counts nothing: n in min⁻¹ is a speed
     return Column(plain, symbol or "1", Role.SKIP if counts else Role.CHANNEL)
 
@@ -39,7 +40,8 @@ def binary_preview(
     told: Sequence[Notice] = (),
 ) -> Preview:
     """Return the preview of a file; `first` holds the first rows of every array."""
-    found = bases_of(_with_a_channel(arrays))
+    arrays, of_times = settled(_with_a_channel(arrays), first)
+    found = bases_of(arrays)
     base, *further = found.bases
     dialect = Dialect(columns=found.columns, rate_hz=base.rate_hz, start_s=base.start_s, further=tuple(further))
     beginning = tuple(_values(values, column.scale) for values, column in zip(first, dialect.columns, strict=True))
@@ -47,7 +49,7 @@ def binary_preview(
     shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
     problems = tuple(map(str, problems_of(dialect)))
     counting = [c.name for c in dialect.columns if c.role is Role.SKIP and is_index(c.name)]
-    said = [*told, *found.told, *([remarks.left_out(counting, "the name of a count of samples")] if counting else [])]
+    said = [*told, *of_times, *found.told, *([remarks.left_out(counting, "the name of a count of samples")] if counting else [])]
     why = [f"numbers of {c.name} are multiplied by {c.scale:g}, as stated beside them" for c in dialect.columns if c.scale != 1.0]
     n_rows = max((array.n for array, column in zip(arrays, found.columns, strict=True) if column.base == 0), default=0)
     return Preview(
@@ -90,3 +92,23 @@ def check_columns(path: Path, n_found: int, dialect: Dialect) -> None:
     """
     if n_found != len(dialect.columns):
         raise FormatError(path, f"{n_found} columns", f"{len(dialect.columns)} as in the study", "Relink the right recording.")
+
+
+def check_arrays(path: Path, lengths: Sequence[int], dialect: Dialect) -> None:
+    """Refuse the same of arrays, and those that go by one time and differ in length.
+
+    Parameters
+    ----------
+    lengths : numbers in each of the arrays of the file
+
+    Raises
+    ------
+    FormatError
+        Which names them.
+    """
+    check_columns(path, len(lengths), dialect)
+    used = [k for k, column in enumerate(dialect.columns) if column.role in (Role.CHANNEL, Role.TIME)]
+    odd = next((k for k in used if lengths[k] != lengths[used[0]]), None)
+    if odd is not None:
+        one, other = (f"{lengths[k]} numbers of {dialect.columns[k].name}" for k in (used[0], odd))
+        raise FormatError(path, f"{one} and {other}", "as many of all that go by one time", "Leave one of them out.")

@@ -115,6 +115,20 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
         return next((k for k, column in enumerate(self.columns) if column.role is Role.TIME), None)
 
     @property
+    def time_words(self) -> tuple[str, ...]:
+        """By what the samples are told when they were taken, for each time base."""
+        found = []
+        for part in self.parts:
+            at = part.time_column
+            if at is not None and part.columns[at].form is not TimeForm.INDEX:
+                column = part.columns[at]
+                how = f" in {column.unit}" if column.form in (TimeForm.NUMBER, TimeForm.SINCE_1970) else ""
+                found.append(f'time is column {at + 1}, "{column.name}"{how}')
+            elif part.rate_hz:
+                found.append(f"time by {part.rate_hz:g} samples per second")
+        return tuple(found)
+
+    @property
     def channels(self) -> tuple[tuple[int, Column], ...]:
         """Index and column of every channel."""
         return tuple((k, column) for k, column in enumerate(self.columns) if column.role is Role.CHANNEL)

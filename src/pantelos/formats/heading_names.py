@@ -63,6 +63,11 @@ def is_time(name: str, unit_text: str | None) -> bool:
     return _says_time(name) and (found is None or not unit_text)
 
 
+def is_named_after(name: str, other: str) -> bool:
+    """Return whether a time is named after a column, as t_u1 and time_u1 after u1."""
+    return "_" in name and other in (name.partition("_")[2], name.rpartition("_")[2])
+
+
 def says_since_1970(name: str) -> bool:
     """Return whether a name says that times count from 1970 on."""
     return bool(_SINCE_1970.search(name))

@@ -2,10 +2,12 @@
 
 from collections.abc import Sequence
 
+from pantelos.formats.dialect import Dialect, Role
 from pantelos.notice import Notice, Severity
 
 UNEVEN = "record.uneven"  # of previews; the record itself says how uneven times are read
 _NAMED = 8  # names in one sentence
+_TIME, _TAKEN, _BASES = "record.time", "record.taken-for-time", "record.time-bases"
 _SHOWN = 60  # letters of a line that is left out
 
 
@@ -63,7 +65,24 @@ def comments(n: int) -> Notice:
 
 def unit_of_time_guessed(column: str) -> Notice:
     """State that no unit is given for the time."""
-    return _said(f'no unit is stated for the time in "{column}"', "seconds are taken", code="record.time")
+    named = None if column.startswith("column ") else column
+    return _said(f'no unit is stated for the time in "{column}"', "seconds are taken", named, _TIME)
+
+
+def taken_for_time(column: str) -> Notice:
+    """State that a column whose name tells little is taken for the time."""
+    return _said(f"{column} is taken for the time", "its values rise evenly; if it is a channel, say so", column, _TAKEN)
+
+
+def still_true(told: Sequence[Notice], dialect: Dialect) -> tuple[Notice, ...]:
+    """Return what is to be said of a file that is read with a dialect: without what was corrected."""
+    times = {column.name for column in dialect.columns if column.role is Role.TIME}
+    return tuple(
+        notice
+        for notice in told
+        if (notice.code not in (_TAKEN, _TIME) or notice.channel is None or notice.channel in times)
+        and (notice.code != _BASES or dialect.further)
+    )
 
 
 DATE_ORDER = "record.date-order"
@@ -106,7 +125,7 @@ def unknown_unit(channel: str, text: str) -> Notice:
 def several_rates(groups: Sequence[tuple[Sequence[str], str]]) -> Notice:
     """State that channels go by times of their own."""
     texts = "; ".join(f"{_listed(names)} {how}" for names, how in groups)
-    return Notice(Severity.FINE, "record.time", f"{len(groups)} time bases: {texts}")
+    return Notice(Severity.FINE, _BASES, f"{len(groups)} time bases: {texts}")
 
 
 def not_ended() -> Notice:

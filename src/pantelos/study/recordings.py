@@ -1,6 +1,9 @@
 """The recordings a study rests on, mapped, and the record they make."""
 
+from msgspec.structs import replace
+
 from pantelos.errors import StudyError
+from pantelos.formats import remarks
 from pantelos.record.assembly import assembled
 from pantelos.record.record import Record
 from pantelos.record.recording import Recording
@@ -16,7 +19,8 @@ class Recordings:
 
     def add(self, file: SourceFile, read: tuple[Recording, ...]) -> None:
         """Keep what was read of a file: a recording for each of its time bases."""
-        self._read[_key(file)] = read
+        true = (replace(recording, told=remarks.still_true(recording.told, file.dialect)) for recording in read)
+        self._read[_key(file)] = tuple(true)
 
     def of(self, file: SourceFile) -> tuple[Recording, ...]:
         """Return what was read of a file."""

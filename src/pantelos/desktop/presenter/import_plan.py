@@ -7,7 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formats import remarks
+from pantelos.formats import corrections, remarks
 from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST
 from pantelos.formats.dialect import Dialect, Preview, Role
 from pantelos.formats.memory import agreed_before
@@ -115,11 +115,7 @@ def with_column(
     changed = msgspec.structs.replace(
         old, name=name if name is not None else old.name, unit=symbol if symbol is not None else old.unit, role=role or old.role
     )
-    columns = list(given.dialect.columns)
-    if changed.role is Role.TIME:
-        columns = [msgspec.structs.replace(c, role=Role.CHANNEL) if c.role is Role.TIME else c for c in columns]
-    columns[at] = changed
-    return msgspec.structs.replace(given, dialect=msgspec.structs.replace(given.dialect, columns=tuple(columns)))
+    return msgspec.structs.replace(given, dialect=corrections.with_column(given.dialect, at, changed))
 
 
 def with_scale(given: ImportDraft, at: int, text: str) -> ImportDraft:

@@ -12,7 +12,7 @@ import numpy as np
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import beside, dates, remarks
-from pantelos.formats.bases import Timed, bases_of
+from pantelos.formats.bases import Timed
 from pantelos.formats.beside import LONGEST_LIST, Beside, Scopes, number, said_of
 from pantelos.formats.binary_preview import FIRST_ROWS, SHOWN_ROWS, binary_preview, check_columns, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
@@ -239,8 +239,8 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
         for k, column in dialect.channels
     )
     served = blocks_of(rows(), seconds if at is not None else None, table.n_rows, progress)
-    arrays, metadata, said = _described(table)
-    told = (*said, *bases_of(arrays).told)
+    _, metadata, _ = _described(table)
+    told = preview_columnar(path).told
     stated = stated_start(metadata)
     return Source(
         columns,

@@ -8,9 +8,9 @@ import numpy as np
 
 from pantelos.formats import beside, remarks
 from pantelos.formats.array_source import array_source
-from pantelos.formats.bases import Timed, bases_of
+from pantelos.formats.bases import Timed
 from pantelos.formats.beside import number, said_of
-from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_arrays, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.hdf5.contents import Array, Contents, Guard, contents_of
 from pantelos.formats.header import stated_first
@@ -98,15 +98,14 @@ def read_hdf5(path: Path, dialect: Dialect, progress: Progress) -> Recording:
 
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = contents_of(path)
-    check_columns(path, len(found.arrays), dialect)
+    check_arrays(path, [array.n for array in found.arrays], dialect)
     n, at = found.arrays[dialect.channels[0][0]].n, dialect.time_column
     columns = tuple(_stored(column, found, k) for k, column in dialect.channels)
     kept = [found.arrays[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
     timed = [found.arrays[at]] if at is not None else []
-    arrays, said = _timed(found)
-    told = (*said, *bases_of(arrays).told)
     spacing = _spacing(path, found.arrays[at]) if at is not None else 0.0
     rows = _rows(path, [*timed, *kept], 1 << 18)
+    told = preview_hdf5(path).told
     return array_source(dialect, columns, rows, n, spacing, found.metadata, told, progress)
 
 

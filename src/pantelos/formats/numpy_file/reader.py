@@ -16,9 +16,9 @@ from numpy.lib import format as npy
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import beside, remarks
 from pantelos.formats.array_source import array_source
-from pantelos.formats.bases import Timed, bases_of
+from pantelos.formats.bases import Timed
 from pantelos.formats.beside import Beside, Rate, Scopes, is_said, number, said_of
-from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns, column_of
+from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_arrays, column_of
 from pantelos.formats.dialect import Column, Dialect, Preview, Role
 from pantelos.formats.header import stated_first, stated_rate
 from pantelos.formats.heading_names import known_unit, unique
@@ -328,15 +328,14 @@ def read_numpy(path: Path, dialect: Dialect, progress: Progress) -> Recording:
 
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = _contents(path)
-    check_columns(path, len(found.arrays), dialect)
+    check_arrays(path, [array.member.n_rows for array in found.arrays], dialect)
     n, at = found.arrays[dialect.channels[0][0]].member.n_rows, dialect.time_column
     columns = tuple(_stored(column, found.arrays[k]) for k, column in dialect.channels)
     kept = [found.arrays[k] for (k, _), column in zip(dialect.channels, columns, strict=True) if column.place is None]
     timed = [found.arrays[at]] if at is not None else []
-    arrays, said = _timed(found)
-    told = (*said, *bases_of(arrays).told)
     spacing = _step_of(path, found.arrays[at], n) if at is not None else 0.0
     rows = _rows(path, [*timed, *kept], 1 << 16, n)
+    told = preview_numpy(path).told
     return array_source(dialect, columns, rows, n, spacing, found.metadata, told, progress)
 
 

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 import msgspec
+from msgspec.structs import replace
 
 from pantelos.formats import remarks
 from pantelos.formats.dates import DAY_FIRST, date_order, is_clock, is_date, is_stamp
@@ -12,6 +13,7 @@ from pantelos.formats.dialect import Column, Role, TimeForm
 from pantelos.formats.heading_names import is_date as names_a_date
 from pantelos.formats.heading_names import is_index, is_time, known_unit, says_since_1970, unique
 from pantelos.formats.text.cells import ELAPSED, Style
+from pantelos.formats.time_columns import Candidate, Claim, claim_of, first_time, is_second_time
 from pantelos.notice import Notice
 
 _DAY_NUMBERS = (20_000, 80_000)  # of spreadsheets, from 1954 to 2119
@@ -40,9 +42,9 @@ class Roles(msgspec.Struct):
 
 def roles_of(headings: Sequence[Heading], style: Style) -> Roles:
     """Return what each column is for: every name once, and every time column with the channels behind it."""
-    found, columns, taken = Roles(), list[Column](), set[str]()
+    found, columns, taken, first = Roles(), list[Column](), set[str](), _first_time(headings, style)
     for k, heading in enumerate(headings):
-        columns.append(_column(k, heading, columns, taken, headings, style, found))
+        columns.append(_column(k, heading, columns, taken, headings, style, first, found))
         taken.add(columns[-1].name)
     if headings and not any(heading.name for heading in headings):
         columns[0] = _nameless_first(headings, style, columns, found)
@@ -52,7 +54,14 @@ def roles_of(headings: Sequence[Heading], style: Style) -> Roles:
 
 
 def _column(
-    k: int, heading: Heading, before: list[Column], taken: set[str], headings: Sequence[Heading], style: Style, found: Roles
+    k: int,
+    heading: Heading,
+    before: list[Column],
+    taken: set[str],
+    headings: Sequence[Heading],
+    style: Style,
+    first: int | None,
+    found: Roles,
 ) -> Column:
     name = heading.name or f"ch{k + 1}"
     plain = unique(name, taken)
@@ -79,30 +88,46 @@ def _column(
     if k == 0 and heading.name and is_index(heading.name):
         found.reasons.append(f'column 1, "{plain}", counts the samples')
         return Column(plain, "1", Role.TIME, form=TimeForm.INDEX)
-    return _number_column(k, plain, heading, before, found)
+    return _number_column(k, plain, headings, before, style, first, found)
 
 
-def _number_column(k: int, plain: str, heading: Heading, before: list[Column], found: Roles) -> Column:
-    named = heading.name and is_time(heading.name, heading.unit)
-    if not named:
+def _number_column(
+    k: int, plain: str, headings: Sequence[Heading], before: list[Column], style: Style, first: int | None, found: Roles
+) -> Column:
+    heading = headings[k]
+    named = claim_of(heading.name, heading.unit) is not Claim.NONE and heading.name
+    candidate = _candidate(heading, style)
+    times = [c for c in before if c.role is Role.TIME and c.form is not TimeForm.INDEX]
+    second = bool(times) and is_second_time(candidate, times[0].name, [one.name for one in headings])
+    if not named or not (k == first or second):
         return Column(plain, heading.unit or "1")
-    counted = bool(before) and all(c.role is not Role.CHANNEL for c in before)
-    timed = any(c.role is Role.TIME and c.form is not TimeForm.INDEX for c in before)
-    if k == 0 or counted or (timed and _says_time_itself(heading)):
-        if heading.unit is None or known_unit(heading.unit) is None:
-            found.told.append(remarks.unit_of_time_guessed(plain))
-        symbol = heading.unit if heading.unit and known_unit(heading.unit) else "s"
-        found.reasons.append(f'column {k + 1}, "{plain}", is the time in {symbol}')
-        before[:] = [
-            msgspec.structs.replace(c, role=Role.SKIP, form=TimeForm.NUMBER) if c.form is TimeForm.INDEX else c for c in before
-        ]
-        return Column(plain, symbol, Role.TIME)
-    return Column(plain, heading.unit or "1")
+    if heading.unit is None or known_unit(heading.unit) is None:
+        found.told.append(remarks.unit_of_time_guessed(plain))
+    if candidate.tells_little and k == first:
+        found.told.append(remarks.taken_for_time(plain))
+    symbol = heading.unit if heading.unit and known_unit(heading.unit) else "s"
+    found.reasons.append(f'column {k + 1}, "{plain}", is the time in {symbol}')
+    before[:] = [replace(c, role=Role.SKIP, form=TimeForm.NUMBER) if c.form is TimeForm.INDEX else c for c in before]
+    return Column(plain, symbol, Role.TIME)
 
 
-def _says_time_itself(heading: Heading) -> bool:
-    """Return whether the name says that it is a time, not merely the unit: a rise time in s is a channel."""
-    return is_time(heading.name, None)
+def _candidate(heading: Heading, style: Style) -> Candidate:
+    return Candidate(heading.name, claim_of(heading.name, heading.unit), _values(heading.cells, style))
+
+
+def _first_time(headings: Sequence[Heading], style: Style) -> int | None:
+    """Return which column of numbers is the first time; one that only its unit speaks for stands before all channels."""
+    candidates = [
+        Candidate("", Claim.NONE, ()) if heading.words or not heading.name else _candidate(heading, style) for heading in headings
+    ]
+    counting = next((k for k, heading in enumerate(headings) if not is_index(heading.name)), 0)
+    for k in range(counting + 1, len(candidates)):
+        if candidates[k].claim is Claim.UNIT:
+            candidates[k] = Candidate("", Claim.NONE, ())
+    found = first_time(candidates)
+    written = (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.ELAPSED)
+    stamped = next((k for k, heading in enumerate(headings) if not heading.words and _form(heading, style) in written), None)
+    return stamped if stamped is not None and (found is None or candidates[found].claim < Claim.WORD) else found
 
 
 def _are(cells: Sequence[str], kind: "object") -> bool:
@@ -189,14 +214,14 @@ def _by_time(columns: list[Column], found: Roles) -> list[Column]:
         if not bases or (serves and apart):
             bases.append(k)
         else:
-            kept[k] = msgspec.structs.replace(columns[k], role=Role.SKIP)
+            kept[k] = replace(columns[k], role=Role.SKIP)
             why = "a second time beside the first" if serves else "a time with no channel behind it"
             found.told.append(remarks.left_out([columns[k].name], why))
     for k, column in enumerate(kept):
         base = max(bisect_right(bases, k) - 1, 0)
         if column.role is Role.DATE:
             base = next((at for at, start in enumerate(bases) if abs(start - k) == 1), base)
-        kept[k] = msgspec.structs.replace(column, base=base)
+        kept[k] = replace(column, base=base)
     found.n_bases = max(len(bases), 1)
     if found.n_bases > 1:
         groups = [
