@@ -73,6 +73,21 @@ def put_back(k):  # and the same without a zone
     return f"2026-10-25 02:{s // 60 % 60:02d}:{s % 60:02d}"
 
 
+def slow_put_back(minutes):  # the same in logs of a minute and slower
+    def stamp(k):
+        s = 3_600 * 2 + 60 * minutes * (k - 20)  # s behind 00:00 of the earlier clock; at row 20 the clock shows 02:00 again
+        s += 0 if k >= 20 else 3_600
+        return f"2026-10-{24 + (s + 86_400) // 86_400} {(s + 86_400) // 3600 % 24:02d}:{s // 60 % 60:02d}:00"
+
+    return stamp
+
+
+def in_zurich(k):  # by name: 02:59:50 summer time, then 02:00:00 winter time
+    s = 3_590 + k
+    return f"2026-10-25 02:{s // 60 % 60:02d}:{s % 60:02d} Europe/Zurich"
+
+
+WORDS = ("****", "#DIV/0!", "ERR", "OPEN", "Over Range", "x", ">500", "Fault 3")
 T = "no unit is stated for the time"
 TEXTS = {
     "lines that end in returns alone": Case("t [s],u [V],i [A]\r" + rows(end="\r")),
@@ -99,6 +114,27 @@ TEXTS = {
     "words for over-range, and missing": Case(
         broken((5, "0.005,O.L,1.0", 0), (6, "0.006,1.#INF,2", 0), (7, "0.007,OVERRANGE,9.9E+37", 0), (8, "0.008,,3", 0), (9, "0.009,-1.#IND,-9.90000000E+37", 0), (10, "0.01,1,9.91E+37", 0)),
         told=(), extra={"beyond": (3, 2), "missing": (2, 1)}),
+    "words in place of numbers": Case(
+        broken(*((5 + k, f"{(5 + k) * 1e-3:.3f},{word},{word if k == 3 else k}", 0) for k, word in enumerate(WORDS))),
+        told=('u: 6 cells hold "****", "#DIV/0!", "ERR" in place of a number, first in line 7', 'i: 1 cell holds "OPEN"'),
+        extra={"beyond": (2, 0), "missing": (6, 1)}),
+    "words from the first row on": Case(
+        broken(*((k, f"{k * 1e-3:.3f},{'open' if k < 30 else 1},{k}", 0) for k in range(30))),
+        told=('u: 30 cells hold "open" in place of a number, first in line 2',), extra={"beyond": (0, 0), "missing": (30, 0)}),
+    "words, and no time": Case("rate: 1 kHz\nu [V],i [A]\n" + "\n".join("ERR,1" if k == 1 else line for k, line in enumerate(rows(time=None).splitlines())),
+                               told=('u: 1 cell holds "ERR" in place of a number, first in line 4',), extra={"beyond": (0, 0), "missing": (1, 0)}),
+    "months in words, day first": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"12-Mar-2026 {clock(k)}"), began="2026-03-12T10:15:00.000"),
+    "months in words, month first": Case("when;u [V];i [A]\n" + rows(";", time=lambda k: f"Mar 12, 2026 {clock(k)}"), began="2026-03-12T10:15:00.000"),
+    "months in German": Case("Datum;u [V];i [A]\n" + rows(";", ",", lambda k: f"12. Mai 2026 {clock(k)}"), began="2026-05-12T10:15:00.000"),
+    "a date in words beside the time": Case("Date,Time,u [V],i [A]\n" + rows(time=lambda k: f"12-Mar-2026,{clock(k)}"), began="2026-03-12T10:15:00.000"),
+    "ISO 8601, basic": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"20260312T{clock(k).replace(':', '')}Z"), began="2026-03-12T10:15:00.000Z"),
+    "thousandths behind a colon": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"2026-03-12 10:15:00:{k:03d}"), began="2026-03-12T10:15:00.000"),
+    "a time of day with thousandths behind a colon": Case("time,u [V],i [A]\n" + rows(time=lambda k: f"10:15:00:{k:03d}")),
+    "a zone by name, where its clock is put back": Case("when,u [V],i [A]\n" + rows(time=in_zurich), rates=(1.0,), began="2026-10-25T02:59:50.000+02:00"),
+    "a zone by its letters": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"2026-07-12 {clock(k)} CEST"), began="2026-07-12T10:15:00.000+02:00"),
+    "a log of every minute": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"2026-03-12 10:{k:02d}:00"), rates=(1 / 60,), began="2026-03-12T10:00:00.000"),
+    "a log of every 3 s": Case("t [s],u [V],i [A]\n" + rows(time=lambda k: str(3 * k)), rates=(1 / 3,)),
+    **{f"a clock that is put back, every {m} min": Case("when,u [V],i [A]\n" + rows(time=slow_put_back(m)), rates=(1 / (60 * m),), told=("set back by an hour 1 time",), began=slow_put_back(m)(0).replace(" ", "T") + ".000") for m in (1, 2, 10, 15, 30)},
     "the header again": Case(broken((20, "t [s],u [V],i [A]", 1)), told=("the header is repeated 1 time, first in line 22",)),
     "a summary below": Case(broken((N, "Min,-325,-14", 1), (N + 1, "Max,325,14", 1)), told=("2 lines from line 42 on",)),
     "a second time": Case("t1 [s],u [V],t2 [s],i [A]\n" + "".join(f"{k * 1e-3:.4f},{U[k]:.4f},{k * 1e-3 + 2e-4:.4f},{I[k]:.4f}\n" for k in K),

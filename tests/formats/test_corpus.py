@@ -45,6 +45,6 @@ def test_a_recording_as_others_write_it(name, tmp_path):
     for at, (beyond, missing) in enumerate(zip(*case.extra.values(), strict=True)) if case.extra else ():
         assert channels[at].n_beyond == beyond
         assert int(np.isnan(channels[at].samples).sum()) == beyond + missing
-        assert any(text.startswith(f"{beyond} samples of {channels[at].name} are beyond") for text in said)
-        assert any(text.startswith(f"{missing} samples of {channels[at].name} are missing") for text in said)
+        for n, what in ((beyond, "beyond"), (missing, "missing")):
+            assert bool(n) == any(text.startswith(f"{n} samples of {channels[at].name} are {what}") for text in said), said
     assert len(read[0].channels[0].samples) == N

@@ -160,7 +160,22 @@ BROKEN = {
     "header only": ("t,u1 [V]\n", "no rows of numbers"),
     "binary": (bytes(range(256)) * 20, "not a text file"),
     "ragged": ("t,u [V]\n0,1\n1,2\n2,3,4\n3,4\n", "line 4 has 3 columns; expected 2"),
-    "text among numbers": ("t,u [V]\n0,1\n1,2\n2,oops\n3,4\n", 'line 4 holds "oops" in column "u"'),
+    "a decimal comma among points": (
+        "t;u [V]\n0;1.5\n1;2.5\n2;3,5\n3;4.5\n",
+        'line 4 holds "3,5"; expected a number with a decimal point',
+    ),
+    "a day that is none": (
+        "when,u [V]\n" + "".join(f"{d}/02/2026 10:00:00,1\n" for d in (13, 14, 30)),
+        'line 4 holds "30/02/2026 10:00:00"; expected a day of the calendar, with the day first',
+    ),
+    "two orders of dates": (
+        "when,u [V]\n" + "".join(f"{d} 10:00:00,1\n" for d in ("25/03/2026", "26/03/2026", "03/27/2026")),
+        'line 4 holds "03/27/2026 10:00:00"; expected a day of the calendar, with the day first',
+    ),
+    "a year no clock holds": (
+        "when,u [V]\n" + "".join(f"{y}-03-12 10:00:00,1\n" for y in (2026, 2027, 2300)),
+        'line 4 holds "2300-03-12 10:00:00"; expected a year from 1678 to 2261',
+    ),
     "unknown unit": ("t,u [parsnip]\n0,1\n1,2\n", '"parsnip", which is not a known unit'),
     "uneven time that stands still": ("t,u [V]\n0,1\n1,2\n1,3\n5,4\n5.5,5\n9,6\n9.1,7\n", "the time in line 4 does not rise"),
     "one row": ("t,u [V]\n0,1\n", "one row gives no sample rate"),

@@ -107,16 +107,25 @@ def _even_rate(times: AnyArray, span: tuple[int, int], resolution_s: float) -> f
         off = np.abs(times[low:high] - (start + (np.arange(low, high) - first) * step))
         if not float(off.max()) <= tolerance:
             return None
-    return _rounded(1.0 / step, max(resolution_s / (stop - start), 1e-12))
+    return rate_of_step(step, max(resolution_s / (stop - start), 1e-12))
 
 
-def _rounded(rate: float, share: float) -> float:
-    """Return the shortest number within a share of a rate."""
+def rate_of_step(step_s: float, share: float) -> float:
+    """Return the rate of samples a step apart, rounded within a share: as an interval or as a rate, whichever is the shorter.
+
+    A log of every minute is one of 60 s, and not of 0.016667 Hz.
+    """
+    (interval, in_s), (rate, in_hz) = _rounded(step_s, share), _rounded(1.0 / step_s, share)
+    return 1.0 / interval if in_s < in_hz or (in_s == in_hz and step_s > 1.0) else rate
+
+
+def _rounded(value: float, share: float) -> tuple[float, int]:
+    """Return the shortest number within a share of another, and how many digits it has."""
     for digits in range(1, 15):
-        rounded = float(f"{rate:.{digits}g}")
-        if abs(rounded - rate) <= rate * share:
-            return rounded
-    return rate
+        rounded = float(f"{value:.{digits}g}")
+        if abs(rounded - value) <= value * share:
+            return rounded, digits
+    return value, 15
 
 
 def _first_not_rising(times: AnyArray) -> int | None:

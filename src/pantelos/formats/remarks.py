@@ -63,6 +63,13 @@ def comments(n: int) -> Notice:
     return Notice(Severity.FINE, "record.file", f"{n} {'comment' if n == 1 else 'comments'} between the rows left out")
 
 
+def words_for_numbers(channel: str, n: int, line: int, words: Sequence[str]) -> Notice:
+    """State that cells of a column hold words where others hold numbers."""
+    listed = ", ".join(f'"{word[:_SHOWN]}"' for word in words)
+    cells = "1 cell holds" if n == 1 else f"{n} cells hold"
+    return _said(f"{channel}: {cells} {listed} in place of a number, first in line {line}", "they have no value", channel)
+
+
 def unit_of_time_guessed(column: str) -> Notice:
     """State that no unit is given for the time."""
     named = None if column.startswith("column ") else column

@@ -69,3 +69,11 @@ NAMES = _phrases("""
 UNITS = _phrases(
     "units, unit, channel units, unit names, ch units, si unit, si units, einheit, einheiten, unite, unites, unidad, unidades"
 )
+# The first letters of the names of months, three or as many as tell them apart.
+MONTHS = {
+    beginning: month
+    for month, names in enumerate(
+        ("jan ene gen", "feb fev", "mar mrz", "apr avr abr", "may mai mag", "jun giu juin", "jul lug juil", "aug aou ago",
+         "sep set", "oct okt ott", "nov", "dec dez dic"), start=1)
+    for beginning in names.split()
+}  # fmt: skip

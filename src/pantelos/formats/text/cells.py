@@ -16,7 +16,7 @@ _BEYOND = ("O.L", "O.L.", "0L", "0.L", "OL", "OVL", "OVLD", "OVER", "OVERRANGE",
            "*****", "########")  # fmt: skip
 # Beyond its range a recorder has no value either, but that is no missing sample. In capitals, in small letters, or in both.
 BEYOND_CELLS = tuple(dict.fromkeys(
-    sign + text for word in _BEYOND for sign in ("", "+", "-") for text in (word, word.lower(), word.capitalize())
+    sign + text for word in _BEYOND for sign in ("", "+", "-") for text in (word, word.lower(), word.capitalize(), word.title())
 ))  # fmt: skip
 _MISSING_SET, _BEYOND_SET = frozenset(MISSING_CELLS), frozenset(BEYOND_CELLS)
 # Numbers that stand for no number. Source: SCPI-1999, volume 1, 7.2.1.4 and 7.2.1.5: 9.9E37 is infinite, 9.91E37 is none.
@@ -96,10 +96,15 @@ def is_time_of_day(cell: str) -> bool:
     return bool(ELAPSED.match(cell) or is_stamp(cell) or is_date(cell) or is_clock(cell))
 
 
-@cache
-def _number(style: Style) -> re.Pattern[str]:
+def number_pattern(style: Style) -> str:
+    """Return the regular expression of numbers, of Python and of Arrow alike; the minus sign is a hyphen or one of its own."""
     whole = rf"(?:\d{{1,3}}(?:{re.escape(style.thousands)}\d{{3}})+|\d+)" if style.thousands else r"\d+"
     sign = re.escape(style.decimal)
-    number = rf"[-+]?(?:{whole}(?:{sign}\d*)?|{sign}\d+)(?:[eE][-+]?\d+)?"
+    number = rf"[-+{MINUS_SIGN}]?(?:{whole}(?:{sign}\d*)?|{sign}\d+)(?:[eE][-+]?\d+)?"
     behind = rf"\s*[{''.join(PREFIXES)}]?(?:{'|'.join(UNITS_IN_CELLS)})?" if style.suffixes else ""
-    return re.compile(rf'^\s*"?{number}{behind}"?\s*$')
+    return rf'^\s*"?{number}{behind}"?\s*$'
+
+
+@cache
+def _number(style: Style) -> re.Pattern[str]:
+    return re.compile(number_pattern(style))

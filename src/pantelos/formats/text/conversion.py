@@ -1,12 +1,13 @@
 """Columns of text to numbers and seconds, a whole column at a time."""
 
 import re
-from typing import TYPE_CHECKING, Any
+from datetime import datetime, timedelta
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 import numpy as np
 
 from pantelos.formats import remarks
-from pantelos.formats.dates import STAMP, YEAR_FIRST, zone_s
+from pantelos.formats.dates import BASIC, COLONS, STAMP, WORDED, YEAR_FIRST, month_of, named_zone, plainly, zone_s
 from pantelos.formats.dialect import Dialect, TimeForm, time_factor
 from pantelos.formats.text.cells import (
     BEYOND_CELLS,
@@ -17,6 +18,7 @@ from pantelos.formats.text.cells import (
     PREFIXES,
     UNITS_IN_CELLS,
     Style,
+    number_pattern,
 )
 from pantelos.notice import Notice
 from pantelos.record.timing import Began
@@ -25,10 +27,12 @@ from pantelos.signal.arrays import AnyArray, FloatArray
 if TYPE_CHECKING:
     import pyarrow as pa
 
+_OVER = r"^[<>≤≥]\s*[-+]?\d"  # a bound is no value
 _DAY_S = 86_400
 _DAY_ZERO_NS = -25_569 * _DAY_S * 10**9  # 1899-12-30
 _EPOCH_S = (1e9, 4e9)  # seconds since 1970 that can be meant as such
 _CODES_FROM = 9e37  # below, no number stands for anything but itself
+_YEARS = 1678, 2261  # that nanoseconds in 64 bits can tell
 _HOUR_NS = 3_600 * 10**9
 
 
@@ -37,22 +41,33 @@ def style_of(dialect: Dialect) -> Style:
     return Style(dialect.delimiter, dialect.decimal, dialect.thousands, dialect.suffixes)
 
 
-def numbers(column: "pa.ChunkedArray", style: Style) -> tuple[FloatArray, int]:
-    """Return (a column as float64, shape (n,), cells without value NaN; how many of those are beyond the range).
+class Numbers(NamedTuple):
+    """A column as numbers, what of it is beyond the range, and the words that stand for no value."""
 
-    Text that is no number raises `pa.ArrowInvalid`.
-    """
+    values: FloatArray  # (n,), NaN where there is none
+    n_beyond: int = 0
+    strange: tuple[str, ...] = ()  # cells that are no numbers, in their order
+    where: AnyArray = np.zeros(0, dtype=np.intp)  # rows of those
+
+
+def numbers(column: "pa.ChunkedArray", style: Style) -> Numbers:
+    """Return a column as float64; cells without a value are NaN, be they empty, beyond the range, or words."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
     if not pa.types.is_string(column.type):
         parts = [chunk.to_numpy(zero_copy_only=False) for chunk in column.chunks]
-        return _without_codes(np.asarray(parts[0] if len(parts) == 1 else np.concatenate(parts), dtype=np.float64))
+        return Numbers(*_without_codes(np.asarray(parts[0] if len(parts) == 1 else np.concatenate(parts), dtype=np.float64)))
     text: Any = pc.utf8_trim_whitespace(column)
-    beyond = pc.is_in(text, pa.array(BEYOND_CELLS))
+    beyond = pc.or_(pc.is_in(text, pa.array(BEYOND_CELLS)), pc.match_substring_regex(text, _OVER))
     n_beyond = int(pc.sum(beyond).as_py() or 0)
     text = pc.if_else(pc.or_(beyond, pc.is_in(text, pa.array(MISSING_CELLS))), pa.scalar(None, pa.string()), text)
+    strange = pc.invert(pc.match_substring_regex(text, number_pattern(style)))
+    where = np.flatnonzero(_plain(pc.fill_null(strange, False)))
+    words = tuple(map(str, text.take(pa.array(where)).to_pylist()))
+    text = pc.if_else(strange, pa.scalar(None, pa.string()), text)
     factor: Any = None
+    text = pc.replace_substring_regex(text, '^"|"$', "")
     if style.suffixes:
         found = pc.extract_regex(text, rf"^(?P<n>.*?\d[.,]?)\s*(?P<p>[{''.join(PREFIXES)}]?)(?:{'|'.join(UNITS_IN_CELLS)})?$")
         text = pc.if_else(pc.is_valid(found), pc.struct_field(found, "n"), text)
@@ -66,7 +81,7 @@ def numbers(column: "pa.ChunkedArray", style: Style) -> tuple[FloatArray, int]:
     text = pc.replace_substring(text, MINUS_SIGN, "-")
     values = _plain(text.cast(pa.float64()))
     found_values, n_codes = _without_codes(np.asarray(values if factor is None else values * factor, dtype=np.float64))
-    return found_values, n_beyond + n_codes
+    return Numbers(found_values, n_beyond + n_codes, words, where)
 
 
 def _without_codes(values: FloatArray) -> tuple[FloatArray, int]:
@@ -94,6 +109,7 @@ class Times:
         self._last: float | None = None  # the last time of day of the piece before
         self._days_s = 0.0  # midnights passed
         self._last_ns: int | None = None
+        self._usual_ns = 0  # the middle step
         self._set_back_ns = 0
         self._n_set_back = 0
         self.began: Began | None = None  # date and time of time zero
@@ -129,7 +145,12 @@ class Times:
                 return self._of_numbers(self._numbers(column) * time_factor(self._dialect))
 
     def _numbers(self, column: "pa.ChunkedArray") -> FloatArray:
-        return numbers(column, self._style)[0]
+        found = numbers(column, self._style)
+        if found.strange:
+            import pyarrow as pa
+
+            raise pa.ArrowInvalid(found.strange[0])  # a row without a time is none
+        return found.values
 
     def _of_numbers(self, times: FloatArray) -> FloatArray:
         """Return times; seconds since 1970 as seconds from the first one."""
@@ -186,7 +207,11 @@ class Times:
         if len(stamps):
             self._last_ns = int(stamps[-1])
         steps = np.diff(np.concatenate([before, stamps]))
-        back = (steps < 0) & (np.abs(steps + _HOUR_NS) < _HOUR_NS // 60)
+        rising = steps[steps > 0]
+        if self._usual_ns == 0 and len(rising):
+            self._usual_ns = int(np.median(rising))
+        usual = self._usual_ns if self._usual_ns <= _HOUR_NS else 0  # a step goes on as usual, but an hour earlier
+        back = (steps < max(usual // 2, 1)) & (np.abs(steps + _HOUR_NS - usual) < max(usual // 4, _HOUR_NS // 60))
         self._n_set_back += int(np.count_nonzero(back))
         moved = np.cumsum(back) * _HOUR_NS + self._set_back_ns
         self._set_back_ns = int(moved[-1]) if len(moved) else self._set_back_ns
@@ -197,6 +222,7 @@ class Times:
         import pyarrow.compute as pc
 
         text: Any = pc.replace_substring(pc.utf8_trim_whitespace(column), ",", ".")
+        text = pc.replace_substring_regex(text, *COLONS)
         parts = pc.extract_regex(text, r"^(?P<sign>-?)(?:(?P<h>\d+):)?(?P<m>\d+):(?P<s>\d+(?:\.\d+)?)$")
         if pc.sum(pc.is_null(parts)).as_py():
             raise pa.ArrowInvalid("not a time")
@@ -228,18 +254,59 @@ def _joined(dates: Any, clocks: Any) -> Any:
     return pc.binary_join_element_wise(pc.utf8_trim_whitespace(dates), pc.utf8_trim_whitespace(clocks), " ")
 
 
-def _instants(text: Any, order: str) -> tuple[AnyArray, int | None]:
-    """Return (instants in ns since 1970, by UTC where a zone is stated; the zone of the first one)."""
+class CellError(ValueError):
+    """A cell that cannot be what its column holds, and what was expected there."""
+
+    def __init__(self, cell: str, expected: str) -> None:
+        super().__init__(f'"{cell[:40]}": {expected}')
+        self.cell, self.expected = cell, expected
+
+
+def _normal(text: Any) -> Any:
+    """Return dates and times as `dates.plainly` gives them, a whole column at a time; by the first one told which of it to do."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
+    first = text[0].as_py() or "" if len(text) else ""
+    if plainly(first) == first:
+        return text
+    form = next((form for form in WORDED if (match := re.match(form, first)) and month_of(match["mon"])), None)
+    if form is not None:
+        parts = pc.extract_regex(text, form)
+        day, word, year, rest = (pc.struct_field(parts, name) for name in ("d", "mon", "y", "rest"))
+        words = word.unique().to_pylist()
+        numbers = pa.array([f"{month_of(name or '') or 0:02d}" for name in words], pa.string())
+        month = pc.take(numbers, pc.index_in(word, pa.array(words, pa.string())))
+        date = pc.binary_join_element_wise(year, month, pc.utf8_lpad(day, 2, "0"), "-")
+        text = pc.binary_join_element_wise(date, pc.replace_substring(rest, ",", " ", max_replacements=1), "")
+    for pattern, instead in (BASIC, COLONS):
+        text = pc.replace_substring_regex(text, pattern, instead)
+    return text
+
+
+def _instants(text: Any, order: str) -> tuple[AnyArray, int | None]:
+    """Return (instants in ns since 1970, by UTC where a zone is stated; the zone of the first one).
+
+    Raises
+    ------
+    pa.ArrowInvalid
+        Where a cell is no date and time.
+    CellError
+        For the first one that cannot be.
+    """
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    text = _normal(text)
     first = text[0].as_py() if len(text) else ""
     match = re.fullmatch(STAMP, first or "")
-    zone = zone_s(match["z"] or "") if match is not None else None
-    if order == YEAR_FIRST and re.match(r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?!.*[AaPp][Mm])", first or ""):  # ISO 8601: at once
-        kind = pa.timestamp("ns") if zone is None else pa.timestamp("ns", tz="UTC")
+    zoned = match is not None and bool(match["z"])
+    fixed = zoned and match is not None and (match["z"][0] in "+-" or match["z"] in ("Z", "UTC", "GMT"))
+    if order == YEAR_FIRST and re.match(r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?!.*[AaPp][Mm])", first or "") and zoned == fixed:
+        kind = pa.timestamp("ns", tz="UTC") if zoned else pa.timestamp("ns")  # ISO 8601: at once
         try:
-            return _plain(pc.replace_substring(text, ",", ".").cast(kind).cast(pa.int64())).astype(np.int64), zone
+            instants = _plain(pc.replace_substring(text, ",", ".").cast(kind).cast(pa.int64())).astype(np.int64)
+            return instants, zone_s(match["z"] or "") if match is not None else None
         except pa.ArrowInvalid:
             pass
     parts = pc.extract_regex(text, f"^{STAMP}$")
@@ -250,20 +317,66 @@ def _instants(text: Any, order: str) -> tuple[AnyArray, int | None]:
         return np.asarray(_plain(_number_or_zero(pc.struct_field(parts, name)).cast(pa.int64())))
 
     year, month, day = (whole("abc"[order.index(field)]) for field in "ymd")
-    days = ((year - 1970) * 12 + month - 1).astype("M8[M]").astype("M8[D]").astype(np.int64) + day - 1
     afternoon = _plain(pc.match_substring_regex(pc.struct_field(parts, "pm"), "[Pp]"))
     halves = _plain(pc.match_substring_regex(pc.struct_field(parts, "pm"), "[AaPp]"))
     hours = np.where(halves, whole("h") % 12 + 12 * afternoon, whole("h"))
+    minutes, whole_seconds = whole("m"), whole("s")
+    _check_fields(text, order, (year, month, day, hours, minutes, whole_seconds))
+    days = ((year - 1970) * 12 + month - 1).astype("M8[M]").astype("M8[D]").astype(np.int64) + day - 1
     fraction = pc.utf8_rpad(_number_or_zero(pc.struct_field(parts, "f")), width=9, padding="0")
     nanoseconds = _plain(fraction.cast(pa.int64()))
-    zones = pc.struct_field(parts, "z")
-    ahead: AnyArray = np.zeros(len(days), np.int64)
-    if zone is not None:
-        named = zones.unique().to_pylist()
-        at = pc.index_in(zones, pa.array(named, pa.string()))
-        ahead = np.array([zone_s(name or "") or 0 for name in named], np.int64)[_plain(at).astype(np.intp)]
-    seconds = ((days * 24 + hours) * 60 + whole("m")) * 60 + whole("s") - ahead
-    return np.asarray(seconds * 10**9 + nanoseconds), zone
+    seconds = ((days * 24 + hours) * 60 + minutes) * 60 + whole_seconds
+    ahead = _ahead(pc.struct_field(parts, "z"), seconds) if zoned else np.zeros(len(days), np.int64)
+    return np.asarray((seconds - ahead) * 10**9 + nanoseconds), int(ahead[0]) if zoned else None
+
+
+def _check_fields(text: Any, order: str, fields: tuple[AnyArray, ...]) -> None:
+    """Refuse the first date and time that no calendar has, or that lies beyond what 64 bits of nanoseconds hold."""
+    year, month, day, hours, minutes, seconds = fields
+    named = {"ymd": "the year", "dmy": "the day", "mdy": "the month"}.get(order, order)
+    lengths = np.array([31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])
+    leap = (year % 4 == 0) & ((year % 100 != 0) | (year % 400 == 0))
+    fits = (month >= 1) & (month <= 12) & (day >= 1)
+    fits &= day <= lengths[np.clip(month - 1, 0, 11)] - ((month == 2) & ~leap)
+    for wrong, why in (
+        (~fits, f"a day of the calendar, with {named} first as in the lines before"),
+        ((year < _YEARS[0]) | (year > _YEARS[1]), f"a year from {_YEARS[0]} to {_YEARS[1]}"),
+        ((hours > 24) | (minutes > 59) | (seconds > 60), "a time of day"),
+    ):
+        if wrong.any():
+            raise CellError(str(text[int(np.argmax(wrong))].as_py()), why)
+
+
+def _ahead(zones: Any, local_s: AnyArray) -> AnyArray:
+    """Return how far the zone of each stamp is ahead of UTC at that instant, s.
+
+    The hour that comes twice when clocks are set back is the first time the earlier one, until stamps begin it again.
+    """
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    names = zones.unique().to_pylist()
+    which = _plain(pc.index_in(zones, pa.array(names, pa.string()))).astype(np.intp)
+    found = np.zeros(len(local_s), np.int64)
+    for k, name in enumerate(names):
+        own, zone = which == k, named_zone(name or "")
+        if zone is None:
+            found[own] = zone_s(name or "") or 0
+            continue
+        quarters, at = np.unique(local_s[own] // 900, return_inverse=True)  # offsets change on the quarter of an hour
+        places = [datetime(1970, 1, 1) + timedelta(seconds=int(q) * 900) for q in quarters]
+        early, late = (
+            np.array([round((zone.utcoffset(place.replace(fold=fold)) or timedelta()).total_seconds()) for place in places])
+            for fold in (0, 1)
+        )
+        twice = (early > late)[at]
+        again = np.zeros(len(at), dtype=bool)
+        local = local_s[own]
+        back = np.flatnonzero((np.diff(local, prepend=local[:1]) < 0) & twice)
+        for place in back.tolist():
+            again[place : place + int(np.argmin(np.append(twice[place:], False)))] = True
+        found[own] = np.where(again, late[at], early[at])
+    return found
 
 
 def seconds_of(rows: "list[tuple[str, ...]]", dialect: Dialect) -> list[float]:
@@ -276,5 +389,5 @@ def seconds_of(rows: "list[tuple[str, ...]]", dialect: Dialect) -> list[float]:
             pa.chunked_array([pa.array([row[k] for row in rows], pa.string())]) if k is not None else None for k in (at, day)
         ]
         return [float(t) for t in Times(dialect)(*cells)]
-    except (pa.ArrowInvalid, ValueError, AssertionError, IndexError):
+    except (pa.ArrowInvalid, ValueError, AssertionError, IndexError):  # CellError is a ValueError
         return []

@@ -11,6 +11,7 @@ DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "bla
 _GROUPS = {".": (",", "'", " ", "\u00a0", "\u202f"), ",": (".", "'", " ", "\u00a0", "\u202f")}
 _MOST_LINES = 400
 _MOST_COLUMNS = 100_000
+_NUMBERS = 0.1  # of the rows: a column that holds so many numbers is one of numbers, whatever words stand between
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -23,9 +24,9 @@ class Layout(msgspec.Struct, frozen=True):
     words: frozenset[int] = frozenset()  # columns that hold words
 
     def fits(self, line: str) -> bool:
-        """Return whether a line is a row of numbers."""
+        """Return whether a line is a row of numbers; some may be missing, or words in their place."""
         cells = self.style.split(line)
-        return len(cells) == self.n_columns and self.style.is_data([c for k, c in enumerate(cells) if k not in self.words])
+        return len(cells) == self.n_columns and _is_row(self.style, cells, self.words)
 
 
 def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: str | None) -> Layout:
@@ -97,13 +98,26 @@ def _layout(lines: list[str], style: Style, words: bool) -> Layout | None:
     worded: frozenset[int] = frozenset()
     if words:
         last = [cells for _, cells in fitting[-20:]]
-        worded = frozenset(k for k in range(n_columns) if sum(_understood(style, cells[k]) for cells in last) < 0.5 * len(last))
-        fitting = [
-            (index, cells) for index, cells in fitting if style.is_data([c for k, c in enumerate(cells) if k not in worded])
-        ]
+        worded = frozenset(
+            k for k in range(n_columns) if sum(_understood(style, cells[k]) for cells in last) < _NUMBERS * len(last)
+        )
+        fitting = [(index, cells) for index, cells in fitting if _is_row(style, cells, worded)]
         if len(worded) == n_columns or not fitting:
             return None
-    return Layout(style, n_columns, fitting[0][0], len(fitting), worded)
+    first = fitting[0][0]
+    while first:  # rows that begin like the others but hold a word stand above the first without
+        cells = style.split(lines[first - 1])
+        if len(cells) != n_columns or not _understood(style, cells[0]) or not _is_row(style, cells, worded):
+            break
+        first -= 1
+    return Layout(style, n_columns, first, len(fitting), worded)
+
+
+def _is_row(style: Style, cells: list[str], worded: frozenset[int]) -> bool:
+    """Return whether cells are a row: at least half of those that are given are understood, and one is a number or a time."""
+    given = [cell for k, cell in enumerate(cells) if k not in worded and not is_missing(cell)]
+    n_known = sum(style.is_number(cell) or is_time_of_day(cell) for cell in given)
+    return 0 < n_known and 2 * n_known >= len(given)
 
 
 def _understood(style: Style, cell: str) -> bool:

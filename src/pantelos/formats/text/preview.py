@@ -10,6 +10,7 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import header, remarks
 from pantelos.formats.clock import JITTER
+from pantelos.formats.dates import plainly
 from pantelos.formats.dialect import Dialect, Preview, TimeForm, time_factor
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.beginning import Beginning
@@ -154,15 +155,16 @@ def time_resolution(rows: tuple[tuple[str, ...], ...], dialect: Dialect) -> floa
     at = dialect.time_column
     assert at is not None
     form = dialect.columns[at].form
+    written = form in (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.ELAPSED)
     decimals = 0
     for row in rows:
-        mantissa, _, exponent = (
-            re.sub(r"[\"\s]|Z$|[+-]\d\d:?\d\d$|[AaPp][Mm]$", "", row[at] if len(row) > at else "").lower().partition("e")
-        )
-        dotted = form in (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.ELAPSED) and "," not in mantissa
-        sign = "." if dotted else dialect.decimal if form not in (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.ELAPSED) else ","
-        mantissa = mantissa[mantissa.rfind(":") + 1 :]
-        digits = re.match(r"\d*", mantissa.partition(sign)[2])
+        cell = row[at].strip(' "') if len(row) > at else ""
+        if written:
+            found = re.search(r":\d\d[.,](\d+)", plainly(cell))
+            decimals = max(decimals, len(found[1]) if found is not None else 0)
+            continue
+        mantissa, _, exponent = cell.lower().partition("e")
+        digits = re.match(r"\d*", mantissa.partition(dialect.decimal)[2])
         decimals = max(decimals, len(digits[0] if digits else "") - int(exponent or 0))
     if form is TimeForm.DAYS:
         return max(float(86_400 * 10.0**-decimals), 2e-6)  # a day number has no more digits than that

@@ -12,9 +12,9 @@ from pantelos.errors import FormatError, access_error
 from pantelos.formats import remarks
 from pantelos.formats.dialect import Dialect, Role, time_factor
 from pantelos.formats.storing import Block, Source, stored
-from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, is_missing, is_time_of_day
-from pantelos.formats.text.conversion import Times, numbers, style_of
-from pantelos.formats.text.lines import lines_of, opened_text
+from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, Style, is_missing, is_time_of_day
+from pantelos.formats.text.conversion import CellError, Numbers, Times, numbers, style_of
+from pantelos.formats.text.lines import line_of, lines_of, opened_text
 from pantelos.formats.text.preview import preview_text, time_resolution
 from pantelos.formats.text.tally import Tally
 from pantelos.notice import Notice
@@ -88,6 +88,7 @@ class _Pieces:
     def __init__(self, path: Path, dialect: Dialect, times: Times | None, tally: Tally, progress: Progress) -> None:
         self._path, self._dialect, self._times, self._progress = path, dialect, times, progress
         self._tally, self._style = tally, style_of(dialect)
+        self._other_style = Style(dialect.delimiter, "." if dialect.decimal == "," else ",")
         self._as_text = not self._style.plain
         self._header: set[str] = set()
         self._wanted = [k for k, column in enumerate(dialect.columns) if column.role is not Role.SKIP]
@@ -134,43 +135,69 @@ class _Pieces:
         import pyarrow as pa
 
         try:
-            columns = self._columns(self._normal(piece))
-        except pa.ArrowInvalid:
-            kept = self._rows_only(piece, row, at_end or not self._rows_follow(file, rest))
             try:
-                columns = self._columns(self._normal(kept))
-            except pa.ArrowInvalid as cause:
-                raise FormatError(
-                    self._path,
-                    f"the rows from line {row} on cannot be read",
-                    f"{len(self._dialect.columns)} numbers each",
-                    "Check the separator and the decimal sign.",
-                ) from cause
+                columns = self._columns(self._normal(piece), piece, row)
+            except pa.ArrowInvalid:
+                kept = self._rows_only(piece, row, at_end or not self._rows_follow(file, rest))
+                columns = self._columns(self._normal(kept), piece, row)
+        except CellError as wrong:
+            line = row + line_of(wrong.cell, piece, self._encoding)
+            raise FormatError(
+                self._path,
+                f'line {line} holds "{wrong.cell[:40]}"',
+                wrong.expected,
+                "Mend or delete that line, or say how it is read.",
+            ) from wrong
+        except pa.ArrowInvalid as cause:
+            raise FormatError(
+                self._path,
+                f"the rows from line {row} on cannot be read",
+                f"{len(self._dialect.columns)} numbers each",
+                "Check the separator and the decimal sign.",
+            ) from cause
         return _without_empty_end(columns) if at_end else columns
 
-    def _columns(self, piece: bytes) -> dict[int, FloatArray]:
+    def _columns(self, piece: bytes, whole: bytes, row: int) -> dict[int, FloatArray]:
+        """Return the numbers of rows; `whole` is the piece as it stands in the file from line `row` on."""
         import pyarrow as pa
 
         if not self._as_text:
             try:
-                return self._numbers_in(self._table(piece, as_text=False))
+                return self._numbers_in(self._table(piece, as_text=False), whole, row)
             except pa.ArrowInvalid:
                 pass  # words for values beyond the range, say: those are told apart cell by cell
-        columns = self._numbers_in(self._table(piece, as_text=True))
+        columns = self._numbers_in(self._table(piece, as_text=True), whole, row)
         self._as_text = True  # the pieces that follow will hold the like
         return columns
 
-    def _numbers_in(self, table: "pa.Table") -> dict[int, FloatArray]:
+    def _numbers_in(self, table: "pa.Table", whole: bytes, row: int) -> dict[int, FloatArray]:
         """Return the columns of a table as numbers, that of the time as seconds; all of them, or none is counted."""
         at, day = self._dialect.time_column, self._dialect.date_column
         found = {k: numbers(table.column(str(k)), self._style) for k in self._wanted if k not in (at, day)}
-        columns = {k: values for k, (values, _) in found.items()}
+        columns = {k: one.values for k, one in found.items()}
+        self._check_words(found)
         if at is not None and self._times is not None:
             columns[at] = self._times(table.column(str(at)), table.column(str(day)) if day is not None else None)
-        for k, (_, n_beyond) in found.items():
+        for k, one in found.items():
             name = self._dialect.columns[k].name
-            self._tally.beyond[name] = self._tally.beyond.get(name, 0) + n_beyond
+            self._tally.beyond[name] = self._tally.beyond.get(name, 0) + one.n_beyond
+            if one.strange:
+                self._tally.take_words(name, one.strange, lambda word: row + line_of(word, whole, self._encoding))
         return columns
+
+    def _check_words(self, found: "dict[int, Numbers]") -> None:
+        """Refuse what is no missing value: a row of nothing but words that has no time, and a number written in another way."""
+        import pyarrow as pa
+
+        strange = [one for one in found.values() if one.strange]
+        for word in (word for one in strange for word in dict.fromkeys(one.strange)):
+            if self._other_style.is_number(word):
+                sign = "comma" if self._style.decimal == "," else "point"
+                raise CellError(word, f"a number with a decimal {sign}")
+        if strange and self._dialect.time_column is None:
+            empty = np.logical_and.reduce([np.isnan(one.values) for one in found.values()])
+            if empty[np.concatenate([one.where for one in strange])].any():
+                raise pa.ArrowInvalid("a row of words")
 
     def _table(self, piece: bytes, as_text: bool) -> "pa.Table":
         import pyarrow as pa  # here, for the sake of a quick start: a stored recording is opened without it
@@ -203,9 +230,14 @@ class _Pieces:
         return re.sub(rb"(?m)^ | (?=\r?$)", b"", re.sub(rb"[ \t]+", b" ", piece))
 
     def _is_row(self, line: str) -> bool:
-        cells = self._style.split(line)
-        wanted = [cell for k, cell in enumerate(cells) if k in set(self._wanted)]
-        return len(cells) == len(self._dialect.columns) and self._style.is_data(wanted)
+        """Return whether a line is a row: with a time where rows have one, else with a number; other cells may hold words."""
+        cells, at = self._style.split(line), self._dialect.time_column
+        if len(cells) != len(self._dialect.columns):
+            return False
+        if at is not None:
+            return self._style.is_data([cells[at]])
+        wanted = [cells[k] for k in self._wanted]
+        return self._style.is_data(wanted) or any(map(self._style.is_number, wanted))
 
     def _may_be_left_out(self, line: str) -> bool:
         """Return whether a line is a comment or blank."""

@@ -8,7 +8,7 @@ import msgspec
 from msgspec.structs import replace
 
 from pantelos.formats import remarks
-from pantelos.formats.dates import DAY_FIRST, date_order, is_clock, is_date, is_stamp
+from pantelos.formats.dates import DAY_FIRST, date_order, is_clock, is_date, is_stamp, plainly
 from pantelos.formats.dialect import Column, Role, TimeForm
 from pantelos.formats.heading_names import is_date as names_a_date
 from pantelos.formats.heading_names import is_index, is_time, known_unit, says_since_1970, unique
@@ -151,7 +151,7 @@ def _form(heading: Heading, style: Style) -> TimeForm:
     cells = heading.cells
     if _are(cells, is_stamp):
         return TimeForm.STAMP
-    if _are(cells, is_clock) and all(cell.count(":") == 2 for cell in cells):
+    if _are(cells, is_clock) and all(plainly(cell).count(":") == 2 for cell in cells):
         return TimeForm.CLOCK
     if cells and all(ELAPSED.match(cell) for cell in cells):
         return TimeForm.ELAPSED
