@@ -163,9 +163,11 @@ def time_resolution(rows: tuple[tuple[str, ...], ...], dialect: Dialect) -> floa
             found = re.search(r":\d\d[.,](\d+)", plainly(cell))
             decimals = max(decimals, len(found[1]) if found is not None else 0)
             continue
-        mantissa, _, exponent = cell.lower().partition("e")
-        digits = re.match(r"\d*", mantissa.partition(dialect.decimal)[2])
-        decimals = max(decimals, len(digits[0] if digits else "") - int(exponent or 0))
+        match = re.fullmatch(
+            rf"[-+]?\d*(?:{re.escape(dialect.decimal)}(?P<behind>\d*))?(?:[eE](?P<exponent>[-+]?\d{{1,3}}))?", cell
+        )
+        if match is not None:
+            decimals = max(decimals, len(match["behind"] or "") - int(match["exponent"] or 0))
     if form is TimeForm.DAYS:
         return max(float(86_400 * 10.0**-decimals), 2e-6)  # a day number has no more digits than that
     if form is TimeForm.INDEX:
