@@ -14,9 +14,10 @@ from pantelos.cli.opened import opened
 from pantelos.desktop.presenter.chain import chain_rows
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
+from pantelos.formats.comtrade.timing import by_stamps
 from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
-from pantelos.record.timing import Instants
+from pantelos.record.timing import Instants, Segment
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview
@@ -230,3 +231,29 @@ def test_mutated_recordings_are_read_or_refused_in_one_sentence(choice, tmp_path
         assert read(tmp_path / "a.cff").n_samples >= 1
     except PantelosError as error:
         assert "\n" not in str(error)
+
+
+@given(
+    st.lists(st.tuples(st.sampled_from([200, 960, 1000, 4000, 4800, 6400, 12800]), st.integers(20, 400)), min_size=2, max_size=4),
+    st.sampled_from([(1e-6, np.round), (1e-6, np.floor), (1e-5, np.round)]),
+    st.sampled_from([0, 1, -1, 2, -10, 15]),
+)
+def test_every_sample_of_several_rates_has_its_time_however_stamps_are_rounded_and_changes_are_counted(parts, rounding, off):
+    parts = [part for k, part in enumerate(parts) if not k or part[0] != parts[k - 1][0]]
+    (quantum, rounded), steps = rounding, np.concatenate([np.full(n, 1 / rate) for rate, n in parts])
+    truth = np.concatenate([[0.0], np.cumsum(steps)])
+    stated, first, start_s = [], 0, -0.05
+    for k, (rate, _) in enumerate(parts):
+        last = k + 1 == len(parts)
+        end = len(truth) if last else sum(n for _, n in parts[: k + 1]) + 1 + (off if not k else 0)
+        stated.append(Segment(start_s, float(rate), first, end - first))
+        first, start_s = end, start_s + (end - first) / rate
+    found = by_stamps(tuple(stated), rounded(truth / quantum) * quantum, 1e-6)
+    if found is None:  # then the stated rates count, and it is told
+        assert quantum > 1e-6
+        return
+    for segment in found:
+        own = slice(segment.first, segment.first + segment.n_samples)
+        times = segment.start_s + 0.05 + np.arange(segment.n_samples) / segment.rate_hz
+        assert np.abs(times - truth[own]).max() < 0.01 / segment.rate_hz
+    assert sum(segment.n_samples for segment in found) == len(truth) + len(found) - 1
