@@ -3,10 +3,16 @@
 Everything holds the same signal where nothing else is said: N samples of u = 325 sin and i = 14 sin at 50 Hz.
 """
 
+import bz2
+import gzip
+import lzma
+import zipfile
 from dataclasses import dataclass, field
+from datetime import datetime, timedelta
 
 import h5py
 import numpy as np
+import openpyxl
 import pyarrow as pa
 import pyarrow.parquet as pq
 
@@ -246,4 +252,73 @@ BINARY = {
     "Parquet: stamps of ns": Case(table(("when", "u", "i"), VOLTS, columns=(NS, U, I)), rates=(999.999,), began="2026-03-05T10:00:00.000", suffix=".parquet"),
     "Arrow: stamps with a zone": Case(table(("when", "u", "i"), VOLTS, columns=(ZONED, U, I), arrow=True), began="2026-03-05T11:00:00.000+01:00", suffix=".arrow"),
 }  # fmt: skip
-CORPUS = {**TEXTS, **BINARY}
+PLAIN = "t [s],u [V],i [A]\n" + rows()
+
+
+def zipped(path):
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("read me.md", "of the bench")
+        archive.writestr("runs/run 7.csv", PLAIN)
+
+
+def packed(how):
+    return lambda path: path.write_bytes(how(PLAIN.encode()))
+
+
+def workbook(path):
+    """Write a workbook by openpyxl: words above, names, units, stamps, a word in place of a number, a small sheet beside."""
+    book = openpyxl.Workbook()
+    book.active.title = "notes"
+    book.active.append(["of the bench"])
+    sheet = book.create_sheet("run 7")
+    sheet.append(["Test of the conveyor"])
+    sheet.append([])
+    sheet.append(["when", "u", "i"])
+    sheet.append([None, "V", "A"])
+    for k in range(N):
+        sheet.append(
+            [datetime(2026, 3, 12, 10, 15) + timedelta(milliseconds=10 * k), round(U[k], 4), "#N/A" if k == 7 else round(I[k], 4)]
+        )
+    book.save(path)
+
+
+def spreadsheet(path):
+    """Write the least that makes an ODS file."""
+    cell = '<table:table-cell office:value-type="{0}" office:{1}="{2}"><text:p>{2}</text:p></table:table-cell>'
+    row = lambda *cells: f"<table:table-row>{''.join(cells)}</table:table-row>"  # noqa: E731
+    head = row(*(cell.format("string", "string-value", name) for name in ("t [s]", "u [V]", "i [A]")))
+    body = "".join(row(*(cell.format("float", "value", f"{x:.4f}") for x in (k * 1e-3, U[k], I[k]))) for k in range(N))
+    names = " ".join(f'xmlns:{name}="urn:oasis:names:tc:opendocument:xmlns:{name}:1.0"' for name in ("office", "table", "text"))
+    content = (f'<?xml version="1.0"?><office:document-content {names} office:version="1.2"><office:body><office:spreadsheet>'
+               f'<table:table table:name="run">{head}{body}</table:table></office:spreadsheet></office:body></office:document-content>')  # fmt: skip
+    kind = "application/vnd.oasis.opendocument.spreadsheet"
+    manifest = ('<?xml version="1.0"?><manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">'
+                f'<manifest:file-entry manifest:full-path="/" manifest:media-type="{kind}"/></manifest:manifest>')  # fmt: skip
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("mimetype", kind)
+        archive.writestr("content.xml", content)
+        archive.writestr("META-INF/manifest.xml", manifest)
+
+
+def behind_a_user_block(path):
+    with h5py.File(path, "w", userblock_size=2048) as file:
+        file.attrs["fs"] = 1000.0
+        for name, x, symbol in (("u", U, "V"), ("i", I, "A")):
+            file.create_dataset(name, data=x).attrs["units"] = symbol
+    content = path.read_bytes()
+    path.write_bytes(b"of the bench".ljust(2048, b"\0") + content[2048:])
+
+
+WITHIN = {
+    "text packed by gzip": Case(packed(gzip.compress), suffix=".csv.gz"),
+    "text packed by Zstandard": Case(packed(lambda b: pa.compress(b, "zstd", asbytes=True)), suffix=".csv.zst"),
+    "text packed by bzip2": Case(packed(bz2.compress), suffix=".txt.bz2"),
+    "text packed by xz": Case(packed(lzma.compress), suffix=".csv.xz"),
+    "text in a ZIP": Case(zipped, suffix=".zip"),
+    "UTF-16 packed": Case(lambda path: path.write_bytes(gzip.compress(PLAIN.encode("utf-16"))), suffix=".csv.gz"),
+    "a workbook": Case(workbook, rates=(100.0,), told=('left out: sheet "notes"',), began="2026-03-12T10:15:00.000", suffix=".xlsx",
+                       extra={"beyond": (0, 0), "missing": (0, 1)}),
+    "a spreadsheet after ISO 26300": Case(spreadsheet, suffix=".ods"),
+    "HDF5 behind a user block": Case(behind_a_user_block, ("i", "u"), ("A", "V"), suffix=".h5"),
+}  # fmt: skip
+CORPUS = {**TEXTS, **BINARY, **WITHIN}

@@ -1,5 +1,6 @@
 """Delimited text: what is understood, what is read, and what every kind of broken file is told."""
 
+import gzip
 import re
 
 import msgspec
@@ -159,6 +160,12 @@ BROKEN = {
     "empty": ("", "the file is empty"),
     "header only": ("t,u1 [V]\n", "no rows of numbers"),
     "binary": (bytes(range(256)) * 20, "not a text file"),
+    "a picture": (
+        b"\x89PNG\r\n\x1a\n" + bytes(200),
+        "this is a picture; expected rows of numbers as text. Export the samples as text.",
+    ),
+    "a PDF document": (b"%PDF-1.7\n1 0 obj\n", "this is a PDF document"),
+    "packed and cut off": (gzip.compress(b"t,u\n" + b"0,1\n" * 5000)[:-20], "it cannot be unpacked"),
     "ragged": ("t,u [V]\n0,1\n1,2\n2,3,4\n3,4\n", "line 4 has 3 columns; expected 2"),
     "a decimal comma among points": (
         "t;u [V]\n0;1.5\n1;2.5\n2;3,5\n3;4.5\n",

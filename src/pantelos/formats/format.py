@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from importlib import import_module
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import IO, TYPE_CHECKING, Any
 
 import msgspec
 
@@ -26,11 +26,12 @@ class Format(msgspec.Struct, frozen=True):
     id: str
     title: str
     suffixes: tuple[str, ...]
-    recognise: Callable[[bytes], bool]  # from the first 64 bytes of a file
+    recognise: Callable[[bytes], bool]  # from the first 512 bytes of a file
     home: Any
     name: str
     written: tuple[str, ...]  # suffixes it writes
     beside: Callable[[Path], tuple[Path, ...]] = lambda path: ()  # further files a recording is made of
+    further_in: Callable[[IO[bytes]], bool] = lambda file: False  # whether what is recognised stands behind something else
     place: int = 50  # which is asked first whether it knows a file: small ones
 
     def _function(self, module: str, verb: str) -> Any:

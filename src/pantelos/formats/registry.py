@@ -5,6 +5,7 @@ from pathlib import Path
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.comtrade.about import COMTRADE
 from pantelos.formats.format import Format
+from pantelos.formats.kinds import kind_of
 from pantelos.formats.text.about import TEXT
 from pantelos.registry import Registry, defined_in
 
@@ -26,15 +27,18 @@ def format_of(path: Path) -> Format:
     """
     try:
         with path.open("rb") as file:
-            head = file.read(64)
+            head = file.read(512)
+            hidden = next((known for known in FORMATS if known.further_in(file)), None)
     except OSError as cause:
         raise access_error(path, "read", cause) from cause
     for candidate in FORMATS:
         if head and candidate is not TEXT and candidate.recognise(head):
             return candidate
+    if hidden is not None:
+        return hidden
     named = next((known for known in FORMATS if known.claimed_by(path)), TEXT)
     if named not in (TEXT, COMTRADE) and head:  # it claims to be what its first bytes are not
-        kind = "text" if head.isascii() and b"\0" not in head else "something else"
+        kind = kind_of(head) or ("text" if head.isascii() and b"\0" not in head else "something else")
         raise FormatError(
             path, f"it is called like {named.title}, but begins like {kind}", named.title, "Rename it, or export it again."
         )

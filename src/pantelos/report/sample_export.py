@@ -66,7 +66,7 @@ def write_samples(
 
 
 def _kind(path: Path) -> Format:
-    found = next((known for known in FORMATS if path.suffix.lower() in known.written), None)
+    found = next((known for known in FORMATS if any(path.name.lower().endswith(suffix) for suffix in known.written)), None)
     if found is None:
         choices = ", ".join(written_suffixes())
         raise StudyError(f'{path.name}: samples are not written as "{path.suffix}"; choose one of {choices}.')

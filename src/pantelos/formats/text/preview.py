@@ -1,8 +1,9 @@
 """Find the dialect of a text file by looking at its beginning."""
 
+import os
 import re
 from pathlib import Path
-from typing import BinaryIO
+from typing import IO
 
 import msgspec
 import numpy as np
@@ -12,9 +13,11 @@ from pantelos.formats import header, remarks
 from pantelos.formats.clock import JITTER
 from pantelos.formats.dates import plainly
 from pantelos.formats.dialect import Dialect, Preview, TimeForm, time_factor
+from pantelos.formats.kinds import kind_of
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.beginning import Beginning
 from pantelos.formats.text.conversion import seconds_of
+from pantelos.formats.text.inside import opened_bytes, sheets_of
 from pantelos.formats.text.layout import best_layout
 from pantelos.formats.text.lines import LOOKED_AT, lines_of
 from pantelos.notation import with_unit
@@ -36,8 +39,9 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
         When it cannot be read.
     """
     try:
-        size = path.stat().st_size
-        with path.open("rb") as file:
+        with opened_bytes(path) as file:
+            size = file.seek(0, os.SEEK_END)
+            file.seek(0)
             head = file.read(LOOKED_AT)
             if _n_ends(head) < 8:
                 head += file.read(_MOST_LOOKED_AT)
@@ -67,8 +71,17 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
         beginning=found.beginning(),
         told=tuple(found.told),
     )
-    preview = msgspec.structs.replace(preview, rate_hz=_rate_of(preview))
+    preview = msgspec.structs.replace(_of_a_sheet(preview, sheets_of(path)), rate_hz=_rate_of(preview))
     return msgspec.structs.replace(preview, told=(*preview.told, *_miscount(preview), *_unevenness(preview)))
+
+
+def _of_a_sheet(found: Preview, sheets: tuple[str, ...]) -> Preview:
+    """Return the preview of the first of some sheets; the same where there are none."""
+    if not sheets:
+        return found
+    others = [remarks.left_out([f'sheet "{name}"' for name in sheets[1:]], "the one with the most cells is read")]
+    told = (*found.told, *(others if len(sheets) > 1 else []))
+    return msgspec.structs.replace(found, reasons=(f'sheet "{sheets[0]}"', *found.reasons[1:]), told=told, textual=False)
 
 
 def _miscount(found: Preview) -> list[Notice]:
@@ -108,7 +121,7 @@ def _unevenness(found: Preview) -> list[Notice]:
     return [remarks.uneven(with_unit(low, unit("s"), 3), with_unit(high, unit("s"), 3))]
 
 
-def _lines_about(file: BinaryIO, size: int) -> int:
+def _lines_about(file: IO[bytes], size: int) -> int:
     """Return about how many lines a file has, from looks at places spread over it."""
     n_looks = 16 if size > 16 * LOOKED_AT else 1
     length = LOOKED_AT // 4 if n_looks > 1 else size
@@ -124,18 +137,24 @@ def _lines_about(file: BinaryIO, size: int) -> int:
 def _decoded(path: Path, head: bytes) -> tuple[str, str]:
     if not head.strip():
         raise FormatError(path, "the file is empty", "rows of numbers", "Record or export it again.")
+    if (what := kind_of(head)) is not None:
+        raise _no_text(path, f"this is {what}")
     wide = _wide(head)
     if wide is not None:
         return head[: len(head) // 2 * 2].decode(wide, errors="replace").lstrip("\ufeff"), wide
     control = sum(head.count(byte) for byte in range(32) if byte not in b"\t\n\r\f")
     if b"\0" in head or control > len(head) // 100:
-        raise FormatError(path, "this is not a text file", "rows of numbers as text", "Choose a CSV file.")
+        raise _no_text(path, "this is not a text file, and no recording of a known kind")
     for cut in range(4):  # a character may be cut at the end of what was looked at
         try:
             return head[: len(head) - cut].decode("utf-8-sig"), "utf-8"
         except UnicodeDecodeError:
             continue
     return head.decode("latin-1"), "latin-1"
+
+
+def _no_text(path: Path, said: str) -> FormatError:
+    return FormatError(path, said, "rows of numbers as text", "Export the samples as text.")
 
 
 def _wide(head: bytes) -> str | None:

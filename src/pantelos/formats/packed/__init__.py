@@ -1,0 +1,1 @@
+"""Packed text: gzip, Zstandard, bzip2, xz, or alone in a ZIP."""
