@@ -7,11 +7,11 @@ from typing import Annotated
 import msgspec
 
 from pantelos.checks.as_read import as_read
-from pantelos.cli.command import Option, say
+from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.panel_words import panel_from
 from pantelos.cli.quality import Declares
-from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, RecordPath, understood
+from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, understood
 from pantelos.cli.reporting import say_told, shown_progress
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
@@ -22,9 +22,10 @@ from pantelos.notation import counted
 from pantelos.power.wirings import WIRINGS
 from pantelos.record.record import Record
 from pantelos.study import operations as op
-from pantelos.study.importing import import_recording
+from pantelos.study.importing import import_parts
 from pantelos.study.model import Interval, Study
 from pantelos.study.opening import read_on, recordings_of
+from pantelos.study.parts import are_parts, files_meant, missing_parts
 from pantelos.study.recordings import Recordings
 from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study, save_study
@@ -82,7 +83,14 @@ Panels = Annotated[
 
 def new(
     study: StudyPath,
-    recording: RecordPath,
+    recording: Annotated[
+        list[Path],
+        Argument(
+            help="Recording to import; several files, a folder, or a pattern such as 'run_*.csv': parts of one recording, "
+            "which go on where their times say.",
+            metavar="RECORDING",
+        ),
+    ],
     delimiter: Delimiter = None,
     decimal: Decimal = None,
     rate: Rate = None,
@@ -108,9 +116,11 @@ def new(
     """Import a recording into a new study, with wiring, scaling, formulas and intervals in one go."""
     if study.exists() and not force:
         raise StudyError(f"{study} exists already. Use edit to change it, or --force to replace it.")
-    seen, dialect = understood(recording, delimiter, decimal, rate, column, before)
+    paths = files_meant(recording)
+    read = [understood(path, delimiter, decimal, rate, column, before) for path in paths]
+    seen, dialects = [preview for preview, _ in read], [dialect for _, dialect in read]
     with shown_progress("importing") as progress:
-        made, recordings = import_recording(Study(), recording, dialect, progress, seen)
+        made, recordings = import_parts(Study(), paths, dialects, progress, seen)
     record = recordings.record(made.record)
     made = _changed(
         made,
@@ -132,11 +142,11 @@ def new(
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
-    for words in dialect.time_words:
+    for words in dict.fromkeys(words for dialect in dialects for words in dialect.time_words):
         say(f"  · {words}")
-    read = tuple(as_read(Evaluation(made, record)))
-    seen_of_file = remarks.still_true(seen.told, dialect)
-    say_told(dict.fromkeys((*(notice for notice in seen_of_file if notice.severity.asks), *read)))
+    of_files = [notice for found, dialect in read for notice in remarks.still_true(found.told, dialect) if notice.severity.asks]
+    missing = [notice] if are_parts(dialects) and (notice := missing_parts(paths)) else []
+    say_told(dict.fromkeys((*missing, *of_files, *as_read(Evaluation(made, record)))))
 
 
 def edit(

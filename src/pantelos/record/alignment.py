@@ -14,6 +14,7 @@ from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.timing import Instants, stop_of
 from pantelos.signal.integrals import blocks
 
+_NEAR = 0.1  # of a step
 _HYSTERESIS = 0.1  # of the range of the channel: an edge has come from below the one level and passed the other
 
 
@@ -75,15 +76,25 @@ def placement(there: Sequence[tuple[Recording, Placement]], read: Sequence[Recor
             of_first = [recording for recording, lies in there if recording.source == first.source and lies == placed]
             return Placement(edge_of(of_first, alignment.edges[0]) + placed.offset_s - edge_of(read, alignment.edges[1]))
         case _:
-            recording, lies = max(there, key=lambda item: offset_behind(item[0], item[1], other))
-            dated = recording.began is not None and other.began is not None
-            behind = offset_behind(recording, lies, other)
-            stated = offset_by_start(recording, other) + lies.offset_s if dated else behind
-            lengths = sum(stop_of(known.timing) - known.start_s for known in (*(r for r, _ in there), other))
-            kept = (
-                behind < stated <= behind + MOST_MISSING * lengths
-            )  # a gap by date and time, unless it is all that would be left
-            return Placement(stated if kept else behind, behind=True)
+            return _behind(there, other)
+
+
+def _behind(there: Sequence[tuple[Recording, Placement]], other: Recording) -> Placement:
+    """Return the place of a recording behind those that are there: a gap that dates or its own times tell is kept.
+
+    Where its times begin anew and no date is stated, nothing tells a gap: it goes on at once.
+    """
+    before, lies = max(there, key=lambda item: offset_behind(item[0], item[1], other))
+    at_once = offset_behind(before, lies, other)
+    dated = before.began is not None and other.began is not None
+    stated = (offset_by_start(before, other) if dated else 0.0) + lies.offset_s
+    lengths = sum(stop_of(known.timing) - known.start_s for known in (*(r for r, _ in there), other))
+    if not at_once - _NEAR / other.rate_hz < stated <= at_once + MOST_MISSING * lengths:
+        return Placement(at_once, behind=True)  # it would lie over what is there, or leave nothing but a gap
+    steps = (stated - at_once) * other.rate_hz
+    if abs(steps - round(steps)) < _NEAR:  # what rounding of stamps leaves
+        stated = at_once + round(steps) / other.rate_hz
+    return Placement(stated, behind=True)
 
 
 def edge_of(read: Sequence[Recording], name: str) -> float:

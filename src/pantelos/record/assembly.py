@@ -85,6 +85,7 @@ def assembled(
         began = first.began.moved(round((zero_s - placements[0].offset_s) * 1e9))
     sources = tuple(dict.fromkeys((r.source, r.fingerprint) for r in recordings))
     notes = [note for r, timing, _ in laid for note in _notes(r, timing, grid, with_name=len(sources) > 1)] + renamed
+    notes += _between(laid)
     told = [notice for r in recordings for notice in r.told]
     told += [Notice(Severity.FINE, "record.time", note) for note in notes]
     return Record(columns, grid, sources, first.metadata, began, tuple(dict.fromkeys(told)), _joints(laid, grid, zero_s))
@@ -212,6 +213,22 @@ def _notes(recording: Recording, timing: Timing, grid: Grid, with_name: bool) ->
     if skewed:
         notes.append(f"{of}skew of {', '.join(skewed)} is taken out by quintic spline")
     return notes
+
+
+def _between(laid: Sequence[tuple[Recording, Timing, Placement]]) -> list[str]:
+    """Return what lies between parts that are set one behind the other."""
+    found = []
+    for (before, timing, placed), (after, _, behind) in pairwise(laid):
+        if not behind.behind or before.source == after.source:
+            continue
+        gap = after.start_s + behind.offset_s - stop_of(timing) - placed.offset_s
+        if gap > 0.5 / rate_of(timing):
+            found.append(f"{with_unit(gap, unit('s'), 4)} are missing between {before.source.name} and {after.source.name}")
+        elif before.began is None and after.start_s - before.start_s < 0.5 / rate_of(timing):
+            found.append(
+                f"{after.source.name} begins its time anew: it is set at the end of {before.source.name}, nothing tells a gap"
+            )
+    return found
 
 
 def _gaps(timing: tuple[Segment, ...]) -> list[float]:

@@ -1,5 +1,6 @@
 """Importing recordings into a study: the first one, and others beside or behind it."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
@@ -8,12 +9,13 @@ from pantelos.formats.dialect import Dialect, Preview
 from pantelos.formats.memory import remember
 from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
-from pantelos.record.alignment import Alignment, placement
+from pantelos.record.alignment import Alignment, How, placement
 from pantelos.record.assembly import shots_of
 from pantelos.record.recording import Recording
 from pantelos.study import operations
 from pantelos.study.model import RecordSource, SourceFile, Study
 from pantelos.study.opening import read_file
+from pantelos.study.parts import are_parts, in_order
 from pantelos.study.recordings import Recordings
 
 
@@ -57,6 +59,37 @@ def join_recording(
     file = msgspec.structs.replace(file, placement=placement(there, read, alignment))
     recordings.add(file, read)
     return operations.join_file(study, file, recordings.record), recordings
+
+
+def import_parts(
+    study: Study,
+    paths: Sequence[Path],
+    dialects: Sequence[Dialect],
+    progress: Progress | None = None,
+    seen: Sequence[Preview] = (),
+) -> tuple[Study, Recordings]:
+    """Return the study with recordings in several files: parts of one, in their order, where they hold the same columns.
+
+    Other files are set beside the first by their dates and times.
+
+    Raises
+    ------
+    StudyError
+        When they hold other columns and state no date and time.
+    """
+    progress, n = progress or Progress(), len(paths)
+    parts = are_parts(dialects)
+    order = in_order(paths, seen) if parts and len(seen) == n else list(range(n))
+    recordings = Recordings()
+    for done, k in enumerate(order):
+        part = progress.part(done / n, (done + 1) / n)
+        shown = seen[k] if len(seen) == n else None
+        if not done:
+            study, recordings = import_recording(study, paths[k], dialects[k], part, shown)
+            continue
+        alignment = Alignment(How.BEHIND if parts else How.START)
+        study, recordings = join_recording(study, recordings, paths[k], dialects[k], alignment, part, shown)
+    return study, recordings
 
 
 def _imported(

@@ -19,6 +19,7 @@ from pantelos.settings import load_settings
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 from pantelos.study.opening import preview
+from pantelos.study.parts import are_parts, in_order
 from pantelos.units import unit
 
 
@@ -170,9 +171,13 @@ class ImportPlan(msgspec.Struct, frozen=True):
 
     @classmethod
     def of(cls, drafts: tuple[ImportDraft, ...], into_open: bool) -> "ImportPlan":
-        """Return the plan to begin with: by date and time where all files state them."""
+        """Return the plan to begin with: the same columns are parts of one recording, others go by date and time where stated."""
         dated = all(given.preview.began is not None for given in drafts)
-        usual = str(How.START if dated and len(drafts) > 1 else How.TOGETHER)
+        parts = len(drafts) > 1 and are_parts([given.dialect for given in drafts])
+        if parts:
+            order = in_order([given.path for given in drafts], [given.preview for given in drafts])
+            drafts = tuple(drafts[k] for k in order)
+        usual = str(How.BEHIND if parts else How.START if dated and len(drafts) > 1 else How.TOGETHER)
         return cls(drafts, tuple("" if at == 0 and not into_open else usual for at in range(len(drafts))), into_open)
 
     def with_draft(self, at: int, changed: ImportDraft) -> "ImportPlan":
