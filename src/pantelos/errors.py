@@ -4,6 +4,8 @@ Every message has the form *what: found; expected this. Next step.* Programming 
 `TypeError`, `ValueError` or `AssertionError` and are never caught.
 """
 
+import errno
+import os
 import re
 from pathlib import Path
 
@@ -86,6 +88,14 @@ class Cancelled(Exception):
     """A long computation was given up on request; never shown as a failure."""
 
 
+def _number_within(said: str) -> int | None:
+    """Return the number of an error that a library has put into words of its own, or None."""
+    if re.search(r"\d+ requested and \d+ written", said):  # NumPy, of a disk that is full
+        return errno.ENOSPC
+    match = re.search(r"\[?errno(?: = |\s+)(\d+)", said, re.IGNORECASE)
+    return int(match[1]) if match is not None else None
+
+
 def access_error(path: Path, action: str, cause: OSError) -> FileAccessError:
     """Return the error that says why the operating system refused `path`."""
     advice = {
@@ -93,7 +103,8 @@ def access_error(path: Path, action: str, cause: OSError) -> FileAccessError:
         "PermissionError": "Check the permissions of the file and its folder.",
         "IsADirectoryError": "Give the name of a file.",
     }.get(type(cause).__name__, "")
-    if cause.errno == 28:  # ENOSPC
+    number = cause.errno or _number_within(str(cause))
+    if number == errno.ENOSPC:
         advice = "Free some space or choose another disk; what was there before is untouched."
-    reason = (cause.strerror or str(cause)).lower()
+    reason = (cause.strerror or (os.strerror(number) if number else str(cause))).lower()
     return FileAccessError(path, action, reason, advice or "Try another place.")

@@ -1,5 +1,6 @@
 """Writing files so that they appear whole or not at all."""
 
+import errno
 import os
 import stat
 import time
@@ -23,6 +24,8 @@ def write_whole(path: Path, content: bytes) -> None:
     made: Path | None = None
     try:
         target = path.resolve()
+        if _is_kept_from_writing(target):
+            raise PermissionError(errno.EACCES, "it may not be written to")
         _clear_leftovers(target)
         import tempfile  # here, for the sake of a quick start
 
@@ -39,6 +42,14 @@ def write_whole(path: Path, content: bytes) -> None:
         if made is not None:
             made.unlink(missing_ok=True)
         raise access_error(path, "written", cause) from cause
+
+
+def _is_kept_from_writing(path: Path) -> bool:
+    """Return whether a file is there that nobody may write to: replacing it would go round that."""
+    try:
+        return not path.stat().st_mode & 0o222 or not os.access(path, os.W_OK)
+    except OSError:
+        return False
 
 
 def _mode_of(path: Path) -> int:

@@ -10,6 +10,7 @@ from pantelos.engine.results import ResultCache
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Condition, Derived, Scalar, Shared
 from pantelos.formula.scope import Scope
+from pantelos.formula.uses import names_used
 from pantelos.reading.reading import LOW_SIGNAL_SHARE
 from pantelos.record.clipping import resolution_step
 from pantelos.record.record import Channel, Record, scaled_channel
@@ -84,6 +85,8 @@ class Samples:
         from pantelos.formula.compile import compile_formula  # here, for the sake of a quick start
         from pantelos.formula.compiled import Known
 
+        for used in sorted(names_used(text) & self._names.broken.keys()):
+            raise self._names.broken[used]  # which says why, and not that there is no such name
         _, compiled = compile_formula(text, Known(self._names.types, self._names.intervals, self._names.searches))
         result: Waveform | Scalar | Condition = compiled.make(self._scope())
         return result

@@ -52,4 +52,8 @@ class Output(msgspec.Struct, frozen=True, eq=False):
         timing = [("sample rate", f"{self.rate_hz!r} Hz"), (FIRST_SAMPLE_KEY, f"{self.start_s!r} s")]
         if self.began is not None:
             timing.append(("start time", self.began.moved(round(self.start_s * 1e9)).text()))
-        return (*timing, *self.facts)
+        found: dict[str, str] = {}
+        for key, value in (*timing, *self.facts):  # each key once: most kinds of file keep no second one
+            numbered = (key, *(f"{key} ({k})" for k in range(2, len(found) + 3)))
+            found[next(free for free in numbered if free not in found)] = value
+        return tuple(found.items())

@@ -17,6 +17,7 @@ from pantelos.record.timing import Instants, Segment, Timing, rate_of, start_of,
 from pantelos.units import unit
 
 MOST_MISSING = 10  # times what was recorded: segments further apart than that are set one behind the other
+_MOST_SAMPLES = 1e11  # of a record: more is a mistake
 _MOST_BETWEEN = 64  # samples of the grid for each one at an instant of its own
 _NEAR = 1e-6  # samples
 _SPACE = 4  # steps without samples between two segments that were set one behind the other
@@ -141,6 +142,8 @@ def _grid(laid: Sequence[tuple[Recording, Timing, Placement]], zero_s: float, ra
             "when you export samples: that filters first."
         )
     rate = rate_hz or highest
+    if (max(stops) - min(starts)) * rate > _MOST_SAMPLES:
+        raise StudyError(f"At {rate:g} Hz the record would have more than {_MOST_SAMPLES:g} samples. Read it at a lower rate.")
     timing = fastest[1]
     if rate_hz is None and isinstance(timing, Instants):  # a few quick steps in a long recording set no pace for all of it
         rate = min(rate, _MOST_BETWEEN * len(timing.times_s) / max(max(stops) - min(starts), 1e-300))
@@ -177,8 +180,10 @@ def _check_distance(recordings: Sequence[Recording], starts: Sequence[float], st
 
 
 def _trimmed(grid: Grid, start_s: float, stop_s: float) -> Grid:
-    first = max(int(np.ceil((start_s - grid.start_s) * grid.rate_hz - _NEAR)), 0)
-    end = min(int(np.ceil((stop_s - grid.start_s) * grid.rate_hz - _NEAR)), grid.n_samples)
+    with np.errstate(over="ignore"):
+        at = np.clip((np.array([start_s, stop_s]) - grid.start_s) * grid.rate_hz, 0.0, grid.n_samples)
+    first, end = (int(place) for place in np.ceil(at - _NEAR))
+    first = max(first, 0)
     if end - first < 2:
         raise StudyError(f"From {start_s:g} s to {stop_s:g} s there is nothing left of the record. Keep a longer stretch.")
     return Grid(grid.start_s + first / grid.rate_hz, grid.rate_hz, end - first)

@@ -66,5 +66,6 @@ def remember_fingerprint(fingerprint: str, *paths: Path) -> None:
 
 
 def _note(paths: tuple[Path, ...]) -> Path:
-    name = hashlib.blake2b("\0".join(str(path.resolve()) for path in paths).encode(), digest_size=16).hexdigest()
+    names = "\0".join(str(path.resolve()) for path in paths).encode(errors="surrogateescape")
+    name = hashlib.blake2b(names, digest_size=16).hexdigest()
     return cache_directory() / "fingerprints" / f"{name}.json"

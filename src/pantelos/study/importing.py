@@ -5,6 +5,7 @@ from pathlib import Path
 
 import msgspec
 
+from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Dialect, Preview
 from pantelos.formats.memory import remember
 from pantelos.formats.registry import format_of
@@ -95,6 +96,10 @@ def import_parts(
 def _imported(
     path: Path, dialect: Dialect, progress: Progress | None, seen: Preview | None
 ) -> tuple[SourceFile, tuple[Recording, ...]]:
+    if str(path.resolve()) != str(path.resolve()).encode(errors="replace").decode():
+        raise StudyError(
+            f"{clipped(path.name)}: a study keeps names in UTF-8, and this name or that of its folder is not. Rename it."
+        )
     reader = format_of(path)
     read = read_file(reader, path, dialect, progress or Progress())
     if seen is not None:

@@ -4,7 +4,7 @@ from pathlib import Path
 
 import msgspec
 
-from pantelos.errors import FormatError, StudyError
+from pantelos.errors import FileAccessError, FormatError, StudyError
 from pantelos.formats.dialect import Dialect, Preview, Side
 from pantelos.formats.format import Format
 from pantelos.formats.registry import format_named, format_of
@@ -43,6 +43,9 @@ def recordings_of(study: Study, progress: Progress | None = None) -> Recordings:
     recordings = Recordings()
     for at, file in enumerate(source.files):
         path = Path(file.path)
+        if not path.exists():
+            advice = f"Put it back, or say where it is now: pantelos relink STUDY {path.name} (in the window: Find the record)"
+            raise FileAccessError(path, "read", "it is not there any more", f"{advice}.")
         read = read_file(format_named(file.format), path, file.dialect, progress.part(at / n, (at + 1) / n))
         if read[0].fingerprint != file.fingerprint:
             raise FormatError(

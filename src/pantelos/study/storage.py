@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 
-from pantelos.errors import FormatError, PantelosError, access_error, clipped
+from pantelos.errors import FormatError, PantelosError, StudyError, access_error, clipped
 from pantelos.saving import write_whole
 from pantelos.study.model import Study
 from pantelos.study.validation import check_study
@@ -33,7 +33,13 @@ def save_study(study: Study, path: Path) -> None:
     ------
     FileAccessError
         When it cannot be written; the file that was there is untouched.
+    StudyError
+        When it could not be opened again.
     """
+    try:
+        check_study(study)
+    except PantelosError as cause:
+        raise StudyError(f"The study is not saved, as it could not be opened again: {cause}") from cause
     study = _with_paths(study, lambda place: os.path.relpath(place, path.resolve().parent))
     content = msgspec.json.format(msgspec.json.encode(StudyFile(FORMAT, VERSION, study)), indent=2)
     write_whole(path, content + b"\n")
@@ -87,7 +93,12 @@ def _checked(path: Path, content: bytes) -> Any:
     if not isinstance(found, dict) or found.get("format") != FORMAT:
         raise FormatError(path, "this is not a study", f'a file that says "format": "{FORMAT}"', "Choose another file.")
     version = found.get("version")
-    if not isinstance(version, int) or isinstance(version, bool) or not 1 <= version <= VERSION:
+    if isinstance(version, int) and not isinstance(version, bool) and version < 1:
+        advice = "It was left as it is; go back to an earlier copy."
+        raise FormatError(
+            path, f"the study is of version {clipped(str(version))}, which there never was", "version 1 or later", advice
+        )
+    if not isinstance(version, int) or isinstance(version, bool) or version > VERSION:
         raise FormatError(
             path,
             f"the study is of version {clipped(str(version))}",

@@ -1,5 +1,7 @@
 """Writes a workbook: samples with a row of names and one of units, and what is known of them on a sheet beside."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -10,6 +12,17 @@ from pantelos.notation import count
 from pantelos.progress import Progress
 
 MOST_ROWS = 1_048_576 - 2  # of a sheet, below names and units
+
+
+@contextmanager
+def _said_plainly() -> Iterator[None]:
+    """Raise what the library wraps, such as that the disk is full, as what it is."""
+    from xlsxwriter.exceptions import FileCreateError
+
+    try:
+        yield
+    except FileCreateError as cause:
+        raise cause.args[0] if cause.args and isinstance(cause.args[0], OSError) else OSError(str(cause)) from cause
 
 
 def write_workbook(path: Path, output: Output, progress: Progress) -> None:
@@ -27,7 +40,7 @@ def write_workbook(path: Path, output: Output, progress: Progress) -> None:
         )
     import xlsxwriter  # here, for the sake of a quick start
 
-    with xlsxwriter.Workbook(str(path), {"constant_memory": True, "nan_inf_to_errors": False}) as book:
+    with _said_plainly(), xlsxwriter.Workbook(str(path), {"constant_memory": True, "tmpdir": str(path.parent)}) as book:
         sheet = book.add_worksheet("samples")
         sheet.freeze_panes(2, 1)
         sheet.write_row(0, 0, ["t", *(channel.name for channel in output.channels)], book.add_format({"bold": True}))

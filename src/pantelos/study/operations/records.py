@@ -13,6 +13,7 @@ from pantelos.study.operations.channels import with_new_columns
 
 MakeRecord = Callable[[RecordSource | None], Record]
 _MOST_SHOTS = 40
+_FURTHEST_S = 1e10  # about three centuries
 
 
 def join_file(study: Study, file: SourceFile, made: MakeRecord) -> Study:
@@ -38,8 +39,16 @@ def keep_evidence(study: Study, evidence: Evidence) -> Study:
 
 
 def move_zero(study: Study, at_s: float) -> Study:
-    """Return the study with time zero at an instant of the record; intervals and view stay where they are."""
+    """Return the study with time zero at an instant of the record; intervals and view stay where they are.
+
+    Raises
+    ------
+    StudyError
+        When it lies so far away that times of samples could not be told apart any more.
+    """
     source = _source(study)
+    if not abs(source.zero_s + at_s) < _FURTHEST_S:
+        raise StudyError(f"{at_s:g} s lies too far from the record to be its time zero. Choose an instant near it.")
     intervals = tuple(replace(i, start_s=i.start_s - at_s, stop_s=i.stop_s - at_s) for i in study.intervals)
     view = (study.view[0] - at_s, study.view[1] - at_s) if study.view is not None else None
     changed = replace(source, zero_s=source.zero_s + at_s)
