@@ -83,11 +83,15 @@ def test_a_preamble_states_scale_range_unit_start_and_trigger(write):
     found = preview_text(write(text))
     assert [(c.name, c.unit, c.scale, c.range) for _, c in found.dialect.channels] == [("u1", "V", 100, 10), ("I1", "A", 1, None)]
     record = read(write(text))
-    assert (record.rate_hz, record.began.ns) == (2000, 1_772_704_800_250_000_000)
+    assert (record.rate_hz, record.began.ns, record.start_s) == (
+        2000,
+        1_772_704_800_250_500_000,
+        -1 / 2000,
+    )  # zero is the trigger
     raw = record.channels[0]
     assert raw.values(0, 2, raw.scale, raw.zero).tolist() == [150, 200]
     without_index = read(write(re.sub(r"(?m)^(n|\d);", "", text)))
-    assert without_index.start_s == pytest.approx(-1 / 2000)
+    assert (without_index.start_s, without_index.began) == (-1 / 2000, record.began)
 
 
 def test_another_number_of_samples_than_stated_is_told(write):

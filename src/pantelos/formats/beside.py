@@ -11,7 +11,22 @@ from pantelos.formats.vocabulary import plain_words
 
 SCALE = frozenset({"scale", "scale factor", "gain", "scales", "scale factors", "gains"})
 ZERO = frozenset({"offset", "add offset", "zero", "offsets"})
-FIRST = frozenset({"t0", "t 0", "tstart", "t start", "start s", "start time s", "time offset", "first sample", "x0", "xzero"})
+FIRST = frozenset(
+    [
+        "t0",
+        "t 0",
+        "t0 s",
+        "tstart",
+        "t start",
+        "t start s",
+        "start s",
+        "start time s",
+        "time offset",
+        "first sample",
+        "x0",
+        "xzero",
+    ]
+)
 LONGEST_LIST = 4096  # values: more are samples
 
 

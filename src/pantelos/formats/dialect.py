@@ -61,10 +61,12 @@ class Column(msgspec.Struct, frozen=True, omit_defaults=True):
 
 
 class TimeBase(msgspec.Struct, frozen=True, omit_defaults=True):
-    """When the samples of one time base were taken, where no time column gives it."""
+    """When the samples of one time base were taken, where no time column gives it; or which rows of the first are its own."""
 
     rate_hz: float | None = None
     start_s: float = 0.0
+    every: int = 1  # rows: of a slow column, which is filled in each so many, its times are those of the first base
+    first_row: int = 0  # that is filled
 
 
 class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -82,6 +84,8 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
     columns: tuple[Column, ...] = ()
     rate_hz: float | None = None  # stated; None when a time column gives it
     start_s: float = 0.0  # instant of the first sample, where a rate is all there is
+    every: int = 1  # rows, from one that is read to the next
+    first_row: int = 0  # that is read, behind `first_line`
     further: tuple[TimeBase, ...] = ()  # time bases beside the first one, of columns whose `base` is 1, 2, ...
 
     @property
@@ -96,13 +100,19 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
                 rate_hz=base.rate_hz,
                 start_s=base.start_s,
                 further=(),
-                columns=tuple(
-                    msgspec.structs.replace(c, base=0) if c.base == at else msgspec.structs.replace(c, base=0, role=Role.SKIP)
-                    for c in self.columns
-                ),
+                every=base.every,
+                first_row=base.first_row,
+                columns=tuple(self._in_part(column, at, base) for column in self.columns),
             )
             for at, base in enumerate(bases)
         )
+
+    @staticmethod
+    def _in_part(column: Column, at: int, base: TimeBase) -> Column:
+        """Return a column as the part of a base has it: its own, and the time of the first base where it has none of its own."""
+        lent = base.every > 1 and column.base == 0 and column.role in (Role.TIME, Role.DATE)
+        own = msgspec.structs.replace(column, base=0)
+        return own if column.base == at or lent else msgspec.structs.replace(own, role=Role.SKIP)
 
     @property
     def date_column(self) -> int | None:

@@ -15,6 +15,7 @@ from pantelos.units import unit
 _LONGEST_LINE = 2000  # that can state something
 _KEY_VALUE = re.compile(r"^\s*[#%;/]*\s*(?P<key>[^:=,;\t]+?)\s*[:=,;\t]\s*(?P<value>.*?)[\s,;]*$")
 _AMOUNT = re.compile(r"^[±]?\s*(?P<number>[-+]?[\d.,]+(?:[eE][-+]?\d+)?)\s*(?P<unit>\S.*)?$")
+_UNIT_APART = re.compile(r"\s*[;\t|,]\s*(?=[A-Za-zµμ])")  # a unit in a cell of its own behind the number
 _PREFIXED = re.compile(r"[kMGmuµμn][A-Za-z]")  # nobody writes a thousand of a thousand
 _OF_CHANNEL = re.compile(
     r"^(?:(?P<of>.+?)[ _.-]+)?(?P<what>range|full[ _-]scale|scale|scale[ _-]factor|factor|gain|units?)$", re.IGNORECASE
@@ -61,16 +62,28 @@ def _in(given: tuple[float, str], name_unit: str | None, si: str) -> float | Non
     return given[0] * found.factor if found is not None and found.like(unit(si)) else None
 
 
+_UNITS_BEHIND = {word.lower(): word for word in ("Hz", "kHz", "MHz", "s", "sec", "ms", "us", "ns", "min")} | {"μs": "us"}
+
+
+def _words_and_unit(key: str) -> tuple[str, str | None]:
+    """Return a key in plain words, and the unit in brackets or at its end: `sample_rate_hz`, `dt_us`."""
+    name, symbol = split_name(key)
+    words = plain_words(name)
+    rest, _, last = words.rpartition(" ")
+    if symbol is None and last in _UNITS_BEHIND and rest in vocabulary.RATE | vocabulary.INTERVAL | vocabulary.LENGTH:
+        return rest, _UNITS_BEHIND[last]
+    return words, symbol
+
+
 def stated_rate(metadata: Sequence[tuple[str, str]], decimal: str) -> tuple[float, str] | None:
     """Return (rate in Hz, the words it was found in) from a rate, a sample interval, or total time and count; or None."""
     total = count = None
     words = []
     for key, value in metadata:
-        name, unit_in_key = split_name(key)
-        given = _amount(value, decimal)
+        words_of_key, unit_in_key = _words_and_unit(key)
+        given = _amount(_UNIT_APART.sub(" ", value), decimal)
         if given is None or given[0] <= 0:
             continue
-        words_of_key = plain_words(name)
         if words_of_key in vocabulary.RATE and (rate := _in(given, unit_in_key, "Hz")):
             return rate, f"{key}: {value}"
         if words_of_key in vocabulary.INTERVAL and (step := _in(given, unit_in_key, "s")):

@@ -58,9 +58,24 @@ def behind_the_rows(n: int, first_line: int, text: str) -> Notice:
     return _said(f"{n} {'line' if n == 1 else 'lines'} from line {first_line} on, behind the numbers, left out", f'"{shown}"')
 
 
+def unlabelled(line: int, text: str) -> Notice:
+    """State that numbers above the rows have no name."""
+    return _said(f"line {line}, above the numbers, left out: nothing says what it states", f'"{text.strip()[:_SHOWN]}"')
+
+
 def comments(n: int) -> Notice:
     """State that comments stand between the rows."""
     return Notice(Severity.FINE, "record.file", f"{n} {'comment' if n == 1 else 'comments'} between the rows left out")
+
+
+def slow(columns: Sequence[str], every: int) -> Notice:
+    """State that columns are filled in every so many rows only."""
+    return Notice(Severity.FINE, _BASES, f"{_listed(columns)}: a value in every {every}th row, read at a rate of its own")
+
+
+def between_rows(channel: str, n: int) -> Notice:
+    """State that a slow channel has values beside its rows."""
+    return _said(f"{n} values of {channel} between its own rows are left out", "it seemed to be filled evenly", channel)
 
 
 def words_for_numbers(channel: str, n: int, line: int, words: Sequence[str]) -> Notice:

@@ -129,7 +129,7 @@ def settled(arrays: Sequence[Timed], first: Sequence[AnyArray]) -> tuple[list[Ti
     names = [array.column.name for array in arrays if array.column.role is Role.CHANNEL]
     for members in tables.values():
         might = [at for at in members if arrays[at].column.role is Role.TIME]
-        candidates = [_candidate(arrays[at].column, first[at]) for at in might]
+        candidates = [_candidate(arrays[at].column, first[at], arrays[at].rate is not None) for at in might]
         chosen = first_time(candidates)
         for k, (at, one) in enumerate(zip(might, candidates, strict=True)):
             column = found[at].column
@@ -144,7 +144,9 @@ def settled(arrays: Sequence[Timed], first: Sequence[AnyArray]) -> tuple[list[Ti
     return found, told
 
 
-def _candidate(column: Column, values: AnyArray) -> Candidate:
+def _candidate(column: Column, values: AnyArray, rated: bool) -> Candidate:
     numeric = np.asarray(values).dtype.kind in "iuf"  # dates and times are never anything else
     claim = claim_of(column.name, column.unit) if numeric else Claim.WORD
+    if claim is Claim.LETTER and rated:  # what has a rate of its own needs no time
+        claim = Claim.NONE
     return Candidate(column.name, claim, tuple(np.asarray(values)) if numeric else ())

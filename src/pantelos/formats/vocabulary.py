@@ -57,6 +57,11 @@ TIME = _phrases("""
     t, time, times, elapsed, timestamp, timestamps, datetime, date, when, clock, epoch, unix, posix, unixtime,
     zeit, zeitstempel, uhrzeit, datum, temps, heure, horodatage, tiempo, hora, fecha, tempo, ora, data ora
 """)
+# The first word of a line below the numbers that says something of all of them.
+STATISTICS = _phrases("""
+    mean, average, avg, min, minimum, max, maximum, rms, std, stdev, sigma, median, sum, total, count, mittelwert, mittel, summe,
+    moyenne, somme, promedio, media, suma, somma
+""")
 DATE = _phrases("date, day, days, datum, tag, jour, fecha, dia, data, giorno")
 INDEX = _phrases("""
     n, no, nr, index, idx, sample, samples, sample no, sample number, row, point, scan, record, count,

@@ -185,6 +185,8 @@ def _check_file(file: SourceFile) -> None:
         raise StudyError("a file has no path.")
     _finite(file.placement.offset_s, "an offset")
     dialect = file.dialect
+    if any(not 0 <= base.first_row < base.every for base in dialect.further):
+        raise StudyError("A time base has a row that lies beyond its own step.")
     bases = [(dialect.rate_hz, dialect.start_s), *((base.rate_hz, base.start_s) for base in dialect.further)]
     for rate, start in bases:
         _finite(rate, "a rate", low=0.0, zero=False)

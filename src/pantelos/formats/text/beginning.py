@@ -4,7 +4,7 @@ import re
 
 import msgspec
 
-from pantelos.formats import header
+from pantelos.formats import header, remarks
 from pantelos.formats.dialect import Column, Dialect, Role, TimeBase, TimeForm
 from pantelos.formats.heading_names import known_unit, looks_like_units, split_name
 from pantelos.formats.text.cells import is_missing
@@ -14,6 +14,7 @@ from pantelos.notice import Notice
 
 _COMMENTS = ("#", "%", "//", "!")
 _GROUP_NAMES = {",": "commas", ".": "points", "'": "apostrophes"}
+_SLOW_ROWS = 4  # values that show how often a slow column is filled
 _SKETCHED_ROWS, _SKETCHED_CELLS = 600, 8000
 
 
@@ -35,6 +36,9 @@ class Beginning:
         at = self._header_lines()
         top = min((x for x in (at.names, at.units, layout.first) if x is not None), default=0)
         self.metadata = [pair for line in lines[:top] if (pair := header.key_value(line))]
+        for k in range(top, layout.first):
+            if k not in (at.names, at.units) and lines[k].strip():
+                self._take_statement(k)
         self.began = header.stated_start(self.metadata)
         if self.began is not None:
             self.reasons.append(f"began {self.began.text(3).replace('T', ' ')}")
@@ -50,8 +54,8 @@ class Beginning:
             rate_hz, words = rate
             self.reasons.append(f'{rate_hz:g} samples per second from "{words}"')
             trigger = header.stated_trigger(self.metadata)
-            if trigger is not None and timed is None:
-                start_s = -trigger[0] / rate_hz
+            if trigger is not None:
+                start_s = (self._first_index(columns) - trigger[0]) / rate_hz
                 self.reasons.append(f'time zero is sample {trigger[0]}, from "{trigger[1]}"')
         elif timed is not None and timed.form is TimeForm.INDEX:  # nothing says how far apart samples are
             columns = tuple(msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in columns)
@@ -68,8 +72,38 @@ class Beginning:
             columns,
             rate_hz,
             start_s,
-            (TimeBase(),) * (self._n_bases - 1),
+            further=(TimeBase(),) * (self._n_bases - 1),
         )
+        if self._n_bases == 1:
+            self.dialect = self._with_slow_columns(self.dialect)
+
+    def _with_slow_columns(self, dialect: Dialect) -> Dialect:
+        """Return the dialect with a time base of its own for channels that are filled in every so many rows only."""
+        rows = [self._style.split(line) for line in self._lines[self.layout.first :][:_SKETCHED_ROWS] if self.layout.fits(line)]
+        slow: dict[tuple[int, int], list[int]] = {}
+        for k, _ in dialect.channels:
+            given = [at for at, row in enumerate(rows) if row[k].strip()]
+            every = given[1] - given[0] if len(given) > 1 else 1
+            if every > 1 and len(given) >= _SLOW_ROWS and given == list(range(given[0], len(rows), every)) and given[0] < every:
+                slow.setdefault((every, given[0]), []).append(k)
+        if not slow or len(dialect.channels) == sum(map(len, slow.values())):
+            return dialect
+        timed = dialect.time_column is not None
+        columns, bases = list(dialect.columns), list[TimeBase]()
+        for (every, first), members in slow.items():
+            rate = dialect.rate_hz if timed or dialect.rate_hz is None else dialect.rate_hz / every
+            start_s = dialect.start_s + (0.0 if timed or not dialect.rate_hz else first / dialect.rate_hz)
+            bases.append(TimeBase(rate, start_s, every, first))
+            for k in members:
+                columns[k] = msgspec.structs.replace(columns[k], base=len(bases))
+            self.told.append(remarks.slow([columns[k].name for k in members], every))
+        return msgspec.structs.replace(dialect, columns=tuple(columns), further=tuple(bases))
+
+    def _first_index(self, columns: tuple[Column, ...]) -> float:
+        """Return the number of the first sample, where a column counts them; else 0."""
+        at = next((k for k, column in enumerate(columns) if column.form is TimeForm.INDEX), None)
+        cells = self._cells(at) if at is not None else []
+        return self._value(cells[0], 1.0) if cells and self._style.is_number(cells[0]) else 0.0
 
     def beginning(self) -> tuple[tuple[float, ...], ...]:
         """Return the first values of every column, NaN where there is none."""
@@ -123,14 +157,32 @@ class Beginning:
             )
             if not fits and self.comment and lines[at].lstrip().startswith(self.comment):
                 continue
+            if fits and (stated or self._is_statement(cells)):
+                continue  # ranges stand between names and numbers
             if not fits or self._style.is_data(cells) or stated:
                 break
             fitting.append(at)
         if not fitting:
             return _HeaderLines()
-        if len(fitting) > 1 and looks_like_units(self._names(lines[fitting[0]])):
+        labelled = not self._cells(0)  # the first column heads the lines above
+        if len(fitting) > 1 and looks_like_units(self._names(lines[fitting[0]])[labelled:]):
             return _HeaderLines(fitting[1], fitting[0])
         return _HeaderLines(fitting[0])
+
+    def _is_statement(self, cells: list[str]) -> bool:
+        """Return whether a line holds numbers of the channels, and nothing or a word of its own in its first cell."""
+        if self._cells(0):  # rows have their time there
+            return is_missing(cells[0]) and self._style.is_data(cells)
+        return not is_missing(cells[0]) and self._style.is_data(cells[1:])
+
+    def _take_statement(self, k: int) -> None:
+        """Take a line between names and numbers as what it says of the channels, or say that it is left out."""
+        cells = self._names(self._lines[k])
+        pair = (cells[0], ";".join(cell for cell in cells[1:] if cell))
+        if cells[0] and self._speaks_of_channels(pair):
+            self.metadata.append(pair)
+        elif self._style.is_data(cells):
+            self.told.append(remarks.unlabelled(k + 1, self._lines[k]))
 
     def _speaks_of_channels(self, pair: tuple[str, str]) -> bool:
         found = header.stated_of_channels([pair], [str(k) for k in range(self.layout.n_columns)], self._style.decimal)
@@ -143,7 +195,7 @@ class Beginning:
             names = ["", *names] if not self._cells(0) else names
         headings = []
         for k in range(self.layout.n_columns):
-            name, symbol = split_name(names[k].lstrip("# ") if k < len(names) else "")
+            name, symbol = split_name(names[k].lstrip("# ") if k < len(names) and (k or self._cells(0)) else "")
             if k < len(units) and units[k]:
                 symbol = units[k].strip('[]()" ')
             cells = self._cells(k)

@@ -11,6 +11,7 @@ DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "bla
 _GROUPS = {".": (",", "'", " ", "\u00a0", "\u202f"), ",": (".", "'", " ", "\u00a0", "\u202f")}
 _MOST_LINES = 400
 _MOST_COLUMNS = 100_000
+_FULL = 0.8  # of the rows
 _NUMBERS = 0.1  # of the rows: a column that holds so many numbers is one of numbers, whatever words stand between
 
 
@@ -104,10 +105,18 @@ def _layout(lines: list[str], style: Style, words: bool) -> Layout | None:
         fitting = [(index, cells) for index, cells in fitting if _is_row(style, cells, worded)]
         if len(worded) == n_columns or not fitting:
             return None
+    timed = sum(not is_missing(cells[0]) for _, cells in fitting) > _FULL * len(fitting)
+    while timed and len(fitting) > 1 and is_missing(fitting[0][1][0]):  # ranges, say, between names and numbers
+        fitting = fitting[1:]
     first = fitting[0][0]
     while first:  # rows that begin like the others but hold a word stand above the first without
         cells = style.split(lines[first - 1])
-        if len(cells) != n_columns or not _understood(style, cells[0]) or not _is_row(style, cells, worded):
+        if (
+            len(cells) != n_columns
+            or not _understood(style, cells[0])
+            or (timed and is_missing(cells[0]))
+            or not _is_row(style, cells, worded)
+        ):
             break
         first -= 1
     return Layout(style, n_columns, first, len(fitting), worded)

@@ -17,6 +17,7 @@ from pantelos.formats.text.conversion import CellError, Numbers, Times, numbers,
 from pantelos.formats.text.lines import line_of, lines_of, opened_text
 from pantelos.formats.text.preview import preview_text, time_resolution
 from pantelos.formats.text.tally import Tally
+from pantelos.formats.vocabulary import STATISTICS, plain_words
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
@@ -56,7 +57,12 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
         time_factor(dialect)  # a unit that is no time is refused here
 
     def blocks() -> Iterator[Block]:
-        for first_row, columns in _Pieces(path, dialect, times, tally, progress).read():
+        before = 0
+        for first_row, read in _Pieces(path, dialect, times, tally, progress).read():
+            columns, n = read, len(next(iter(read.values())))
+            if dialect.every > 1:
+                columns = _own_rows(read, dialect, before, tally)
+            before += n
             seconds = columns.pop(at) if at is not None else None
             yield Block(first_row, list(columns.values()), seconds)
 
@@ -80,6 +86,15 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
         n_beyond=lambda: tally.beyond,
         told=told,
     )
+
+
+def _own_rows(read: dict[int, FloatArray], dialect: Dialect, before: int, tally: Tally) -> dict[int, FloatArray]:
+    """Return the rows of columns that are filled in every so many rows only; what stands between is counted."""
+    n = len(next(iter(read.values())))
+    own = (np.arange(before, before + n) - dialect.first_row) % dialect.every == 0
+    for k, column in dialect.channels:
+        tally.between[column.name] = tally.between.get(column.name, 0) + int(np.isfinite(read[k][~own]).sum())
+    return {k: values[own] for k, values in read.items()}
 
 
 class _Pieces:
@@ -172,12 +187,16 @@ class _Pieces:
 
     def _numbers_in(self, table: "pa.Table", whole: bytes, row: int) -> dict[int, FloatArray]:
         """Return the columns of a table as numbers, that of the time as seconds; all of them, or none is counted."""
+        import pyarrow as pa
+
         at, day = self._dialect.time_column, self._dialect.date_column
         found = {k: numbers(table.column(str(k)), self._style) for k in self._wanted if k not in (at, day)}
         columns = {k: one.values for k, one in found.items()}
         self._check_words(found)
         if at is not None and self._times is not None:
             columns[at] = self._times(table.column(str(at)), table.column(str(day)) if day is not None else None)
+            if np.isnan(columns[at]).any():
+                raise pa.ArrowInvalid("a row without a time")
         for k, one in found.items():
             name = self._dialect.columns[k].name
             self._tally.beyond[name] = self._tally.beyond.get(name, 0) + one.n_beyond
@@ -196,6 +215,10 @@ class _Pieces:
                 raise CellError(word, f"a number with a decimal {sign}")
         if strange and self._dialect.time_column is None:
             empty = np.logical_and.reduce([np.isnan(one.values) for one in found.values()])
+            first = self._dialect.columns[self._wanted[0]].name if self._wanted else ""
+            named = found[self._wanted[0]].strange if first else ()
+            if any(plain_words(word) in STATISTICS for word in named):
+                raise pa.ArrowInvalid("a line of statistics")
             if empty[np.concatenate([one.where for one in strange])].any():
                 raise pa.ArrowInvalid("a row of words")
 
@@ -237,6 +260,8 @@ class _Pieces:
         if at is not None:
             return self._style.is_data([cells[at]])
         wanted = [cells[k] for k in self._wanted]
+        if plain_words(cells[0]) in STATISTICS:
+            return False
         return self._style.is_data(wanted) or any(map(self._style.is_number, wanted))
 
     def _may_be_left_out(self, line: str) -> bool:
@@ -295,6 +320,9 @@ class _Pieces:
                 f"{len(columns)} as in the rows before",
                 "Mend or delete that line, or check the separator.",
             )
+        at = self._dialect.time_column
+        if at is not None and is_missing(cells[at]):
+            return FormatError(self._path, f"line {row} has no time", "one in each row", "Mend or delete that line.")
         for column, cell in zip(columns, cells, strict=True):
             if column.role is Role.SKIP or is_missing(cell) or self._style.is_number(cell) or is_time_of_day(cell):
                 continue

@@ -19,6 +19,7 @@ class Tally(msgspec.Struct):
     headers: list[int] = msgspec.field(default_factory=list)  # lines in which the header stands again
     behind: tuple[int, int, str] | None = None  # lines behind the rows: how many, the first, its text
 
+    between: dict[str, int] = msgspec.field(default_factory=dict)  # values between the rows of a slow channel
     words: dict[str, tuple[int, int, tuple[str, ...]]] = msgspec.field(
         default_factory=dict
     )  # by channel: cells, the first line, and what they hold
@@ -35,5 +36,6 @@ class Tally(msgspec.Struct):
         said = [remarks.repeated_header(len(self.headers), self.headers[0])] if self.headers else []
         said += [remarks.behind_the_rows(*self.behind)] if self.behind else []
         said += [remarks.comments(self.n_comments)] if self.n_comments else []
+        said += [remarks.between_rows(channel, n) for channel, n in self.between.items() if n]
         said += [remarks.words_for_numbers(channel, *what) for channel, what in self.words.items()]
         return tuple(said)
