@@ -21,7 +21,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "formats"))
 import numpy as np
-from corpus import BINARY, TEXTS
+from corpus import BINARY, TEXTS, WITHIN
 from scipy.io import wavfile
 
 from pantelos.checks.as_read import as_read
@@ -43,7 +43,8 @@ EVENT_WORDS = ["u1", "i1", "rises", "falls", "through", "0", "V", "230 V", "50 %
                "20 ms", "1e9 s", "-5", "nan", "enters", "leaves", "between", "and", "gap", "steepest", "5", "hold-off", ",", "with", "hysteresis",
                "parsnip", "(", "\0", "9" * 50]  # fmt: skip
 PIECES = [b"\0", b"\xff\xff\xff\xff", b"\x7f\xff\xff\xff", b"-", b"1e308", b"nan", b",", b";", b"\n", b"\r", b"\t", b'"', b"9" * 40, b"OL", b"u" * 300,
-          b"\xe2\x88\x92", b"2026-03-05T10:00:00Z", b"[", b"{", b"kV", b"1e400", b" " * 5000]  # fmt: skip
+          b"\xe2\x88\x92", b"2026-03-05T10:00:00Z", b"[", b"{", b"kV", b"1e400", b" " * 5000,
+          b"12-Mar-2026 14:05:06", b"Europe/Zurich", b"20260312T140506", b">500", b"ERR", b"T_case", b"Mean", b"PK\x03\x04", b"\x1f\x8b"]  # fmt: skip
 ARGUMENTS = ["u1", "u1", "i1", "u1 * i1", "-u1", "0 * i1", "2", "0", "-1", "95", "50 Hz", "1e9 Hz", "20 ms", "1 ns", "-3 ms", "1 cycles", "5 V", "25 %",
              "20 degC", "[0 V 1 A, 5 V 2 A]", "u1 where u1 > 0 V", "steady", '"whole record"', "causal", "1e300", "u1 > 2 V", "mean(u1)",
              "rms(u1) over cycles(u1)", "1500 rpm"]  # fmt: skip
@@ -74,7 +75,7 @@ VALUES = [
 
 def seeds(folder):
     """Write the recordings that are mutated; return their contents by name."""
-    for name, case in {**TEXTS, **BINARY}.items():
+    for name, case in {**TEXTS, **BINARY, **WITHIN}.items():
         path = folder / f"{sum(name.encode())}{case.suffix}"
         if isinstance(case.write, str):
             path.write_bytes(case.write.encode())

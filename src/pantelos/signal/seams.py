@@ -280,7 +280,7 @@ def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: flo
     order = np.argsort(crossings, kind="stable")
     crossings, flags = crossings[order], flags[order]
     twice = np.diff(crossings) < min(0.02 * usual + 2 * margin, 0.3 * usual)
-    alone = np.concatenate([[True], ~twice])
+    alone = np.concatenate([[True], ~twice])[: len(crossings)]  # there may be none left
     return msgspec.structs.replace(
         found, crossings=crossings[alone], sure=flags[alone], seams=np.array(seams), jumps=np.array(jumps), within=within
     )

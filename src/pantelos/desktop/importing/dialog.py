@@ -179,7 +179,9 @@ class ImportDialog(QDialog):
         """Say what is understood and what is still missing, of this file and of the others."""
         self._summary.setText(self.draft.summary)
         found = self.draft.preview
-        lines = [*(f"! {notice.sentence}" for notice in found.told), *(f"· {reason}" for reason in found.reasons)]
+        told = (*self.plan.of_parts, *found.told)
+        lines = [f"{'!' if notice.severity.asks else '·'} {notice.sentence}" for notice in told]
+        lines += [f"· {reason}" for reason in found.reasons]
         self._reasons.setText("\n".join(lines))
         self.setting.blockSignals(True)
         self.setting.show_text(self.plan.settings[self._at])

@@ -14,13 +14,16 @@ from pantelos.formats.memory import agreed_before
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
+from pantelos.notice import Notice, Severity
 from pantelos.record.alignment import Alignment, How, alignment_from
 from pantelos.settings import load_settings
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 from pantelos.study.opening import preview
-from pantelos.study.parts import are_parts, in_order
+from pantelos.study.parts import are_parts, in_order, missing_parts
 from pantelos.units import unit
+
+_FILLED = 0.6  # of the rows: with less a column is drawn by its values alone
 
 
 class ImportDraft(msgspec.Struct, frozen=True):
@@ -142,7 +145,9 @@ def sketch_of(given: ImportDraft, at: int) -> FloatArray:
     beginning = given.preview.beginning
     if given.dialect.columns[at].role is not Role.CHANNEL or at >= len(beginning):
         return np.zeros(0)
-    return np.asarray(beginning[at], dtype=np.float64)
+    values = np.asarray(beginning[at], dtype=np.float64)
+    filled = np.isfinite(values)
+    return values[filled] if filled.any() and filled.mean() < _FILLED else values  # a slow column has its values far apart
 
 
 class SettingKind(msgspec.Struct, frozen=True):
@@ -206,6 +211,17 @@ class ImportPlan(msgspec.Struct, frozen=True):
         except StudyError as error:
             return (*self.drafts[at].problems, str(error))
         return self.drafts[at].problems
+
+    @property
+    def of_parts(self) -> tuple[Notice, ...]:
+        """What is to be said of files that are parts of one recording."""
+        if len(self.drafts) < 2 or not are_parts([given.dialect for given in self.drafts]):
+            return ()
+        missing = missing_parts([given.path for given in self.drafts])
+        said = Notice(
+            Severity.FINE, "record.part", f"{len(self.drafts)} parts of one recording", "they go on where their times say"
+        )
+        return (said, missing) if missing is not None else (said,)
 
     @property
     def problems(self) -> tuple[str, ...]:
