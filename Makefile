@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage boundaries mutants cases fuzz bench-smoke screenshots schema docs clean
+.PHONY: demo test check bench coverage boundaries mutants cases fuzz kills bench-smoke screenshots schema docs clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -24,6 +24,9 @@ bench: $(READY)
 
 fuzz: $(READY)
 	$(BIN)/python tests/fuzz/fuzzing.py
+
+kills: $(READY)
+	$(BIN)/python tests/fuzz/kills.py
 
 coverage: $(READY)
 	$(BIN)/python tests/accuracy/truth_coverage.py --record docs/accuracy.md

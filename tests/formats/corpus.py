@@ -149,6 +149,7 @@ TEXTS = {
     "a zone by name, where its clock is put back": Case("when,u [V],i [A]\n" + rows(time=in_zurich), rates=(1.0,), began="2026-10-25T02:59:50.000+02:00"),
     "a zone by its letters": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"2026-07-12 {clock(k)} CEST"), began="2026-07-12T10:15:00.000+02:00"),
     "a log of every minute": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"2026-03-12 10:{k:02d}:00"), rates=(1 / 60,), began="2026-03-12T10:00:00.000"),
+    "ten rows to a stamp": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"2026-03-12 10:15:{k // 10:02d}"), rates=(10.0,), told=("several rows share each time stamp",), began="2026-03-12T10:15:00.000"),
     "a log of every 3 s": Case("t [s],u [V],i [A]\n" + rows(time=lambda k: str(3 * k)), rates=(1 / 3,)),
     **{f"a clock that is put back, every {m} min": Case("when,u [V],i [A]\n" + rows(time=slow_put_back(m)), rates=(1 / (60 * m),), told=("set back by an hour 1 time",), began=slow_put_back(m)(0).replace(" ", "T") + ".000") for m in (1, 2, 10, 15, 30)},
     "the header again": Case(broken((20, "t [s],u [V],i [A]", 1)), told=("the header is repeated 1 time, first in line 22",)),

@@ -17,7 +17,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.errors import FileAccessError, StudyError
+from pantelos.errors import FileAccessError, FormatError, StudyError
 from pantelos.folders import cache_directory
 from pantelos.formats import storing
 from pantelos.formats.recorded import writer as writing
@@ -436,3 +436,12 @@ def test_a_recording_can_be_read_while_it_grows_and_its_header_never_outgrows_it
     assert recorded_rows(tmp_path / "w.recording")[1].n_samples >= 3000
     with pytest.raises(FileAccessError):
         RecordingWriter(tmp_path / "w.recording", header, 1)
+
+
+def test_a_recording_that_was_killed_before_its_first_row_is_looked_into_without_a_fault(tmp_path):
+    writer = RecordingWriter(tmp_path / "k.recording", RecordedHeader(1000.0, (RecordedChannel("u1", 1e-3, 5.0),)), 1)
+    writer.close()
+    found = preview(tmp_path / "k.recording")
+    assert found.n_rows_about == 0 and any("was not ended" in notice.text for notice in found.told)
+    with pytest.raises(FormatError):
+        recorded_rows(tmp_path / "k.recording")

@@ -48,6 +48,12 @@ def timing_of(path: Path, times: AnyArray, resolution_s: float, line_of: Callabl
     return Instants(times, step)
 
 
+def share_stamps(times: AnyArray) -> bool:
+    """Return whether stamps are coarser than rows, so that several rows have the same one."""
+    steps = np.diff(times[:_BLOCK])
+    return bool(len(steps) and float(np.median(steps)) == 0.0 and (steps > 0).any())
+
+
 def _middle_step(times: AnyArray) -> float:
     """Return the median step of up to 64 stretches; the mean one where the printing makes most steps zero."""
     n = len(times)

@@ -134,6 +134,13 @@ def sides(channels: Sequence[str], recorded: str, ratio: float) -> Notice:
     return Notice(Severity.FINE, "record.side", f"{_listed(channels)}: recorded as {recorded} values{how}")
 
 
+def shared_stamps() -> Notice:
+    """State that several rows have one stamp."""
+    return _said(
+        "several rows share each time stamp", "they are taken to be even: the rate follows from their number", code=_TIME
+    )
+
+
 def stamps_disagree(how: str) -> Notice:
     """State that time stamps and stated rates tell different things."""
     return _said(f"the time stamps {how}", "the stated rates are taken", code="record.time")

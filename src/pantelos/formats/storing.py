@@ -9,7 +9,7 @@ import msgspec
 
 from pantelos.errors import FormatError
 from pantelos.formats import remarks
-from pantelos.formats.clock import timing_of
+from pantelos.formats.clock import share_stamps, timing_of
 from pantelos.formats.dialect import Dialect
 from pantelos.formats.problems import problems_of
 from pantelos.notice import Notice
@@ -17,7 +17,7 @@ from pantelos.progress import Progress
 from pantelos.record.fingerprint import fingerprint, remember_fingerprint, remembered_fingerprint
 from pantelos.record.recording import Recording
 from pantelos.record.store import Facts, RecordWriter, StoredColumn, stored_recording
-from pantelos.record.timing import Began, Timing, even, start_of
+from pantelos.record.timing import Began, Instants, Timing, even, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.pyramid import Pyramid
 
@@ -144,12 +144,14 @@ def _import(
         first = source.began()
         began = None if first is None else first.moved(-round(start_of(timing) * 1e9))
         mark = digest()
+        coarse = timed and not isinstance(timing, Instants) and share_stamps(writer.times())
+        shared = (remarks.shared_stamps(),) if coarse else ()
         changed = (remarks.changing(),) if _states(files) != before else ()
         writer.finish(
             _key(mark, dialect),
             timing,
             mark,
-            Facts(source.metadata, began, (*changed, *source.told()), source.n_beyond()),
+            Facts(source.metadata, began, (*changed, *shared, *source.told()), source.n_beyond()),
             n,
             progress,
             known,

@@ -74,7 +74,7 @@ def preview_recorded(path: Path, delimiter: str | None = None, decimal: str | No
     found = _found(path)
     header, course, n = found.header, found.course, min(found.n_rows, FIRST_ROWS)
     starts_at = start_of(timing_of_rows(header.rate_hz, course, found.n_rows)) if found.n_rows else 0.0
-    first = np.fromfile(path, "<i2", n * len(header.channels), offset=found.room).reshape(n, -1)
+    first = np.fromfile(path, "<i2", n * len(header.channels), offset=found.room).reshape(n, len(header.channels))
     arrays = [
         Timed(Column(one.name, "V", range=one.range_v), found.n_rows, "", Rate(header.rate_hz, "header"), starts_at)
         for one in header.channels

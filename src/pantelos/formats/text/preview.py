@@ -10,7 +10,7 @@ import numpy as np
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats import header, remarks
-from pantelos.formats.clock import JITTER
+from pantelos.formats.clock import JITTER, share_stamps
 from pantelos.formats.dates import plainly
 from pantelos.formats.dialect import Dialect, Preview, TimeForm, time_factor
 from pantelos.formats.kinds import kind_of
@@ -112,7 +112,10 @@ def _unevenness(found: Preview) -> list[Notice]:
     at = found.dialect.time_column
     if at is None:
         return []
-    steps = np.diff(seconds_of(list(found.rows), found.dialect))
+    times = np.asarray(seconds_of(list(found.rows), found.dialect))
+    if share_stamps(times):
+        return [remarks.shared_stamps()]
+    steps = np.diff(times)
     if len(steps) < 2 or steps.min() <= 0:
         return []
     low, high = float(steps.min()), float(steps.max())
