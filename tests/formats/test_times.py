@@ -10,7 +10,7 @@ from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview
 
-N, RATE = 2000, 2500.0
+N, RATE = 400, 2500.0
 T = np.arange(N) / RATE
 U, I = 325 * np.sin(2 * np.pi * 49.97 * T), 10 * np.sin(2 * np.pi * 49.97 * T - 0.5)
 NOISE = np.random.default_rng(0).normal(0, 0.1, N)
@@ -67,18 +67,18 @@ def times_of(path):
 
 
 @pytest.mark.parametrize("behaviour", WARM)
-@pytest.mark.parametrize(("time", "other"), [("time", "T_case"), ("t", "T"), ("time", "T1"), ("t", "t_motor"), ("t", "T2")])
+@pytest.mark.parametrize(("time", "other"), [("time", "T_case"), ("t", "T"), ("time", "t_motor")])
 def test_what_begins_with_a_t_is_a_channel_beside_a_time(written, behaviour, time, other):
-    for order in ((time, "U", other, "I"), (other, time, "U", "I"), ("U", "I", other, time)):
-        arrays = {time: T, "U": U, other: WARM[behaviour], "I": I}
+    arrays = {time: T, "U": U, other: WARM[behaviour], "I": I}
+    for order in ((time, "U", other, "I"), ("U", "I", other, time), (other, time, "U", "I")):
         path = written(**{name: arrays[name] for name in order})
-        assert times_of(path) == [time]
         found = preview(path)
-        study, recordings = import_recording(Study(), path, found.dialect)
-        (recording,) = recordings.of(study.record.files[0])
-        read = {raw.name: raw for raw in recording.channels}
-        assert recording.timing[0].rate_hz == pytest.approx(RATE, rel=1e-9)
-        np.testing.assert_allclose(read[other].values(0, N, 1.0, 0.0), arrays[other], rtol=1e-8)
+        assert [column.name for column in found.dialect.columns if column.role is Role.TIME] == [time]
+    study, recordings = import_recording(Study(), path, found.dialect)
+    (recording,) = recordings.of(study.record.files[0])
+    read = {raw.name: raw for raw in recording.channels}
+    assert recording.timing[0].rate_hz == pytest.approx(RATE, rel=1e-9)
+    np.testing.assert_allclose(read[other].values(0, N, 1.0, 0.0), arrays[other], rtol=1e-8)
 
 
 @pytest.mark.parametrize(
@@ -118,7 +118,7 @@ def test_a_time_that_is_chosen_takes_the_place_of_the_one_that_was_found(written
 
 def test_arrays_of_two_lengths_do_not_go_by_one_time(tmp_path):
     path = tmp_path / "run.npz"
-    np.savez(path, t_a=T, a=U, t_b=5 * T[:400], b=I[:400])
+    np.savez(path, t_a=T, a=U, t_b=5 * T[:100], b=I[:100])
     dialect = corrected(preview(path).dialect, None, ["3=channel"])
-    with pytest.raises(FormatError, match="2000 numbers of t_a and 400 numbers of t_b"):
+    with pytest.raises(FormatError, match="400 numbers of t_a and 100 numbers of t_b"):
         import_recording(Study(), path, dialect)

@@ -30,6 +30,8 @@ BASIC = r"^(\d{4})(\d{2})(\d{2})T(\d{2})(\d{2})(\d{2})", r"\1-\2-\3T\4:\5:\6"  #
 COLONS = r"(\d{1,2}:\d{2}:\d{2}):(\d{1,9})", r"\1.\2"  # of a second behind a colon
 _OFFSETS_H = {"Z": 0, "UTC": 0, "GMT": 0, "WET": 0, "WEST": 1, "CET": 1, "CEST": 2, "EET": 2, "EEST": 3, "MSK": 3,
               "EST": -5, "EDT": -4, "CDT": -5, "MST": -7, "MDT": -6, "PST": -8, "PDT": -7}  # fmt: skip
+_WRITTEN_OTHERWISE = re.compile(r"[^\W\d_]{3}|\dT\d|:\d\d:\d\d:")
+_COULD_BE = re.compile(r":|[^\W\d_]{3}|\dT\d|\d[-/.]\d{1,2}[-/.]\d")
 YEAR_FIRST, DAY_FIRST, MONTH_FIRST = "ymd", "dmy", "mdy"
 
 
@@ -40,6 +42,8 @@ def month_of(word: str) -> int | None:
 
 def plainly(cell: str) -> str:
     """Return a date and time with its month as a number, in the extended form of ISO 8601, parts of a second behind a point."""
+    if not _WRITTEN_OTHERWISE.search(cell):  # most cells are numbers
+        return cell
     for form in WORDED:
         if (match := re.match(form, cell)) is not None and (month := month_of(match["mon"])) is not None:
             cell = f"{match['y']}-{month:02d}-{int(match['d']):02d}{match['rest'].replace(',', ' ', 1)}"
@@ -47,6 +51,11 @@ def plainly(cell: str) -> str:
     else:
         cell = re.sub(*BASIC, cell)
     return re.sub(*COLONS, cell)
+
+
+def could_be(cell: str) -> bool:
+    """Return whether a cell is worth a look: no number is a date or a time of day."""
+    return _COULD_BE.search(cell) is not None
 
 
 def is_stamp(cell: str) -> bool:

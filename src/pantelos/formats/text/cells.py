@@ -6,7 +6,7 @@ from functools import cache
 
 import msgspec
 
-from pantelos.formats.dates import is_clock, is_date, is_stamp
+from pantelos.formats.dates import could_be, is_clock, is_date, is_stamp
 
 MISSING_CELLS = ("", "-", "--", "---", "nan", "NaN", "NAN", "-nan", "-NaN", "null", "NULL", "none", "None", "n/a", "N/A",
                  "#N/A", "#VALUE!", "#NULL!", "?", "1.#QNAN", "-1.#QNAN", "-1.#IND", "1.#IND", "1.#SNAN", "nan(ind)",
@@ -93,7 +93,7 @@ def is_missing(cell: str) -> bool:
 
 def is_time_of_day(cell: str) -> bool:
     """Return whether a cell is a date and time, or an elapsed time with colons."""
-    return bool(ELAPSED.match(cell) or is_stamp(cell) or is_date(cell) or is_clock(cell))
+    return could_be(cell) and bool(ELAPSED.match(cell) or is_stamp(cell) or is_date(cell) or is_clock(cell))
 
 
 def number_pattern(style: Style) -> str:
