@@ -5,8 +5,10 @@ A workbook is read as the text that its sheet with the most cells makes, a row a
 
 import datetime as dt
 import lzma
+import struct
 import tempfile
 import zipfile
+import zlib
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
@@ -85,8 +87,9 @@ def _unpack(path: Path, file: IO[bytes], head: bytes, copy: IO[bytes]) -> None:
         pa.ArrowException,
         lzma.LZMAError,
         zipfile.BadZipFile,
+        zlib.error,
+        struct.error,
         EOFError,
-        NotImplementedError,
         RuntimeError,
         ValueError,
     ) as cause:
