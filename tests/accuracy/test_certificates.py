@@ -178,3 +178,10 @@ def test_a_file_that_holds_no_table_says_which_line(tmp_path, measured, lines, w
     path.write_text(lines, "utf-8")
     with pytest.raises(ScalingError, match=why):
         op.scale_channel(measured("factor 1 A/A").study, "i", f"response {path}")
+
+
+def test_a_mean_near_zero_is_no_more_exact_than_the_filter(measured):
+    evaluation = measured(f"factor 1 A/A, response {ROWS}")
+    mean = evaluation.reading(reading_kind("mean"), ["i"]).value
+    stated = reading_accuracy(evaluation, reading_kind("mean"), ["i"]).expanded
+    assert abs(mean) < stated < 1e-5  # A, of 10

@@ -13,6 +13,7 @@ COVERAGE_FACTOR = 2.0  # all inputs are limits or stated deviations: as good as 
 
 NOISE, MEASURED_NOISE, RESOLUTION, PHASE = "noise", "measured noise", "resolution", "phase"
 CERTIFIED_GAIN, CERTIFIED_PHASE = "calibration of gain", "calibration of phase"
+CORRECTION = "correction"  # what taking a frequency response off leaves, in any sample
 CERTIFIED = frozenset({CERTIFIED_GAIN, CERTIFIED_PHASE})
 RANDOM = frozenset({NOISE, MEASURED_NOISE})  # new in every sample
 APART = RANDOM | {RESOLUTION}  # differ from one stretch to another; all other inputs stay the same

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
-from pantelos.accuracy.budget import MEASURED_NOISE, NOISE, PHASE, RESOLUTION, Input, Shape
+from pantelos.accuracy.budget import CORRECTION, MEASURED_NOISE, NOISE, PHASE, RESOLUTION, Input, Shape
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
@@ -20,6 +20,7 @@ from pantelos.units import unit
 
 SUPPOSED_RAD = math.radians(0.5)  # phase error that is tried where none is stated
 _COMPUTED = 1e-9  # of the largest sample
+_FILTERED = 1e-7  # of it: what taking a response off leaves, at the ends above all
 _LOOKED_AT, _BLOCK = 1 << 16, 1 << 10  # samples that tell noise and steps, taken in blocks all over an interval
 
 
@@ -59,6 +60,9 @@ def inputs_here(
     found = [placed for one in inputs if (placed := _placed(evaluation, one, interval)) is not None]
     for name in recorded_behind(evaluation.study, channels):
         own = {one.name for one in inputs if one.channel == name}
+        if evaluation.study.channel(name).scaling.response is not None:
+            largest = max((float(np.nanmax(np.abs(x), initial=0.0)) for x in _looked_at(evaluation, name, interval)), default=0.0)
+            found.append(Input(CORRECTION, name, Shape.NORMAL, _FILTERED * largest))
         step = evaluation.samples.step(name)
         if RESOLUTION not in own and step > 0:
             found.append(Input(RESOLUTION, name, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(step / 2)))

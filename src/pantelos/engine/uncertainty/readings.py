@@ -122,9 +122,9 @@ class _TakenAgain(msgspec.Struct, frozen=True, eq=False):
         match one.name:
             case "gain" | "ratio" if kind.degree is not None:
                 return kind.degree * self.reading.value * one.standard
-            case "offset" if kind.of_a_line:
+            case "offset" | "correction" if kind.of_a_line:
                 return one.standard
-            case "offset" if kind.shift is not None:
+            case "offset" | "correction" if kind.shift is not None:
                 return kind.shift * one.standard
             case "delay" | "phase":
                 return delay_s if kind.delayed else 0.0
