@@ -28,6 +28,7 @@ class Calibrated(Neighboured):
         )
         self.recorded, self.response, self._joints = channel, response, joints
         self.full_scale = channel.full_scale
+        self.reach = len(taps) // 2  # samples either side that count in one
 
     def moved(self, u_gain: float = 0.0, u_phase: float = 0.0) -> "Calibrated":
         """Return the channel as it would be if the certificate were off: of the gain a share, of the phase rad."""

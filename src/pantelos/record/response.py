@@ -60,13 +60,28 @@ class Response(msgspec.Struct, frozen=True):
 
     @property
     def u_gain(self) -> float:
-        """The largest standard uncertainty of a gain, as a share of it; 0 where none is stated."""
-        return max(row.U_gain / row.gain for row in self.rows) / 2
+        """The largest standard uncertainty of a gain in the band, as a share of it; 0 where none is stated."""
+        return self._largest_u(of_phase=False)
 
     @property
     def u_phase(self) -> float:
-        """The largest standard uncertainty of a phase, rad; 0 where none is stated."""
-        return max(row.U_phase for row in self.rows) / 2
+        """The largest standard uncertainty of a phase in the band, rad; 0 where none is stated."""
+        return self._largest_u(of_phase=True)
+
+    def _largest_u(self, of_phase: bool) -> float:
+        within = np.concatenate([self.frequencies, 0.5 * (self.frequencies[1:] + self.frequencies[:-1])])
+        return float(self._u_at(within, of_phase).max())
+
+    def _u_at(self, f_hz: FloatArray, of_phase: bool) -> FloatArray:
+        """Return standard uncertainties at frequencies (n,): those of the rows, and what two ways to join them differ by."""
+        rows = np.array([row.U_phase / 2 if of_phase else row.U_gain / row.gain / 2 for row in self.rows])
+        if not rows.any():
+            return np.zeros(len(f_hz))
+        values = [row.phase if of_phase else row.gain for row in self.rows]
+        held = np.clip(f_hz, *self.band_hz)
+        along, at = self._along(self.frequencies), self._along(held)
+        joined = self._between(list(self.frequencies), values, held) - np.interp(at, along, values)
+        return np.asarray(np.hypot(np.interp(at, along, rows), joined if of_phase else joined / np.interp(at, along, values)))
 
     def at(self, f_hz: FloatArray) -> ComplexArray:
         """Return what is read over what is there, (n,), at frequencies (n,) from 0 on, Hz.
@@ -84,10 +99,8 @@ class Response(msgspec.Struct, frozen=True):
         return np.asarray(self._between(f, gain, held) * np.exp(1j * fading * self._between(f, phases, held)))
 
     def share_of_u(self, f_hz: FloatArray, of_phase: bool) -> FloatArray:
-        """Return the uncertainty at frequencies (n,) as a share of the largest; between rows linear, outside as the nearest."""
-        largest = self.u_phase if of_phase else self.u_gain
-        rows = [row.U_phase / 2 if of_phase else row.U_gain / row.gain / 2 for row in self.rows]
-        return np.asarray(np.interp(self._along(f_hz), self._along(self.frequencies), rows) / largest)
+        """Return the uncertainty at frequencies (n,) as a share of the largest; outside of the band as at its nearest end."""
+        return self._u_at(f_hz, of_phase) / (self.u_phase if of_phase else self.u_gain)
 
     def _along(self, f_hz: FloatArray) -> FloatArray:
         first = next((row.f_hz for row in self.rows if row.f_hz > 0), 1.0)

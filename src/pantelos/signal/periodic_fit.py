@@ -107,7 +107,7 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, orders: tuple
     if not amplitude > 0 or not theta > 0:
         return None
     turns = math.atan2(a, b) / (2 * math.pi)
-    left = math.sqrt(squares / (0.5 * amplitude**2))
+    left = math.sqrt(2.0) * math.sqrt(squares) / amplitude  # squares of amplitudes may be too large
     turns_u = _phase_u(x, t, half, coefficients, (theta, kappa), drifts and n_cycles > _DRIFT_FROM, n_cycles > _LINE_FROM)
     return PeriodicFit(centre, turns, theta, kappa, amplitude, left, turns_u, coefficients, half)
 

@@ -7,6 +7,7 @@ import msgspec
 import numpy as np
 
 from pantelos.accuracy.budget import CORRECTION, MEASURED_NOISE, NOISE, PHASE, RESOLUTION, Input, Shape
+from pantelos.engine.calibrated import Calibrated
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
@@ -20,7 +21,7 @@ from pantelos.units import unit
 
 SUPPOSED_RAD = math.radians(0.5)  # phase error that is tried where none is stated
 _COMPUTED = 1e-9  # of the largest sample
-_FILTERED = 1e-7  # of it: what taking a response off leaves, at the ends above all
+_FILTERED, _AT_ENDS = 1e-7, 3e-5  # of it: what taking a response off leaves, in the middle and where ends are told by a period
 _LOOKED_AT, _BLOCK = 1 << 16, 1 << 10  # samples that tell noise and steps, taken in blocks all over an interval
 
 
@@ -60,9 +61,12 @@ def inputs_here(
     found = [placed for one in inputs if (placed := _placed(evaluation, one, interval)) is not None]
     for name in recorded_behind(evaluation.study, channels):
         own = {one.name for one in inputs if one.channel == name}
-        if evaluation.study.channel(name).scaling.response is not None:
+        wave = evaluation.samples.waveform(name)
+        if isinstance(wave, Calibrated):
             largest = max((float(np.nanmax(np.abs(x), initial=0.0)) for x in _looked_at(evaluation, name, interval)), default=0.0)
-            found.append(Input(CORRECTION, name, Shape.NORMAL, _FILTERED * largest))
+            span = samples_between(*evaluation.times.span(interval))
+            left = _FILTERED + _AT_ENDS * min(wave.reach / max(span.end - span.first, 1), 1.0)
+            found.append(Input(CORRECTION, name, Shape.NORMAL, left * largest))
         step = evaluation.samples.step(name)
         if RESOLUTION not in own and step > 0:
             found.append(Input(RESOLUTION, name, Shape.RECTANGULAR, Shape.RECTANGULAR.standard(step / 2)))
