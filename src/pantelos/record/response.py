@@ -111,7 +111,8 @@ class Response(msgspec.Struct, frozen=True):
             return np.full(len(at_hz), values[0])
         from scipy.interpolate import PchipInterpolator  # half a second to load
 
-        return np.asarray(PchipInterpolator(self._along(np.array(f)), values)(self._along(at_hz)))
+        with np.errstate(over="ignore", divide="ignore"):  # values that differ by next to nothing
+            return np.asarray(PchipInterpolator(self._along(np.array(f)), values)(self._along(at_hz)))
 
     @property
     def text(self) -> str:
