@@ -1,7 +1,9 @@
 """Write samples of channels and formulas to a file, with time, names, units and what is known of them."""
 
+import contextlib
 import shutil
 import tempfile
+import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -19,6 +21,8 @@ from pantelos.signal.decimation import PASSBAND, STOPBAND_DB, half_length, reduc
 from pantelos.signal.window import samples_between
 from pantelos.study.model import WHOLE_RECORD
 from pantelos.units import unit
+
+_LEFT_AFTER_S = 3600.0
 
 
 def written_suffixes() -> tuple[str, ...]:
@@ -50,6 +54,7 @@ def write_samples(
     """
     kind = _kind(path)
     output = output_of(evaluation, channels, interval, whole, rate_hz)
+    _clear_leftovers(path)
     try:
         aside = Path(tempfile.mkdtemp(prefix=f".{path.name}.", dir=path.resolve().parent))
     except OSError as cause:
@@ -63,6 +68,14 @@ def write_samples(
     finally:
         shutil.rmtree(aside, ignore_errors=True)
     return output.n_samples
+
+
+def _clear_leftovers(path: Path) -> None:
+    """Delete what exports to this name that were killed an hour ago and earlier have left beside it."""
+    with contextlib.suppress(OSError):
+        for left in path.resolve().parent.iterdir():
+            if left.name.startswith(f".{path.name}.") and left.is_dir() and time.time() - left.stat().st_mtime > _LEFT_AFTER_S:
+                shutil.rmtree(left, ignore_errors=True)
 
 
 def _kind(path: Path) -> Format:
