@@ -1,7 +1,9 @@
 """Writing files so that they appear whole or not at all."""
 
+import contextlib
 import errno
 import os
+import shutil
 import stat
 import time
 from pathlib import Path
@@ -26,7 +28,7 @@ def write_whole(path: Path, content: bytes) -> None:
         target = path.resolve()
         if _is_kept_from_writing(target):
             raise PermissionError(errno.EACCES, "it may not be written to")
-        _clear_leftovers(target)
+        clear_leftovers(target)
         import tempfile  # here, for the sake of a quick start
 
         handle, name = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".part", dir=target.parent)
@@ -80,14 +82,16 @@ def _flush_folder(folder: Path) -> None:
         os.close(handle)
 
 
-def _clear_leftovers(path: Path) -> None:
-    """Delete what saves of this file that were killed have left beside it."""
+def clear_leftovers(path: Path) -> None:
+    """Delete what was left beside a file by killed programs that wrote it: files and folders in the making."""
     for left in path.parent.glob(f".{_plain(path.name)}.*.part"):
-        try:
-            if time.time() - left.stat().st_mtime > _LEFT_AFTER_S:
+        with contextlib.suppress(OSError):
+            if time.time() - left.stat().st_mtime <= _LEFT_AFTER_S:
+                continue
+            if left.is_dir():
+                shutil.rmtree(left)
+            else:
                 left.unlink()
-        except OSError:
-            continue
 
 
 def _plain(name: str) -> str:

@@ -139,6 +139,9 @@ TEXTS = {
     "a summary below, without a time": Case("rate: 1 kHz\nu [V],i [A]\n" + rows(time=None) + "Mean,0.1\n", told=("1 line from line 43 on",)),
     "a summary below, under the channels alone": Case("t [s],u [V],i [A]\n" + rows() + ",0.0,0.1\n", told=("1 line from line 42 on",)),
     "a trigger and a count of samples": Case("Sample rate: 1 kHz\nTrigger index: 10\nindex,u [V],i [A]\n" + rows(time=str)),
+    "words alone between rows, and no time": Case(
+        "rate: 1 kHz\nu [V],i [A]\n" + "\n".join("ERR,ERR" if k == 5 else line for k, line in enumerate(rows(time=None).splitlines())) + "\n",
+        told=('u: 1 cell holds "ERR" in place of a number, first in line 8', 'i: 1 cell holds "ERR"'), extra={"beyond": (0, 0), "missing": (1, 1)}),
     "months in words, day first": Case("when,u [V],i [A]\n" + rows(time=lambda k: f"12-Mar-2026 {clock(k)}"), began="2026-03-12T10:15:00.000"),
     "months in words, month first": Case("when;u [V];i [A]\n" + rows(";", time=lambda k: f"Mar 12, 2026 {clock(k)}"), began="2026-03-12T10:15:00.000"),
     "months in German": Case("Datum;u [V];i [A]\n" + rows(";", ",", lambda k: f"12. Mai 2026 {clock(k)}"), began="2026-05-12T10:15:00.000"),

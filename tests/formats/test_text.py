@@ -175,6 +175,22 @@ BROKEN = {
         "t;u [V]\n0;1.5\n1;2.5\n2;3,5\n3;4.5\n",
         'line 4 holds "3,5"; expected a number with a decimal point',
     ),
+    "digits in groups later on": (
+        "t;u [V]\n" + "".join(f"{k};{k}.5\n" for k in range(20)) + "20;1,234.5\n21;1.5\n",
+        'line 22 holds "1,234.5"; expected a number with a decimal point, written like the others',
+    ),
+    "a unit later on": (
+        "t;u [V]\n" + "".join(f"{k};{k}.5\n" for k in range(20)) + "20;3.3 kV\n21;1.5\n",
+        'line 22 holds "3.3 kV"',
+    ),
+    "a day that is none, in words and behind a comment": (
+        "when,u [V]\n27-Feb-2026 10:00:00,1\n# a pause\n\n28-Feb-2026 10:00:00,2\n29-Feb-2026 10:00:00,3\n",
+        'line 6 holds "29-Feb-2026 10:00:00"; expected a day of the calendar. Mend',
+    ),
+    "a zone later on": (
+        "when,u [V]\n" + "".join(f"12.03.2026 10:00:0{k}{' CET' if k == 5 else ''},{k}\n" for k in range(8)),
+        'line 7 holds "12.03.2026 10:00:05 CET"; expected no zone',
+    ),
     "a day that is none": (
         "when,u [V]\n" + "".join(f"{d}/02/2026 10:00:00,1\n" for d in (13, 14, 30)),
         'line 4 holds "30/02/2026 10:00:00"; expected a day of the calendar, with the day first',

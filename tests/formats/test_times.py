@@ -116,6 +116,16 @@ def test_a_time_that_is_chosen_takes_the_place_of_the_one_that_was_found(written
     assert [(c.name, c.unit) for c in dialect.columns if c.role is Role.TIME] == [("x", "ms")]
 
 
+def test_a_slow_column_keeps_the_time_of_the_rows_when_the_others_are_left_out(tmp_path):
+    path = tmp_path / "run.csv"
+    path.write_text("t [s],u [V],T [degC]\n" + "".join(f"{k / 1e3:.3f},{k},{k if k % 10 == 2 else ''}\n" for k in range(200)))
+    dialect = corrected(preview(path).dialect, None, ["2=skip"])
+    study, recordings = import_recording(Study(), path, dialect)
+    (recording,) = recordings.of(study.record.files[0])
+    assert (recording.rate_hz, recording.start_s, recording.n_samples) == (100.0, 0.002, 20)
+    assert recording.channels[0].values(0, 3, 1.0, 0.0).tolist() == [2.0, 12.0, 22.0]
+
+
 def test_arrays_of_two_lengths_do_not_go_by_one_time(tmp_path):
     path = tmp_path / "run.npz"
     np.savez(path, t_a=T, a=U, t_b=5 * T[:100], b=I[:100])

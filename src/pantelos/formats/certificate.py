@@ -6,11 +6,14 @@ head or in that of the column they belong to. Without headings the columns are f
 U of the phase.
 """
 
+import contextlib
 import csv
-import re
 from pathlib import Path
 
 from pantelos.errors import ScalingError, clipped
+from pantelos.formats.heading_names import split_name
+from pantelos.formats.text.cells import MINUS_SIGN, Style
+from pantelos.formats.vocabulary import plain_words
 from pantelos.record.response import MOST_ROWS, RADIANS, Response, ResponseRow, check_response
 from pantelos.units import unit
 
@@ -24,7 +27,6 @@ _WORDS = {
     "phase": "phase",
     "phase displacement": "phase",
 }
-_HEADING = re.compile(r"^(?P<u>U[\s_(]+)?(?P<word>[a-z][a-z _]*?)\)?\s*(?:[\[(/]\s*(?P<unit>[^\])]+)[\])]?)?$", re.IGNORECASE)
 _PLAIN = {"f": "Hz", "gain": "1", "error": "%", "phase": "deg"}
 _ORDER = ("f", "gain", "phase", "U gain", "U phase")
 
@@ -75,13 +77,17 @@ def _headed(row: list[str], path: Path) -> tuple[dict[str, int], dict[str, float
     places: dict[str, int] = {}
     units: dict[str, str] = {}
     for k, heading in enumerate(row):
-        match = _HEADING.match(heading)
-        word = _WORDS.get(match["word"].lower().replace("_", " ").strip()) if match is not None else None
-        if match is None or word is None:
+        name, symbol = split_name(heading)
+        words = plain_words(name)
+        if words == "u" and symbol is not None:  # U(gain)
+            words, symbol = f"u {plain_words(symbol)}", None
+        word = _WORDS.get(words.removeprefix("u ") if words != "u" else words)
+        if word is None:
             known = ", ".join(_WORDS)
             raise ScalingError(f'{path.name}: nobody knows what "{clipped(heading)}" heads. Known are {known}, and U of each.')
-        name = f"U {word}".replace("U error", "U gain") if match["u"] else word
-        places[name], units[name] = k, (match["unit"] or "").strip()
+        of_u = words.startswith("u ")
+        name = f"U {word}".replace("U error", "U gain") if of_u else word
+        places[name], units[name] = k, (symbol or "").strip()
     if "f" not in places or not {"gain", "error", "phase"} & places.keys():
         raise ScalingError(f"{path.name}: a table heads f and gain, ratio error or phase.")
     of_gain = "error" if "error" in places else "gain"
@@ -110,8 +116,7 @@ def _row(values: dict[str, float]) -> ResponseRow:
 
 
 def _number(cell: str, delimiter: str) -> float | None:
-    plain = cell.replace("\N{MINUS SIGN}", "-").lstrip("±")
-    try:
-        return float(plain.replace(",", ".") if delimiter != "," else plain)
-    except ValueError:
-        return None
+    for decimal in (".", ",") if delimiter != "," else (".",):
+        with contextlib.suppress(ValueError):
+            return Style(delimiter, decimal).value(cell.replace(MINUS_SIGN, "-").lstrip("±"))
+    return None

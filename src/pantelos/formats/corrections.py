@@ -21,7 +21,9 @@ def rebased(dialect: Dialect) -> Dialect:
     bases = (TimeBase(dialect.rate_hz, dialect.start_s), *dialect.further)
     timed = {column.base for column in dialect.columns if column.role is Role.TIME}
     alive = [at for at, base in enumerate(bases) if at in timed or base.rate_hz or base.every > 1]
-    alive = [at for at in alive if any(c.base == at and c.role is Role.CHANNEL for c in dialect.columns)] or alive[:1] or [0]
+    serving = [at for at in alive if any(c.base == at and c.role is Role.CHANNEL for c in dialect.columns)]
+    lent = [0] if any(bases[at].every > 1 for at in serving) and 0 in alive else []  # slow columns go by the time of the first
+    alive = sorted({*lent, *serving}) or alive[:1] or [0]
     goes_by = {at: max((k for k in alive if k <= at), default=alive[0]) for at in range(len(bases))}
     columns = tuple(replace(column, base=alive.index(goes_by.get(column.base, alive[0]))) for column in dialect.columns)
     columns = tuple(

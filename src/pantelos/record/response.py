@@ -9,6 +9,7 @@ The text form is a part of a scaling chain, its rows separated by semicolons:
 
 import math
 import re
+from functools import cached_property
 
 import msgspec
 import numpy as np
@@ -43,7 +44,7 @@ class ResponseRow(msgspec.Struct, frozen=True):
         return f"{self.f_hz:.12g} Hz {self.gain:.12g}{u_gain}{phase}"
 
 
-class Response(msgspec.Struct, frozen=True):
+class Response(msgspec.Struct, frozen=True, dict=True):
     """Rows of rising frequency. Between them a monotone cubic (F. N. Fritsch and R. E. Carlson 1980) over the logarithm of f."""
 
     rows: tuple[ResponseRow, ...]
@@ -58,12 +59,12 @@ class Response(msgspec.Struct, frozen=True):
         """The frequencies of the rows, (n_rows,), Hz."""
         return np.array([row.f_hz for row in self.rows])
 
-    @property
+    @cached_property
     def u_gain(self) -> float:
         """The largest standard uncertainty of a gain in the band, as a share of it; 0 where none is stated."""
         return self._largest_u(of_phase=False)
 
-    @property
+    @cached_property
     def u_phase(self) -> float:
         """The largest standard uncertainty of a phase in the band, rad; 0 where none is stated."""
         return self._largest_u(of_phase=True)

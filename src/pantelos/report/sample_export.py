@@ -1,9 +1,7 @@
 """Write samples of channels and formulas to a file, with time, names, units and what is known of them."""
 
-import contextlib
 import shutil
 import tempfile
-import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
@@ -16,13 +14,12 @@ from pantelos.formats.registry import FORMATS
 from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.record.waveform import Waveform
+from pantelos.saving import clear_leftovers
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.decimation import PASSBAND, STOPBAND_DB, half_length, reduced
 from pantelos.signal.window import samples_between
 from pantelos.study.model import WHOLE_RECORD
 from pantelos.units import unit
-
-_LEFT_AFTER_S = 3600.0
 
 
 def written_suffixes() -> tuple[str, ...]:
@@ -54,9 +51,9 @@ def write_samples(
     """
     kind = _kind(path)
     output = output_of(evaluation, channels, interval, whole, rate_hz)
-    _clear_leftovers(path)
+    clear_leftovers(path.resolve())
     try:
-        aside = Path(tempfile.mkdtemp(prefix=f".{path.name}.", dir=path.resolve().parent))
+        aside = Path(tempfile.mkdtemp(prefix=f".{path.name}.", suffix=".part", dir=path.resolve().parent))
     except OSError as cause:
         raise access_error(path, "written", cause) from cause
     try:
@@ -68,14 +65,6 @@ def write_samples(
     finally:
         shutil.rmtree(aside, ignore_errors=True)
     return output.n_samples
-
-
-def _clear_leftovers(path: Path) -> None:
-    """Delete what exports to this name that were killed an hour ago and earlier have left beside it."""
-    with contextlib.suppress(OSError):
-        for left in path.resolve().parent.iterdir():
-            if left.name.startswith(f".{path.name}.") and left.is_dir() and time.time() - left.stat().st_mtime > _LEFT_AFTER_S:
-                shutil.rmtree(left, ignore_errors=True)
 
 
 def _kind(path: Path) -> Format:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numpy as np
 
 from pantelos.formats import remarks
-from pantelos.formats.dates import BASIC, COLONS, STAMP, WORDED, YEAR_FIRST, month_of, named_zone, plainly, zone_s
+from pantelos.formats.dates import BASIC, COLONS, STAMP, WORDED, YEAR_FIRST, knows_zone, month_of, named_zone, plainly, zone_s
 from pantelos.formats.dialect import Dialect, TimeForm, time_factor
 from pantelos.formats.text.cells import (
     BEYOND_CELLS,
@@ -255,11 +255,11 @@ def _joined(dates: Any, clocks: Any) -> Any:
 
 
 class CellError(ValueError):
-    """A cell that cannot be what its column holds, and what was expected there."""
+    """A cell that cannot be what its column holds, what was expected there, and in which row it stands."""
 
-    def __init__(self, cell: str, expected: str) -> None:
+    def __init__(self, cell: str, expected: str, at: int) -> None:
         super().__init__(f'"{cell[:40]}": {expected}')
-        self.cell, self.expected = cell, expected
+        self.cell, self.expected, self.at = cell, expected, at
 
 
 def _normal(text: Any) -> Any:
@@ -297,10 +297,10 @@ def _instants(text: Any, order: str) -> tuple[AnyArray, int | None]:
     import pyarrow as pa
     import pyarrow.compute as pc
 
-    text = _normal(text)
+    given, text = text, _normal(text)
     first = text[0].as_py() if len(text) else ""
     match = re.fullmatch(STAMP, first or "")
-    zoned = match is not None and bool(match["z"])
+    zoned = match is not None and bool(match["z"])  # so must be all
     fixed = zoned and match is not None and (match["z"][0] in "+-" or match["z"] in ("Z", "UTC", "GMT"))
     if order == YEAR_FIRST and re.match(r"\d{4}-\d\d-\d\d[T ]\d\d:\d\d:\d\d(?!.*[AaPp][Mm])", first or "") and zoned == fixed:
         kind = pa.timestamp("ns", tz="UTC") if zoned else pa.timestamp("ns")  # ISO 8601: at once
@@ -321,30 +321,46 @@ def _instants(text: Any, order: str) -> tuple[AnyArray, int | None]:
     halves = _plain(pc.match_substring_regex(pc.struct_field(parts, "pm"), "[AaPp]"))
     hours = np.where(halves, whole("h") % 12 + 12 * afternoon, whole("h"))
     minutes, whole_seconds = whole("m"), whole("s")
-    _check_fields(text, order, (year, month, day, hours, minutes, whole_seconds))
+    _check_fields(given, order, (year, month, day, hours, minutes, whole_seconds))
     days = ((year - 1970) * 12 + month - 1).astype("M8[M]").astype("M8[D]").astype(np.int64) + day - 1
     fraction = pc.utf8_rpad(_number_or_zero(pc.struct_field(parts, "f")), width=9, padding="0")
     nanoseconds = _plain(fraction.cast(pa.int64()))
     seconds = ((days * 24 + hours) * 60 + minutes) * 60 + whole_seconds
-    ahead = _ahead(pc.struct_field(parts, "z"), seconds) if zoned else np.zeros(len(days), np.int64)
+    zones = pc.struct_field(parts, "z")
+    _check_zones(given, zones, zoned)
+    ahead = _ahead(zones, seconds) if zoned else np.zeros(len(days), np.int64)
     return np.asarray((seconds - ahead) * 10**9 + nanoseconds), int(ahead[0]) if zoned else None
 
 
 def _check_fields(text: Any, order: str, fields: tuple[AnyArray, ...]) -> None:
     """Refuse the first date and time that no calendar has, or that lies beyond what 64 bits of nanoseconds hold."""
     year, month, day, hours, minutes, seconds = fields
-    named = {"ymd": "the year", "dmy": "the day", "mdy": "the month"}.get(order, order)
+    first = {"dmy": ", with the day first as in the lines before", "mdy": ", with the month first as in the lines before"}
     lengths = np.array([31, 29, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31])
     leap = (year % 4 == 0) & ((year % 100 != 0) | (year % 400 == 0))
     fits = (month >= 1) & (month <= 12) & (day >= 1)
     fits &= day <= lengths[np.clip(month - 1, 0, 11)] - ((month == 2) & ~leap)
     for wrong, why in (
-        (~fits, f"a day of the calendar, with {named} first as in the lines before"),
+        (~fits, f"a day of the calendar{first.get(order, '')}"),
         ((year < _YEARS[0]) | (year > _YEARS[1]), f"a year from {_YEARS[0]} to {_YEARS[1]}"),
         ((hours > 24) | (minutes > 59) | (seconds > 60), "a time of day"),
     ):
         if wrong.any():
-            raise CellError(str(text[int(np.argmax(wrong))].as_py()), why)
+            at = int(np.argmax(wrong))
+            raise CellError(str(text[at].as_py()), why, at)
+
+
+def _check_zones(text: Any, zones: Any, zoned: bool) -> None:
+    """Refuse the first stamp with a zone that nobody knows, or with one where the others have none."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    names = [name or "" for name in zones.unique().to_pylist()]
+    wrong = [name for name in names if bool(name) != zoned or not knows_zone(name)]
+    if wrong:
+        at = int(np.argmax(_plain(pc.is_in(pc.fill_null(zones, ""), pa.array(wrong, pa.string())))))
+        expected = "a zone as the lines before" if zoned else "no zone, as in the lines before"
+        raise CellError(str(text[at].as_py()), expected, at)
 
 
 def _ahead(zones: Any, local_s: AnyArray) -> AnyArray:

@@ -3,16 +3,19 @@
 A workbook is read as the text that its sheet with the most cells makes, a row a line, numbers in full and dates after ISO 8601.
 """
 
+import atexit
 import datetime as dt
 import lzma
+import os
 import struct
 import tempfile
+import threading
 import zipfile
 import zlib
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
-from typing import IO, Any
+from typing import IO, Any, NamedTuple
 
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.kinds import ZIPPED, zipped_name
@@ -47,34 +50,82 @@ def is_workbook(head: bytes) -> bool:
     )
 
 
+class _Copy(NamedTuple):
+    """The text in a file as a temporary file that has no name and goes with the process, and the sheets of a workbook."""
+
+    key: tuple[str, int, int]  # path, size, time of the last change in ns
+    file: IO[bytes]
+    sheets: tuple[str, ...] = ()  # the one that is read first
+
+
+class _Copies:
+    """Keeps the copy made last: a preview, what it tells and the reading need the same one, one after the other."""
+
+    def __init__(self) -> None:
+        self._last: _Copy | None = None
+        self._making = threading.Lock()
+        atexit.register(self._drop)
+
+    def _drop(self) -> None:
+        if self._last is not None:
+            self._last.file.close()
+        self._last = None
+
+    def opened(self, path: Path) -> tuple[IO[bytes], tuple[str, ...]] | None:
+        """Return the text in a packed file or a workbook, opened anew, and its sheets; None for text that stands there itself."""
+        with path.open("rb") as file:
+            head = file.read(512)
+            if not is_workbook(head) and not is_packed(head) and zipped_name(head) is None:
+                return None
+            file.seek(0)
+            state = os.fstat(file.fileno())
+            key = str(path.resolve()), state.st_size, state.st_mtime_ns
+            with self._making:
+                if self._last is None or self._last.key != key:
+                    self._drop()
+                    self._last = _made(path, file, head, key)
+                return Path(f"/proc/self/fd/{self._last.file.fileno()}").open("rb"), self._last.sheets
+
+
+def _made(path: Path, file: IO[bytes], head: bytes, key: tuple[str, int, int]) -> _Copy:
+    copy = tempfile.TemporaryFile()  # noqa: SIM115 - it stays open
+    try:
+        sheets = _write_sheet(path, copy) if is_workbook(head) else _unpack(path, file, head, copy)
+        copy.flush()
+    except BaseException:
+        copy.close()
+        raise
+    return _Copy(key, copy, sheets)
+
+
+_copies = _Copies()
+
+
 @contextmanager
 def opened_bytes(path: Path) -> Iterator[IO[bytes]]:
-    """Open the text in a file, as bytes from its beginning on; what is packed or a sheet by way of a temporary copy.
+    """Open the text in a file, as bytes from its beginning on; what is packed or a sheet by way of a copy, made once.
 
     Raises
     ------
     FormatError
         When it is damaged, or holds no text, or several.
     """
-    with path.open("rb") as file:
-        head = file.read(512)
-        file.seek(0)
-        if is_workbook(head):
-            with tempfile.TemporaryFile() as copy:
-                _write_sheet(path, copy)
-                copy.seek(0)
-                yield copy
-            return
-        if not is_packed(head) and zipped_name(head) is None:
-            yield file
-            return
-        with tempfile.TemporaryFile() as copy:
-            _unpack(path, file, head, copy)
-            copy.seek(0)
-            yield copy
+    within = _copies.opened(path)
+    with path.open("rb") if within is None else within[0] as file:
+        yield file
 
 
-def _unpack(path: Path, file: IO[bytes], head: bytes, copy: IO[bytes]) -> None:
+def sheets_of(path: Path) -> tuple[str, ...]:
+    """Return the names of the sheets of a workbook, that which is read first; none of other files."""
+    within = _copies.opened(path)
+    if within is None:
+        return ()
+    within[0].close()
+    return within[1]
+
+
+def _unpack(path: Path, file: IO[bytes], head: bytes, copy: IO[bytes]) -> tuple[str, ...]:
+    """Write what a packed file holds; it has no sheets."""
     import pyarrow as pa
 
     try:
@@ -98,6 +149,7 @@ def _unpack(path: Path, file: IO[bytes], head: bytes, copy: IO[bytes]) -> None:
         if cause.errno is None:  # what the library says of damaged data
             raise FormatError(path, "it cannot be unpacked", "a whole file", "Copy or pack it again.") from cause
         raise access_error(path, "read", cause) from cause
+    return ()
 
 
 def _stream(path: Path, file: IO[bytes], head: bytes) -> Any:
@@ -118,18 +170,20 @@ def _stream(path: Path, file: IO[bytes], head: bytes) -> Any:
     return pa.CompressedInputStream(file, next(kind for magic, kind in _STREAMED.items() if head.startswith(magic)))
 
 
-def _write_sheet(path: Path, copy: IO[bytes]) -> None:
-    """Write the sheet with the most cells as text, cells apart by tabs."""
+def _write_sheet(path: Path, copy: IO[bytes]) -> tuple[str, ...]:
+    """Write the sheet with the most cells as text, cells apart by tabs; return the names of all that hold any, this one first."""
     from python_calamine import CalamineError, CalamineWorkbook
 
     try:
         with CalamineWorkbook.from_path(str(path)) as book:
-            sheets = [book.get_sheet_by_name(name) for name in book.sheet_names]
-            largest = max(sheets, key=lambda sheet: sheet.height * sheet.width, default=None)
-            rows: Iterator[Sequence[object]] = iter(largest.iter_rows() if largest is not None else ())
-            for row in rows:
+            sheets = [sheet for name in book.sheet_names if (sheet := book.get_sheet_by_name(name)).height]
+            sheets.sort(key=lambda sheet: -sheet.height * sheet.width)
+            for row in sheets[0].iter_rows() if sheets else ():
                 copy.write(("\t".join(map(_cell, row)) + "\n").encode())
+            return tuple(sheet.name for sheet in sheets)
     except (CalamineError, ValueError, OSError) as cause:
+        if isinstance(cause, OSError) and cause.errno is not None:
+            raise access_error(path, "read", cause) from cause
         advice = "Open it in a spreadsheet and save it again, without a password."
         raise FormatError(path, "the workbook cannot be read", "a whole one", advice) from cause
 
@@ -148,19 +202,3 @@ def _cell(value: object) -> str:
     if isinstance(value, dt.date | dt.time):
         return value.isoformat()
     return " ".join(str(value).split())
-
-
-def sheets_of(path: Path) -> tuple[str, ...]:
-    """Return the names of the sheets of a workbook, that which is read first; none of other files."""
-    with path.open("rb") as file:
-        if not is_workbook(file.read(512)):
-            return ()
-    from python_calamine import CalamineError, CalamineWorkbook
-
-    try:
-        with CalamineWorkbook.from_path(str(path)) as book:
-            sheets = [book.get_sheet_by_name(name) for name in book.sheet_names]
-    except (CalamineError, ValueError, OSError):
-        return ()
-    filled = [sheet for sheet in sheets if sheet.height]
-    return tuple(sheet.name for sheet in sorted(filled, key=lambda sheet: -sheet.height * sheet.width))

@@ -24,15 +24,6 @@ def lines_of(text: str) -> list[str]:
     return lines
 
 
-def line_of(cell: str, piece: bytes, encoding: str) -> int:
-    """Return in which line of a piece, from 0, a cell stands first; 0 where it is not found as it is written."""
-    wanted = cell.encode(encoding, errors="replace")
-    for at, line in enumerate(piece.split(b"\n")):
-        if wanted in line:
-            return at
-    return 0
-
-
 def ends_in_returns(head: bytes) -> bool:
     """Return whether the lines of a text that begins so end in carriage returns alone."""
     return b"\r" in head and b"\n" not in head

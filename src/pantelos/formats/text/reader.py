@@ -3,6 +3,7 @@
 import os
 import re
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 from typing import IO, TYPE_CHECKING
 
@@ -12,9 +13,9 @@ from pantelos.errors import FormatError, access_error
 from pantelos.formats import remarks
 from pantelos.formats.dialect import Dialect, Role, time_factor
 from pantelos.formats.storing import Block, Source, stored
-from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, Style, is_missing, is_time_of_day
+from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, PREFIXES, UNITS_IN_CELLS, is_missing, is_time_of_day
 from pantelos.formats.text.conversion import CellError, Numbers, Times, numbers, style_of
-from pantelos.formats.text.lines import line_of, lines_of, opened_text
+from pantelos.formats.text.lines import lines_of, opened_text
 from pantelos.formats.text.preview import preview_text, time_resolution
 from pantelos.formats.text.tally import Tally
 from pantelos.formats.vocabulary import STATISTICS, plain_words
@@ -33,6 +34,10 @@ _PARSED_AT_ONCE = 1 << 20
 _LONGEST_ROW = 1 << 20
 _MOST_FOOTER_LINES = 1000
 _MINUS = MINUS_SIGN.encode()
+# A number in groups, with another decimal sign, a prefix or a unit, where others have none: never a word for a missing value.
+_OTHER_NUMBER = re.compile(
+    rf"[-+{MINUS_SIGN}]?[\d.,'\s]*\d[\d.,'\s]*(?:[eE][-+]?\d+)?\s*[{''.join(PREFIXES)}]?(?:{'|'.join(UNITS_IN_CELLS)})?"
+)
 
 
 def read_text(path: Path, dialect: Dialect, progress: Progress) -> Recording:
@@ -103,7 +108,6 @@ class _Pieces:
     def __init__(self, path: Path, dialect: Dialect, times: Times | None, tally: Tally, progress: Progress) -> None:
         self._path, self._dialect, self._times, self._progress = path, dialect, times, progress
         self._tally, self._style = tally, style_of(dialect)
-        self._other_style = Style(dialect.delimiter, "." if dialect.decimal == "," else ",")
         self._as_text = not self._style.plain
         self._header: set[str] = set()
         self._wanted = [k for k, column in enumerate(dialect.columns) if column.role is not Role.SKIP]
@@ -154,9 +158,9 @@ class _Pieces:
                 columns = self._columns(self._normal(piece), piece, row)
             except pa.ArrowInvalid:
                 kept = self._rows_only(piece, row, at_end or not self._rows_follow(file, rest))
-                columns = self._columns(self._normal(kept), piece, row)
+                columns = self._columns(self._normal(kept), piece, row, rows_only=True)
         except CellError as wrong:
-            line = row + line_of(wrong.cell, piece, self._encoding)
+            line = self._line_of(wrong.at, piece, row)
             raise FormatError(
                 self._path,
                 f'line {line} holds "{wrong.cell[:40]}"',
@@ -172,27 +176,30 @@ class _Pieces:
             ) from cause
         return _without_empty_end(columns) if at_end else columns
 
-    def _columns(self, piece: bytes, whole: bytes, row: int) -> dict[int, FloatArray]:
-        """Return the numbers of rows; `whole` is the piece as it stands in the file from line `row` on."""
+    def _columns(self, piece: bytes, whole: bytes, row: int, rows_only: bool = False) -> dict[int, FloatArray]:
+        """Return the numbers of rows; `whole` is the piece as it stands in the file from line `row` on.
+
+        With `rows_only` nothing else stands in it any more: a row may hold words alone.
+        """
         import pyarrow as pa
 
         if not self._as_text:
             try:
-                return self._numbers_in(self._table(piece, as_text=False), whole, row)
+                return self._numbers_in(self._table(piece, as_text=False), whole, row, rows_only)
             except pa.ArrowInvalid:
                 pass  # words for values beyond the range, say: those are told apart cell by cell
-        columns = self._numbers_in(self._table(piece, as_text=True), whole, row)
+        columns = self._numbers_in(self._table(piece, as_text=True), whole, row, rows_only)
         self._as_text = True  # the pieces that follow will hold the like
         return columns
 
-    def _numbers_in(self, table: "pa.Table", whole: bytes, row: int) -> dict[int, FloatArray]:
+    def _numbers_in(self, table: "pa.Table", whole: bytes, row: int, rows_only: bool) -> dict[int, FloatArray]:
         """Return the columns of a table as numbers, that of the time as seconds; all of them, or none is counted."""
         import pyarrow as pa
 
         at, day = self._dialect.time_column, self._dialect.date_column
         found = {k: numbers(table.column(str(k)), self._style) for k in self._wanted if k not in (at, day)}
         columns = {k: one.values for k, one in found.items()}
-        self._check_words(found)
+        self._check_words(found, rows_only)
         if at is not None and self._times is not None:
             columns[at] = self._times(table.column(str(at)), table.column(str(day)) if day is not None else None)
             if np.isnan(columns[at]).any():
@@ -201,26 +208,34 @@ class _Pieces:
             name = self._dialect.columns[k].name
             self._tally.beyond[name] = self._tally.beyond.get(name, 0) + one.n_beyond
             if one.strange:
-                self._tally.take_words(name, one.strange, lambda word: row + line_of(word, whole, self._encoding))
+                self._tally.take_words(name, one.strange, partial(self._line_of, int(one.where[0]), whole, row))
         return columns
 
-    def _check_words(self, found: "dict[int, Numbers]") -> None:
-        """Refuse what is no missing value: a row of nothing but words that has no time, and a number written in another way."""
+    def _check_words(self, found: "dict[int, Numbers]", rows_only: bool) -> None:
+        """Refuse what is no missing value: a number written in another way, and a row without a time that may be none."""
         import pyarrow as pa
 
         strange = [one for one in found.values() if one.strange]
-        for word in (word for one in strange for word in dict.fromkeys(one.strange)):
-            if self._other_style.is_number(word):
+        for one in strange:
+            odd = next((k for k, word in enumerate(one.strange) if _OTHER_NUMBER.fullmatch(word)), None)
+            if odd is not None:
                 sign = "comma" if self._style.decimal == "," else "point"
-                raise CellError(word, f"a number with a decimal {sign}")
-        if strange and self._dialect.time_column is None:
-            empty = np.logical_and.reduce([np.isnan(one.values) for one in found.values()])
-            first = self._dialect.columns[self._wanted[0]].name if self._wanted else ""
-            named = found[self._wanted[0]].strange if first else ()
-            if any(plain_words(word) in STATISTICS for word in named):
-                raise pa.ArrowInvalid("a line of statistics")
-            if empty[np.concatenate([one.where for one in strange])].any():
-                raise pa.ArrowInvalid("a row of words")
+                raise CellError(one.strange[odd], f"a number with a decimal {sign}, written like the others", int(one.where[odd]))
+        if not strange or self._dialect.time_column is not None or rows_only:
+            return
+        empty = np.logical_and.reduce([np.isnan(one.values) for one in found.values()])
+        named = found[self._wanted[0]].strange
+        if any(plain_words(word) in STATISTICS for word in named) or empty[np.concatenate([one.where for one in strange])].any():
+            raise pa.ArrowInvalid("what may be no row")
+
+    def _line_of(self, at: int, piece: bytes, first_line: int) -> int:
+        """Return the number of the line that row `at` of a piece stands in: blank lines, comments and headers are no rows."""
+        rows = -1
+        for line, text in enumerate(lines_of(piece.decode(self._encoding, errors="replace")), start=first_line):
+            rows += not (self._may_be_left_out(text) or text.strip() in self._header)
+            if rows == at:
+                return line
+        return first_line
 
     def _table(self, piece: bytes, as_text: bool) -> "pa.Table":
         import pyarrow as pa  # here, for the sake of a quick start: a stored recording is opened without it
@@ -285,7 +300,7 @@ class _Pieces:
             Naming the first line that is none of these and no row either.
         """
         kept: list[str] = []
-        strange: tuple[int, str] | None = None
+        strange: list[tuple[int, str]] = []
         lines = lines_of(piece.decode(self._encoding, errors="replace"))
         for row, line in enumerate(lines, start=first_row):
             if line.strip() and line.strip() in self._header:
@@ -293,18 +308,24 @@ class _Pieces:
             elif self._may_be_left_out(line):
                 self._tally.n_comments += bool(line.strip())
             elif self._is_row(line):
-                if strange is not None:
-                    raise self._bad_line(*strange)
+                wrong = next((one for one in strange if not self._may_be_row(one[1])), None)
+                if wrong is not None:
+                    raise self._bad_line(*wrong)
+                kept += [text for _, text in strange]  # between rows, words alone are a row of missing values
                 kept.append(line)
-            elif strange is None:
-                strange = row, line
-        footer = strange is not None and at_end and not self._looks_like_row(strange[1])
-        if strange is not None and not footer:
-            raise self._bad_line(*strange)
-        if strange is not None:
-            behind = [line for line in lines[strange[0] - first_row :] if line.strip()]
-            self._tally.behind = len(behind), strange[0], strange[1]
+                strange = []
+            else:
+                strange.append((row, line))
+        if strange and (not at_end or self._looks_like_row(strange[0][1])):
+            raise self._bad_line(*strange[0])
+        if strange:
+            behind = [line for line in lines[strange[0][0] - first_row :] if line.strip()]
+            self._tally.behind = len(behind), *strange[0]
         return ("\n".join(kept) + "\n").encode(self._encoding, errors="replace")
+
+    def _may_be_row(self, line: str) -> bool:
+        """Return whether a line of words has as many cells as a row, where rows have no time that it would lack."""
+        return self._dialect.time_column is None and len(self._style.split(line)) == len(self._dialect.columns)
 
     def _looks_like_row(self, line: str) -> bool:
         """Return whether a line was meant as a row: it begins like one, and has as many cells or is cut off."""

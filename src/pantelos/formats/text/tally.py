@@ -24,11 +24,11 @@ class Tally(msgspec.Struct):
         default_factory=dict
     )  # by channel: cells, the first line, and what they hold
 
-    def take_words(self, channel: str, found: Sequence[str], line_of: Callable[[str], int]) -> None:
+    def take_words(self, channel: str, found: Sequence[str], line_of: Callable[[], int]) -> None:
         """Count cells of a channel that hold words in place of numbers."""
         n, line, known = self.words.get(channel, (0, 0, ()))
         new = tuple(dict.fromkeys((*known, *found[:_LOOKED_AT])))[:_WORDS]
-        self.words[channel] = n + len(found), line or line_of(found[0]), new
+        self.words[channel] = n + len(found), line or line_of(), new
 
     @property
     def told(self) -> tuple[Notice, ...]:
