@@ -162,8 +162,8 @@ def test_the_awkward_export_is_understood_whole(tmp_path):
     assert "is not a scale" in with_scale(found, 1, "much").problems[0]
     assert with_scale(found, 1, "2").dialect.columns[1].scale == 2
     plan = ImportPlan.of((found, found), into_open=False)
-    assert plan.settings == ("", "start")
-    assert plan.with_target(True).settings == ("together", "start")
+    assert plan.settings == ("", "behind")  # the same columns: parts of one recording
+    assert plan.with_target(True).settings == ("together", "behind")
 
 
 def test_the_pace_says_speed_and_what_is_left():

@@ -39,7 +39,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as cause:
         raise access_error(folder, "written", cause) from cause
-    names = ("PANTELOS_SETTINGS", "PANTELOS_RECORDINGS")
+    names = ("PANTELOS_SETTINGS", "PANTELOS_STATE", "PANTELOS_RECORDINGS")
     before = {name: os.environ.get(name) for name in names}
     with tempfile.TemporaryDirectory() as own:  # pictures show the program, not what somebody did with it
         os.environ |= dict.fromkeys(names, own)
