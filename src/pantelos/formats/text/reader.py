@@ -36,7 +36,7 @@ _MOST_FOOTER_LINES = 1000
 _MINUS = MINUS_SIGN.encode()
 # A number in groups, with another decimal sign, a prefix or a unit, where others have none: never a word for a missing value.
 _OTHER_NUMBER = re.compile(
-    rf"[-+{MINUS_SIGN}]?[\d.,'\s]*\d[\d.,'\s]*(?:[eE][-+]?\d+)?\s*[{''.join(PREFIXES)}]?(?:{'|'.join(UNITS_IN_CELLS)})?"
+    rf"[-+{MINUS_SIGN}]?[.,'\s]*+\d[\d.,'\s]*+(?:[eE][-+]?\d+)?\s*+[{''.join(PREFIXES)}]?(?:{'|'.join(UNITS_IN_CELLS)})?"
 )
 
 
