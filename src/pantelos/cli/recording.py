@@ -5,6 +5,7 @@ import threading
 from pathlib import Path
 from typing import Annotated
 
+from pantelos.amounts import amount
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson
 from pantelos.cli.reporting import say_json, shown_progress
@@ -27,7 +28,6 @@ def recorder(
     clock: Annotated[float, Option(help="Error of its clock, ppm.")] = 0.0,
 ) -> None:
     """Run the simulated recorder until it is interrupted; what stands in for a real one."""
-    from pantelos.recorder.order import amount  # here, for the sake of a quick start
     from pantelos.simulator.converter import Flaws
     from pantelos.simulator.instrument import Instrument
     from pantelos.simulator.scenes import SCENES, recorded_scene
@@ -145,7 +145,6 @@ def self_check(
     from msgspec import to_builtins  # here, for the sake of a quick start
 
     from pantelos.recorder.driver import Recorder
-    from pantelos.recorder.order import amount
     from pantelos.recorder.self_check import self_check as checked
     from pantelos.study.storage import load_study, save_study
 
@@ -183,7 +182,6 @@ def signal(
     range_: Annotated[str, Option("--range", help="Range of the converter it passes.")] = "10 V",
 ) -> None:
     """Write known signals as a recording, without a recorder."""
-    from pantelos.recorder.order import amount
     from pantelos.recorder.signals import signal_from
     from pantelos.simulator.known_signals import write_signals
 

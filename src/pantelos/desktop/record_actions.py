@@ -1,9 +1,12 @@
 """What is done to the record as a whole: time zero, the stretch that is kept, the rate it is read at."""
 
+import math
+
 from PyQt6.QtWidgets import QInputDialog
 
+from pantelos.amounts import amount, figure
 from pantelos.desktop.stage import Stage
-from pantelos.errors import StudyError
+from pantelos.errors import StudyError, clipped
 from pantelos.formats.dialect import Side
 from pantelos.notation import with_unit
 from pantelos.study import operations as op
@@ -22,10 +25,7 @@ def ask_zero(window: Stage) -> None:
     text, agreed = QInputDialog.getText(window.widget, "Time zero", "Instant that is to read as zero, in s:", text="0")
     if not agreed:
         return
-    try:
-        at_s = float(text.strip().removesuffix("s"))
-    except ValueError as cause:
-        raise StudyError(f'"{text}" is no instant. Write seconds, as in 0.25.') from cause
+    at_s = amount(text, "s", "is no instant. Write seconds, as in 0.25.")
     window.document.take(op.move_zero(window.document.study, at_s), "time zero")
 
 
@@ -49,10 +49,9 @@ def ask_time_base(window: Stage) -> None:
             window.widget, "Clock of the recorder", "Limit of error in ppm", text=f"{source.time_base_ppm:g}"
         )
         if agreed:
-            try:
-                ppm = float(text.removesuffix("ppm"))
-            except ValueError as cause:
-                raise StudyError(f'"{text}" is no number. Write the limit of error in ppm, such as 50.') from cause
+            ppm = figure(text.strip().removesuffix("ppm"))
+            if math.isnan(ppm):
+                raise StudyError(f'"{clipped(text)}" is no number. Write the limit of error in ppm, such as 50.')
             window.document.take(op.set_time_base(window.document.study, ppm), "accuracy of the clock")
 
 

@@ -4,16 +4,16 @@ import re
 
 import numpy as np
 
+from pantelos.amounts import NUMBER, amount, figure
 from pantelos.engine.evaluation import Evaluation
-from pantelos.errors import StudyError, UnitError
+from pantelos.errors import StudyError
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Interval
-from pantelos.units import unit
 
 MOST = 2000  # intervals made at a time
 RULES = ("every 10 cycles", "every 200 ms", "between events")
-_EVERY = re.compile(r"^every\s+(?P<number>\d+(?:\.\d+)?)\s*(?P<what>\S+)$")
+_EVERY = re.compile(rf"every\s+(?P<length>(?P<number>{NUMBER})\s*(?P<what>\S+))")
 
 
 def intervals_by_rule(
@@ -50,10 +50,10 @@ def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress:
         search = evaluation.study.search(text.removeprefix("between ").strip().removeprefix("events ").strip())
         found = evaluation.events.find(search, progress).positions
         return found[(found >= low) & (found <= high)], search.name
-    match = _EVERY.match(text)
+    match = _EVERY.fullmatch(text)
     if match is None:
         raise StudyError(f'"{text}" is not a rule for intervals. Write one like {", ".join(RULES)}.')
-    number, what = float(match["number"]), match["what"]
+    number, what = figure(match["number"]), match["what"]
     if not number > 0:
         raise StudyError(f'"{text}": the length must be above zero.')
     if what in ("cycles", "cycle"):
@@ -62,11 +62,5 @@ def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress:
             raise StudyError("There is no reference channel with cycles to count. Choose one first.")
         crossings, _ = cycles.between(low, high)
         return np.asarray(crossings[:: max(int(number), 1)]), "cycles"
-    try:
-        given = unit(what)
-    except UnitError as cause:
-        raise StudyError(f'"{text}": {cause}') from cause
-    if not given.like(unit("s")):
-        raise StudyError(f'"{text}": {what} is neither a time nor cycles.')
-    step = number * given.factor * evaluation.record.rate_hz
+    step = amount(match["length"], "s", f"is neither a time nor cycles, in {text}.") * evaluation.record.rate_hz
     return np.asarray(low + step * np.arange(int((high - low) / step + 1e-9) + 1), dtype=np.float64), "block"

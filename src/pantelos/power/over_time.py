@@ -1,14 +1,14 @@
 """Powers of a connection piece by piece: per cycle, per 200 ms, per block of whole cycles, all of IEEE 1459 in one pass."""
 
 import math
-import re
 from collections.abc import Mapping
 from typing import Annotated, TypeAlias
 
 import msgspec
 import numpy as np
 
-from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.amounts import amount, figure
+from pantelos.errors import StudyError, clipped
 from pantelos.power.fundamentals import Fundamentals, SystemPower
 from pantelos.power.measurement import Products, fundamentals_over, resolved
 from pantelos.power.quantities import PowerReading
@@ -21,7 +21,6 @@ from pantelos.signal.integrals import totals_between
 from pantelos.signal.statistics import window_means
 from pantelos.signal.validity import given, jointly_valid
 from pantelos.signal.window import Window
-from pantelos.units import unit
 
 _OF_SUMS = {name: name for name in ("P", "S", "P1", "Q1", "PF")}  # what of a whole without effective values is defined
 _OF_ELEMENTS = {
@@ -100,13 +99,10 @@ def cycles_of_step(every: Step, frequency_hz: float) -> int:
     """
     if every.strip() == "cycle":
         return 1
-    found = re.fullmatch(r"([\d.]+(?:[eE][-+]?\d+)?)\s*(\S+)", every.strip())
-    try:
-        long = float(found[1]) * unit(found[2]).factor if found and unit(found[2]).like(unit("s")) else 0.0
-    except (UnitError, ValueError):
-        long = 0.0
-    if not 0 < long < math.inf:
-        raise StudyError(f'"{clipped(every)}" is no step; write cycle, or a time such as 200 ms.')
+    refused = "is no step; write cycle, or a time such as 200 ms."
+    long = amount(every, "s", refused)
+    if not long > 0 or not math.isnan(figure(every)):  # a figure alone may be meant in cycles
+        raise StudyError(f'"{clipped(every)}" {refused}')
     return max(round(long * frequency_hz), 1)
 
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 import msgspec
 import numpy as np
 
+from pantelos.amounts import amount
 from pantelos.errors import StudyError
 from pantelos.record.assembly import MOST_MISSING, offset_behind, offset_by_start
 from pantelos.record.placement import Placement
@@ -47,8 +48,8 @@ def alignment_from(text: str) -> Alignment:
     words = text.strip()
     if words in (How.TOGETHER, How.START, How.BEHIND):
         return Alignment(How(words))
-    if match := re.fullmatch(r"offset\s+([-+]?[\d.]+(?:[eE][-+]?\d+)?)\s*s?", words):
-        return Alignment(How.OFFSET, float(match[1]))
+    if words.startswith("offset "):
+        return Alignment(How.OFFSET, amount(words.removeprefix("offset "), "s"))
     if match := re.fullmatch(r"edge\s+(?P<first>[^=]+?)\s*(?:=\s*(?P<other>.+?))?", words):
         return Alignment(How.EDGE, edges=(match["first"], match["other"] or match["first"]))
     raise StudyError(

@@ -14,15 +14,15 @@ from functools import cached_property
 import msgspec
 import numpy as np
 
+from pantelos.amounts import NUMBER
 from pantelos.errors import ScalingError
-from pantelos.record.transducer import NUMBER
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.units import unit
 
 RADIANS = {"deg": math.radians(1), "°": math.radians(1), "min": math.radians(1 / 60), "rad": 1.0, "mrad": 1e-3, "crad": 1e-2}
 MOST_ROWS = 500
-_U = rf"(?:\s*±\s*{NUMBER})?"
-_ROW = re.compile(rf"{NUMBER}\s*(?P<hz>[kM]?Hz)\s+{NUMBER}{_U}(?:\s+{NUMBER}{_U}\s*(?P<angle>deg|°|min|mrad|crad|rad))?$")
+_U = rf"(?:\s*±\s*({NUMBER}))?"
+_ROW = re.compile(rf"({NUMBER})\s*(?P<hz>[kM]?Hz)\s+({NUMBER}){_U}(?:\s+({NUMBER}){_U}\s*(?P<angle>deg|°|min|mrad|crad|rad))?$")
 _FORM = "a row is written as 50 Hz 0.9987 ±0.0005 -0.12 ±0.02 deg"
 
 

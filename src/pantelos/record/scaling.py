@@ -15,10 +15,11 @@ import msgspec
 
 from pantelos.accuracy.budget import CERTIFIED_GAIN, CERTIFIED_PHASE, NOISE, PHASE, RESOLUTION, Input, Shape
 from pantelos.accuracy.instrument_classes import InstrumentClass
-from pantelos.errors import ScalingError
+from pantelos.amounts import NUMBER, amount_of, figure, times
+from pantelos.errors import ScalingError, StudyError
 from pantelos.record.response import RADIANS, Response, parse_response
-from pantelos.record.transducer import NUMBER, Transducer, TransducerKind, bare_transducer
-from pantelos.units import Unit, unit
+from pantelos.record.transducer import Transducer, TransducerKind, bare_transducer
+from pantelos.units import ONE, Unit, unit
 
 
 class PhaseLimit(msgspec.Struct, frozen=True):
@@ -164,10 +165,10 @@ _RATIOS = {
     "sensor": (TransducerKind.FACTOR,),
 }
 _FIGURED = ("sensor",)  # a word that stands before two figures only
-_PART = rf"(?P<word>[a-z]+)\s*{NUMBER}\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
-_ANGLE = rf"{NUMBER}\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+{NUMBER}\s*(?P<hz>\S+))?$"
-_CLASS = rf"class\s*(?P<name>\d+(?:\.\d+)?S?)(?:\s+at\s+{NUMBER}\s*%)?$"
-_ACCURACY = rf"accuracy\s*{NUMBER}\s*%(?:\s*\+\s*{NUMBER}\s*(?P<unit>\S+))?$"
+_PART = rf"(?P<word>[a-z]+)\s*(?P<number>{NUMBER})\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
+_ANGLE = rf"(?P<number>{NUMBER})\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+(?P<at>{NUMBER}\s*\S+))?$"
+_CLASS = rf"class\s*(?P<name>\d+(?:\.\d+)?S?)(?:\s+at\s+(?P<at>{NUMBER})\s*%)?$"
+_ACCURACY = rf"accuracy\s*(?P<share>{NUMBER})\s*%(?:\s*\+\s*(?P<number>{NUMBER})\s*(?P<unit>\S+))?$"
 
 
 def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
@@ -186,12 +187,13 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
         if part == "reversed":
             scaling = msgspec.structs.replace(scaling, reversed=True)
         elif match := re.match(_ACCURACY, part):
-            offset = _value(match[2] or "0") * (unit(match["unit"]).factor if match["unit"] else 1.0)
-            scaling, limit = _with_accuracy(scaling, gain_percent=_value(match[1]), offset=offset), match["unit"] or limit
+            offset = times(match["number"], unit(match["unit"]).factor) if match["unit"] else 0.0
+            scaling = _with_accuracy(scaling, gain_percent=_value(match["share"]), offset=offset)
+            limit = match["unit"] or limit
         elif stated := next((take for word, take in _STATED.items() if part.startswith(word)), None):
             scaling = stated(scaling, part)
         elif (match := re.match(_PART, part)) and match["word"] not in _FIGURED:
-            scaling = _with_part(scaling, match["word"], _value(match[2]), match["unit"], recorder_unit, part)
+            scaling = _with_part(scaling, match["word"], _value(match["number"]), match["unit"], recorder_unit, part)
         else:
             word, _, figure = part.partition(" ")
             found = bare_transducer(figure if word in _RATIOS else part, recorder_unit)
@@ -207,8 +209,8 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
 
 
 def _value(text: str) -> float:
-    value = float(text.replace("\N{MINUS SIGN}", "-"))
-    if not math.isfinite(value):
+    value = figure(text)
+    if math.isnan(value):
         raise ScalingError(f"{text} is too large for a figure of a scaling chain.")
     return value
 
@@ -218,7 +220,7 @@ def _phase(part: str) -> PhaseLimit:
     match = re.match(rf"phase\s*{_ANGLE}", part)
     if match is None:
         raise ScalingError(f'"{part}": a phase is an angle, such as phase 0.5 deg, phase 30 min, or phase 0.5 deg at 50 Hz.')
-    return PhaseLimit(_value(match[1]) * RADIANS[match["unit"]], _at_hz(part, match))
+    return PhaseLimit(_value(match["number"]) * RADIANS[match["unit"]], _at_hz(part, match))
 
 
 def _lag(part: str) -> float:
@@ -227,18 +229,23 @@ def _lag(part: str) -> float:
         at_hz = _at_hz(part, match)
         if not at_hz:
             raise ScalingError(f'"{part}": say at which frequency, such as lag 0.12 deg at 50 Hz.')
-        return _value(match[1]) * RADIANS[match["unit"]] / (2 * math.pi * at_hz)
-    if (match := re.match(rf"lag\s*{NUMBER}\s*(?P<unit>\S+)$", part)) and unit(match["unit"]).like(unit("s")):
-        return _value(match[1]) * unit(match["unit"]).factor
-    raise ScalingError(f'"{part}": a lag is a time or an angle at a frequency, such as lag 18.75 us or lag 0.12 deg at 50 Hz.')
+        return _value(match["number"]) * RADIANS[match["unit"]] / (2 * math.pi * at_hz)
+    try:
+        value, given = amount_of(part.removeprefix("lag"))
+    except StudyError:
+        value, given = 0.0, ONE
+    if not given.like(unit("s")):
+        raise ScalingError(
+            f'"{part}": a lag is a time or an angle at a frequency, such as lag 18.75 us or lag 0.12 deg at 50 Hz.'
+        )
+    return value
 
 
 def _at_hz(part: str, match: re.Match[str]) -> float:
     """Return the frequency that an angle is stated at; 0 where none is."""
-    if not match["hz"]:
+    if not match["at"]:
         return 0.0
-    given = unit(match["hz"])
-    at_hz = _value(match[3]) * given.factor
+    at_hz, given = amount_of(match["at"])
     if not given.like(unit("Hz")) or not at_hz > 0:
         raise ScalingError(f'"{part}": after "at" stands a frequency, such as 50 Hz.')
     return at_hz
@@ -251,7 +258,7 @@ def _class(part: str) -> InstrumentClass:
         raise ScalingError(
             f'"{part}": a class is written as on the rating plate, such as class 0.5, class 0.2S or class 0.5 at 20 %.'
         )
-    return InstrumentClass(match["name"], _value(match[2]) if match[2] else 100.0)
+    return InstrumentClass(match["name"], _value(match["at"]) if match["at"] else 100.0)
 
 
 _STATED: dict[str, Callable[[Scaling, str], Scaling]] = {

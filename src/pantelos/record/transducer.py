@@ -5,10 +5,9 @@ from enum import StrEnum
 
 import msgspec
 
+from pantelos.amounts import NUMBER, figure
 from pantelos.errors import ScalingError
 from pantelos.units import Unit, ampere, unit
-
-NUMBER = r"([-+\N{MINUS SIGN}]?\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)"
 
 
 class TransducerKind(StrEnum):
@@ -82,9 +81,9 @@ def _named(text: str, result: Unit) -> Unit:
 
 _UNIT = r"\s*([^\s\d/:,+]*)"
 # As text: Python compiles them when they are first used, and a command that types no transducer starts sooner.
-_RATIO = rf"{NUMBER}\s*[:/]\s*{NUMBER}$"
-_QUOTIENT = rf"{NUMBER}{_UNIT}\s*/\s*(?:{NUMBER})?{_UNIT}$"
-_FIGURE = rf"{NUMBER}{_UNIT}$"
+_RATIO = rf"({NUMBER})\s*[:/]\s*({NUMBER})$"
+_QUOTIENT = rf"({NUMBER}){_UNIT}\s*/\s*({NUMBER})?{_UNIT}$"
+_FIGURE = rf"({NUMBER}){_UNIT}$"
 
 
 def bare_transducer(text: str, recorded: Unit) -> Transducer | None:
@@ -100,21 +99,17 @@ def bare_transducer(text: str, recorded: Unit) -> Transducer | None:
     """
     text = text.strip()
     if match := re.match(_RATIO, text):
-        return _ratio(text, _number(match[1]), _number(match[2]), recorded)
+        return _ratio(text, figure(match[1]), figure(match[2]), recorded)
     text = text.replace("°C", "degC")
     if match := re.match(_QUOTIENT, text):
-        return _quotient(text, _number(match[1]), match[2], _number(match[3] or "1"), match[4], recorded)
+        return _quotient(text, figure(match[1]), match[2], figure(match[3] or "1"), match[4], recorded)
     if match := re.match(_FIGURE, text):
         if match[2] and unit(match[2]).like(unit("ohm")):
-            return _checked(Transducer(TransducerKind.SHUNT, _number(match[1]), match[2]), recorded)
+            return _checked(Transducer(TransducerKind.SHUNT, figure(match[1]), match[2]), recorded)
         if not match[2]:
             raise ScalingError(f'"{text}" alone may mean many things. Write for example {text}:1, {text} mV/A or {text} A/V.')
         raise ScalingError(f'"{text}" is no transducer. Write what it gives for what, as in 100 mV/A, or a resistance.')
     return None
-
-
-def _number(text: str) -> float:
-    return float(text.replace("\N{MINUS SIGN}", "-"))
 
 
 def _checked(found: Transducer, recorded: Unit) -> Transducer:

@@ -6,7 +6,8 @@ from typing import Literal, TypeAlias
 
 import msgspec
 
-from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.amounts import amount
+from pantelos.errors import StudyError, clipped
 from pantelos.formula.syntax import NAME
 from pantelos.notation import with_unit
 from pantelos.record.scaling import Scaling
@@ -16,7 +17,6 @@ from pantelos.units import unit
 Starting: TypeAlias = Literal["now", "edge", "digital", "command"]
 Direction: TypeAlias = Literal["rises", "falls", "passes"]
 _EDGE = re.compile(r"^(?P<channel>\w+)\s+(?P<direction>rises|falls|passes)\s+through\s+(?P<level>.+)$")
-_AMOUNT = re.compile(r"^\s*([-+\N{MINUS SIGN}]?[\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$")
 _PARTS = {"hysteresis": "hysteresis", "hold-off": "hold_off_s", "delay": "delay_s", "else after": "alone_after_s"}
 
 
@@ -229,27 +229,6 @@ def channel_from(text: str) -> WantedChannel:
 
 def _symbol(order: Order, channel: str) -> str:
     return order.channel(channel).scaling.resolve(unit("V"))[2].symbol
-
-
-def amount(text: str, symbol: str) -> float:
-    """Return an amount with its unit, SI; a figure alone is in the unit expected.
-
-    Raises
-    ------
-    StudyError
-        When it is none, or in another unit.
-    """
-    found = _AMOUNT.match(text)
-    if found is None:
-        raise StudyError(f'"{clipped(text.strip())}" is no amount. Write a figure and a unit, such as 10 {symbol}.')
-    value = float(found[1].replace("\N{MINUS SIGN}", "-"))
-    try:
-        stated = unit(found[2] or symbol)
-    except UnitError as error:
-        raise StudyError(f"{error}") from error
-    if not stated.like(unit(symbol)):
-        raise StudyError(f'"{clipped(text.strip())}" is in {stated.symbol}; expected {symbol}.')
-    return value * stated.factor
 
 
 def _said(value: float | None, symbol: str) -> str:

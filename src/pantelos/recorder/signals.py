@@ -9,9 +9,9 @@ from typing import Any
 import msgspec
 import numpy as np
 
+from pantelos.amounts import NUMBER, amount, figure
 from pantelos.errors import StudyError, clipped
 from pantelos.notation import with_unit
-from pantelos.recorder.order import amount
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import unit
 
@@ -27,8 +27,7 @@ SHAPES = {
     "level": "DC",
 }
 LONGEST_PLAYED = 100_000  # samples
-_DUTY = re.compile(r"^(\d+(?:\.\d+)?)\s*%$")
-_PHASE = re.compile(r"^([-+\N{MINUS SIGN}]?\d+(?:\.\d+)?)\s*(?:°|deg)$")
+_PHASE = rf"{NUMBER}\s*(?:°|deg)"
 _SWEEP = re.compile(r"^(?P<low>.+?)\s+to\s+(?P<high>.+?)\s+in\s+(?P<time>.+)$")
 
 
@@ -181,10 +180,10 @@ def _with_part(of: Signal, part: str) -> Signal:
         return msgspec.structs.replace(of, **{name: amount(rest, "V")})
     if name == "tone":
         return msgspec.structs.replace(of, tones=(*of.tones, _tone(rest)))
-    if found := _DUTY.match(part):
-        return msgspec.structs.replace(of, duty=float(found[1]) / 100)
-    if found := _PHASE.match(part):
-        return msgspec.structs.replace(of, phase_deg=float(found[1].replace("\N{MINUS SIGN}", "-")))
+    if part.endswith("%"):
+        return msgspec.structs.replace(of, duty=amount(part, "%"))
+    if re.fullmatch(_PHASE, part):
+        return msgspec.structs.replace(of, phase_deg=_degrees(part))
     if found := _SWEEP.match(part):
         times = amount(found["low"], "Hz"), amount(found["high"], "Hz"), amount(found["time"], "s")
         return msgspec.structs.replace(of, sweep=times)
@@ -193,14 +192,17 @@ def _with_part(of: Signal, part: str) -> Signal:
     return msgspec.structs.replace(of, amplitude=amount(part, "V"))
 
 
-_TONE = re.compile(r"^(?P<f>[\d.]+(?:e[-+]?\d+)?\s*\w*Hz)\s+(?P<level>[\d.]+(?:e[-+]?\d+)?\s*\w*V)(?:\s+(?P<phase>.+))?$")
+_TONE = re.compile(rf"(?P<f>{NUMBER}\s*\w*Hz)\s+(?P<level>{NUMBER}\s*\w*V)(?:\s+(?P<phase>{_PHASE}))?")
+
+
+def _degrees(text: str) -> float:
+    return figure(text.rstrip("deg° "))
 
 
 def _tone(text: str) -> Tone:
-    found = _TONE.match(text.strip())
-    phase = _PHASE.match(found["phase"]) if found and found["phase"] else None
-    if found is None or (found["phase"] and phase is None):
+    found = _TONE.fullmatch(text.strip())
+    if found is None:
         raise StudyError(
             f'"{clipped(text)}" is no tone. Write frequency, amplitude, and the phase if wanted: tone 150 Hz 0.1 V 30°.'
         )
-    return Tone(amount(found["f"], "Hz"), amount(found["level"], "V"), float(phase[1]) if phase else 0.0)
+    return Tone(amount(found["f"], "Hz"), amount(found["level"], "V"), _degrees(found["phase"]) if found["phase"] else 0.0)

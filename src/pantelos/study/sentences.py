@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 import msgspec
 from msgspec.structs import replace
 
+from pantelos.amounts import NUMBER, amount_of
 from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.formula.compiled import Types
 from pantelos.notation import with_unit
@@ -29,8 +30,7 @@ EXAMPLES = (
 )
 
 
-_LEVEL = r"[-+\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?(?: ?[^\s,\d=][^\s,=]*)?"
-_NUMBER = re.compile(r"([-+\u2212]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?) ?(.*)")
+_LEVEL = rf"{NUMBER}(?: ?[^\s,\d=][^\s,=]*)?"
 _THAN = "(longer|shorter) than"
 _WHOLE = re.compile(rf"(?:([^\W\d]\w*) ?= ?)?([^\W\d]\w*) ([^,]+)((?:, ?(?:hysteresis|hold-off) {_LEVEL})*)")
 _OPTION = re.compile(rf"(hysteresis|hold-off) ({_LEVEL})")
@@ -116,37 +116,29 @@ def _first_form(what: str) -> tuple[_Form, Sequence[str]] | None:
     return next(((form, match.groups("")) for form, match in matches if match is not None), None)
 
 
-def _quantity(text: str) -> tuple[float, Unit, str]:
-    match = _NUMBER.fullmatch(text)
-    assert match is not None  # every form has told numbers from words
-    number, symbol = match[1].replace("\N{MINUS SIGN}", "-"), match[2] or "1"
+def _quantity(text: str) -> tuple[float, Unit]:
     try:
-        return float(number), unit(symbol), symbol
+        return amount_of(text)
     except UnitError as cause:
         raise StudyError(f'"{clipped(text)}": {cause}') from cause
 
 
 def _level(text: str, shown: Unit) -> Level:
-    number, given, symbol = _quantity(text)
-    if given.like(shown) and symbol != "%":
-        return Level(_scaled(number, given))
-    if symbol == "%":
-        return Level(number / 100, relative=True)
+    value, given = _quantity(text)
+    if given.symbol == "%":
+        return Level(value, relative=True)
+    if given.like(shown):
+        return Level(value)
     raise StudyError(
         f'"{clipped(text)}" is no level here: the channel is in {shown.symbol}. Write {shown.symbol}, or % of its swing.'
     )
 
 
 def _time(text: str) -> float:
-    number, given, _ = _quantity(text)
+    value, given = _quantity(text)
     if not given.like(unit("s")):
         raise StudyError(f'"{clipped(text)}" is no time. Write it like 2 ms.')
-    return _scaled(number, given)
-
-
-def _scaled(number: float, given: Unit) -> float:
-    """Return a typed number in SI: 20 µs is 2e-5, not what the product of two rounded numbers leaves."""
-    return float(f"{number * given.factor:.14g}")
+    return value
 
 
 def sentence(search: EventSearch, shown: Unit) -> str:

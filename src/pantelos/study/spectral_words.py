@@ -1,17 +1,16 @@
 """Settings of a spectrum as they are typed and said: `5 Hz`, `200 ms`, `bandwidth 10 Hz`, `0 Hz to 2.5 kHz`, `50 %`."""
 
 import math
-import re
 
 from msgspec.structs import replace
 
-from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.amounts import amount, figure
+from pantelos.errors import StudyError, clipped
 from pantelos.notation import duration, number, with_unit
 from pantelos.study.model import Spectral
 from pantelos.units import unit
 
 _HERTZ, _SECOND = unit("Hz"), unit("s")
-_NUMBER = re.compile(r"([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(.*)")
 _MOST_FADING = 1e6
 
 
@@ -23,14 +22,10 @@ def quantity(text: str, like: str, example: str) -> float:
     StudyError
         When it is none, or of another kind.
     """
-    found = _NUMBER.fullmatch(text.strip().replace("\N{MINUS SIGN}", "-"))
-    try:
-        shown = unit(found[2]) if found and found[2] else None
-    except UnitError:
-        shown = None
-    if found is None or shown is None or not shown.like(unit(like)):
-        raise StudyError(f'"{clipped(text)}" is not understood; write a number and a unit, such as {example}.')
-    return float(found[1]) * shown.factor
+    refused = f"is not understood; write a number and a unit, such as {example}."
+    if math.isfinite(figure(text)):
+        raise StudyError(f'"{clipped(text)}" {refused}')
+    return amount(text, like, refused)
 
 
 def resolution_from(text: str) -> tuple[str, float] | None:
@@ -65,7 +60,8 @@ def span_from(text: str) -> tuple[float, float] | None:
     low, to, high = text.partition(" to ")
     if not to:
         raise StudyError(f'"{clipped(text)}" is not understood; write two frequencies, such as 0 Hz to 2.5 kHz.')
-    ends = quantity(low if "z" in low.lower() else f"{low.strip()} Hz", "Hz", "0 Hz to 2.5 kHz"), quantity(high, "Hz", "2.5 kHz")
+    refused = "is not understood; write a number and a unit, such as 2.5 kHz."
+    ends = amount(low, "Hz", refused), quantity(high, "Hz", "2.5 kHz")
     if not 0 <= ends[0] < ends[1] < math.inf:
         raise StudyError(f'"{clipped(text)}" is no range of frequencies: it must rise from 0 Hz or above.')
     return ends
@@ -81,7 +77,7 @@ def stretch_from(text: str) -> tuple[float, float]:
     start, to, stop = text.partition(" to ")
     if not to:
         raise StudyError(f'"{clipped(text)}" is not understood; write two times, such as 1.2 s to 1.4 s.')
-    ends = quantity(start if start.strip().endswith("s") else f"{start.strip()} s", "s", "1.2 s"), quantity(stop, "s", "1.4 s")
+    ends = amount(start, "s", "is not understood; write a number and a unit, such as 1.2 s."), quantity(stop, "s", "1.4 s")
     if not ends[0] < ends[1]:
         raise StudyError(f'"{clipped(text)}" is no stretch: it must end after it begins.')
     return ends
@@ -89,13 +85,9 @@ def stretch_from(text: str) -> tuple[float, float]:
 
 def overlap_from(text: str) -> float | None:
     """Return an overlap of `50 %`; None of nothing, which is what suits the window."""
-    plain = text.strip().removesuffix("%").strip()
-    if not plain:
+    if not text.strip(" %"):
         return None
-    try:
-        share = float(plain) / 100
-    except ValueError as error:
-        raise StudyError(f'"{clipped(text)}" is no overlap; write a share of a block, such as 50 %.') from error
+    share = amount(text, "%", "is no overlap; write a share of a block, such as 50 %.")
     if not 0 <= share <= 0.95:
         raise StudyError(f'"{clipped(text)}" is no overlap; expected 0 to 95 %.')
     return share
@@ -118,10 +110,9 @@ def fundamental_from(text: str) -> float | None:
 
 def fading_from(text: str) -> float:
     """Return after how many blocks the past has faded to 1/e."""
-    try:
-        blocks = float(text.strip().removesuffix("blocks").strip())
-    except ValueError as error:
-        raise StudyError(f'"{clipped(text)}" is no number of blocks; write one such as 8.') from error
+    blocks = figure(text.strip().removesuffix("blocks"))
+    if math.isnan(blocks):
+        raise StudyError(f'"{clipped(text)}" is no number of blocks; write one such as 8.')
     if not 1 <= blocks <= _MOST_FADING:
         raise StudyError(f'"{clipped(text)}" is no number of blocks; expected 1 or more.')
     return blocks

@@ -6,6 +6,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from pantelos.amounts import figure
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formats import corrections, remarks
 from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST
@@ -124,11 +125,8 @@ def with_column(
 
 def with_scale(given: ImportDraft, at: int, text: str) -> ImportDraft:
     """Return the draft with another factor that the numbers of a column are multiplied by."""
-    try:
-        scale = float(text)
-    except ValueError:
-        scale = math.nan
-    if not math.isfinite(scale) or scale == 0:
+    scale = figure(text)
+    if math.isnan(scale) or scale == 0:
         name = given.dialect.columns[at].name
         return msgspec.structs.replace(
             given, scale_problem=f'"{text}" is not a scale for {name}; expected a number such as 1 or 0.01.'

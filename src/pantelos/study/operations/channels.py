@@ -4,7 +4,8 @@ import re
 
 from msgspec.structs import replace
 
-from pantelos.errors import StudyError
+from pantelos.amounts import NUMBER, figure
+from pantelos.errors import StudyError, clipped
 from pantelos.formula.uses import with_name_changed
 from pantelos.power.over_time import check_step
 from pantelos.record.record import Record
@@ -193,10 +194,10 @@ def change_recorder(study: Study, name: str, text: str) -> Study:
     StudyError
         When the text is neither.
     """
-    match = re.match(r"^\s*[±]?\s*(\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)?\s*(\S+)\s*$", text)
-    if match is None:
-        raise StudyError(f'"{text}" is not a recorder range. Write it like ±10 V, or just the unit.')
+    match = re.fullmatch(rf"\s*±?\s*({NUMBER})?\s*(\S+)\s*", text)
+    reach = figure(match[1]) if match and match[1] else None
+    if match is None or (reach is not None and not reach > 0):
+        raise StudyError(f'"{clipped(text)}" is not a recorder range. Write it like ±10 V, or just the unit.')
     symbol = unit(match[2]).symbol
-    reach = float(match[1]) if match[1] else None
     scaling = replace(study.channel(name).scaling, recorder_range=reach)
     return change_channel(study, name, recorder_unit=symbol, scaling=scaling)

@@ -1,16 +1,17 @@
 """Connections and the channels in their sockets."""
 
 import math
-import re
 from collections.abc import Callable, Collection, Mapping, Sequence
+from typing import Any
 
 from msgspec.structs import replace
 
-from pantelos.errors import StudyError
+from pantelos.amounts import amount_of
+from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.power.wirings import wiring
 from pantelos.study.model import ChainPoint, Connection, Expected, Study
 from pantelos.study.operations.channels import reverse_channel
-from pantelos.units import unit
+from pantelos.units import ONE, unit
 
 
 def add_connection(study: Study, name: str, kind: str) -> Study:
@@ -149,9 +150,6 @@ def expect(study: Study, name: str, expected: Expected) -> Study:
     return _with_connection(study, name, lambda c: replace(c, expected=expected))
 
 
-_NOMINAL = re.compile(r"(\d+(?:\.\d*)?(?:[eE][-+]?\d+)?)\s*(\S+)$")
-
-
 def expected_from(text: str) -> Expected:
     """Return what `400 V, 16 A, load` states; each part may be left out, `either way` undoes `load`.
 
@@ -162,15 +160,18 @@ def expected_from(text: str) -> Expected:
     """
     found = Expected()
     for part in (part.strip() for part in text.split(",") if part.strip()):
-        match = _NOMINAL.match(part)
-        if part == "load":
-            found = replace(found, load=True)
-        elif part == "either way":
-            found = replace(found, load=False)
-        elif match is not None and (given := unit(match[2])).like(unit("V")):
-            found = replace(found, voltage=float(match[1]) * given.factor)
-        elif match is not None and given.like(unit("A")):
-            found = replace(found, current=float(match[1]) * given.factor)
-        else:
-            raise StudyError(f'"{part}" says nothing of a connection. Write for example 400 V, 16 A, load.')
+        found = replace(found, **_expected_part(part))
     return found
+
+
+def _expected_part(part: str) -> dict[str, Any]:
+    if part in ("load", "either way"):
+        return {"load": part == "load"}
+    try:
+        value, given = amount_of(part)
+    except (StudyError, UnitError):
+        value, given = 0.0, ONE
+    for like, field in (("V", "voltage"), ("A", "current")):
+        if given.like(unit(like)):
+            return {field: value}
+    raise StudyError(f'"{clipped(part)}" says nothing of a connection. Write for example 400 V, 16 A, load.')

@@ -6,15 +6,14 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from pantelos.amounts import amount, amount_of
 from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.study.model import Quality, Study, Trend
 from pantelos.study.validation import check_quality
-from pantelos.units import unit
 
 _TREND = re.compile(
     r"^\s*(?P<parameter>\S+)(?:\s+(?P<conductor>L[123]))?\s*=\s*(?P<channel>.+?)(?:\s+every\s+(?P<base>.+?))?\s*$"
 )
-_AMOUNT = re.compile(r"^\s*(?P<number>[-−]?[\d.]+(?:[eE][-+]?\d+)?)\s*(?P<unit>\S*)\s*$")
 _BASES = ("10 s", "3 s", "10 min", "2 h")
 
 
@@ -89,14 +88,12 @@ def _number(text: str, usual: str) -> float:
     StudyError
         When it is none, or of another kind.
     """
-    match = _AMOUNT.match(text)
+    if usual:
+        return amount(text, usual, f"is no number in {usual}.")
     try:
-        assert match is not None
-        given = unit(match["unit"] or usual or "1")
-        assert not usual or given.like(unit(usual))
-        return float(match["number"].replace("−", "-")) * given.factor
-    except (AssertionError, ValueError, UnitError) as cause:
-        raise StudyError(f'"{clipped(text)}" is no number{f" in {usual}" if usual else ""}.') from cause
+        return amount_of(text)[0]
+    except (StudyError, UnitError) as cause:
+        raise StudyError(f'"{clipped(text)}" is no number.') from cause
 
 
 # What can be declared by a name of its own: the field of the study, and how its text is read.

@@ -1,24 +1,13 @@
 """Operands written as text, in dialogs and on the command line."""
 
-import math
 import re
 
 from msgspec.structs import replace
 
-from pantelos.errors import StudyError, UnitError
+from pantelos.amounts import NUMBER, amount, amount_of, figure
+from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.study.model import Look
 from pantelos.units import Unit, unit
-
-_AMOUNT = re.compile(r"^\s*([-−]?[\d.]+(?:[eE][-+]?\d+)?)\s*(\S*)\s*$")
-
-
-def _amount(text: str, usual: str) -> tuple[float, Unit]:
-    """Return a number in SI and its unit, the usual one where none is written; ValueError or UnitError when it is neither."""
-    match = _AMOUNT.match(text)
-    if match is None:
-        raise ValueError(text)
-    given = unit(match[2].replace("S/s", "Hz") or usual)
-    return float(match[1].replace("−", "-")) * given.factor, given
 
 
 def rate_from(text: str) -> float:
@@ -30,18 +19,16 @@ def rate_from(text: str) -> float:
         When the text is neither.
     """
     try:
-        amount, given = _amount(text, "Hz")
-        assert 0 < amount < math.inf
-        if given.like(unit("Hz")):
-            return amount
-        assert given.like(unit("s"))
-    except (AssertionError, ValueError, UnitError) as cause:
-        raise StudyError(f'"{text}" is not a sample rate. Write it like 20 kHz, or a sample interval like 50 us.') from cause
-    return 1.0 / amount
+        found, given = amount_of(text.replace("S/s", "Hz"), "Hz")
+    except (StudyError, UnitError):
+        found, given = 0.0, unit("Hz")
+    if not found > 0 or not (given.like(unit("Hz")) or given.like(unit("s"))):
+        raise StudyError(f'"{clipped(text)}" is not a sample rate. Write it like 20 kHz, or a sample interval like 50 us.')
+    return found if given.like(unit("Hz")) else 1.0 / found
 
 
 _LOOK = re.compile(
-    r"^\s*(?:[x×*]\s*(?P<factor>[-+]?[\d.]+(?:[eE][-+]?\d+)?))?\s*(?:(?P<sign>[-+−])?\s*(?P<offset>[-\d.]+(?:[eE][-+]?\d+)?)\s*(?P<unit>\S*))?\s*$"
+    rf"\s*(?:[x×*]\s*(?P<factor>{NUMBER}))?\s*(?P<minus>[-\N{{MINUS SIGN}}])?\s*\+?\s*(?P<offset>{NUMBER}\s*\S*)?\s*"
 )
 
 
@@ -53,16 +40,13 @@ def look_from(text: str, shown: Unit, before: Look) -> Look:
     StudyError
         When the text is neither factor nor offset, or its unit is not that of the channel.
     """
-    match = _LOOK.match(text)
-    try:
-        assert match is not None
-        factor = float(match["factor"] or 1.0)
-        offset = float(match["offset"] or 0.0) * (-1.0 if match["sign"] in ("-", "−") else 1.0)
-        given = unit(match["unit"]) if match["unit"] else shown
-        assert given.like(shown) and factor != 0
-    except (AssertionError, ValueError, UnitError) as cause:
-        raise StudyError(f'"{text}" is no factor and offset. Write them like x 10 + 5 {shown.symbol}.') from cause
-    return replace(before, factor=factor, offset=offset * given.factor)
+    match = _LOOK.fullmatch(text)
+    factor = figure(match["factor"] or "1") if match else 0.0
+    refused = f"is no factor and offset. Write them like x 10 + 5 {shown.symbol}."
+    if match is None or not abs(factor) > 0:
+        raise StudyError(f'"{clipped(text)}" {refused}')
+    offset = amount(match["offset"], shown, refused) if match["offset"] else 0.0
+    return replace(before, factor=factor, offset=-offset if match["minus"] else offset)
 
 
 def time_from(text: str) -> float:
@@ -73,26 +57,21 @@ def time_from(text: str) -> float:
     StudyError
         When it is no time.
     """
-    try:
-        amount, given = _amount(text, "s")
-        assert given.like(unit("s"))
-        return amount
-    except (AssertionError, ValueError, UnitError) as cause:
-        raise StudyError(f'"{text}" is no time. Write it like 1.5 s or 20 ms.') from cause
+    return amount(text, "s", "is no time. Write it like 1.5 s or 20 ms.")
 
 
 def edges_from(text: str) -> tuple[float, float]:
-    """Return start and stop in seconds written like `6.4 .. 8.4`.
+    """Return start and stop in seconds written like `6.4 .. 8.4` or `20 ms .. 0.5 s`.
 
     Raises
     ------
     StudyError
         When the text is not of that form.
     """
-    start, sign, stop = text.partition("..")
+    start, _, stop = text.partition("..")
     try:
-        edges = float(start), float(stop.strip().removesuffix("s"))
-        assert sign and all(map(math.isfinite, edges))
-    except (AssertionError, ValueError) as cause:
-        raise StudyError(f'"{text}" does not name two edges. Write start and stop in seconds, as in 6.4 .. 8.4.') from cause
-    return edges
+        return amount(start, "s"), amount(stop, "s")
+    except StudyError as cause:
+        raise StudyError(
+            f'"{clipped(text)}" does not name two edges. Write start and stop in seconds, as in 6.4 .. 8.4.'
+        ) from cause
