@@ -16,8 +16,11 @@ from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.errors import FileAccessError, PantelosError
+from pantelos.settings import change_settings
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
+from pantelos.study.opening import record_of
+from pantelos.study.storage import load_study
 
 
 def write(path, column, samples, rate_hz, began):
@@ -173,3 +176,20 @@ def test_the_pace_says_speed_and_what_is_left():
     assert pace.text("import", 0.1) == ""
     assert pace.text("import", 0.5) == "100 MB/s, 2.0 s left"
     assert pace.text("open", 0.5) == ""
+
+
+@pytest.mark.parametrize(("dates", "began"), [("month", "2026-03-04"), ("day", "2026-04-03")])
+def test_settings_act_in_the_window_and_on_the_command_line_alike(empty_window, tmp_path, invoke, dates, began):
+    change_settings(dates=dates, accuracy="0.5 % + 20 mV")
+    rows = "".join(f"03/04/2026 10:00:{k:02d},{k % 7}.5,{k}\n" for k in range(50))
+    (tmp_path / "a.csv").write_text(f"time,u1 [V],T [°C]\n{rows}")
+    empty_window.imports.run(ImportPlan.of((draft(tmp_path / "a.csv"),), into_open=False))
+    settle(empty_window)
+    done = invoke("new", tmp_path / "a.pantelos", tmp_path / "a.csv")
+    assert done.exception is None, done.output
+    made, shown = load_study(tmp_path / "a.pantelos"), empty_window.document.study
+    assert made.channels == shown.channels and made.record.files[0].dialect == shown.record.files[0].dialect
+    assert made.channels[0].scaling.accuracy.gain_percent == 0.5 and made.channels[0].scaling.accuracy.offset == 0.02
+    assert made.channels[1].scaling.accuracy is None  # a limit in volts says nothing of a temperature
+    assert record_of(made).began.text().startswith(began)
+    assert "your settings say so" in done.output

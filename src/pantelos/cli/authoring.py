@@ -22,7 +22,7 @@ from pantelos.notation import counted
 from pantelos.power.wirings import WIRINGS
 from pantelos.record.record import Record
 from pantelos.study import operations as op
-from pantelos.study.importing import import_parts
+from pantelos.study.importing import import_files, set_usually
 from pantelos.study.model import Interval, Study
 from pantelos.study.opening import read_on, recordings_of
 from pantelos.study.parts import are_parts, files_meant, missing_parts
@@ -117,10 +117,9 @@ def new(
     if study.exists() and not force:
         raise StudyError(f"{study} exists already. Use edit to change it, or --force to replace it.")
     paths = files_meant(recording)
-    read = [understood(path, delimiter, decimal, rate, column, before) for path in paths]
-    seen, dialects = [preview for preview, _ in read], [dialect for _, dialect in read]
+    files = set_usually([understood(path, delimiter, decimal, rate, column, before) for path in paths])
     with shown_progress("importing") as progress:
-        made, recordings = import_parts(Study(), paths, dialects, progress, seen)
+        made, recordings = import_files(Study(), Recordings(), files, progress)
     record = recordings.record(made.record)
     made = _changed(
         made,
@@ -142,10 +141,10 @@ def new(
     made = _arranged(made, lanes, panel or [])
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
-    for words in dict.fromkeys(words for dialect in dialects for words in dialect.time_words):
+    for words in dict.fromkeys(words for file in files for words in file.dialect.time_words):
         say(f"  · {words}")
-    of_files = [notice for found, dialect in read for notice in remarks.still_true(found.told, dialect) if notice.severity.asks]
-    missing = [notice] if are_parts(dialects) and (notice := missing_parts(paths)) else []
+    of_files = [n for file in files for n in remarks.still_true(file.seen.told, file.dialect) if n.severity.asks]
+    missing = [notice] if are_parts([file.dialect for file in files]) and (notice := missing_parts(paths)) else []
     say_told(dict.fromkeys((*missing, *of_files, *as_read(Evaluation(made, record)))))
 
 

@@ -11,13 +11,13 @@ from pantelos.cli.opened import StudyPath
 from pantelos.cli.reporting import say_json, say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formats.corrections import rebased, with_column
-from pantelos.formats.dialect import Column, Dialect, Preview, Role, TimeForm
+from pantelos.formats.dialect import Column, Dialect, Role, TimeForm
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
 from pantelos.notation import counted
 from pantelos.record.alignment import alignment_from
 from pantelos.study import operations as op
-from pantelos.study.importing import join_recording
+from pantelos.study.importing import Agreed, import_files
 from pantelos.study.opening import preview, recordings_of, relinked
 from pantelos.study.storage import load_study, save_study
 from pantelos.units import unit
@@ -117,10 +117,10 @@ def join(
     """Join one more recording to the record of a study: beside the others, or behind them."""
     made = load_study(study)
     alignment = alignment_from(align)
-    seen, dialect = understood(recording, delimiter, decimal, rate, column, before)
+    agreed = msgspec.structs.replace(understood(recording, delimiter, decimal, rate, column, before), alignment=alignment)
     with shown_progress("importing") as progress:
         recordings = recordings_of(made, progress.part(0.0, 0.3))
-        made, recordings = join_recording(made, recordings, recording, dialect, alignment, progress.part(0.3, 1.0), seen)
+        made, recordings = import_files(made, recordings, [agreed], progress.part(0.3, 1.0))
     record = recordings.record(made.record)
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
@@ -147,14 +147,14 @@ def understood(
     rate: str | None,
     columns: list[str] | None,
     as_before: bool = False,
-) -> tuple[Preview, Dialect]:
-    """Return what is understood of a recording, and the dialect with the corrections of the options."""
+) -> Agreed:
+    """Return how a recording is to be read, with the corrections of the options."""
     kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
     seen = preview(recording, *kept)
     before = agreed_before(seen) if as_before else None
     if as_before and before is None:
         say(f"{recording.name}: nothing was agreed on for a file of this shape before", err=True)
-    return seen, corrected(before or seen.dialect, rate, columns or [])
+    return Agreed(recording, corrected(before or seen.dialect, rate, columns or []), seen)
 
 
 def corrected(dialect: Dialect, rate: str | None, columns: list[str]) -> Dialect:

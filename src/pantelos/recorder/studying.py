@@ -11,6 +11,7 @@ from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview
 from pantelos.study.recordings import Recordings
+from pantelos.study.usual import with_usual_accuracy
 
 
 def study_of(path: Path, order: Order, step_v: tuple[float, ...], progress: Progress | None = None) -> tuple[Study, Recordings]:
@@ -22,7 +23,7 @@ def study_of(path: Path, order: Order, step_v: tuple[float, ...], progress: Prog
             stated = msgspec.structs.replace(stated, resolution=step)
         scaling = msgspec.structs.replace(one.scaling, recorder_range=one.range_v, accuracy=stated)
         study = op.change_channel(study, one.name, scaling=scaling)
-    return study, recordings
+    return with_usual_accuracy(study), recordings
 
 
 def recording_beside(study: Path) -> Path:

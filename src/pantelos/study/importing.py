@@ -6,7 +6,7 @@ from pathlib import Path
 import msgspec
 
 from pantelos.errors import StudyError, clipped
-from pantelos.formats.dialect import Dialect, Preview
+from pantelos.formats.dialect import Dialect, Preview, TimeForm
 from pantelos.formats.memory import remember
 from pantelos.formats.registry import format_of
 from pantelos.progress import Progress
@@ -18,6 +18,9 @@ from pantelos.study.model import RecordSource, SourceFile, Study
 from pantelos.study.opening import read_file
 from pantelos.study.parts import are_parts, in_order
 from pantelos.study.recordings import Recordings
+from pantelos.study.usual import with_usual_accuracy
+
+_OF_A_DAY = (TimeForm.STAMP, TimeForm.CLOCK, TimeForm.SINCE_1970, TimeForm.DAYS)
 
 
 def import_recording(
@@ -62,35 +65,67 @@ def join_recording(
     return operations.join_file(study, file, recordings.record), recordings
 
 
-def import_parts(
-    study: Study,
-    paths: Sequence[Path],
-    dialects: Sequence[Dialect],
-    progress: Progress | None = None,
-    seen: Sequence[Preview] = (),
-) -> tuple[Study, Recordings]:
-    """Return the study with recordings in several files: parts of one, in their order, where they hold the same columns.
+class Agreed(msgspec.Struct, frozen=True):
+    """A file as it is to be read: its dialect, what was understood of it, how it is set; None: all others are set against it."""
 
-    Other files are set beside the first by their dates and times.
+    path: Path
+    dialect: Dialect
+    seen: Preview
+    alignment: Alignment | None = None
+
+    @property
+    def dated(self) -> bool:
+        """Whether it says when it began: before its samples, or with each of them."""
+        at = self.dialect.time_column
+        return self.seen.began is not None or (at is not None and self.dialect.columns[at].form in _OF_A_DAY)
+
+
+def usual_order(files: Sequence[Agreed]) -> tuple[list[int], How, bool]:
+    """Return the usual order of files, how they are set, and whether the files tell: those of other columns without dates do not.
+
+    Files of the same columns are parts of one recording, one behind the other; others go by date and time.
+    """
+    n, dated = len(files), all(file.dated for file in files)
+    if n > 1 and are_parts([file.dialect for file in files]):
+        return in_order([file.path for file in files], [file.seen for file in files]), How.BEHIND, True
+    return list(range(n)), How.START if dated and n > 1 else How.TOGETHER, dated or n == 1
+
+
+def set_usually(files: Sequence[Agreed]) -> list[Agreed]:
+    """Return files in their usual order, set against the first of them.
 
     Raises
     ------
     StudyError
-        When they hold other columns and state no date and time.
+        When nothing tells how they lie.
     """
-    progress, n = progress or Progress(), len(paths)
-    parts = are_parts(dialects)
-    order = in_order(paths, seen) if parts and len(seen) == n else list(range(n))
-    recordings = Recordings()
-    for done, k in enumerate(order):
-        part = progress.part(done / n, (done + 1) / n)
-        shown = seen[k] if len(seen) == n else None
-        if not done:
-            study, recordings = import_recording(study, paths[k], dialects[k], part, shown)
-            continue
-        alignment = Alignment(How.BEHIND if parts else How.START)
-        study, recordings = join_recording(study, recordings, paths[k], dialects[k], alignment, part, shown)
-    return study, recordings
+    order, how, told = usual_order(files)
+    if not told:
+        raise StudyError("These files hold other columns and do not say when they began. Take one of them, and join the others.")
+    ordered = [files[k] for k in order]
+    return [msgspec.structs.replace(file, alignment=Alignment(how) if k else None) for k, file in enumerate(ordered)]
+
+
+def import_files(
+    study: Study, recordings: Recordings, files: Sequence[Agreed], progress: Progress | None = None
+) -> tuple[Study, Recordings]:
+    """Return the study with recordings as agreed, and all recordings it rests on; channels have the limits of the settings.
+
+    Raises
+    ------
+    StudyError
+        When one cannot be set as asked for.
+    """
+    progress, before = progress or Progress(), frozenset(channel.name for channel in study.channels)
+    total, done = max(sum(file.seen.size_bytes for file in files), 1), 0
+    for file in files:
+        part = progress.part(done / total, (done + file.seen.size_bytes) / total)
+        done += file.seen.size_bytes
+        if file.alignment is None:
+            study, recordings = import_recording(study, file.path, file.dialect, part, file.seen)
+        else:
+            study, recordings = join_recording(study, recordings, file.path, file.dialect, file.alignment, part, file.seen)
+    return with_usual_accuracy(study, before), recordings
 
 
 def _imported(

@@ -13,11 +13,12 @@ from pantelos.record.record import Record
 from pantelos.record.recording import Recording
 from pantelos.study.model import RecordSource, Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.usual import with_usual_dates
 
 
 def preview(path: Path, delimiter: str | None = None, decimal: str | None = None) -> Preview:
     """Return what is understood of a file, before anything is built; a given separator or decimal sign is kept to."""
-    return format_of(path).preview(path, delimiter, decimal)
+    return with_usual_dates(format_of(path).preview(path, delimiter, decimal))
 
 
 def read_file(reader: Format, path: Path, dialect: Dialect, progress: Progress) -> tuple[Recording, ...]:

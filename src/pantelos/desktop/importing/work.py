@@ -1,6 +1,5 @@
 """Importing, joining and relinking recordings: asks, runs the work off the interface thread, hands over the result."""
 
-import contextlib
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -11,18 +10,14 @@ from pantelos.checks.as_read import as_read
 from pantelos.desktop.importing.dialog import ImportDialog
 from pantelos.desktop.presenter.import_plan import ImportDraft, ImportPlan, draft
 from pantelos.desktop.stage import Stage
-from pantelos.errors import PantelosError
 from pantelos.formats.registry import FORMATS
 from pantelos.progress import Progress
-from pantelos.record.alignment import Alignment
 from pantelos.record.fingerprint import remembered_fingerprint
-from pantelos.settings import load_settings, remember_file
-from pantelos.study import operations as op
-from pantelos.study.importing import import_recording, join_recording
+from pantelos.settings import remember_file
+from pantelos.study.importing import import_files
 from pantelos.study.model import Study
 from pantelos.study.opening import relinked
 from pantelos.study.recordings import Recordings
-from pantelos.units import unit
 
 _TOLD = 4  # sentences on the notice bar
 _SETTLED_MS = 600  # a file that is being written changes many times
@@ -75,11 +70,7 @@ class Imports(QObject):
         if not plan.into_open and not self._window.files.may_leave():
             return
         study, recordings = (document.study, document.recordings) if plan.into_open else (Study(), Recordings())
-        alignments = [plan.alignment(at) for at in range(len(plan.drafts))]
-
-        def job(progress: Progress) -> tuple[Study, Recordings]:
-            made, opened = _imported(study, recordings, plan.drafts, alignments, progress)
-            return _with_usual_accuracy(made, {channel.name for channel in study.channels}), opened
+        agreed = plan.agreed
 
         def done(found: tuple[Study, Recordings]) -> None:
             if plan.into_open:
@@ -91,7 +82,7 @@ class Imports(QObject):
 
         size = sum(given.preview.size_bytes for given in plan.drafts)
         self._window.pace.begin("import", size)
-        self._window.runner.run("import", job, done)
+        self._window.runner.run("import", lambda progress: import_files(study, recordings, agreed, progress), done)
 
     def _tell(self) -> None:
         """Say what was left out or odd, and what was done to set everything on one grid, where there is anything to say."""
@@ -150,33 +141,3 @@ class Imports(QObject):
 
     def _reread(self, path: Path) -> None:
         self.relink(self._window.document.study, path, self._window.document.path, path, stay=True)
-
-
-def _with_usual_accuracy(study: Study, before: set[str]) -> Study:
-    """Return the study with the limits that the settings give to new channels; they stand in the table of chains."""
-    usual = load_settings().accuracy
-    for channel in study.channels if usual else ():
-        if channel.name not in before and channel.scaling.accuracy is None:
-            chain = channel.scaling.text(unit(channel.recorder_unit))
-            with contextlib.suppress(PantelosError):  # a limit in A says nothing of volts
-                study = op.scale_channel(study, channel.name, f"{chain}, accuracy {usual}")
-    return study
-
-
-def _imported(
-    study: Study,
-    recordings: Recordings,
-    drafts: Sequence[ImportDraft],
-    alignments: Sequence[Alignment | None],
-    progress: Progress,
-) -> tuple[Study, Recordings]:
-    total = max(sum(given.preview.size_bytes for given in drafts), 1)
-    done = 0
-    for given, alignment in zip(drafts, alignments, strict=True):
-        part = progress.part(done / total, (done + given.preview.size_bytes) / total)
-        done += given.preview.size_bytes
-        if alignment is None:
-            study, recordings = import_recording(study, given.path, given.dialect, part, given.preview)
-        else:
-            study, recordings = join_recording(study, recordings, given.path, given.dialect, alignment, part, given.preview)
-    return study, recordings

@@ -8,8 +8,7 @@ import numpy as np
 
 from pantelos.amounts import figure
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formats import corrections, remarks
-from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST
+from pantelos.formats import corrections
 from pantelos.formats.dialect import Dialect, Preview, Role
 from pantelos.formats.memory import agreed_before
 from pantelos.formats.problems import problems_of
@@ -17,11 +16,11 @@ from pantelos.formats.text.conversion import seconds_of
 from pantelos.notation import count, with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.record.alignment import Alignment, How, alignment_from
-from pantelos.settings import load_settings
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
+from pantelos.study.importing import Agreed, usual_order
 from pantelos.study.opening import preview
-from pantelos.study.parts import are_parts, in_order, missing_parts
+from pantelos.study.parts import are_parts, missing_parts
 from pantelos.units import unit
 
 _FILLED = 0.6  # of the rows: with less a column is drawn by its values alone
@@ -37,6 +36,10 @@ class ImportDraft(msgspec.Struct, frozen=True):
     agreed_before: Dialect | None = None  # with the corrections made to a file of this shape before
     rate_problem: str = ""
     scale_problem: str = ""
+
+    def agreed(self, alignment: Alignment | None = None) -> Agreed:
+        """Return the file as it is to be read."""
+        return Agreed(self.path, self.dialect, self.preview, alignment)
 
     @property
     def problems(self) -> tuple[str, ...]:
@@ -70,21 +73,8 @@ class ImportDraft(msgspec.Struct, frozen=True):
 
 def draft(path: Path, delimiter: str | None = None, decimal: str | None = None) -> ImportDraft:
     """Return a draft of how a file is understood; a given separator or decimal sign is kept to."""
-    found = _with_usual_dates(preview(path, delimiter, decimal))
+    found = preview(path, delimiter, decimal)
     return ImportDraft(path, found, found.dialect, _rate_text(found.dialect), agreed_before(found))
-
-
-def _with_usual_dates(found: Preview) -> Preview:
-    """Return what was understood with dates that may be read both ways as the settings say, and said so."""
-    first = {"day": DAY_FIRST, "month": MONTH_FIRST}.get(load_settings().dates)
-    if first is None or all(notice.code != remarks.DATE_ORDER for notice in found.told):
-        return found
-    day = first == DAY_FIRST
-    said = remarks.order_guessed(found.rows[0][found.dialect.time_column or 0] if found.rows else "", day)
-    said = msgspec.structs.replace(said, detail="nothing in the file tells; your settings say so")
-    columns = tuple(msgspec.structs.replace(c, order=first) if c.order else c for c in found.dialect.columns)
-    told = tuple(said if notice.code == remarks.DATE_ORDER else notice for notice in found.told)
-    return msgspec.structs.replace(found, dialect=msgspec.structs.replace(found.dialect, columns=columns), told=told)
 
 
 def _rate_text(dialect: Dialect) -> str:
@@ -175,13 +165,9 @@ class ImportPlan(msgspec.Struct, frozen=True):
     @classmethod
     def of(cls, drafts: tuple[ImportDraft, ...], into_open: bool) -> "ImportPlan":
         """Return the plan to begin with: the same columns are parts of one recording, others go by date and time where stated."""
-        dated = all(given.preview.began is not None for given in drafts)
-        parts = len(drafts) > 1 and are_parts([given.dialect for given in drafts])
-        if parts:
-            order = in_order([given.path for given in drafts], [given.preview for given in drafts])
-            drafts = tuple(drafts[k] for k in order)
-        usual = str(How.BEHIND if parts else How.START if dated and len(drafts) > 1 else How.TOGETHER)
-        return cls(drafts, tuple("" if at == 0 and not into_open else usual for at in range(len(drafts))), into_open)
+        order, how, _ = usual_order([given.agreed() for given in drafts])
+        settings = tuple("" if at == 0 and not into_open else str(how) for at in range(len(drafts)))
+        return cls(tuple(drafts[k] for k in order), settings, into_open)
 
     def with_draft(self, at: int, changed: ImportDraft) -> "ImportPlan":
         """Return the plan with one file read in another way."""
@@ -197,6 +183,11 @@ class ImportPlan(msgspec.Struct, frozen=True):
             return self
         first = str(How.TOGETHER) if into_open else ""
         return msgspec.structs.replace(self, into_open=into_open, settings=(first, *self.settings[1:]))
+
+    @property
+    def agreed(self) -> tuple[Agreed, ...]:
+        """All files as they are to be read."""
+        return tuple(given.agreed(self.alignment(at)) for at, given in enumerate(self.drafts))
 
     def alignment(self, at: int) -> Alignment | None:
         """Return how a file is set; None for the one that all others are set against."""
