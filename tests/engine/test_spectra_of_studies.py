@@ -2,6 +2,9 @@
 
 import json
 import math
+import subprocess
+import sys
+from xml.etree import ElementTree
 
 import numpy as np
 import pytest
@@ -151,6 +154,15 @@ def test_the_command_gives_the_numbers_of_the_panel(invoke, csv_file, tmp_path):
     assert invoke("spectrum", path, "u1", "--tones", "1").stdout.splitlines()[1].startswith("u1,50.0")
     for name in ("a.xlsx", "a.json", "a.csv", "a.png", "a.svg"):
         assert invoke(*asked, "--to", tmp_path / name).exit_code == 0 and (tmp_path / name).stat().st_size > 500
+    # A drawing needs no toolkit: lines as they are drawn, words as they are said.
+    code = (
+        f"import sys; from pantelos.cli.main import run; run({[str(a) for a in asked]} + ['--to', {str(tmp_path / 'b.svg')!r}]); "
+    )
+    code += "sys.exit(str([name for name in sys.modules if name.startswith(('PyQt6', 'pantelos.desktop'))] or ''))"
+    assert subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False).stderr.strip() == ""
+    drawn = ElementTree.parse(tmp_path / "b.svg").getroot()
+    assert (tmp_path / "b.svg").read_bytes() == (tmp_path / "a.svg").read_bytes()
+    assert any("Spectrum" in (one.text or "") for one in drawn.iter()) and [e for e in drawn.iter() if e.tag.endswith("polyline")]
     assert "coherence" in invoke("spectrum", path, "i1", "--against", "u1").stdout.splitlines()[0]
     assert invoke("spectrum", path, "u1", "--over-time").stdout.startswith("start [s],stop [s],0 Hz [V]")
     assert '"loud" is not known' in str(invoke("spectrum", path, "u1", "--scale", "loud").exception)

@@ -16,7 +16,6 @@ from pantelos.cli.main import run
 from pantelos.demo.writing import write_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover import letters
 from pantelos.handover.blocks import Cell, Column, Composition, Grid, Row, Sheet, Words
 from pantelos.handover.bundle import opened_bundle, unpack_bundle, write_bundle
 from pantelos.handover.columns import choice_of, column_titles, with_columns
@@ -25,10 +24,11 @@ from pantelos.handover.fitting import Setting, column_widths, groups, parted
 from pantelos.handover.html import html
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.pdf import pdf
-from pantelos.handover.svg_paper import SvgPaper
 from pantelos.handover.workbook import workbook
 from pantelos.handover.writing import write_report
+from pantelos.paper import letters
 from pantelos.paper.paper import Box, Role
+from pantelos.paper.svg import SvgPaper
 from pantelos.study import operations as op
 from pantelos.study.model import ColumnChoice
 from pantelos.study.opening import record_of

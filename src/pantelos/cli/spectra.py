@@ -87,12 +87,17 @@ def _known(text: str, kind: Any) -> Any:
 
 
 def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
-    from pantelos.desktop.panel_pictures import save_panel  # here, for the sake of a quick start
-
     if panel.spectral.decibels == "linear" and panel.spectral.scale == "rms":
         panel = replace(panel, spectral=replace(panel.spectral, decibels="logarithmic"))
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    save_panel(evaluation, panel, to)
+    if to.suffix.lower() == ".svg":
+        from pantelos.report.panel_figures import panel_svg  # here, for the sake of a quick start
+
+        write_whole(to, panel_svg(evaluation, panel))
+    else:
+        from pantelos.desktop.panel_pictures import save_panel  # pixels are the toolkit's
+
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        save_panel(evaluation, panel, to)
     say(f"{to}: a picture")
 
 

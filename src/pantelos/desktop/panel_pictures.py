@@ -1,4 +1,4 @@
-"""A panel as a picture in a file, without a window."""
+"""A panel as pixels in a file, without a window."""
 
 from pathlib import Path
 
@@ -9,17 +9,12 @@ from pantelos.desktop.picture_out import Figure, save_figure
 from pantelos.desktop.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import LIGHT
 from pantelos.engine.evaluation import Evaluation
-from pantelos.errors import StudyError
-from pantelos.panels import panel_kind, panel_picture
-from pantelos.panels.subjects import over_its_stretch, with_stretches
-from pantelos.progress import Progress
+from pantelos.report.panel_figures import HEIGHT, WIDTH, captioned, panel_figure
 from pantelos.study.model import Panel
 
-SIZE = QSize(960, 480)
 
-
-def save_panel(evaluation: Evaluation, panel: Panel, path: Path, progress: Progress | None = None) -> None:
-    """Draw a panel and write it as PNG or SVG, by the suffix of the file.
+def save_panel(evaluation: Evaluation, panel: Panel, path: Path) -> None:
+    """Draw a panel and write it as PNG.
 
     Raises
     ------
@@ -28,12 +23,9 @@ def save_panel(evaluation: Evaluation, panel: Panel, path: Path, progress: Progr
     FileAccessError
         When the file cannot be written.
     """
-    kind = panel_kind(panel.kind)
-    picture = panel_picture(with_stretches(evaluation, [panel]), over_its_stretch(panel), progress or Progress())
-    if kind.paint is None:
-        raise StudyError(f"{kind.title} is a list, not a picture. Take its table.")
+    caption, draw = panel_figure(evaluation, panel)
     app = make_application()  # lives as long as the picture is made
-    paint = kind.paint
-    caption = f"{evaluation.study.title} · {kind.title} · {picture.caption}"
-    save_figure(Figure(caption, SIZE, lambda painter, rect: paint(QtPaper(painter, LIGHT), box_of(rect), picture, None)), path)
+    size = QSize(int(WIDTH), int(HEIGHT))
+    figure = Figure(captioned(evaluation, caption), size, lambda painter, rect: draw(QtPaper(painter, LIGHT), box_of(rect)))
+    save_figure(figure, path)
     app.processEvents()

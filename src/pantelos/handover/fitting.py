@@ -5,9 +5,9 @@ from itertools import groupby
 
 import msgspec
 
-from pantelos.handover import letters
 from pantelos.handover.bars import WIDTH as BAR_WIDTH
 from pantelos.handover.blocks import Cell, Grid, Row
+from pantelos.paper import letters
 
 
 class Setting(msgspec.Struct, frozen=True):

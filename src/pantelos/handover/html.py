@@ -6,9 +6,9 @@ from pathlib import Path
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
 from pantelos.handover.blocks import Bar, Block, Composition, Figure, Grid
 from pantelos.handover.fitting import Setting, grouped, groups, parted
-from pantelos.handover.svg_paper import SvgPaper, colour
 from pantelos.paper.colours import DAY
 from pantelos.paper.paper import Box, Ink, Role
+from pantelos.paper.svg import SvgPaper, colour
 
 _SETTING = Setting(12.5, 10.0, 12.5, 6.4, 1.0)
 _WIDTH = 950.0  # pixels

@@ -5,13 +5,13 @@ from datetime import UTC, datetime
 
 from fpdf import FPDF
 
-from pantelos.handover import letters
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
 from pantelos.handover.blocks import Block, Column, Composition, Facts, Figure, Grid, Heading, Row, Sheet, Words
 from pantelos.handover.fitting import Setting, column_widths, grouped, groups, parted
 from pantelos.handover.pdf_paper import FAMILY, PdfPaper
-from pantelos.handover.svg_paper import colour
+from pantelos.paper import letters
 from pantelos.paper.paper import Box, Ink, Role
+from pantelos.paper.svg import colour
 
 _MARGIN, _FOOT = 42.0, 34.0  # points
 _SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5

@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from pantelos.handover import letters
-from pantelos.handover.svg_paper import POINT, colour
+from pantelos.paper import letters
 from pantelos.paper.paper import Align, Box, Dash, Ink
+from pantelos.paper.svg import POINT, colour
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 if TYPE_CHECKING:

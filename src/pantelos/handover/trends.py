@@ -6,8 +6,8 @@ from typing import Any
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
-from pantelos.handover.svg_paper import colour
 from pantelos.paper.paper import Role
+from pantelos.paper.svg import colour
 from pantelos.progress import Progress
 from pantelos.report.sheets.quality_values import ten_minutes_table
 from pantelos.report.table import Table

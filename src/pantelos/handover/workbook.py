@@ -11,9 +11,9 @@ from typing import Any
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.handover.blocks import Cell, Composition, Facts, Figure, Grid, Heading, Row, Sheet, Words
-from pantelos.handover.svg_paper import colour
 from pantelos.handover.trends import TITLE, trends_of, write_trends
 from pantelos.paper.paper import Role
+from pantelos.paper.svg import colour
 from pantelos.report.writers import harmless, number_sheet
 
 _PAPERS = {"A4": 9, "Letter": 1}

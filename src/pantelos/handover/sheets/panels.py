@@ -4,9 +4,9 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.handover.blocks import Block, Figure, Sheet, Words
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import counted
-from pantelos.panels import panel_kind, panel_picture
-from pantelos.panels.subjects import over_its_stretch, with_stretches
-from pantelos.paper.paper import Box, Paper, Role
+from pantelos.panels import panel_kind
+from pantelos.paper.paper import Role
+from pantelos.report.panel_figures import panel_figure
 from pantelos.study.model import Panel
 
 _WIDTH, _HEIGHT = 720.0, 280.0  # pixels
@@ -24,19 +24,12 @@ def panels_sheet(given: Given) -> Sheet:
 
 
 def _figure(given: Given, panel: Panel, done: float) -> Block:
-    kind = panel_kind(panel.kind)
     try:
-        evaluation = with_stretches(given.evaluation, [panel])
-        picture = panel_picture(evaluation, over_its_stretch(panel), given.progress.quiet())
+        caption, draw = panel_figure(given.evaluation, panel, given.progress.quiet())
     except PantelosError as error:
-        return Words(f"{kind.title} of {', '.join(panel.channels)}: not given: {error}", Role.CAUTION)
+        return Words(f"{panel_kind(panel.kind).title} of {', '.join(panel.channels)}: not given: {error}", Role.CAUTION)
     given.progress.at(done)
-
-    def draw(paper: Paper, box: Box) -> None:
-        assert kind.paint is not None
-        kind.paint(paper, box, picture, None)
-
-    return Figure(f"{kind.title} · {picture.caption}", _WIDTH, _HEIGHT, draw)
+    return Figure(caption, _WIDTH, _HEIGHT, draw)
 
 
 PANELS_SHEET = SheetKind("panels", "Spectra, panels", "the panels below the traces, as figures", panels_sheet, place=5)

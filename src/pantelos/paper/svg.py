@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from pantelos.handover import letters
+from pantelos.paper import letters
 from pantelos.paper.colours import DAY, DAY_CONDUCTORS
 from pantelos.paper.paper import Align, Box, Dash, Ink, Role
 from pantelos.signal.arrays import AnyArray, FloatArray
@@ -36,7 +36,8 @@ class SvgPaper:
         width, height = self._size
         size = f"0 0 {_n(width)} {_n(height)}"
         head = f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{size}" role="img" aria-label="{escape(title)}"'
-        return f'{head} width="{_n(width)}" height="{_n(height)}">{"".join(self._made)}</svg>'
+        family = 'font-family="DejaVu Sans, sans-serif"'
+        return f'{head} {family} width="{_n(width)}" height="{_n(height)}">{"".join(self._made)}</svg>'
 
     def line(self, x: FloatArray, y: FloatArray, ink: Ink, width: float = 1.0, dash: Dash = Dash.SOLID) -> None:
         """Draw a line through points; it is broken where one is missing."""
@@ -106,7 +107,8 @@ class SvgPaper:
         """Draw nothing outside a box for a while."""
         self._clips += 1
         name = f"{self._name}c{self._clips}"
-        self._made.append(f'<clipPath id="{name}"><rect {_place(box)}/></clipPath><g clip-path="url(#{name})">')
+        area = f'<defs><clipPath id="{name}"><rect {_place(box)}/></clipPath></defs>'
+        self._made.append(f'{area}<g clip-path="url(#{name})">')
         yield
         self._made.append("</g>")
 
