@@ -1,5 +1,9 @@
 """Each kind of thing there can be more of is added in one place, from here, and seen wherever it belongs."""
 
+import os
+import shutil
+import subprocess
+import sys
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -33,6 +37,8 @@ from pantelos.report.registry import TABLES
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Table, TableColumn
 from pantelos.units import ONE
+
+EXAMPLE = Path(__file__).parent.parent / "docs" / "package-example"
 
 
 def _half(waves, stretch):
@@ -186,3 +192,77 @@ def test_a_file_in_its_folder_is_an_entry(tmp_path, monkeypatch):
     monkeypatch.syspath_prepend(tmp_path)
     assert [kind.id for kind in defined_in("more", TableKind, lambda kind: kind.place)] == ["early", "late"]
     assert [known.id for known in FORMATS][-1] == "delimited"  # takes whatever is left
+
+
+def _with_package(folder, *arguments):
+    """Run the program with a folder of installed packages."""
+    environment = os.environ | {"PYTHONPATH": str(folder), "QT_QPA_PLATFORM": "offscreen"}
+    done = subprocess.run(
+        [sys.executable, "-m", "pantelos", *map(str, arguments)], env=environment, capture_output=True, text=True, check=False
+    )
+    return done.stdout + done.stderr
+
+
+_IN_THE_WINDOW = """
+import sys
+from PyQt6.QtWidgets import QApplication, QMenu
+from pantelos.desktop.presenter.completion import offers
+from pantelos.engine.evaluation import Evaluation
+from pantelos.study.opening import record_of
+from pantelos.study.storage import load_study
+app = QApplication([])
+from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.theme import LIGHT
+window = MainWindow(LIGHT)
+print([action.text() for menu in window.findChildren(QMenu) for action in menu.actions() if action.text() == "Ring main"])
+study = load_study(sys.argv[1])
+print([one.text for one in offers(Evaluation(study, record_of(study)), "half", 4)])
+"""
+
+
+def test_a_package_of_others_is_seen_everywhere_and_one_that_fails_stops_nothing(tmp_path, study, sine):
+    room = tmp_path / "site"
+    shutil.copytree(EXAMPLE, tmp_path / "source")  # building leaves files behind
+    install = [
+        sys.executable,
+        "-m",
+        "pip",
+        "install",
+        "--quiet",
+        "--no-deps",
+        "--no-build-isolation",
+        "--no-index",
+        "--target",
+        room,
+    ]
+    subprocess.run([*map(str, install), str(tmp_path / "source")], check=True, capture_output=True)
+    assert "half_size(x)" in _with_package(room, "functions") and "ring: Ring main" in _with_package(room, "kinds")
+    assert _with_package(room, "value", study, "half_size(u1)").startswith("229.9") or "230" in _with_package(
+        room, "value", study, "half_size(u1)"
+    )
+    file, made = tmp_path / "run.lines", tmp_path / "lines.pantelos"
+    file.write_text("LINES\n" + "\n".join(map(str, sine(230, 50))))
+    _with_package(room, "new", made, file, "--interval", "a=0.1..0.3")
+    assert float(_with_package(room, "value", made, "rms(u1)").split()[0]) == pytest.approx(230, rel=1e-6)
+    assert "Supply of the pump bench" in _with_package(room, "limits", "pump-bench")
+    assert "packages" not in _with_package(room, "checks", study, "--json")
+    environment = os.environ | {"PYTHONPATH": str(room), "QT_QPA_PLATFORM": "offscreen"}
+    shown = subprocess.run(
+        [sys.executable, "-c", _IN_THE_WINDOW, str(study)], env=environment, capture_output=True, text=True, check=True
+    )
+    assert shown.stdout.splitlines()[-2:] == ["['Ring main']", "['half_size(']"]
+    # A name that is taken, what is none, one that cannot be loaded.
+    bad = room / "bad-1.0.dist-info"
+    bad.mkdir()
+    (bad / "METADATA").write_text("Metadata-Version: 2.1\nName: bad\nVersion: 1.0\n")
+    (bad / "entry_points.txt").write_text(
+        "[pantelos.readings]\nrms = bad:TAKEN\nnone = bad:NONE\nlost = nowhere:X\n[pantelos.limit_sets]\nown = bad:NONE\n"
+    )
+    (room / "bad.py").write_text(
+        "from pantelos.reading.kinds import READINGS\nTAKEN, NONE = READINGS['rms'], 3\n"  # one that asks while it is asked for
+    )
+    said = _with_package(room, "checks", study)
+    for words in ('brings rms, which is left out: there is a reading "rms" already', "brings none, which is left out: reading is expected",
+                  "brings lost, which is left out: nowhere:X fails with ModuleNotFoundError", "brings own, which is left out: 3 is neither"):  # fmt: skip
+        assert words in said
+    assert "half_size(x)" in _with_package(room, "functions")

@@ -3,10 +3,12 @@
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from importlib import import_module
+from operator import attrgetter
 from pkgutil import iter_modules
-from typing import Generic, TypeVar
+from typing import Any, ClassVar, Generic, TypeVar
 
 from pantelos.errors import StudyError, clipped
+from pantelos.packages import Brought, brought
 
 T = TypeVar("T")
 
@@ -28,14 +30,47 @@ def defined_in(package: str, kind: type[T], place: Callable[[T], int], module: s
 
 
 class Registry(Generic[T]):
-    """Entries by name."""
+    """Entries by name. What other packages bring of the kind stands behind ours; it is looked for when somebody asks."""
 
-    def __init__(self, what: str, name: Callable[[T], str], entries: Sequence[T]) -> None:
-        """Hold entries; `what` says what they are where a name is asked for that is not there."""
+    every: ClassVar[list["Registry[Any]"]] = []
+
+    def __init__(
+        self, what: str, name: Callable[[T], str], entries: Sequence[T], group: str = "", kind: type[T] | None = None
+    ) -> None:
+        """Hold entries; `what` says what they are where a name is asked for that is not there.
+
+        With a group of entry points, and the kind of what may stand there, other packages may bring more.
+        """
         self._what, self._name = what, name
-        self._entries: dict[str, T] = {}
+        self._group, self._kind, self._asked = group, kind, not group
+        self._own: dict[str, T] = {}
         for entry in entries:
             self.add(entry)
+        Registry.every.append(self)
+
+    @classmethod
+    def of_modules(
+        cls, what: str, kind: type[T], package: str, group: str, name: Callable[[Any], str] = attrgetter("id"), module: str = ""
+    ) -> "Registry[T]":
+        """Return a registry of what the modules of a package define of a kind, and other packages bring."""
+        return cls(what, name, defined_in(package, kind, attrgetter("place"), module), group, kind)
+
+    @property
+    def _entries(self) -> dict[str, T]:
+        if not self._asked:
+            self._asked = True  # a package that is loaded may ask itself
+            for one in brought(self._group):
+                self._take(one)
+        return self._own
+
+    def _take(self, one: Brought) -> None:
+        for entry in one.value if isinstance(one.value, list | tuple) else (one.value,):
+            if self._kind is None or not isinstance(entry, self._kind):
+                one.left_out(f"{self._what} is expected, not {type(entry).__name__}")
+            elif self._name(entry) in self._own:
+                one.left_out(f'there is a {self._what} "{self._name(entry)}" already')
+            else:
+                self._own[self._name(entry)] = entry
 
     def add(self, entry: T) -> None:
         """Add an entry behind the others.
@@ -45,9 +80,9 @@ class Registry(Generic[T]):
         ValueError
             When its name is taken.
         """
-        if self._name(entry) in self._entries:
+        if self._name(entry) in self._own:
             raise ValueError(f"{self._what} {self._name(entry)} is there already")
-        self._entries[self._name(entry)] = entry
+        self._own[self._name(entry)] = entry
 
     @contextmanager
     def with_entry(self, entry: T) -> Iterator[T]:
@@ -56,7 +91,7 @@ class Registry(Generic[T]):
         try:
             yield entry
         finally:
-            del self._entries[self._name(entry)]
+            del self._own[self._name(entry)]
 
     def get(self, name: str) -> T | None:
         """Return the entry of that name, or None."""

@@ -8,10 +8,10 @@ import msgspec
 from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notice import Notice
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 from pantelos.study.finding import remedy_of
 
-CHECKS = Registry("check", lambda check: check.id, defined_in("pantelos.checks", Check, lambda check: check.place))
+CHECKS = Registry.of_modules("check", Check, "pantelos.checks", "checks")
 
 
 def run_checks(evaluation: Evaluation) -> tuple[Notice, ...]:

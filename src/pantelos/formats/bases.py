@@ -58,16 +58,21 @@ def bases_of(arrays: Sequence[Timed]) -> Bases:
     serving = {clock for clock, array in zip(clocks, arrays, strict=True) if array.column.role is Role.CHANNEL}
     found = sorted((clock for clock in numbers if clock.known and clock in serving), key=lambda clock: -numbers[clock])
     found = found or [max(numbers, key=lambda clock: numbers[clock])]
+    base_of = {clock: k for k, clock in enumerate(found)}
     columns, without, idle = [], [], []
     for at, (clock, array) in enumerate(zip(clocks, arrays, strict=True)):
         other_time = array.column.role is Role.TIME and clock.time_at != at
-        role = Role.SKIP if clock not in found or other_time else array.column.role
+        role = Role.SKIP if clock not in base_of or other_time else array.column.role
         idle += [array.column.name] if array.column.role is Role.TIME and role is Role.SKIP else []
-        without += [array.column.name] if clock not in found and array.column.role is not Role.TIME else []
-        columns.append(msgspec.structs.replace(array.column, role=role, base=found.index(clock) if clock in found else 0))
+        without += [array.column.name] if clock not in base_of and array.column.role is not Role.TIME else []
+        columns.append(msgspec.structs.replace(array.column, role=role, base=base_of.get(clock, 0)))
     told = [remarks.left_out(without, "of another length, and nothing says when they were taken")] if without else []
     told += [remarks.left_out(idle, "a second time beside the first")] if idle else []
-    served = [(clock, [c.name for c in columns if c.base == at and c.role is Role.CHANNEL]) for at, clock in enumerate(found)]
+    names: list[list[str]] = [[] for _ in found]
+    for column in columns:
+        if column.role is Role.CHANNEL:
+            names[column.base].append(column.name)
+    served = list(zip(found, names, strict=True))
     if sum(bool(names) for _, names in served) > 1:
         told.append(remarks.several_rates([(names, _how(clock, arrays)) for clock, names in served if names]))
     by_time = [arrays[clock.time_at].column for clock in found if clock.time_at is not None]

@@ -7,12 +7,10 @@ from pantelos.formats.comtrade.about import COMTRADE
 from pantelos.formats.format import Format
 from pantelos.formats.kinds import kind_of
 from pantelos.formats.text.about import TEXT
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 
 # The first one that recognises a file reads it, then the one its suffix names; text takes whatever is left.
-FORMATS = Registry(
-    "file format", lambda known: known.id, defined_in("pantelos.formats", Format, lambda known: known.place, "about")
-)
+FORMATS = Registry.of_modules("file format", Format, "pantelos.formats", "formats", module="about")
 
 
 def format_of(path: Path) -> Format:

@@ -7,10 +7,10 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.panels.panel import PanelKind, first_of
 from pantelos.progress import Progress
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 from pantelos.study.model import Panel
 
-PANELS = Registry("panel", lambda kind: kind.id, defined_in(__name__, PanelKind, lambda kind: kind.place))
+PANELS = Registry.of_modules("panel", PanelKind, __name__, "panels")
 
 
 def panel_kind(id_: str) -> PanelKind:

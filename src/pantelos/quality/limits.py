@@ -13,6 +13,7 @@ import numpy as np
 
 from pantelos.errors import StudyError
 from pantelos.folders import settings_directory
+from pantelos.packages import Brought, brought
 
 FOLDER = Path(__file__).parent / "limit_sets"
 SUFFIX = ".toml"
@@ -99,9 +100,23 @@ def own_folder() -> Path:
 
 
 def known_sets() -> dict[str, Path]:
-    """Return the files of all sets by id: shipped ones, and those of the user, which come before."""
-    folders = [FOLDER, own_folder()]
-    return {path.stem: path for folder in folders if folder.is_dir() for path in sorted(folder.glob(f"*{SUFFIX}"))}
+    """Return the files of all sets by id: shipped ones, those of other packages, and those of the user, which come before."""
+    found = {path.stem: path for path in sorted(FOLDER.glob(f"*{SUFFIX}"))}
+    for one in brought("limit_sets"):
+        files = _files_in(one)
+        for taken in files.keys() & found.keys():
+            one.left_out(f'there is a limit set "{taken}" already')
+        found = files | found
+    return found | {path.stem: path for path in sorted(own_folder().glob(f"*{SUFFIX}"))}
+
+
+def _files_in(one: Brought) -> dict[str, Path]:
+    """Return the files of limit sets that a package brings: a file, or all of a folder."""
+    given = Path(one.value) if isinstance(one.value, str | Path) else Path()
+    files = [given] if given.suffix == SUFFIX else sorted(given.glob(f"*{SUFFIX}")) if given.is_dir() else []
+    if not files:
+        one.left_out(f"{one.value} is neither a {SUFFIX} file nor a folder of such")
+    return {path.stem: path for path in files}
 
 
 def limit_set(name: str) -> LimitSet:

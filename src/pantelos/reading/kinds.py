@@ -347,7 +347,11 @@ _FLICKER = (
 )  # fmt: skip
 
 READINGS = Registry(
-    "reading", lambda kind: kind.name, (*_AMPLITUDE, *_ALTERNATING, *_FLICKER, *_COMPONENTS, *_POWER, *_PULSE, *_TREND, *_SAMPLES)
+    "reading",
+    lambda kind: kind.name,
+    (*_AMPLITUDE, *_ALTERNATING, *_FLICKER, *_COMPONENTS, *_POWER, *_PULSE, *_TREND, *_SAMPLES),
+    "readings",
+    ReadingKind,
 )
 
 

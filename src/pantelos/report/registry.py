@@ -8,14 +8,14 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import chosen_intervals
 from pantelos.report.table import Provenance, TableSet
 from pantelos.study.model import WHOLE_RECORD, sides_of
 from pantelos.units import unit
 
-TABLES = Registry("table", lambda kind: kind.id, defined_in("pantelos.report.sheets", TableKind, lambda kind: kind.place))
+TABLES = Registry.of_modules("table", TableKind, "pantelos.report.sheets", "tables")
 
 
 def build_tables(

@@ -50,14 +50,16 @@ def distribution(
     counts, sums, n_outside = np.zeros(n_classes, dtype=np.int64), np.zeros(n_classes), 0
     if not np.isfinite(low) or not np.isfinite(high):
         return Distribution(np.linspace(0.0, 1.0, n_classes + 1), counts, sums)
-    high = high if high > low else low + max(abs(low), 1.0) * 1e-9
-    edges = np.linspace(low, high, n_classes + 1)
+    if not high > low or not n_classes / (high / 2 - low / 2) < np.inf:  # next to nothing apart
+        high = low + max(abs(low), 1.0) * 1e-9
+    half = low / 2, high / 2  # the range of the largest numbers is none itself
+    edges = 2 * np.linspace(*half, n_classes + 1)
     for first, end in blocks(start, stop):
         x = read(first, end)
         x = x[~np.isnan(x)]
         inside = x[(x >= low) & (x <= high)]
         n_outside += len(x) - len(inside)
-        place = np.minimum(((inside - low) * (n_classes / (high - low))).astype(np.intp), n_classes - 1)
+        place = np.minimum(((inside / 2 - half[0]) * (n_classes / (half[1] - half[0]))).astype(np.intp), n_classes - 1)
         counts += np.bincount(place, minlength=n_classes)
         sums += np.bincount(place, weights=inside, minlength=n_classes)
         if progress is not None:

@@ -9,7 +9,7 @@ from typing import IO, TYPE_CHECKING
 
 import numpy as np
 
-from pantelos.errors import FormatError, access_error
+from pantelos.errors import FormatError, access_error, clipped
 from pantelos.formats import remarks
 from pantelos.formats.dialect import Dialect, Role, time_factor
 from pantelos.formats.storing import Block, Source, stored
@@ -163,7 +163,7 @@ class _Pieces:
             line = self._line_of(wrong.at, piece, row)
             raise FormatError(
                 self._path,
-                f'line {line} holds "{wrong.cell[:40]}"',
+                f'line {line} holds "{clipped(wrong.cell)[:40]}"',
                 wrong.expected,
                 "Mend or delete that line, or say how it is read.",
             ) from wrong

@@ -1,14 +1,15 @@
 """The functions of the formula language: one registry, in which readings and partitions stand too."""
 
 from functools import cache
+from operator import attrgetter
 
 from pantelos.formula.functions.function import Function
 from pantelos.formula.functions.readings import reading_function
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 
-FUNCTIONS = Registry("function", lambda function: function.name, defined_in(__name__, Function, lambda function: function.place))
+FUNCTIONS = Registry.of_modules("function", Function, __name__, "functions", attrgetter("name"))
 
 
 def all_functions() -> tuple[Function, ...]:

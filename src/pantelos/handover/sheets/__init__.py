@@ -1,8 +1,8 @@
 """The kinds of sheet: a file each."""
 
 from pantelos.handover.sheets.sheet import Given, SheetKind
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 
-SHEETS = Registry("sheet", lambda kind: kind.id, defined_in(__name__, SheetKind, lambda kind: kind.place))
+SHEETS = Registry.of_modules("sheet", SheetKind, __name__, "sheets")
 
 __all__ = ["SHEETS", "Given", "SheetKind"]

@@ -1,9 +1,9 @@
 """The kinds of connection: a file each, found here."""
 
 from pantelos.power.wirings.wiring import Element, Socket, Wiring
-from pantelos.registry import Registry, defined_in
+from pantelos.registry import Registry
 
-WIRINGS = Registry("kind of connection", lambda wiring: wiring.id, defined_in(__name__, Wiring, lambda wiring: wiring.place))
+WIRINGS = Registry.of_modules("kind of connection", Wiring, __name__, "connections")
 
 
 def wiring(id_: str) -> Wiring:
