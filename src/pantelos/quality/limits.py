@@ -112,8 +112,8 @@ def known_sets() -> dict[str, Path]:
 
 def _files_in(one: Brought) -> dict[str, Path]:
     """Return the files of limit sets that a package brings: a file, or all of a folder."""
-    given = Path(one.value) if isinstance(one.value, str | Path) else Path()
-    files = [given] if given.suffix == SUFFIX else sorted(given.glob(f"*{SUFFIX}")) if given.is_dir() else []
+    given = Path(one.value) if isinstance(one.value, str | Path) else None
+    files = [] if given is None else [given] if given.suffix == SUFFIX else sorted(given.glob(f"*{SUFFIX}"))
     if not files:
         one.left_out(f"{one.value} is neither a {SUFFIX} file nor a folder of such")
     return {path.stem: path for path in files}
