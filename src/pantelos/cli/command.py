@@ -31,6 +31,21 @@ class Option:
         self.flags, self.help = flags, help
 
 
+class OptionRow(msgspec.Struct, frozen=True):
+    """An option as a row of a table: its name as a parameter, the type of its value, its help."""
+
+    name: str
+    kind: Any
+    help: str | Callable[[], str]
+
+
+class Rows:
+    """A parameter that takes what is given of the options of a table, by their names: those not given are None."""
+
+    def __init__(self, rows: Callable[[], Sequence[OptionRow]]) -> None:
+        self.rows = rows
+
+
 def say(text: str, err: bool = False, end: str = "\n") -> None:
     """Print a line, on standard error where asked to."""
     print(text, file=sys.stderr if err else sys.stdout, end=end)
@@ -51,22 +66,27 @@ def parser_of(name: str, function: Callable[..., Any]) -> argparse.ArgumentParse
         hint = hints[parameter.name]
         assert get_origin(hint) is Annotated, f"{name}: {parameter.name} says neither Argument nor Option"
         kind, marker = get_args(hint)[:2]
-        _add(parser, parameter, kind, marker)
+        if isinstance(marker, Rows):
+            for row in marker.rows():
+                _add(parser, row.name, row.kind, Option(help=row.help), default=None)
+        else:
+            _add(parser, parameter.name, kind, marker, parameter.default)
     return parser
 
 
-def _add(parser: argparse.ArgumentParser, parameter: inspect.Parameter, kind: Any, marker: Any) -> None:
-    optional = parameter.default is not inspect.Parameter.empty
+def _add(parser: argparse.ArgumentParser, name: str, kind: Any, marker: Any, default: Any) -> None:
+    optional = default is not inspect.Parameter.empty
     plain, several = _plain(kind)
     said = marker.help if isinstance(marker.help, str) else marker.help()
+    said += " Repeatable." if several and isinstance(marker, Option) and "Repeatable" not in said else ""
     given: dict[str, Any] = {"help": said.replace("%", "%%") or None}
     if isinstance(marker, Argument):
-        given |= {"type": plain, "metavar": marker.metavar or parameter.name.upper()}
-        count = {"nargs": "?", "default": parameter.default} if optional else {"nargs": "+"} if several else {}
-        parser.add_argument(parameter.name, **given, **count)
+        given |= {"type": plain, "metavar": marker.metavar or name.upper()}
+        count = {"nargs": "?", "default": default} if optional else {"nargs": "+"} if several else {}
+        parser.add_argument(name, **given, **count)
         return
-    flags = marker.flags or (f"--{parameter.name.replace('_', '-')}",)
-    given |= {"dest": parameter.name, "default": parameter.default if optional else None, "required": not optional}
+    flags = marker.flags or (f"--{name.replace('_', '-')}",)
+    given |= {"dest": name, "default": default if optional else None, "required": not optional}
     if plain is bool:
         parser.add_argument(*flags, **given, action="store_true")
     elif issubclass(plain, enum.Enum):
@@ -89,7 +109,10 @@ def _plain(kind: Any) -> tuple[Any, bool]:
 def call(name: str, function: Callable[..., Any], arguments: Sequence[str]) -> int:
     """Run a command with its arguments; return its exit code."""
     given = vars(parser_of(name, function).parse_intermixed_args(list(arguments)))
+    for parameter, hint in get_type_hints(function, include_extras=True).items():
+        if get_origin(hint) is Annotated and isinstance(rows := get_args(hint)[1], Rows):
+            given[parameter] = {row.name: given.pop(row.name) for row in rows.rows()}
     return function(**given) or 0
 
 
-__all__ = ["Argument", "Option", "call", "parser_of", "say"]
+__all__ = ["Argument", "Option", "OptionRow", "Rows", "call", "parser_of", "say"]

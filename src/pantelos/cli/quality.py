@@ -13,14 +13,11 @@ from pantelos.errors import StudyError
 from pantelos.report.table import Table
 from pantelos.study import operations as op
 
-Declares = Annotated[
-    list[str] | None,
-    Option(
-        "--declare",
-        help="What is declared of the supply: 'U_din = 230 V', 'limits = en50160-lv', 'dip = 90 %', 'signal = 183 Hz', "
-        "'I_L = 100 A', 'trend = U L1 = U1_rms every 10 min'. Repeatable.",
-    ),
-]
+DECLARED = (
+    "What is declared of the supply: 'U_din = 230 V', 'limits = en50160-lv', 'dip = 90 %', 'signal = 183 Hz', "
+    "'I_L = 100 A', 'trend = U L1 = U1_rms every 10 min'."
+)
+Declares = Annotated[list[str] | None, Option("--declare", help=DECLARED)]
 _READ = ("requirement", "statistic", "channel", "measured", "U", "limit", "margin", "verdict", "n_valid", "share_inside")
 _TABLES = ("quality", "disturbances", "dip_cells")
 _VALUES = {"10 s": "ten_seconds", "10 min": "ten_minutes", "2 h": "two_hours"}
