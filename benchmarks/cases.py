@@ -25,7 +25,7 @@ from pantelos.progress import Progress
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import BLOCK, AnyArray
-from pantelos.signal.pyramid import build_pyramid, pyramids_of
+from pantelos.signal.sampling.pyramid import build_pyramid, pyramids_of
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
 from pantelos.study.model import ChannelSetup, Lane, Study

@@ -11,7 +11,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.record.record import Record, record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import AnyArray
-from pantelos.signal.pyramid import pyramids_of
+from pantelos.signal.sampling.pyramid import pyramids_of
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Interval, Lane, RecordSource, Study
 from pantelos.study.recordings import Recordings

@@ -20,7 +20,7 @@ from pantelos.quality.flicker import instantaneous_flicker, weighting_filters
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
 from pantelos.quality.levels import Declared
 from pantelos.quality.survey import survey
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycles import Cycles
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
 

@@ -11,14 +11,14 @@ from scipy import fft
 from benchmarks.measuring import Result, in_turn
 from pantelos.power.over_time import power_over_time
 from pantelos.power.wirings import wiring
-from pantelos.signal.coherent import windows_of
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonic_windows import harmonic_windows
-from pantelos.signal.integrals import Rule
-from pantelos.signal.spectral_windows import SpectralWindow, window_weights
-from pantelos.signal.spectrogram import spectrogram
-from pantelos.signal.spectrum import Plan, spectrum_of
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.coherent import windows_of
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.harmonics.harmonic_windows import harmonic_windows
+from pantelos.signal.spectra.spectral_windows import SpectralWindow, window_weights
+from pantelos.signal.spectra.spectrogram import spectrogram
+from pantelos.signal.spectra.spectrum import Plan, spectrum_of
+from pantelos.signal.sums.integrals import Rule
 
 _LONG, _SHORT = 100_000_000, 1_000_000
 _BLOCK = 65_536

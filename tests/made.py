@@ -8,7 +8,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.power.wirings import wiring
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit

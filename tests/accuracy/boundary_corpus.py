@@ -17,7 +17,7 @@ from pantelos.errors import PantelosError
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Interval, Study
 from pantelos.units import unit

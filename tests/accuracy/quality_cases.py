@@ -12,8 +12,8 @@ from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycl
 from pantelos.quality.parameters import root_mean_square, signalling
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.spans import Span, frequencies
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.cycles.cycles import Cycles
 
 # Changes per minute and their size in % at which P_st is 1: 230 V 50 Hz, 120 V 60 Hz, 230 V 60 Hz, 120 V 50 Hz.
 JUST_ONE = (

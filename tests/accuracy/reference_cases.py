@@ -19,14 +19,14 @@ from pantelos.power.quantities import unbalance_of_lines
 from pantelos.power.wirings import wiring
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
-from pantelos.signal.harmonic_windows import BAND_CENTRES_HZ, smoothed
-from pantelos.signal.purity import purity_of
-from pantelos.signal.pyramid import build_pyramid
-from pantelos.signal.sequences import sequences
-from pantelos.signal.spectral_peaks import noise_density
-from pantelos.signal.spectral_scales import in_scale
-from pantelos.signal.spectral_windows import SpectralWindow
-from pantelos.signal.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
+from pantelos.signal.harmonics.harmonic_windows import BAND_CENTRES_HZ, smoothed
+from pantelos.signal.harmonics.sequences import sequences
+from pantelos.signal.sampling.pyramid import build_pyramid
+from pantelos.signal.spectra.purity import purity_of
+from pantelos.signal.spectra.spectral_peaks import noise_density
+from pantelos.signal.spectra.spectral_scales import in_scale
+from pantelos.signal.spectra.spectral_windows import SpectralWindow
+from pantelos.signal.spectra.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Spectral, Study
 from pantelos.units import unit

@@ -16,7 +16,7 @@ from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate
 from pantelos.desktop.screenshots import settle
 from pantelos.desktop.view_actions import pan, show_whole
 from pantelos.record.recording import RawChannel
-from pantelos.signal.pyramid import BUCKET
+from pantelos.signal.sampling.pyramid import BUCKET
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Slope
 

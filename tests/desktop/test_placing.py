@@ -20,7 +20,7 @@ from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.record.timing import Began
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, Interval, Look, Panel, Slope
 

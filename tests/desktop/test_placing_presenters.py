@@ -20,8 +20,8 @@ from pantelos.paper.axis import ticks
 from pantelos.progress import Progress
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
-from pantelos.signal.levels import Level
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.levels.levels import Level
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, EventSearch, Interval, Lane, Look, Study
 from pantelos.units import unit

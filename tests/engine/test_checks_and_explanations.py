@@ -13,7 +13,7 @@ from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind
 from pantelos.report.explaining import explain_power, explain_reading, explain_value
 from pantelos.report.registry import build_tables
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Interval, Look, Panel
 from pantelos.units import unit

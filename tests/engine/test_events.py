@@ -10,7 +10,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Interval, Slope
 from pantelos.study.sentences import EXAMPLES, search_from, sentence

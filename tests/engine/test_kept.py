@@ -14,7 +14,7 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.record.fingerprint import remember_fingerprint
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.model import ChannelSetup, Formula, Study
 from pantelos.units import unit

@@ -20,7 +20,7 @@ from pantelos.power.quantity_rows import POWER_QUANTITIES, AddsUp, budgeted
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import Divided
 from pantelos.registry import Registry
-from pantelos.signal.partition import from_edges
+from pantelos.signal.levels.partition import from_edges
 from pantelos.study import operations as op
 
 

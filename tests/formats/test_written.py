@@ -18,7 +18,7 @@ from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.report.sample_export import output_of, write_samples, written_suffixes
-from pantelos.signal.decimation import reduced
+from pantelos.signal.filters.decimation import reduced
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 

@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from scipy import signal
 
 from pantelos.errors import FormulaError
-from pantelos.signal.filtering import butterworth, filtered
-from pantelos.signal.sliding import window_extremes, window_means
+from pantelos.signal.filters.filtering import butterworth, filtered
+from pantelos.signal.sums.sliding import window_extremes, window_means
 
 RATE = 10_000.0
 N = 20_000

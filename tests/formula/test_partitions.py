@@ -10,9 +10,9 @@ from hypothesis import strategies as st
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import FormulaError, PantelosError
 from pantelos.record.pieces import Grid
-from pantelos.signal.integrals import parts_between
-from pantelos.signal.partition import from_edges
-from pantelos.signal.piecewise import piece_extremes, piece_integrals, piece_means
+from pantelos.signal.levels.partition import from_edges
+from pantelos.signal.levels.piecewise import piece_extremes, piece_integrals, piece_means
+from pantelos.signal.sums.integrals import parts_between
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Interval
 

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from pantelos.report.registry import build_tables
-from pantelos.signal.sequences import sequences
+from pantelos.signal.harmonics.sequences import sequences
 
 THETA = (0, -120, 120)
 

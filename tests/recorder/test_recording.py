@@ -36,8 +36,8 @@ from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order, channel_from, gate_from, start_from
 from pantelos.recorder.recording import record
 from pantelos.recorder.studying import study_of
-from pantelos.signal.growing_pyramid import GrowingPyramid
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sampling.growing_pyramid import GrowingPyramid
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pantelos.signal import components
-from pantelos.signal.components import component_near
+from pantelos.signal.spectra import components
+from pantelos.signal.spectra.components import component_near
 
 RATE, N = 10_000.0, 20_000
 TIME = np.arange(N) / RATE

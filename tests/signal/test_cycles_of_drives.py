@@ -10,14 +10,14 @@ import pytest
 sys.path.insert(0, str(Path(__file__).parent))
 from drives import carried, cases, gate, not_periodic, of_turns, steady
 
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.decimation import reduced
-from pantelos.signal.filters import decimated
-from pantelos.signal.interpolation import resample
-from pantelos.signal.level_search import crossings_in_numbers
-from pantelos.signal.levels import levels
-from pantelos.signal.octaves import octaves
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.filters.decimation import reduced
+from pantelos.signal.filters.filters import decimated
+from pantelos.signal.filters.octaves import octaves
+from pantelos.signal.levels.level_search import crossings_in_numbers
+from pantelos.signal.levels.levels import levels
+from pantelos.signal.sampling.interpolation import resample
+from pantelos.signal.sampling.pyramid import build_pyramid
 
 CASES = cases()
 

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.signal.groups import grouped
+from pantelos.signal.harmonics.groups import grouped
 
 RATE = 25_600.0
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.interpolate import BSpline
 
 from pantelos.signal.compiled import compiled
-from pantelos.signal.even_points import even_points
+from pantelos.signal.sampling.even_points import even_points
 
 
 @settings(max_examples=60, deadline=None)

@@ -10,16 +10,16 @@ from hypothesis import strategies as st
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
-from pantelos.signal.crossings import rising_crossings
-from pantelos.signal.distribution import distribution, percentile
-from pantelos.signal.level_search import crossings_in_numbers, level_crossings
-from pantelos.signal.levels import Levels, levels
-from pantelos.signal.lissajous import fitted_ellipse, frequency_ratio
-from pantelos.signal.pulses import pulses, reference_crossings, settling, transition_times
-from pantelos.signal.pyramid import build_pyramid
-from pantelos.signal.repeats import overlaid
-from pantelos.signal.trend import trend
-from pantelos.signal.unusual import steepest, stretches
+from pantelos.signal.levels.crossings import rising_crossings
+from pantelos.signal.levels.distribution import distribution, percentile
+from pantelos.signal.levels.level_search import crossings_in_numbers, level_crossings
+from pantelos.signal.levels.levels import Levels, levels
+from pantelos.signal.sampling.pyramid import build_pyramid
+from pantelos.signal.shapes.lissajous import fitted_ellipse, frequency_ratio
+from pantelos.signal.shapes.pulses import pulses, reference_crossings, settling, transition_times
+from pantelos.signal.shapes.repeats import overlaid
+from pantelos.signal.shapes.unusual import steepest, stretches
+from pantelos.signal.sums.trend import trend
 from pantelos.units import unit
 
 

@@ -5,14 +5,14 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.signal.coherent import coherent_windows
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.distortion import PWHD, total_harmonic_distortion
-from pantelos.signal.harmonics import harmonic_orders, window_phasors
-from pantelos.signal.integrals import Rule
-from pantelos.signal.spectral_windows import SpectralWindow
-from pantelos.signal.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
-from pantelos.signal.window import Window, evaluation_window
+from pantelos.signal.cycles.coherent import coherent_windows
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.cycles.window import Window, evaluation_window
+from pantelos.signal.harmonics.distortion import PWHD, total_harmonic_distortion
+from pantelos.signal.harmonics.harmonics import harmonic_orders, window_phasors
+from pantelos.signal.spectra.spectral_windows import SpectralWindow
+from pantelos.signal.spectra.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
+from pantelos.signal.sums.integrals import Rule
 
 
 def test_rc22_line_scaling_interpolation_alias(sine):
@@ -37,7 +37,7 @@ def test_rc22_line_scaling_interpolation_alias(sine):
 
 
 def test_long_stretches_are_averaged_without_losing_samples(monkeypatch, sine):
-    monkeypatch.setattr("pantelos.signal.spectrum.LONGEST_BLOCK", 1000)
+    monkeypatch.setattr("pantelos.signal.spectra.spectrum.LONGEST_BLOCK", 1000)
     x = sine(1, 1000, seconds=0.33)
     x[-50:] += 5
     found = spectrum_of(lambda a, b: x[a:b], 0, len(x), 10_000, Plan(SpectralWindow.RECTANGULAR))

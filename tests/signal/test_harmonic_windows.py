@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from pantelos.report.registry import build_tables
-from pantelos.signal.harmonic_windows import BAND_CENTRES_HZ, prevailing, smoothed
+from pantelos.signal.harmonics.harmonic_windows import BAND_CENTRES_HZ, prevailing, smoothed
 
 
 def tone(rate, seconds, *parts):

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pantelos.signal import integrals
-from pantelos.signal.integrals import Rule, add_up_running, totals_between
+from pantelos.signal.sums import integrals
+from pantelos.signal.sums.integrals import Rule, add_up_running, totals_between
 
 
 def by_hand(y, start, stop):

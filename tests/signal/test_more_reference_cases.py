@@ -9,15 +9,15 @@ from hypothesis import strategies as st
 
 from pantelos.reading.kinds import READINGS, reading_kind
 from pantelos.reading.reading import Group
-from pantelos.signal.crossings import rising_crossings
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.filters import decimated, fundamental_of
-from pantelos.signal.harmonics import harmonic_orders, window_phasors
-from pantelos.signal.integrals import CompensatedSum, Rule
-from pantelos.signal.periodicity import strongest_line
-from pantelos.signal.spectral_windows import SpectralWindow, window_weights
-from pantelos.signal.spectrum import rms_spectrum
-from pantelos.signal.window import Window, cycles_in, evaluation_window, is_whole, samples_between
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.cycles.periodicity import strongest_line
+from pantelos.signal.cycles.window import Window, cycles_in, evaluation_window, is_whole, samples_between
+from pantelos.signal.filters.filters import decimated, fundamental_of
+from pantelos.signal.harmonics.harmonics import harmonic_orders, window_phasors
+from pantelos.signal.levels.crossings import rising_crossings
+from pantelos.signal.spectra.spectral_windows import SpectralWindow, window_weights
+from pantelos.signal.spectra.spectrum import rms_spectrum
+from pantelos.signal.sums.integrals import CompensatedSum, Rule
 
 
 def switched(rate_hz, seconds):

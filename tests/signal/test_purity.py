@@ -5,9 +5,9 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.signal.purity import purity_of
-from pantelos.signal.spectral_windows import SpectralWindow, traits, window_weights
-from pantelos.signal.spectrum import rms_spectrum
+from pantelos.signal.spectra.purity import purity_of
+from pantelos.signal.spectra.spectral_windows import SpectralWindow, traits, window_weights
+from pantelos.signal.spectra.spectrum import rms_spectrum
 
 W = SpectralWindow
 

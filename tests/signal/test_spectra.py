@@ -7,12 +7,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pantelos.signal.distortion_limits import Limit, distortion_limits
-from pantelos.signal.spectral_hazards import hazards_of
-from pantelos.signal.spectral_peaks import noise_density, peaks_of
-from pantelos.signal.spectral_scales import in_decibels, in_scale
-from pantelos.signal.spectral_windows import SpectralWindow, window_weights
-from pantelos.signal.spectrum import Plan, rms_spectrum, spectrum_of
+from pantelos.signal.spectra.distortion_limits import Limit, distortion_limits
+from pantelos.signal.spectra.spectral_hazards import hazards_of
+from pantelos.signal.spectra.spectral_peaks import noise_density, peaks_of
+from pantelos.signal.spectra.spectral_scales import in_decibels, in_scale
+from pantelos.signal.spectra.spectral_windows import SpectralWindow, window_weights
+from pantelos.signal.spectra.spectrum import Plan, rms_spectrum, spectrum_of
 
 RATE = 10_000.0
 SMOOTH = [w for w in SpectralWindow if w not in (SpectralWindow.RECTANGULAR, SpectralWindow.TUKEY)]

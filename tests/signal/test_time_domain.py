@@ -9,12 +9,12 @@ from hypothesis import strategies as st
 
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping
-from pantelos.signal.crossings import rising_crossings
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.integrals import Rule, parts_between, totals_between
-from pantelos.signal.pyramid import build_pyramid, envelope
-from pantelos.signal.statistics import extremes, window_means
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.levels.crossings import rising_crossings
+from pantelos.signal.sampling.pyramid import build_pyramid, envelope
+from pantelos.signal.sums.integrals import Rule, parts_between, totals_between
+from pantelos.signal.sums.statistics import extremes
 
 
 def reader(x):

@@ -5,10 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from pantelos.signal.integrals import Rule, totals_between
-from pantelos.signal.statistics import window_means
-from pantelos.signal.totals import BLOCK, WORTH_KEEPING, BlockTotals
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.sums.integrals import Rule, totals_between
+from pantelos.signal.sums.totals import BLOCK, WORTH_KEEPING, BlockTotals
 
 N = 5 * BLOCK + 1234
 X = 3 + np.sin(np.arange(N) / 1000.0)

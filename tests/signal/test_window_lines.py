@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pantelos.signal.arrays import nearest_quick_length
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import Rule
-from pantelos.signal.window import Window
-from pantelos.signal.window_lines import window_lines
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.harmonics.window_lines import window_lines
+from pantelos.signal.sums.integrals import Rule
 
 
 def _lines(x: np.ndarray, start: float, length: float, n_lines: int | None = None) -> np.ndarray:

@@ -16,7 +16,7 @@ from pantelos.record.pieces import Grid, pieces_of
 from pantelos.record.record import Channel, Placed, Record, RecordColumn
 from pantelos.record.recording import RawChannel
 from pantelos.record.timing import Instants, Segment
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording, join_recording

@@ -15,8 +15,8 @@ from pantelos.power.measurement import ConnectionPower
 from pantelos.power.proof import Proof, Suspect, prove
 from pantelos.power.wirings import Wiring, wiring
 from pantelos.signal.arrays import ComplexArray
-from pantelos.signal.harmonics import Orders
-from pantelos.signal.sequences import sequences
+from pantelos.signal.harmonics.harmonics import Orders
+from pantelos.signal.harmonics.sequences import sequences
 from pantelos.study import operations as op
 from pantelos.study.finding import Finding, Remedy
 from pantelos.study.model import Connection

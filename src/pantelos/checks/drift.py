@@ -11,7 +11,7 @@ from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
 from pantelos.power.wirings import wiring
 from pantelos.reading.kinds import reading_kind
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
 
 _OFFSET = 0.02  # of the rms of an alternating channel
 _DRIFT = 0.02  # of the rms, from the first to the last third of the interval

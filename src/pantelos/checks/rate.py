@@ -10,7 +10,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
 from pantelos.units import unit
 
 _ALTERNATES = 0.02  # of the largest value: below, what alternates is noise on a level

@@ -10,8 +10,8 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
-from pantelos.signal.spectrum import Plan, spectrum_of
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
+from pantelos.signal.spectra.spectrum import Plan, spectrum_of
 from pantelos.units import unit
 
 _LOOKED_AT = 1 << 18  # samples in the middle of the active interval

@@ -9,8 +9,8 @@ from pantelos.checks.check import Check
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import with_unit
 from pantelos.notice import Notice, Severity
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.window import CHANGING, SHOWN_WITHIN_CYCLES, cycles_in, evaluation_window
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import CHANGING, SHOWN_WITHIN_CYCLES, cycles_in, evaluation_window
 from pantelos.study import operations as op
 from pantelos.study.finding import Finding, Remedy
 from pantelos.study.model import Interval, Study

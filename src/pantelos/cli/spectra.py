@@ -12,7 +12,7 @@ from pantelos.cli.reporting import say_json
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.saving import write_whole
-from pantelos.signal.spectral_windows import KINDS, SpectralWindow
+from pantelos.signal.spectra.spectral_windows import KINDS, SpectralWindow
 from pantelos.study import spectral_words as words
 from pantelos.study.model import Decibels, Panel, Spectral, SpectrumScale, SpectrumTrace
 

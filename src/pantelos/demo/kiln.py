@@ -8,7 +8,7 @@ import math
 import numpy as np
 
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Interval, Panel, Study
 from pantelos.study.recordings import Recordings

@@ -9,7 +9,7 @@ from pantelos.errors import access_error
 from pantelos.folders import cache_directory
 from pantelos.progress import Progress
 from pantelos.saving import write_whole
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
 from pantelos.study.model import EventSearch, Interval, Panel, Slope, Study

@@ -20,7 +20,7 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import DARK, LIGHT, apply_theme
 from pantelos.errors import access_error
 from pantelos.settings import change_settings
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, OrdersShown, Panel, Spectral
 

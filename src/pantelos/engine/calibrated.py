@@ -9,7 +9,7 @@ from pantelos.formula.derived import Neighboured
 from pantelos.record.record import Channel
 from pantelos.record.response import Response
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.correcting import corrected, correcting_taps
+from pantelos.signal.cycles.correcting import corrected, correcting_taps
 
 
 class Calibrated(Neighboured):

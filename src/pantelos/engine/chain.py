@@ -15,9 +15,9 @@ from pantelos.power.measurement import ConnectionPower, Products
 from pantelos.power.over_time import cycles_of_step, every_cycles
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.partition import Partition, from_edges
-from pantelos.signal.piecewise import piece_means
-from pantelos.signal.window import evaluation_window
+from pantelos.signal.cycles.window import evaluation_window
+from pantelos.signal.levels.partition import Partition, from_edges
+from pantelos.signal.levels.piecewise import piece_means
 from pantelos.study.model import Connection
 
 NO_CHAIN = "There is no power chain yet. Say on the Wiring page which connections follow each other, or with --chain 'a > b'."

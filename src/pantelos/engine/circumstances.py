@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from pantelos.record.waveform import Waveform
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycles import Cycles
 
 
 class AsRecorded:

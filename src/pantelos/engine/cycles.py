@@ -11,10 +11,10 @@ from pantelos.engine.samples import Samples
 from pantelos.progress import Progress
 from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.runs import cycles_of_runs
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.runs import cycles_of_runs
+from pantelos.signal.cycles.window import samples_between
 
 
 class ChannelCycles:

@@ -11,10 +11,9 @@ from pantelos.progress import Progress
 from pantelos.record.clipping import clip_levels
 from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel
-from pantelos.signal.integrals import Rule
-from pantelos.signal.pyramid import Pyramid, build_pyramid, envelope
-from pantelos.signal.statistics import window_means
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.sampling.pyramid import Pyramid, build_pyramid, envelope
+from pantelos.signal.sums.integrals import Rule
 from pantelos.study.model import Study
 
 

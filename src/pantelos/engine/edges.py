@@ -9,9 +9,9 @@ from pantelos.engine.results import ResultCache
 from pantelos.progress import Progress
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
-from pantelos.signal.level_search import Crossings, level_crossings
-from pantelos.signal.levels import Level, Levels, levels
-from pantelos.signal.pulses import band_around
+from pantelos.signal.levels.level_search import Crossings, level_crossings
+from pantelos.signal.levels.levels import Level, Levels, levels
+from pantelos.signal.shapes.pulses import band_around
 
 _EVERY_SAMPLE = 1 << 22  # up to so many are looked at for base and top; beyond, stretches spread over the record
 _STRETCHES, _LOOKED_AT = 64, 1 << 20  # of a longer record

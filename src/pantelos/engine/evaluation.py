@@ -31,13 +31,13 @@ from pantelos.record.clipping import clipped_between
 from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.coherent import cycles_per_window, windows_of
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonic_windows import FEWEST_CYCLES, HarmonicWindows, harmonic_windows
-from pantelos.signal.harmonics import Orders, harmonic_orders
-from pantelos.signal.integrals import n_missing
-from pantelos.signal.spectrum import Plan, Spectrum, spectrum_of
-from pantelos.signal.window import evaluation_window, samples_between
+from pantelos.signal.cycles.coherent import cycles_per_window, windows_of
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import evaluation_window, samples_between
+from pantelos.signal.harmonics.harmonic_windows import FEWEST_CYCLES, HarmonicWindows, harmonic_windows
+from pantelos.signal.harmonics.harmonics import Orders, harmonic_orders
+from pantelos.signal.spectra.spectrum import Plan, Spectrum, spectrum_of
+from pantelos.signal.sums.integrals import n_missing
 from pantelos.study.model import Connection, Study
 from pantelos.units import ONE
 

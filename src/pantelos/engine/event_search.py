@@ -15,9 +15,9 @@ from pantelos.errors import StudyError
 from pantelos.progress import Progress
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.levels import Levels
-from pantelos.signal.survey import missing_runs
-from pantelos.signal.unusual import steepest, stretches, usual
+from pantelos.signal.cycles.survey import missing_runs
+from pantelos.signal.levels.levels import Levels
+from pantelos.signal.shapes.unusual import steepest, stretches, usual
 from pantelos.study.model import EventKind, EventSearch, Slope
 from pantelos.units import Unit, unit
 

@@ -14,13 +14,13 @@ from pantelos.reading.kinds import reading_kind
 from pantelos.record.record import recorded
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.distribution import Distribution, distribution
-from pantelos.signal.integrals import Rule, blocks
-from pantelos.signal.lissajous import Ellipse, fitted_ellipse, frequency_ratio
-from pantelos.signal.pyramid import extremes as pyramid_extremes
-from pantelos.signal.repeats import Repeats, overlaid
-from pantelos.signal.statistics import extremes, window_means
-from pantelos.signal.window import Window, samples_between
+from pantelos.signal.cycles.window import Window, samples_between, window_means
+from pantelos.signal.levels.distribution import Distribution, distribution
+from pantelos.signal.sampling.pyramid import extremes as pyramid_extremes
+from pantelos.signal.shapes.lissajous import Ellipse, fitted_ellipse, frequency_ratio
+from pantelos.signal.shapes.repeats import Repeats, overlaid
+from pantelos.signal.sums.integrals import Rule, blocks
+from pantelos.signal.sums.statistics import extremes
 from pantelos.study.model import EventSearch
 
 _CELLS = 240  # of an X–Y picture, each way

@@ -17,8 +17,8 @@ from pantelos.folders import cache_directory
 from pantelos.formats.registry import files_beside
 from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.totals import BlockTotals
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.sums.totals import BlockTotals
 
 WORTH_KEEPING = 1 << 18  # samples: what is taken of fewer is taken again as quickly
 CYCLES_WORTH_KEEPING = 1 << 12  # cycles take longer to find than to read, of all but the shortest records

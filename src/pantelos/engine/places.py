@@ -18,9 +18,9 @@ from pantelos.formula.compiled import Kind
 from pantelos.reading.reading import ReadingKind, Stretch
 from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.totals import BlockTotals
-from pantelos.signal.window import Window, cycles_in, evaluation_window
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window, cycles_in, evaluation_window
+from pantelos.signal.sums.totals import BlockTotals
 from pantelos.study.model import Interval, Study
 
 

@@ -12,7 +12,7 @@ from pantelos.engine.names import Names
 from pantelos.formula.compiled import Kind
 from pantelos.formula.uses import names_used
 from pantelos.power.wirings import wiring
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycles import Cycles
 from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import Connection, Study
 

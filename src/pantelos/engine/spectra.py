@@ -10,15 +10,15 @@ from pantelos.engine.remembered import remembered
 from pantelos.errors import StudyError
 from pantelos.notation import count, duration, number, with_unit
 from pantelos.progress import Progress
-from pantelos.signal.cross_spectrum import CrossSpectrum, cross_spectrum
-from pantelos.signal.distortion_limits import DistortionLimits, Limit, distortion_limits
-from pantelos.signal.spectral_hazards import ALIASED, CHANGING_DB, OFF_LINE, Hazards, hazards_of
-from pantelos.signal.spectral_peaks import Peak, peaks_of
-from pantelos.signal.spectral_scales import DENSITIES, in_decibels, in_scale, symbol_of
-from pantelos.signal.spectral_windows import SpectralWindow, traits
-from pantelos.signal.spectrogram import Spectrogram, spectrogram
-from pantelos.signal.spectrum import FEWEST_SAMPLES, MOST_OVERLAP, MOST_SAMPLES, Plan, Spectrum
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
+from pantelos.signal.spectra.cross_spectrum import CrossSpectrum, cross_spectrum
+from pantelos.signal.spectra.distortion_limits import DistortionLimits, Limit, distortion_limits
+from pantelos.signal.spectra.spectral_hazards import ALIASED, CHANGING_DB, OFF_LINE, Hazards, hazards_of
+from pantelos.signal.spectra.spectral_peaks import Peak, peaks_of
+from pantelos.signal.spectra.spectral_scales import DENSITIES, in_decibels, in_scale, symbol_of
+from pantelos.signal.spectra.spectral_windows import SpectralWindow, traits
+from pantelos.signal.spectra.spectrogram import Spectrogram, spectrogram
+from pantelos.signal.spectra.spectrum import FEWEST_SAMPLES, MOST_OVERLAP, MOST_SAMPLES, Plan, Spectrum
 from pantelos.study.model import Spectral
 from pantelos.units import Unit, unit
 

@@ -14,7 +14,7 @@ import numpy as np
 from pantelos.errors import FormatError
 from pantelos.record.timing import Instants, Segment, Timing
 from pantelos.signal.arrays import AnyArray
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 JITTER = 0.1  # steps
 _MOST_SEGMENTS = 10_000

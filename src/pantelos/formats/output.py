@@ -9,7 +9,7 @@ from pantelos.formats.header import FIRST_SAMPLE_KEY
 from pantelos.progress import Progress
 from pantelos.record.timing import Began
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 
 class OutputChannel(msgspec.Struct, frozen=True, eq=False):

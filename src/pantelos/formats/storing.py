@@ -19,7 +19,7 @@ from pantelos.record.recording import Recording
 from pantelos.record.store import Facts, RecordWriter, StoredColumn, stored_recording
 from pantelos.record.timing import Began, Instants, Timing, even, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import Pyramid
+from pantelos.signal.sampling.pyramid import Pyramid
 
 
 class Block(msgspec.Struct, frozen=True, eq=False):

@@ -23,9 +23,9 @@ from pantelos.formula.syntax import plain
 from pantelos.reading.reading import Divided, ReadingKind, take
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.level_search import Crossings
-from pantelos.signal.levels import Level
-from pantelos.signal.partition import Partition
+from pantelos.signal.levels.level_search import Crossings
+from pantelos.signal.levels.levels import Level
+from pantelos.signal.levels.partition import Partition
 from pantelos.units import ONE, Unit, measured
 
 _NOTHING: Any = None  # a scope for what asks nothing of one

@@ -10,9 +10,9 @@ import numpy as np
 
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import BLOCK, BoolArray, FloatArray
-from pantelos.signal.integrals import CompensatedSum, add_up_running, blocks
-from pantelos.signal.partition import Partition
+from pantelos.signal.levels.partition import Partition
 from pantelos.signal.sharing import WORTH_SHARING, both
+from pantelos.signal.sums.integrals import CompensatedSum, add_up_running, blocks
 from pantelos.units import Unit
 
 # Samples computed at a time: what lies between two operations of a formula stays in the processor's cache.

@@ -7,9 +7,9 @@ from pantelos.formula.derived import Scalar
 from pantelos.reading.reading import ReadingKind, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.level_search import Crossings
-from pantelos.signal.levels import Level
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.levels.level_search import Crossings
+from pantelos.signal.levels.levels import Level
 
 
 class Scope(Protocol):

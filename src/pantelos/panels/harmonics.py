@@ -14,8 +14,8 @@ from pantelos.paper.axis import ticks
 from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.distortion import total_harmonic_distortion
-from pantelos.signal.harmonic_windows import over_windows
+from pantelos.signal.harmonics.distortion import total_harmonic_distortion
+from pantelos.signal.harmonics.harmonic_windows import over_windows
 from pantelos.study.model import OrdersShown, Panel
 from pantelos.units import Unit
 

@@ -15,7 +15,7 @@ from pantelos.panels.subjects import alternating_connections, place_text
 from pantelos.paper.paper import Box, Paper, Role
 from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
-from pantelos.signal.harmonics import Orders
+from pantelos.signal.harmonics.harmonics import Orders
 from pantelos.study.model import Panel
 from pantelos.units import unit
 

@@ -11,7 +11,7 @@ from pantelos.panels.subjects import search_of, waveforms
 from pantelos.paper import hues
 from pantelos.paper.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.progress import Progress
-from pantelos.signal.repeats import Repeats
+from pantelos.signal.shapes.repeats import Repeats
 from pantelos.study.model import Panel
 from pantelos.units import Unit, unit
 

@@ -18,8 +18,8 @@ from pantelos.paper import hues
 from pantelos.paper.paper import Dash, Ink, Role
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.spectral_scales import POWERS
-from pantelos.signal.spectral_windows import KINDS, SpectralWindow, traits
+from pantelos.signal.spectra.spectral_scales import POWERS
+from pantelos.signal.spectra.spectral_windows import KINDS, SpectralWindow, traits
 from pantelos.study import spectral_words as words
 from pantelos.study.model import Panel, Spectral
 from pantelos.units import ONE, Unit, unit

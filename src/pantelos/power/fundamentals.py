@@ -10,7 +10,7 @@ from pantelos.power.quantities import Amount, PowerReading, rest, unbalance_of_l
 from pantelos.power.wirings import Wiring
 from pantelos.power.wirings.wiring import Row
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.sequences import over, sequences
+from pantelos.signal.harmonics.sequences import over, sequences
 
 
 class SystemPower(msgspec.Struct, frozen=True):

@@ -10,13 +10,12 @@ from pantelos.power.quantities import PowerReading, element_power
 from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonics import harmonic_orders
-from pantelos.signal.integrals import parts_between, totals_between
-from pantelos.signal.sequences import plain
-from pantelos.signal.statistics import window_means
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import CHANGING, Window, evaluation_window, window_means
+from pantelos.signal.harmonics.harmonics import harmonic_orders
+from pantelos.signal.harmonics.sequences import plain
+from pantelos.signal.sums.integrals import parts_between, totals_between
 from pantelos.signal.validity import MIN_COVERAGE, defined_between, given, jointly_valid, too_little
-from pantelos.signal.window import CHANGING, Window, evaluation_window
 
 
 class Energy(msgspec.Struct, frozen=True):

@@ -15,12 +15,11 @@ from pantelos.power.quantities import PowerReading
 from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.cycles import Cycles, unbroken
-from pantelos.signal.fractional_ends import REACH
-from pantelos.signal.integrals import totals_between
-from pantelos.signal.statistics import window_means
+from pantelos.signal.cycles.cycles import Cycles, unbroken
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.sums.fractional_ends import REACH
+from pantelos.signal.sums.integrals import totals_between
 from pantelos.signal.validity import given, jointly_valid
-from pantelos.signal.window import Window
 
 _OF_SUMS = {name: name for name in ("P", "S", "P1", "Q1", "PF")}  # what of a whole without effective values is defined
 _OF_ELEMENTS = {

@@ -17,7 +17,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from pantelos.power.wirings import Wiring
-from pantelos.signal.sequences import sequences
+from pantelos.signal.harmonics.sequences import sequences
 
 _ROTATING = 0.45  # negative over positive sequence (or zero over positive): voltages that rotate have less
 _ROTATING_CURRENTS = 0.40  # the same of currents, whose sizes may differ

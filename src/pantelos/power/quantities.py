@@ -13,7 +13,7 @@ from typing import Any, TypeAlias
 import msgspec
 import numpy as np
 
-from pantelos.signal.sequences import over, plain
+from pantelos.signal.harmonics.sequences import over, plain
 
 Amount: TypeAlias = Any  # a float, or an array (n_pieces,) of them
 _ROUNDING = 1e-12  # of the square: less is what the difference of two squares leaves

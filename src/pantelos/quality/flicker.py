@@ -14,7 +14,7 @@ from pantelos.progress import Progress
 from pantelos.quality.half_cycles import HalfCycles
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
 from pantelos.signal.compiled import compiled
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 Lamp: TypeAlias = Literal[230, 120]
 

@@ -16,11 +16,11 @@ from pantelos.quality.levels import Declared, Level
 from pantelos.quality.parameters import deviations, distortion, root_mean_square, signalling, unbalances
 from pantelos.quality.spans import IN_THREE_SECONDS, TEN_MINUTES_S, Span, standard_cycles, windows_from
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonic_windows import harmonic_windows, smoothed
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.harmonics.harmonic_windows import harmonic_windows, smoothed
+from pantelos.signal.harmonics.window_lines import window_lines
 from pantelos.signal.sharing import each
-from pantelos.signal.window import Window
-from pantelos.signal.window_lines import window_lines
 
 ORDERS_KEPT = 100_000  # values of 3 s of all orders that are kept at most, about 3.5 days
 _TOGETHER = 150  # windows at most that are resolved by one of two processors before it looks for other work

@@ -9,8 +9,8 @@ import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import totals_between
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.sums.integrals import totals_between
 
 _INSIDE = 1e-6  # samples
 _SMOOTHED = 17  # crossings

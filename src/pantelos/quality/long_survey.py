@@ -19,8 +19,8 @@ from pantelos.quality.levels import Declared, Level
 from pantelos.quality.spans import TEN_MINUTES_S, Span, ticks
 from pantelos.quality.survey import Survey, survey, two_hours
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.cycle_search import find_cycles
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycle_search import find_cycles
+from pantelos.signal.cycles.cycles import Cycles
 
 _HOUR_S = 3600.0
 _BEFORE_S, _BEHIND_S = TEN_MINUTES_S, 5.0

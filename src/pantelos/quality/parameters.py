@@ -5,7 +5,7 @@ import math
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.sequences import sequences
+from pantelos.signal.harmonics.sequences import sequences
 
 _ON_A_LINE = 0.01  # of the distance between lines
 

@@ -8,10 +8,10 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray
-from pantelos.signal.coherent import cycles_per_window
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import Rule
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.coherent import cycles_per_window
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.sums.integrals import Rule
 
 IN_THREE_SECONDS = 15  # windows in 150 or 180 cycles
 TEN_MINUTES_S, TWO_HOURS_S, TEN_SECONDS_S = 600.0, 7200.0, 10.0

@@ -30,7 +30,7 @@ from pantelos.quality.spans import (
     ticks,
 )
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycles import Cycles
 
 _ON_TICK = 1e-3  # samples
 _SHORTEST_FLICKER_S = 60.0

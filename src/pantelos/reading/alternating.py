@@ -11,12 +11,12 @@ from pantelos.reading.reading import Divided, Measured, Stretch, where_defined
 from pantelos.reading.shape import edge_jitter
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.coherent import coherent_windows
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.harmonics import Orders, harmonic_orders, window_phasors, with_reached_only
-from pantelos.signal.integrals import Rule, blocks
-from pantelos.signal.piecewise import piece_by_piece
-from pantelos.signal.window import Window, evaluation_window
+from pantelos.signal.cycles.coherent import coherent_windows
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window, evaluation_window
+from pantelos.signal.harmonics.harmonics import Orders, harmonic_orders, window_phasors, with_reached_only
+from pantelos.signal.levels.piecewise import piece_by_piece
+from pantelos.signal.sums.integrals import Rule, blocks
 
 NO_CYCLE = "the interval holds no whole cycle"
 _MISSING = "samples are missing, and a spectrum needs every one"

@@ -11,14 +11,14 @@ from pantelos.notation import with_unit
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measure, Measured, NoiseRule, RoundingRule, Stretch, rounded_mean
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray, Reader
-from pantelos.signal.levels import Levels, levels
-from pantelos.signal.noise import lift_of_maximum
-from pantelos.signal.piecewise import piece_extremes as extremes_of_pieces
-from pantelos.signal.piecewise import piece_means as means_of_pieces
-from pantelos.signal.statistics import Extremes, extremes, window_means
-from pantelos.signal.totals import BlockTotals
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.levels.levels import Levels, levels
+from pantelos.signal.levels.piecewise import piece_extremes as extremes_of_pieces
+from pantelos.signal.levels.piecewise import piece_means as means_of_pieces
+from pantelos.signal.shapes.noise import lift_of_maximum
+from pantelos.signal.sums.statistics import Extremes, extremes
+from pantelos.signal.sums.totals import BlockTotals
 from pantelos.signal.validity import given
-from pantelos.signal.window import Window
 
 _HELD = "every value counts as long as it is held"
 EACH_ONCE = "every value counts once"

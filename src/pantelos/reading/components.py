@@ -9,8 +9,8 @@ import numpy as np
 from pantelos.reading.reading import Measure, Measured, Stretch, where_defined
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import Reader
-from pantelos.signal.components import LONGEST, Component, component_near
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
+from pantelos.signal.spectra.components import LONGEST, Component, component_near
 
 _SAID_TONES = 3
 # From a component, the start of the stretch and the rate to a value and its standard uncertainty.

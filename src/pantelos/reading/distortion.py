@@ -10,7 +10,7 @@ from pantelos.reading.amplitude import ac_rms, low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.distortion import Against, Figure
+from pantelos.signal.harmonics.distortion import Against, Figure
 
 
 def of_figure(figure: Figure) -> Measure:

@@ -14,9 +14,9 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.integrals import blocks, n_missing, parts_between
-from pantelos.signal.piecewise import piece_integrals, piece_means
-from pantelos.signal.statistics import window_means
+from pantelos.signal.cycles.window import window_means
+from pantelos.signal.levels.piecewise import piece_integrals, piece_means
+from pantelos.signal.sums.integrals import blocks, n_missing, parts_between
 from pantelos.signal.validity import given
 
 _TOO_SMALL = "one of the channels is below 0.1 % of its range, or zero"

@@ -11,7 +11,7 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray
-from pantelos.signal.sequences import Sequences, sequences
+from pantelos.signal.harmonics.sequences import Sequences, sequences
 
 _NO_ORDER = "the sample rate does not reach this order"
 

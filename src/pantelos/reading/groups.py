@@ -15,11 +15,11 @@ from pantelos.reading.amplitude import low_level
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.coherent import cycles_per_window, windows_of
-from pantelos.signal.distortion import total_harmonic_distortion
-from pantelos.signal.groups import Groups, grouped
-from pantelos.signal.window import Window
-from pantelos.signal.window_lines import window_lines
+from pantelos.signal.cycles.coherent import cycles_per_window, windows_of
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.harmonics.distortion import total_harmonic_distortion
+from pantelos.signal.harmonics.groups import Groups, grouped
+from pantelos.signal.harmonics.window_lines import window_lines
 
 _USUAL = 10  # cycles of a window, at least, where there are so many
 _FEWEST = 4  # cycles of a window that leave lines between its orders

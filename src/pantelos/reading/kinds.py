@@ -16,7 +16,7 @@ from pantelos.reading import phase as pha
 from pantelos.reading import purity as pure
 from pantelos.reading.reading import Group, ReadingKind, Setting, Suits, averaged, rounded_mean
 from pantelos.registry import Registry
-from pantelos.signal import distortion as figures
+from pantelos.signal.harmonics import distortion as figures
 from pantelos.units import Unit, unit
 
 

@@ -9,10 +9,9 @@ from pantelos.reading.reading import Measured, Stretch
 from pantelos.reading.shape import between_samples, crossings_at
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray, median
-from pantelos.signal.levels import levels
-from pantelos.signal.pulses import nearest
-from pantelos.signal.statistics import window_means
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.levels.levels import levels
+from pantelos.signal.shapes.pulses import nearest
 from pantelos.units import unit
 
 _MOST = 1 << 22  # samples that are correlated at a time

@@ -11,11 +11,11 @@ from pantelos.reading.components import at_frequency, phase_between, stacked
 from pantelos.reading.reading import LOW_SIGNAL_SHARE, Divided, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.components import Component, component_near
-from pantelos.signal.harmonics import Orders
-from pantelos.signal.piecewise import piece_by_piece
-from pantelos.signal.tones import strongest_other_tone
-from pantelos.signal.window import CHANGING, Window
+from pantelos.signal.cycles.window import CHANGING, Window
+from pantelos.signal.harmonics.harmonics import Orders
+from pantelos.signal.levels.piecewise import piece_by_piece
+from pantelos.signal.spectra.components import Component, component_near
+from pantelos.signal.spectra.tones import strongest_other_tone
 
 _LEAK_WORTH_SAYING = 1e-6  # rad
 _APART = 3.0  # lines: tones nearer than that may be one that wanders
@@ -25,7 +25,7 @@ def phase(waves: list[Waveform], stretch: Stretch) -> Measured:
     """Return the angle of the first waveform against the second, rad, of their fundamental or at the frequency that is told.
 
     Over whole cycles with even weights, which is exact for what repeats with them. Where other tones are present, near or far,
-    their leakage would turn the angle; then the component is fitted together with them (`signal/components.py`).
+    their leakage would turn the angle; then the component is fitted together with them (`signal/spectra/components.py`).
     """
     asked = stretch.numbers[0] if stretch.numbers else math.nan
     if math.isfinite(asked):

@@ -5,10 +5,10 @@ from collections.abc import Callable
 
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
-from pantelos.signal.purity import Purity, purity_of
-from pantelos.signal.spectral_windows import KINDS, SpectralWindow
-from pantelos.signal.spectrum import LONGEST_BLOCK, Plan, spectrum_of
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.spectra.purity import Purity, purity_of
+from pantelos.signal.spectra.spectral_windows import KINDS, SpectralWindow
+from pantelos.signal.spectra.spectrum import LONGEST_BLOCK, Plan, spectrum_of
 
 _FEWEST = 64  # samples
 _AMPLITUDE = 1.5  # power of a full sine over that of the rounding of one step, times the squared number of steps

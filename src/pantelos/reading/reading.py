@@ -10,13 +10,13 @@ import numpy as np
 
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.level_search import Crossings
-from pantelos.signal.partition import Partition
-from pantelos.signal.piecewise import piece_by_piece
-from pantelos.signal.totals import BlockTotals
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import CHANGING, Window, evaluation_window, samples_between
+from pantelos.signal.levels.level_search import Crossings
+from pantelos.signal.levels.partition import Partition
+from pantelos.signal.levels.piecewise import piece_by_piece
+from pantelos.signal.sums.totals import BlockTotals
 from pantelos.signal.validity import MIN_COVERAGE, defined_between, too_little
-from pantelos.signal.window import CHANGING, Window, evaluation_window, samples_between
 from pantelos.units import Unit, unit
 
 LOW_SIGNAL_SHARE = 1e-3  # of the stated range: ratios and angles of anything smaller are not given

@@ -12,11 +12,11 @@ from pantelos.record.clipping import clipped_between
 from pantelos.record.record import recorded
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import n_missing, totals_between
-from pantelos.signal.level_search import Crossings, level_crossings
-from pantelos.signal.levels import levels
-from pantelos.signal.piecewise import piece_integrals
-from pantelos.signal.pulses import (
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.levels.level_search import Crossings, level_crossings
+from pantelos.signal.levels.levels import levels
+from pantelos.signal.levels.piecewise import piece_integrals
+from pantelos.signal.shapes.pulses import (
     PeriodsInside,
     Pulses,
     band_around,
@@ -30,9 +30,9 @@ from pantelos.signal.pulses import (
     transition_times,
     without_pauses,
 )
-from pantelos.signal.trend import trend
+from pantelos.signal.sums.integrals import n_missing, totals_between
+from pantelos.signal.sums.trend import trend
 from pantelos.signal.validity import given
-from pantelos.signal.window import Window
 
 SETTLED_WITHIN = 0.02  # of the step
 _CORNER = 0.11  # samples, standard: what straight lines between samples do at the corners of a transition of four samples

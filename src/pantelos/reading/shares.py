@@ -8,8 +8,8 @@ from pantelos.reading.amplitude import EACH_ONCE, found_extremes
 from pantelos.reading.reading import Measure, Measured, Stretch
 from pantelos.record.waveform import Stepped, Waveform
 from pantelos.signal.arrays import FloatArray, percentiles
-from pantelos.signal.distribution import EXACT, FINE_CLASSES, percentile
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.window import Window
+from pantelos.signal.levels.distribution import EXACT, FINE_CLASSES, percentile
 
 
 def share_below(share: float | None = None) -> Measure:

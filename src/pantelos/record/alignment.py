@@ -13,7 +13,7 @@ from pantelos.record.assembly import MOST_MISSING, offset_behind, offset_by_star
 from pantelos.record.placement import Placement
 from pantelos.record.recording import RawChannel, Recording
 from pantelos.record.timing import Instants, stop_of
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 _NEAR = 0.1  # of a step
 _HYSTERESIS = 0.1  # of the range of the channel: an edge has come from below the one level and passed the other

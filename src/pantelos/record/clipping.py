@@ -15,10 +15,10 @@ from pantelos.record.pieces import Piece
 from pantelos.record.record import Channel
 from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.distribution import distribution
-from pantelos.signal.pyramid import BUCKET
-from pantelos.signal.states import states_of
-from pantelos.signal.statistics import in_runs
+from pantelos.signal.levels.distribution import distribution
+from pantelos.signal.levels.states import states_of
+from pantelos.signal.sampling.pyramid import BUCKET
+from pantelos.signal.sums.statistics import in_runs
 
 _AT_ONCE = 256  # buckets looked at together: a run across two of them may count a few samples less
 _AT_RANGE = 0.999  # of the stated range

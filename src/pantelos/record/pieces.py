@@ -8,8 +8,8 @@ import numpy as np
 from pantelos.record.recording import RawChannel
 from pantelos.record.timing import Instants, Segment
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.interpolation import MARGIN, between_instants, between_samples, held
-from pantelos.signal.pyramid import envelope_between, extremes
+from pantelos.signal.sampling.interpolation import MARGIN, between_instants, between_samples, held
+from pantelos.signal.sampling.pyramid import envelope_between, extremes
 
 _ON_GRID = 1e-6  # samples: what lies closer to the grid than that lies on it
 _SPARSE = 4.0  # own samples per picture column: with fewer, interpolated values are drawn

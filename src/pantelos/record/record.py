@@ -15,8 +15,8 @@ from pantelos.record.scaling import Scaling
 from pantelos.record.timing import Began, Timing, even
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import n_missing
-from pantelos.signal.level_search import Crossings, crossings_in_numbers, level_crossings
+from pantelos.signal.levels.level_search import Crossings, crossings_in_numbers, level_crossings
+from pantelos.signal.sums.integrals import n_missing
 from pantelos.units import Unit
 
 

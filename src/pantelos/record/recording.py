@@ -10,7 +10,7 @@ from pantelos.notice import Notice
 from pantelos.record.file_numbers import FileNumbers
 from pantelos.record.timing import Began, Timing, rate_of, start_of
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import Pyramid
+from pantelos.signal.sampling.pyramid import Pyramid
 from pantelos.units import Unit
 
 Samples: TypeAlias = AnyArray | FileNumbers

@@ -25,7 +25,7 @@ from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import RawChannel, Recording, Samples
 from pantelos.record.timing import Began, Instants, Segment, Timing
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramid_above, pyramids_of
+from pantelos.signal.sampling.pyramid import Pyramid, PyramidBuilder, flattened, from_flattened, pyramid_above, pyramids_of
 from pantelos.units import unit
 
 _LAYOUT = 5  # raised when the folder's content changes its form

@@ -16,7 +16,7 @@ from pantelos.record.recording import RawChannel
 from pantelos.recorder.driver import Taken
 from pantelos.recorder.recording import News
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.pyramid import build_pyramid
+from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit
 

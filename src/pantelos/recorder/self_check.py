@@ -21,7 +21,7 @@ from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.recording import record
 from pantelos.recorder.signals import Signal, Tone
 from pantelos.recorder.studying import study_of
-from pantelos.signal.lissajous import fitted_ellipse
+from pantelos.signal.shapes.lissajous import fitted_ellipse
 from pantelos.study.model import Evidence, EvidenceRow
 
 AMPLITUDE = 0.8  # of the range

@@ -16,8 +16,8 @@ from pantelos.progress import Progress
 from pantelos.record.waveform import Waveform
 from pantelos.saving import clear_leftovers
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.decimation import PASSBAND, STOPBAND_DB, half_length, reduced
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
+from pantelos.signal.filters.decimation import PASSBAND, STOPBAND_DB, half_length, reduced
 from pantelos.study.model import WHOLE_RECORD
 from pantelos.units import unit
 

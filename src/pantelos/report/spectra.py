@@ -10,8 +10,8 @@ from pantelos.engine.spectra import SpectrumFound, cautions_of, cross_spectrum_f
 from pantelos.notation import number
 from pantelos.progress import Progress
 from pantelos.report.table import Cell, Table, TableColumn, cell
-from pantelos.signal.cross_spectrum import ENOUGH_BLOCKS
-from pantelos.signal.spectral_windows import traits
+from pantelos.signal.spectra.cross_spectrum import ENOUGH_BLOCKS
+from pantelos.signal.spectra.spectral_windows import traits
 from pantelos.study.model import Panel, Spectral, SpectrumTrace
 from pantelos.study.wired import conductor_of
 

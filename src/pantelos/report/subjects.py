@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.signal.window import evaluation_window
+from pantelos.signal.cycles.window import evaluation_window
 from pantelos.study.model import WHOLE_RECORD, Study
 
 

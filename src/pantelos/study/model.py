@@ -13,7 +13,7 @@ from pantelos.formats.dialect import Dialect
 from pantelos.notation import MISSING, minus, with_unit
 from pantelos.record.placement import Placement
 from pantelos.record.scaling import Scaling
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.units import unit
 
 _WITH_PREFIX = ("V", "s")

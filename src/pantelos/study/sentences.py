@@ -10,7 +10,7 @@ from pantelos.amounts import NUMBER, amount_of
 from pantelos.errors import StudyError, UnitError, clipped
 from pantelos.formula.compiled import Types
 from pantelos.notation import with_unit
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study.model import EventKind, EventSearch, Slope
 from pantelos.units import Unit, unit
 

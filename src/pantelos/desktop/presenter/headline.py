@@ -8,7 +8,7 @@ import msgspec
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import riding_difference
 from pantelos.notation import duration, seconds, with_unit
-from pantelos.signal.window import cycles_in, is_whole
+from pantelos.signal.cycles.window import cycles_in, is_whole
 from pantelos.units import unit
 
 

@@ -15,7 +15,7 @@ from pantelos.desktop.traces.lane_tools import LaneTools
 from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Panel, Slope, Study
 

@@ -11,7 +11,7 @@ from pantelos.engine.event_search import Events
 from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, panel_kind
 from pantelos.panels.panel import Takes
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventKind, EventSearch, Panel, Slope
 

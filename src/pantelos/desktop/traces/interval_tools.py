@@ -11,7 +11,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.filling import RULES, intervals_by_rule
 from pantelos.errors import PantelosError
-from pantelos.signal.window import cycles_in
+from pantelos.signal.cycles.window import cycles_in
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Study
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen
 from pantelos.desktop.presenter.ledger import Row, as_recorded, lane_extent, row_at
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.traces.lane_stage import LaneStage
-from pantelos.signal.levels import Level
+from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch
 

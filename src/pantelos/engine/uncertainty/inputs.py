@@ -14,8 +14,8 @@ from pantelos.engine.remembered import remembered
 from pantelos.engine.uncertainty.moving import TIME_BASE
 from pantelos.record.transducer import TransducerKind
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.noise import noise_floor
-from pantelos.signal.window import samples_between
+from pantelos.signal.cycles.window import samples_between
+from pantelos.signal.shapes.noise import noise_floor
 from pantelos.study.model import Study
 from pantelos.units import unit
 

@@ -14,7 +14,7 @@ from pantelos.engine.references import recorded_behind
 from pantelos.formula.derived import Derived
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.cycles import Cycles
+from pantelos.signal.cycles.cycles import Cycles
 
 TIME_BASE = "time base"
 

@@ -19,7 +19,7 @@ from pantelos.formula.compiled import Kind
 from pantelos.reading.reading import Reading, ReadingKind, Stretch, rounded_mean
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.statistics import window_means
+from pantelos.signal.cycles.window import window_means
 
 _MATTERS = 0.01  # of what is stated: a phase error of half a degree that does less is not worth a word
 _LIFT_WORTH_SAYING = 0.1  # of the standard uncertainty

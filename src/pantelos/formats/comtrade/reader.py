@@ -29,7 +29,7 @@ from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
 from pantelos.record.timing import Timing, rate_of
 from pantelos.signal.arrays import AnyArray
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 _SIDES = {"P": "primary", "S": "secondary"}
 

@@ -22,7 +22,7 @@ from pantelos.progress import Progress
 from pantelos.record.recording import Recording
 from pantelos.record.store import StoredColumn
 from pantelos.signal.arrays import AnyArray
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 
 def _timed(found: Contents) -> tuple[list[Timed], list[Notice]]:

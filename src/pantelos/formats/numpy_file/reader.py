@@ -30,7 +30,7 @@ from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 _LONGEST_LIST = 1 << 16  # bytes
 _LOCAL_HEADER = struct.Struct("<4s5H3I2H")  # of a member of a ZIP file

@@ -13,8 +13,8 @@ from pantelos.formats.storing import Known
 from pantelos.record.file_numbers import OpenFile
 from pantelos.record.store import making_folder
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.growing_pyramid import GrowingPyramid
-from pantelos.signal.pyramid import BUCKET, Pyramid, envelope
+from pantelos.signal.sampling.growing_pyramid import GrowingPyramid
+from pantelos.signal.sampling.pyramid import BUCKET, Pyramid, envelope
 
 TYPE = "<i2"  # of the numbers
 _FEW = BUCKET  # rows of a column that are looked at one by one

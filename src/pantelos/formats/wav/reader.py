@@ -25,7 +25,7 @@ from pantelos.record.file_numbers import OpenFile
 from pantelos.record.recording import Recording
 from pantelos.record.store import Place, StoredColumn
 from pantelos.signal.arrays import AnyArray
-from pantelos.signal.integrals import blocks
+from pantelos.signal.sums.integrals import blocks
 
 _PCM, _FLOAT, _EXTENSIBLE = 1, 3, 0xFFFE
 _LONGEST_COMMENT = 1 << 24

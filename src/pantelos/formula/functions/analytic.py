@@ -8,13 +8,12 @@ import numpy as np
 from pantelos.formula.derived import Neighboured
 from pantelos.formula.functions.function import SIGNALS, Function, Given, Parameter
 from pantelos.record.waveform import Waveform
-from pantelos.signal.analytic import analytic
 from pantelos.signal.arrays import ComplexArray, FloatArray
-from pantelos.signal.cycles import Cycles
-from pantelos.signal.integrals import Rule
-from pantelos.signal.statistics import window_means
+from pantelos.signal.cycles.cycles import Cycles
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.filters.analytic import analytic
+from pantelos.signal.sums.integrals import Rule
 from pantelos.signal.validity import defined_between
-from pantelos.signal.window import Window
 from pantelos.units import Unit, unit
 
 _CATEGORY = "analytic signal"

@@ -11,11 +11,10 @@ from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Give
 from pantelos.formula.functions.running import RUNNING_MEAN
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.filtering import Kind, butterworth, filtered
-from pantelos.signal.integrals import Rule
-from pantelos.signal.statistics import window_means
-from pantelos.signal.trend import trend
-from pantelos.signal.window import Window
+from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.filters.filtering import Kind, butterworth, filtered
+from pantelos.signal.sums.integrals import Rule
+from pantelos.signal.sums.trend import trend
 from pantelos.units import ONE, Unit, unit
 
 _CATEGORY = "filter"

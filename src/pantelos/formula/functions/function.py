@@ -14,7 +14,7 @@ from pantelos.formula.nodes import Name, Node, Pairs, Quoted
 from pantelos.formula.scope import Scope
 from pantelos.reading.reading import ReadingKind
 from pantelos.record.waveform import Waveform
-from pantelos.signal.partition import Partition
+from pantelos.signal.levels.partition import Partition
 from pantelos.units import ONE, Unit
 
 SIGNALS = frozenset({Kind.SIGNAL})

@@ -10,10 +10,10 @@ from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Give
 from pantelos.notation import with_unit
 from pantelos.quality.half_cycles import half_cycle_edges
 from pantelos.record.waveform import Waveform
-from pantelos.signal.cycles import unbroken
-from pantelos.signal.level_search import Crossings
-from pantelos.signal.levels import Level
-from pantelos.signal.partition import Partition, from_edges
+from pantelos.signal.cycles.cycles import unbroken
+from pantelos.signal.levels.level_search import Crossings
+from pantelos.signal.levels.levels import Level
+from pantelos.signal.levels.partition import Partition, from_edges
 from pantelos.units import ONE, Unit, unit
 
 CATEGORY = "over pieces"

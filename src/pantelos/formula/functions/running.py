@@ -11,8 +11,8 @@ from pantelos.formula.derived import Derived, Neighboured, RunningIntegral
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Place, Role
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.integrals import totals_between
-from pantelos.signal.sliding import around, around_in_cycles, window_extremes, window_means
+from pantelos.signal.sums.integrals import totals_between
+from pantelos.signal.sums.sliding import around, around_in_cycles, window_extremes, window_means
 from pantelos.units import unit
 
 _CATEGORY = "running"

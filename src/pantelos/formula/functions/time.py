@@ -11,7 +11,7 @@ from pantelos.formula.derived import Blocks, Derived, Neighboured
 from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.interpolation import MARGIN, between_samples
+from pantelos.signal.sampling.interpolation import MARGIN, between_samples
 from pantelos.units import Unit, unit
 
 _CATEGORY = "time"

@@ -11,7 +11,7 @@ from pantelos.report.sheets.orders import HARMONIC_METHOD, PERCENT, SHARE, parts
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.subjects import windows_used
 from pantelos.report.table import Cell, Table, TableColumn, cell
-from pantelos.signal.distortion import total_harmonic_distortion
+from pantelos.signal.harmonics.distortion import total_harmonic_distortion
 
 
 def distortion_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:

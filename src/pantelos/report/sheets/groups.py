@@ -14,7 +14,7 @@ from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
-from pantelos.signal.harmonic_windows import BAND_CENTRES_HZ, HarmonicWindows, over_windows, prevailing
+from pantelos.signal.harmonics.harmonic_windows import BAND_CENTRES_HZ, HarmonicWindows, over_windows, prevailing
 
 _KINDS = (
     ("component", "component", "the line of the order"),

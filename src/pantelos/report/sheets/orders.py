@@ -10,7 +10,7 @@ from pantelos.engine.references import Reference
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.harmonics import Orders
+from pantelos.signal.harmonics.harmonics import Orders
 
 SHARE = "% of 1st"
 PERCENT = 0.01  # of SI, as in units; so all ways to a number agree to the last digit

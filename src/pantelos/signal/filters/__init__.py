@@ -1,0 +1,1 @@
+"""Filters, and fewer samples."""

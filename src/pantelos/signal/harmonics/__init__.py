@@ -1,0 +1,1 @@
+"""Orders, groups and sequences over whole cycles."""

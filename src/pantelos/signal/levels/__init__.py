@@ -1,0 +1,1 @@
+"""Levels that a waveform rests on or crosses, and the pieces between its crossings."""

@@ -1,0 +1,1 @@
+"""Between samples and far above them: values at any instant, pictures of any width."""

@@ -1,0 +1,1 @@
+"""What a waveform looks like: pulses, repeats, ellipses, noise, what is unlike the rest."""

@@ -1,0 +1,1 @@
+"""Spectra of any stretch, and single tones in it."""

@@ -1,0 +1,1 @@
+"""Sums, means and extremes over any stretch: the one place where samples are added up."""
