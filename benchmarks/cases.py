@@ -365,7 +365,7 @@ import sys, time, os
 start = time.perf_counter()
 from pathlib import Path
 from pantelos.desktop.application import make_application
-from pantelos.desktop.screenshots import wait_until
+from pantelos.desktop.pictures.screenshots import wait_until
 from pantelos.desktop.theme import LIGHT, apply_theme
 from pantelos.desktop.main_window import MainWindow
 app = make_application(); apply_theme(app, LIGHT)

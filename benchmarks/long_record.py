@@ -31,12 +31,12 @@ def pauses(folder: Path, small: bool) -> Result:  # noqa: PLR0915 - one session 
     from PyQt6.QtGui import QMouseEvent, QWheelEvent
     from PyQt6.QtWidgets import QApplication
 
+    from pantelos.desktop.actions.view_actions import pan, show_whole
     from pantelos.desktop.application import make_application
     from pantelos.desktop.main_window import MainWindow
+    from pantelos.desktop.pictures.screenshots import settle
     from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate
-    from pantelos.desktop.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
-    from pantelos.desktop.view_actions import pan, show_whole
 
     n = 1_000_000 if small else 100_000_000
     path = _file(folder, n)

@@ -69,7 +69,7 @@ def pointer(folder: Path, small: bool) -> Result:
 
     from pantelos.desktop.application import make_application
     from pantelos.desktop.main_window import MainWindow
-    from pantelos.desktop.screenshots import settle
+    from pantelos.desktop.pictures.screenshots import settle
     from pantelos.desktop.theme import LIGHT, apply_theme
 
     n = 1_000_000 if small else 100_000_000

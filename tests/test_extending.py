@@ -13,7 +13,7 @@ import pytest
 
 from pantelos.checks import CHECKS
 from pantelos.checks.check import Check
-from pantelos.desktop.commands import commands
+from pantelos.desktop.actions.commands import commands
 from pantelos.desktop.presenter.completion import offers
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.format import Format
@@ -164,7 +164,7 @@ def test_the_window_offers_them_all(qtbot, study):
     from PyQt6.QtWidgets import QMenu
 
     from pantelos.desktop.main_window import MainWindow
-    from pantelos.desktop.screenshots import settle
+    from pantelos.desktop.pictures.screenshots import settle
     from pantelos.desktop.theme import LIGHT
 
     with TABLES.with_entry(SIZES), WIRINGS.with_entry(RING), PANELS.with_entry(PEAK), CHECKS.with_entry(LOUD):

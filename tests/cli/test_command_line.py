@@ -10,7 +10,7 @@ import pyarrow.parquet as pq
 import pytest
 
 from pantelos.cli import main as entry
-from pantelos.desktop.commands import commands
+from pantelos.desktop.actions.commands import commands
 from pantelos.study.storage import load_study
 
 NEW = ("--channel", "i1=2 [V]: clamp 100 mV/A, reversed, range 5 V", "--channel", "u1=1: direct",

@@ -4,11 +4,11 @@ import pytest
 from PyQt6.QtWidgets import QApplication
 from unknown import write_unknown
 
-from pantelos.desktop import study_files
+from pantelos.desktop.files import study_files
 from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.parts.questions import Answer
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
-from pantelos.desktop.questions import Answer
-from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
 
 

@@ -9,14 +9,14 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from pantelos.desktop.find_action import FindAction, rank
-from pantelos.desktop.help_desk import help_place
+from pantelos.desktop.actions.find_action import FindAction, rank
+from pantelos.desktop.help.help_desk import help_place
+from pantelos.desktop.help.logbook import begin_log
+from pantelos.desktop.help.settings_dialog import SettingsDialog
 from pantelos.desktop.importing.dialog import ImportDialog
-from pantelos.desktop.logbook import begin_log
 from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
-from pantelos.desktop.screenshots import settle
-from pantelos.desktop.settings_dialog import SettingsDialog
 from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.help_pages import help_pages, search_pages
 from pantelos.paper import hues

@@ -8,7 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from pantelos.desktop.importing.dialog import ImportDialog
-from pantelos.desktop.screenshots import settle, wait_until
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 
 MOST_GESTURES, MOST_FOR_A_REPORT = 20, 25
 PLAIN, SHIFT, CTRL = Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier

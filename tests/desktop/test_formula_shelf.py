@@ -4,11 +4,11 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from pantelos.desktop.formulas.shelf import FORMULAS, FUNCTIONS
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 from pantelos.desktop.presenter import derive as presenter
 from pantelos.desktop.presenter.completion import argument_help, call_at, offers
 from pantelos.desktop.presenter.derive import judge
 from pantelos.desktop.presenter.formulas import State, formula_rows
-from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.functions import all_functions
 from pantelos.study import operations as op

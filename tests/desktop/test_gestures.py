@@ -6,10 +6,10 @@ from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QDragEnterEvent, QDragMoveEvent, QDropEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QFileDialog, QMenu
 
+from pantelos.desktop.files.samples_dialog import SamplesDialog
+from pantelos.desktop.files.study_files import Files
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 from pantelos.desktop.presenter.view import TimeView
-from pantelos.desktop.samples_dialog import SamplesDialog
-from pantelos.desktop.screenshots import settle, wait_until
-from pantelos.desktop.study_files import Files
 from pantelos.desktop.traces.lane_changes import CHANNEL_MIME
 from pantelos.desktop.traces.lane_columns import LEFT
 from pantelos.record.pieces import Grid

@@ -5,9 +5,9 @@ from PyQt6.QtCore import QModelIndex, QPoint, Qt, QUrl
 from PyQt6.QtWidgets import QApplication
 
 from pantelos.demo.small import ensure_small_demo, small_demo
+from pantelos.desktop.files.study_files import Files
 from pantelos.desktop.main_window import MainWindow
-from pantelos.desktop.screenshots import settle
-from pantelos.desktop.study_files import Files
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.reading.kinds import READINGS
 from pantelos.study import operations as op

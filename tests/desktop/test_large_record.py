@@ -12,9 +12,9 @@ from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QApplication
 
+from pantelos.desktop.actions.view_actions import pan, show_whole
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate
-from pantelos.desktop.screenshots import settle
-from pantelos.desktop.view_actions import pan, show_whole
 from pantelos.record.recording import RawChannel
 from pantelos.signal.sampling.pyramid import BUCKET
 from pantelos.study import operations as op

@@ -13,13 +13,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QToolButton
 from unknown import write_unknown
 
-from pantelos.desktop import study_files
+from pantelos.desktop.files import study_files
 from pantelos.desktop.formulas.shelf import FORMULAS
 from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.parts.questions import Answer
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 from pantelos.desktop.presenter.reading_columns import ReadingColumn, narrower
-from pantelos.desktop.questions import Answer
-from pantelos.desktop.screenshots import settle
 from pantelos.desktop.theme import LIGHT, apply_theme
 from pantelos.desktop.traces.lane_columns import LEFT
 from pantelos.panels import PANELS, first_panel
@@ -177,7 +177,7 @@ from pantelos.demo.small import SMALL_DEMOS
 from pantelos.desktop.formulas.shelf import FORMULAS
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
-from pantelos.desktop.screenshots import settle
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.theme import LIGHT
 app = QApplication(sys.argv)
 window = MainWindow(LIGHT)

@@ -8,11 +8,11 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication
 
+from pantelos.desktop.drawing.painting import joined
 from pantelos.desktop.importing import ImportDialog
-from pantelos.desktop.painting import joined
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 from pantelos.desktop.presenter.import_plan import draft
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lane_picture import line_envelope
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import Cancelled, StudyError

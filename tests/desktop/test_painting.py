@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor, QImage, QPainter
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.paper.hues import Weight
 
 WIDTH, HEIGHT = 705, 86

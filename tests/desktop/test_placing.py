@@ -9,13 +9,13 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QImage, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog, QMenu, QWidget
 
-from pantelos.desktop.picture_out import image_of, svg_of
+from pantelos.desktop.drawing.picture_out import image_of, svg_of
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 from pantelos.desktop.presenter.destination import place_from
 from pantelos.desktop.presenter.reading_columns import ReadingColumn, reading_columns
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.desktop.presenter.time_axis import axis_marks, instant_text
 from pantelos.desktop.presenter.view import TimeView
-from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid

@@ -8,10 +8,10 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from unknown import NO_LIMIT_MS
 
+from pantelos.desktop.files.study_files import Files
 from pantelos.desktop.main_window import MainWindow
-from pantelos.desktop.questions import Answer
+from pantelos.desktop.parts.questions import Answer
 from pantelos.desktop.recorder import page as pages
-from pantelos.desktop.study_files import Files
 from pantelos.desktop.theme import LIGHT
 from pantelos.errors import FileAccessError
 

@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog
 from pantelos.demo.awkward import write_awkward
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft, with_rate, with_scale
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
-from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.errors import FileAccessError, PantelosError
 from pantelos.settings import change_settings
 from pantelos.study import operations as op

@@ -5,7 +5,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QFileDialog
 
-from pantelos.desktop.screenshots import settle
+from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op

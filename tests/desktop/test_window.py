@@ -13,11 +13,11 @@ from PyQt6.QtWidgets import QApplication
 from pantelos.desktop.application import _Mishap
 from pantelos.desktop.importing import ImportDialog
 from pantelos.desktop.main_window import MainWindow
+from pantelos.desktop.pictures.screenshots import settle, wait_until
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 from pantelos.desktop.presenter.ledger import lane_axes
 from pantelos.desktop.presenter.reading_columns import ReadingColumn
 from pantelos.desktop.presenter.view import TimeView
-from pantelos.desktop.screenshots import settle, wait_until
 from pantelos.desktop.theme import DARK, LIGHT
 from pantelos.desktop.traces.lane_changes import drop_channel
 from pantelos.desktop.traces.lane_places import heights

@@ -20,8 +20,8 @@ from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import survey
 from pantelos.report.sheets.disturbances import disturbances_table
-from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.signal.cycles import cycle_search
+from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.study import operations as op
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "accuracy"))

@@ -57,7 +57,7 @@ def _without_window(study: Path, pictures: bool) -> None:
     if not pictures:
         return
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from pantelos.desktop.screenshots import take_screenshots
+    from pantelos.desktop.pictures.screenshots import take_screenshots
 
     for picture in take_screenshots(study, study.parent / "pictures"):
         say(f"picture:  {picture}")

@@ -42,7 +42,7 @@ def screenshots(to: Annotated[Path, Argument(help="Folder for the pictures.", me
     """Take a picture of every main view with the demo data."""
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from pantelos.demo.writing import ensure_demo
-    from pantelos.desktop.screenshots import take_screenshots
+    from pantelos.desktop.pictures.screenshots import take_screenshots
 
     for picture in take_screenshots(ensure_demo(), to):
         say(str(picture))

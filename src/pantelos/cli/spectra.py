@@ -94,7 +94,7 @@ def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
 
         write_whole(to, panel_svg(evaluation, panel))
     else:
-        from pantelos.desktop.panel_pictures import save_panel  # pixels are the toolkit's
+        from pantelos.desktop.pictures.panel_pictures import save_panel  # pixels are the toolkit's
 
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         save_panel(evaluation, panel, to)

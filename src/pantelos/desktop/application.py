@@ -10,7 +10,7 @@ from PyQt6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
-from pantelos.desktop.logbook import begin_log
+from pantelos.desktop.help.logbook import begin_log
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.theme import apply_theme, chosen_theme
 from pantelos.errors import PantelosError

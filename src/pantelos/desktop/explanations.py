@@ -2,7 +2,7 @@
 
 from PyQt6.QtCore import QObject, QPoint
 
-from pantelos.desktop.popups import ExplanationPopup
+from pantelos.desktop.parts.popups import ExplanationPopup
 from pantelos.desktop.presenter.tables import explained_cell
 from pantelos.desktop.stage import Stage
 from pantelos.handover.blocks import About

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QObject, QPoint
 
 from pantelos.checks import concerns, run_checks
-from pantelos.desktop.popups import ChecksPopup
+from pantelos.desktop.parts.popups import ChecksPopup
 from pantelos.desktop.stage import Stage
 from pantelos.notice import Notice
 from pantelos.study.finding import remedy_of

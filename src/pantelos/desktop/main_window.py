@@ -19,24 +19,24 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.commands import Command, Menu, Needs, commands, shortcuts
+from pantelos.desktop.actions.commands import Command, Menu, Needs, commands, shortcuts
+from pantelos.desktop.actions.find_action import FindAction
 from pantelos.desktop.document import Document
 from pantelos.desktop.explanations import Explaining
-from pantelos.desktop.find_action import FindAction
+from pantelos.desktop.files.recent_menu import RecentMenu
+from pantelos.desktop.files.start_page import StartPage
+from pantelos.desktop.files.study_files import Files
 from pantelos.desktop.findings import Checking
-from pantelos.desktop.help_desk import HELP, HelpDesk
+from pantelos.desktop.help.help_desk import HELP, HelpDesk
 from pantelos.desktop.importing.work import Imports
-from pantelos.desktop.notice_bar import NoticeBar
-from pantelos.desktop.page_hint import PageHint
+from pantelos.desktop.parts.notice_bar import NoticeBar
+from pantelos.desktop.parts.page_hint import PageHint
 from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
-from pantelos.desktop.recent_menu import RecentMenu
 from pantelos.desktop.recorder.page import RecorderPage
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.start_page import StartPage
-from pantelos.desktop.study_files import Files
 from pantelos.desktop.tables.handover_page import HandoverPage
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme, chosen_theme

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QWidget
 
 from pantelos.demo.small import SmallDemo
 from pantelos.desktop.document import Document
-from pantelos.desktop.help_desk import HelpDesk
-from pantelos.desktop.notice_bar import NoticeBar
+from pantelos.desktop.help.help_desk import HelpDesk
+from pantelos.desktop.parts.notice_bar import NoticeBar
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.handover_page import HandoverPage

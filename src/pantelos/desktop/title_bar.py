@@ -3,7 +3,7 @@
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QToolButton, QWidget
 
-from pantelos.desktop.labels import ShortLabel
+from pantelos.desktop.parts.labels import ShortLabel
 from pantelos.desktop.presenter.headline import Headline
 from pantelos.desktop.theme import Theme
 

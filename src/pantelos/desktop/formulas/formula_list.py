@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.formulas.group_dialog import GroupDialog
-from pantelos.desktop.menus import offer
+from pantelos.desktop.parts.menus import offer
 from pantelos.desktop.presenter.formulas import FormulaRow, State, formula_rows
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError

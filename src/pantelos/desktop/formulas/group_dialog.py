@@ -2,7 +2,7 @@
 
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.study.groups import Group, fitting_channels, proposed, texts_of, with_group

@@ -4,7 +4,7 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QTableWidget, QTableWidgetItem, QWidget
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.import_plan import ImportDraft, sketch_of
 from pantelos.formats.dialect import Role
 from pantelos.paper.hues import Weight

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from pantelos.desktop.labels import ShortLabel
-from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
+from pantelos.desktop.parts.labels import ShortLabel
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError

@@ -7,8 +7,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop.painting import draw_envelope
-from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.drawing.painting import draw_envelope
+from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.notation import with_unit
 from pantelos.paper.axis import fitted, value_ticks

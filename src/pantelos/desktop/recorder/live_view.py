@@ -6,7 +6,7 @@ from typing import Any, TypeAlias
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QSplitter, QToolButton, QVBoxLayout, QWidget
 
-from pantelos.desktop.labels import ShortLabel
+from pantelos.desktop.parts.labels import ShortLabel
 from pantelos.desktop.recorder.live_panel import LivePanel, picture_or_reason
 from pantelos.desktop.recorder.live_trace import LiveTrace
 from pantelos.desktop.runner import Runner

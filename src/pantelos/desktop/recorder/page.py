@@ -22,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.questions import Answer, ask
+from pantelos.desktop.parts.questions import Answer, ask
 from pantelos.desktop.recorder.channel_table import ChannelTable
 from pantelos.desktop.recorder.evidence_dialog import EvidenceDialog
 from pantelos.desktop.recorder.live_view import LiveView

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.labels import ShortLabel, breakable
+from pantelos.desktop.parts.labels import ShortLabel, breakable
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.header import WrappedHeader
 from pantelos.desktop.tables.share_bar import ShareBar

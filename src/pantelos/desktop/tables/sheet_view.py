@@ -7,7 +7,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QRectF, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QImage, QPainter, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QApplication, QMenu, QTextBrowser, QWidget
 
-from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
 from pantelos.handover.blocks import About, Bar, Block, Cell, Column, Facts, Figure, Grid, Heading, Row, Sheet, Words

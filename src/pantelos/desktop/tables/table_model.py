@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 from PyQt6.QtGui import QColor
 
-from pantelos.desktop.labels import breakable
+from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.notation import MISSING, digits_after_point, minus
 from pantelos.report.table import Cell, Table

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, QPoint
 from PyQt6.QtWidgets import QMenu
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.menus import offer, submenu
+from pantelos.desktop.parts.menus import offer, submenu
 from pantelos.desktop.traces.event_steps import EventSteps
 from pantelos.desktop.traces.interval_tools import IntervalTools
 from pantelos.desktop.traces.lane_tools import LaneTools

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QObject, QPoint
 from PyQt6.QtWidgets import QMenu
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.menus import offer, submenu
+from pantelos.desktop.parts.menus import offer, submenu
 from pantelos.desktop.presenter.reading_columns import reading_columns
 from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.reading.kinds import single_readings

@@ -7,8 +7,8 @@ from PyQt6.QtCore import QEvent, QObject, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.completion import argument_help, call_at, offers, word_at
 from pantelos.desktop.presenter.derive import Judgement, answer, judge, preview_curve, worth_a_preview
 from pantelos.desktop.runner import Runner

@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind

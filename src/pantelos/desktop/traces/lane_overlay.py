@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import Row, shown
 from pantelos.desktop.traces.lane_places import heights
 from pantelos.desktop.traces.lane_stage import LaneStage

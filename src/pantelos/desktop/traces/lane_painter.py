@@ -5,8 +5,8 @@ from msgspec.structs import replace as with_changes
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, QPen
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import LaneAxis, Row, lane_axes, look_text
 from pantelos.desktop.presenter.reading_columns import Cells, cell_text, narrower, reading_columns
 from pantelos.desktop.selection import Selection

@@ -6,7 +6,7 @@ import numpy as np
 from PyQt6.QtCore import QLineF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import LaneAxis, shown
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.theme import Theme

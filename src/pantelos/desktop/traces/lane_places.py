@@ -6,8 +6,8 @@ from collections.abc import Callable
 import numpy as np
 from PyQt6.QtCore import QRectF
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import Row, axis_of, lane_extent, row_at, rows, shown
 from pantelos.desktop.presenter.snapping import snapped
 from pantelos.desktop.selection import Selection

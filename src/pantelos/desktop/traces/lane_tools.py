@@ -6,9 +6,9 @@ from PyQt6.QtCore import QObject, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QInputDialog
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
-from pantelos.desktop.picture_out import Figure
+from pantelos.desktop.drawing import painting
+from pantelos.desktop.drawing.picture_out import Figure
 from pantelos.desktop.presenter.ledger import Row, lane_axes, lane_extent, lane_unit, lanes_alike, row_at, shown
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.theme import LIGHT

@@ -14,8 +14,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import LEAST_HEIGHT, row_at
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.completion import Offer
 
 _WIDTH, _WORD, _ROWS = 560, 190, 9

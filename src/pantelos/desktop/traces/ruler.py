@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.headline import edge_text
 from pantelos.desktop.presenter.reading_columns import reading_columns
 from pantelos.desktop.presenter.time_axis import axis_marks, instant_text

@@ -11,10 +11,10 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QSizePolicy, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.labels import breakable
-from pantelos.desktop.menus import offer
-from pantelos.desktop.popups import Popup
-from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
+from pantelos.desktop.parts.labels import breakable
+from pantelos.desktop.parts.menus import offer
+from pantelos.desktop.parts.popups import Popup
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.engine.chain import Chain, chain_of

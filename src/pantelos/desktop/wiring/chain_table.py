@@ -5,8 +5,8 @@ from PyQt6.QtCore import QItemSelectionModel, QModelIndex, QObject, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.chain import DIRECTION, EDITABLE, NOW, TRANSDUCER
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.wiring.chain_editor import ChainEditor

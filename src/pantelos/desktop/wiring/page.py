@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.notices import NoticeCard
+from pantelos.desktop.parts.notices import NoticeCard
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.wiring.chain_strip import ChainStrip

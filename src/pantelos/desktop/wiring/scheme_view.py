@@ -16,8 +16,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop import painting
 from pantelos.desktop.document import Document
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_changes import CHANNEL_MIME
 from pantelos.power.wirings import Socket, wiring

@@ -4,8 +4,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop.labels import breakable
-from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
+from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.panels.panel import PanelKind, Reach

@@ -5,8 +5,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QFormLayout, QLabel, QLineEdit, QWidget
 
-from pantelos.desktop.labels import breakable
-from pantelos.desktop.popups import Popup
+from pantelos.desktop.parts.labels import breakable
+from pantelos.desktop.parts.popups import Popup
 from pantelos.errors import PantelosError
 from pantelos.panels.panel import Entry
 from pantelos.study.model import Panel

@@ -8,8 +8,8 @@ from PyQt6.QtCore import QEvent, QObject, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.labels import ShortLabel
-from pantelos.desktop.menus import offer, submenu
+from pantelos.desktop.parts.labels import ShortLabel
+from pantelos.desktop.parts.menus import offer, submenu
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.desktop.traces.panels.canvas import PanelCanvas

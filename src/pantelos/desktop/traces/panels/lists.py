@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.labels import breakable
+from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.presenter.time_axis import instant_text
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody

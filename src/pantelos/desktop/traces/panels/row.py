@@ -9,7 +9,7 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.picture_out import Figure
+from pantelos.desktop.drawing.picture_out import Figure
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QRect, QRectF, QSize, Q
 from PyQt6.QtGui import QColor, QGuiApplication, QImage, QPainter
 from PyQt6.QtSvg import QSvgGenerator
 
-from pantelos.desktop import painting
+from pantelos.desktop.drawing import painting
 from pantelos.desktop.theme import LIGHT
 from pantelos.errors import StudyError
 from pantelos.saving import write_whole

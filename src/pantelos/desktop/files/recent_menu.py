@@ -5,7 +5,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from pantelos.desktop.menus import offer
+from pantelos.desktop.parts.menus import offer
 from pantelos.settings import recent_files
 
 

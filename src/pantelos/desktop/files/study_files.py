@@ -8,10 +8,10 @@ from PyQt6.QtWidgets import QFileDialog
 
 from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
-from pantelos.desktop.picture_out import Figure, copy_figure, save_figure
+from pantelos.desktop.drawing.picture_out import Figure, copy_figure, save_figure
+from pantelos.desktop.files.samples_dialog import SamplesDialog
+from pantelos.desktop.parts.questions import Answer, ask
 from pantelos.desktop.presenter.sample_choice import SamplesChoice
-from pantelos.desktop.questions import Answer, ask
-from pantelos.desktop.samples_dialog import SamplesDialog
 from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
 from pantelos.handover.bundle import BUNDLE_SUFFIX, opened_bundle

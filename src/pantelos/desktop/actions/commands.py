@@ -6,11 +6,11 @@ from enum import StrEnum
 import msgspec
 
 from pantelos.demo.small import SMALL_DEMOS, SmallDemo
-from pantelos.desktop import help_actions, record_actions
-from pantelos.desktop import interval_actions as on_interval
-from pantelos.desktop import view_actions as on_view
+from pantelos.desktop.actions import help_actions, record_actions
+from pantelos.desktop.actions import interval_actions as on_interval
+from pantelos.desktop.actions import view_actions as on_view
 from pantelos.desktop.formulas.shelf import FORMULAS, FUNCTIONS
-from pantelos.desktop.help_window import KEYS
+from pantelos.desktop.help.help_window import KEYS
 from pantelos.desktop.presenter.snapping import Snap
 from pantelos.desktop.stage import Stage
 from pantelos.formats.dialect import Side

@@ -3,8 +3,8 @@
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
 from pantelos import __version__
-from pantelos.desktop.logbook import report_facts
-from pantelos.desktop.settings_dialog import SettingsDialog
+from pantelos.desktop.help.logbook import report_facts
+from pantelos.desktop.help.settings_dialog import SettingsDialog
 from pantelos.desktop.stage import Stage
 
 

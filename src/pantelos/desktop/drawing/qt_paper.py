@@ -7,8 +7,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPen, QPolygonF
 
-from pantelos.desktop import painting
-from pantelos.desktop.labels import breakable
+from pantelos.desktop.drawing import painting
+from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.paper.paper import Align, Box, Dash, Ink, Role
 from pantelos.signal.arrays import AnyArray, FloatArray

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, QPoint
 from PyQt6.QtGui import QCursor
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop.help_window import HelpWindow
+from pantelos.desktop.help.help_window import HelpWindow
 
 HELP = "help"  # the property of a widget that names its place in the documentation: page#heading
 _PAGES = ("Wiring (F2)", "Traces (F3)", "Tables (F4)", "Import")  # headings of the user guide, as the pages of the window stand

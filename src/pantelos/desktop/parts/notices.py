@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
-from pantelos.desktop.labels import breakable
+from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.notice import GRAVE_FIRST, Notice, Severity
 from pantelos.study.finding import remedy_of

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.desktop.labels import breakable
+from pantelos.desktop.parts.labels import breakable
 from pantelos.errors import PantelosError
 from pantelos.record.scaling import parse_scaling
 from pantelos.settings import change_settings, forget_used, load_settings

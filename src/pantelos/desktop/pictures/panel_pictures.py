@@ -5,8 +5,8 @@ from pathlib import Path
 from PyQt6.QtCore import QSize
 
 from pantelos.desktop.application import make_application
-from pantelos.desktop.picture_out import Figure, save_figure
-from pantelos.desktop.qt_paper import QtPaper, box_of
+from pantelos.desktop.drawing.picture_out import Figure, save_figure
+from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import LIGHT
 from pantelos.engine.evaluation import Evaluation
 from pantelos.report.panel_figures import HEIGHT, WIDTH, captioned, panel_figure

@@ -1,0 +1,1 @@
+"""What can be done, declared once, and found by a word."""

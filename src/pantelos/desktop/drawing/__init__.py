@@ -1,0 +1,1 @@
+"""How figures and traces come onto the screen and into pictures."""

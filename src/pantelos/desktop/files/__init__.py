@@ -1,0 +1,1 @@
+"""Opening, saving, exporting, and what is shown before anything is open."""

@@ -1,0 +1,1 @@
+"""The documentation in the window, the log, the settings."""

@@ -1,0 +1,1 @@
+"""Small widgets that every page is made of."""

@@ -1,0 +1,1 @@
+"""Pictures without a window: of every main view, of a panel."""
