@@ -19,7 +19,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import LIGHT
 from pantelos.formats.recorded.layout import RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
-from pantelos.recorder.driver import Recorder, Rows, Taken
+from pantelos.recorder.driver import Recorder, RowsRead, Taken
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.recording import News, record
@@ -89,7 +89,7 @@ def _shots_seen(small: bool) -> tuple[float, float]:
         shots += (RecordedShot(k * n, k * n, float(k)),)
         rows = _rows(n, k * 7, rate)
         start = time.perf_counter()
-        live.add(News(Rows(k * n, (k + 1) * n, 0, rows, True, False), shots, (k + 1) * n, 0, 0))
+        live.add(News(RowsRead(k * n, (k + 1) * n, 0, rows, True, False), shots, (k + 1) * n, 0, 0))
         page.live.look()
         page.live.trace.repaint()
         waveforms.append(time.perf_counter() - start)
@@ -125,7 +125,7 @@ def redraw_behind_an_hour(folder: Path, small: bool) -> Result:
     writer = RecordingWriter(folder / "hour.recording", RecordedHeader(rate, channels), 1)
     for k in range(36 if small else 360):
         writer.add(rows)
-        got, n = Rows(k * block, (k + 1) * block, 0, rows, True, False), (k + 1) * block
+        got, n = RowsRead(k * block, (k + 1) * block, 0, rows, True, False), (k + 1) * block
         live.add(News(got, (RecordedShot(0, 0, 0.0),), n, 0, 0, growing=writer.growing))
     page.live.look()
     while page.live.busy:

@@ -19,7 +19,7 @@ class HelpPage(msgspec.Struct, frozen=True):
     text: str
 
 
-class Found(msgspec.Struct, frozen=True):
+class FoundPassage(msgspec.Struct, frozen=True):
     """A place in a page: the heading above it, and the line."""
 
     page: HelpPage
@@ -44,17 +44,17 @@ def _plain(line: str) -> str:
     return " ".join(re.sub(r"\[([^\]]*)\]\([^)]*\)", r"\1", re.sub(r"[*`#|]|^\s*-", " ", line)).split())
 
 
-def search_pages(pages: list[HelpPage], text: str) -> list[Found]:
+def search_pages(pages: list[HelpPage], text: str) -> list[FoundPassage]:
     """Return the lines that hold every word of a text, headings first."""
     words = text.lower().split()
     if not words or max(map(len, words)) < _SHORTEST:
         return []
-    in_headings, in_lines = list[Found](), list[Found]()
+    in_headings, in_lines = list[FoundPassage](), list[FoundPassage]()
     for page in pages:
         heading = page.title
         for line in page.text.splitlines():
             is_heading = line.startswith("#")
             heading = line.lstrip("# ").strip() if is_heading else heading
             if all(word in line.lower() for word in words):
-                (in_headings if is_heading else in_lines).append(Found(page, heading, _plain(line)))
+                (in_headings if is_heading else in_lines).append(FoundPassage(page, heading, _plain(line)))
     return in_headings + in_lines

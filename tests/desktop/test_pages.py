@@ -16,7 +16,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.traces.lane_picture import line_envelope
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import Cancelled, StudyError
-from pantelos.formats.dialect import Role
+from pantelos.formats.dialect import ColumnRole
 from pantelos.panels import PANELS, panel_picture
 from pantelos.panels.harmonics import HarmonicsPicture
 from pantelos.panels.phasors import PhasorPicture
@@ -100,8 +100,8 @@ def test_the_preview_is_corrected_by_hand(qtbot, tmp_path, window):
     dialog.grid.item(0, 2).setText("b")
     dialog.grid.item(1, 1).setText("V")
     box = dialog.grid.cellWidget(2, 0)
-    box.setCurrentIndex(list(Role).index(Role.TIME))
-    box.activated.emit(list(Role).index(Role.TIME))
+    box.setCurrentIndex(list(ColumnRole).index(ColumnRole.TIME))
+    box.activated.emit(list(ColumnRole).index(ColumnRole.TIME))
     dialog.grid.item(1, 0).setText("ms")
     assert dialog.draft.problems == ()
     assert dialog.import_button.isEnabled()

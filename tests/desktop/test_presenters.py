@@ -13,7 +13,7 @@ from pantelos.desktop.presenter.ledger import row_at, rows
 from pantelos.desktop.presenter.strip_channel import bar_rows
 from pantelos.desktop.presenter.view import TimeView, ViewHistory
 from pantelos.engine.evaluation import Evaluation
-from pantelos.formats.dialect import Role
+from pantelos.formats.dialect import ColumnRole
 from pantelos.notation import number, seconds, with_unit
 from pantelos.paper import hues
 from pantelos.paper.axis import decade_ticks, fitted, ticks, value_ticks
@@ -128,7 +128,7 @@ def test_the_import_draft_is_corrected_before_anything_is_built(tmp_path):
     given = with_rate(with_column(given, 1, name="i", symbol="A"), "50 us")
     assert (given.problems, given.dialect.rate_hz) == ((), 20_000)
     assert "not a sample rate" in with_rate(given, "fast").problems[0]
-    assert with_column(given, 0, role=Role.TIME).dialect.time_column == 0
+    assert with_column(given, 0, role=ColumnRole.TIME).dialect.time_column == 0
     assert "about 2 rows" in given.summary
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from pantelos.accuracy.budget import Budget, Contribution, Input, Shape
-from pantelos.engine.chain import Point, between, chain_of, chain_over_time
+from pantelos.engine.chain import MeasuredPoint, between, chain_of, chain_over_time
 from pantelos.errors import StudyError
 from pantelos.panels import panel_picture
 from pantelos.progress import Progress
@@ -18,7 +18,7 @@ def point(name, p, *amounts):
     shared = Input("gain", "shared", Shape.NORMAL, 1.0)
     own = Input("gain", name, Shape.NORMAL, 1.0)
     budget = Budget(tuple(Contribution(one, amount) for one, amount in zip((own, shared), amounts, strict=False)))
-    return Point(name, p, budget if amounts else None, max(p, 0.0), max(-p, 0.0))
+    return MeasuredPoint(name, p, budget if amounts else None, max(p, 0.0), max(-p, 0.0))
 
 
 def test_losses_and_efficiency_and_what_both_powers_share():

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from pantelos.errors import Cancelled, PantelosError
 from pantelos.folders import cache_directory
-from pantelos.formats.dialect import Column, Role
+from pantelos.formats.dialect import Column, ColumnRole
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.text.preview import preview_text
 from pantelos.formats.text.reader import read_text
@@ -112,12 +112,12 @@ def test_files_of_one_to_a_thousand_columns_with_names_that_repeat(n_columns, wr
 def test_what_was_corrected_is_offered_for_files_of_the_same_shape_and_never_used_unasked(write):
     text = "sample rate: 1 kHz\na,b [V]\n1,2\n3,4\n5,6\n"
     seen = look(write(text))
-    columns = (Column("u1", "mV"), Column("b", "kV", Role.SKIP))
+    columns = (Column("u1", "mV"), Column("b", "kV", ColumnRole.SKIP))
     import_recording(Study(), write(text), msgspec.structs.replace(seen.dialect, columns=columns, rate_hz=5.0), seen=seen)
     again = look(write(text.replace("1,2", "7,8"), "another.csv"))
     assert again.dialect == seen.dialect
     agreed = agreed_before(again)
-    assert agreed.columns == (Column("u1", "mV"), Column("b", "V", Role.SKIP))  # the unit in the header stays
+    assert agreed.columns == (Column("u1", "mV"), Column("b", "V", ColumnRole.SKIP))  # the unit in the header stays
     assert agreed.rate_hz == 1000
     assert any("agreed on" in reason for reason in as_before(again).reasons)
     assert agreed_before(look(write("sample rate: 1 kHz\na,c\n1,2\n3,4\n", "other.csv"))) is None
@@ -264,4 +264,4 @@ def test_mutated_files_are_read_or_refused_in_one_sentence(write, choice):
 
 def test_only_one_column_is_the_time(write):
     found = preview_text(write("0.000,1\n0.001,2\n0.002,3\n")).dialect
-    assert [c.role for c in found.columns] == [Role.TIME, Role.CHANNEL]
+    assert [c.role for c in found.columns] == [ColumnRole.TIME, ColumnRole.CHANNEL]

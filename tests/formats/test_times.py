@@ -5,7 +5,7 @@ import pytest
 
 from pantelos.cli.recordings import corrected
 from pantelos.errors import FormatError
-from pantelos.formats.dialect import Role
+from pantelos.formats.dialect import ColumnRole
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview
@@ -63,7 +63,7 @@ def written(request, tmp_path):
 
 
 def times_of(path):
-    return [column.name for column in preview(path).dialect.columns if column.role is Role.TIME]
+    return [column.name for column in preview(path).dialect.columns if column.role is ColumnRole.TIME]
 
 
 @pytest.mark.parametrize("behaviour", WARM)
@@ -73,7 +73,7 @@ def test_what_begins_with_a_t_is_a_channel_beside_a_time(written, behaviour, tim
     for order in ((time, "U", other, "I"), ("U", "I", other, time), (other, time, "U", "I")):
         path = written(**{name: arrays[name] for name in order})
         found = preview(path)
-        assert [column.name for column in found.dialect.columns if column.role is Role.TIME] == [time]
+        assert [column.name for column in found.dialect.columns if column.role is ColumnRole.TIME] == [time]
     study, recordings = import_recording(Study(), path, found.dialect)
     (recording,) = recordings.of(study.record.files[0])
     read = {raw.name: raw for raw in recording.channels}
@@ -113,7 +113,7 @@ def test_a_time_that_is_chosen_takes_the_place_of_the_one_that_was_found(written
     seen = preview(written(time=T, U=U, x=2 * T, I=I)).dialect
     at = next(k for k, column in enumerate(seen.columns, 1) if column.name == "x")
     dialect = corrected(seen, None, [f"{at}=time:ms"])
-    assert [(c.name, c.unit) for c in dialect.columns if c.role is Role.TIME] == [("x", "ms")]
+    assert [(c.name, c.unit) for c in dialect.columns if c.role is ColumnRole.TIME] == [("x", "ms")]
 
 
 def test_a_slow_column_keeps_the_time_of_the_rows_when_the_others_are_left_out(tmp_path):

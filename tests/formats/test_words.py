@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from pantelos.formats.bases import Timed, bases_of
 from pantelos.formats.beside import Beside, Rate, rate_of, said_of
 from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST, YEAR_FIRST, began_at, date_order, is_clock, is_date, is_stamp, zone_s
-from pantelos.formats.dialect import Column, Dialect, Role, Side, TimeBase
+from pantelos.formats.dialect import Column, ColumnRole, Dialect, Side, TimeBase
 from pantelos.formats.header import key_value, stated_rate, stated_start
 from pantelos.formats.heading_names import is_index, is_time, split_name, unique
 from pantelos.formats.vocabulary import UNITS, plain_words
@@ -109,7 +109,7 @@ def test_the_nearest_place_that_speaks_of_an_array_counts():
     assert said_of(0, [(Beside({"units": "V, A"}), (0, 1, 2))], UNITS) == "V, A"  # a list of another length is one text
 
 
-def timed(name, n, rate=None, role=Role.CHANNEL, place="", own=True):
+def timed(name, n, rate=None, role=ColumnRole.CHANNEL, place="", own=True):
     return Timed(Column(name, "1", role), n, place, Rate(rate, f"fs: {rate}", own) if rate else None)
 
 
@@ -119,16 +119,19 @@ def test_arrays_go_by_their_own_times_or_are_left_out_and_said():
     found = bases_of([timed("slow", 10, 5.0), timed("u", 100, 50.0), timed("i", 100)])
     assert [c.base for c in found.columns] == [1, 0, 0]  # i has the length of u, and so its rate
     assert [base.rate_hz for base in found.bases] == [50.0, 5.0]
-    by_time = bases_of([timed("t", 100, role=Role.TIME), timed("u", 100), timed("x", 7)])
-    assert [c.role for c in by_time.columns] == [Role.TIME, Role.CHANNEL, Role.SKIP]
+    by_time = bases_of([timed("t", 100, role=ColumnRole.TIME), timed("u", 100), timed("x", 7)])
+    assert [c.role for c in by_time.columns] == [ColumnRole.TIME, ColumnRole.CHANNEL, ColumnRole.SKIP]
     assert "left out: x" in by_time.told[0].text
     shared = bases_of([timed("u", 100, 50.0, own=False), timed("few", 7, 50.0, own=False)])
-    assert [c.role for c in shared.columns] == [Role.CHANNEL, Role.SKIP]  # a rate of the whole file is not that of seven numbers
+    assert [c.role for c in shared.columns] == [
+        ColumnRole.CHANNEL,
+        ColumnRole.SKIP,
+    ]  # a rate of the whole file is not that of seven numbers
     near = bases_of(
         [
-            timed("t", 9, role=Role.TIME, place="a/t"),
+            timed("t", 9, role=ColumnRole.TIME, place="a/t"),
             timed("u", 9, place="a/u"),
-            timed("t2", 9, role=Role.TIME, place="b/t"),
+            timed("t2", 9, role=ColumnRole.TIME, place="b/t"),
             timed("i", 9, place="b/i"),
         ]
     )

@@ -8,12 +8,13 @@ from hypothesis import strategies as st
 
 from pantelos.formula.functions import all_functions
 from pantelos.formula.nodes import (
+    BareWord,
     Both,
     Call,
-    Chain,
     Comparison,
+    ComparisonChain,
+    ComparisonLink,
     Converted,
-    Link,
     Name,
     Negative,
     Node,
@@ -24,19 +25,18 @@ from pantelos.formula.nodes import (
     Power,
     Quoted,
     Where,
-    Word,
 )  # fmt: skip
 from pantelos.formula.printing import rewritten, written
 from pantelos.formula.syntax import parse
 
 
 def word(text):
-    return Word(0, 0, text)
+    return BareWord(0, 0, text)
 
 
 def alike(a, b):
     """Return whether two parts of formulas are the same but for their places."""
-    if isinstance(a, Node | Link) and type(a) is type(b):
+    if isinstance(a, Node | ComparisonLink) and type(a) is type(b):
         fields = [name for name in a.__struct_fields__ if name not in ("start", "stop")]
         return all(alike(getattr(a, name), getattr(b, name)) for name in fields)
     if isinstance(a, tuple):
@@ -52,13 +52,15 @@ ATOMS = NUMBERS | NAMES
 
 def joined(first, links):
     """Return a chain as the parser makes it: one whose first part is a chain goes on with it."""
-    if isinstance(first, Chain):
-        return Chain(0, 0, first.first, (*first.links, *links))
-    return Chain(0, 0, first, tuple(links))
+    if isinstance(first, ComparisonChain):
+        return ComparisonChain(0, 0, first.first, (*first.links, *links))
+    return ComparisonChain(0, 0, first, tuple(links))
 
 
 def larger(inner):
-    links = st.lists(st.builds(lambda sign, of: Link(word(sign), of), st.sampled_from("+-*/"), inner), min_size=1, max_size=3)
+    links = st.lists(
+        st.builds(lambda sign, of: ComparisonLink(word(sign), of), st.sampled_from("+-*/"), inner), min_size=1, max_size=3
+    )
     comparison = st.builds(
         lambda a, sign, b: Comparison(0, 0, a, word(sign), b), inner, st.sampled_from(["<", ">=", "!="]), inner
     )

@@ -15,7 +15,7 @@ from pantelos.formula.compiled import Kind, Known
 from pantelos.formula.derived import Derived, RunningIntegral
 from pantelos.formula.examples import example_on
 from pantelos.formula.functions import all_functions
-from pantelos.formula.functions.function import Given
+from pantelos.formula.functions.function import GivenArguments
 from pantelos.formula.functions.running import RECEIVED, RETURNED
 from pantelos.record.pieces import Grid
 from pantelos.signal.arrays import BLOCK
@@ -130,7 +130,7 @@ def parts_by_hand(p):
 def test_energies_received_and_returned_make_the_net_and_never_fall(values):
     p = np.array(values)
     wave = Derived(lambda a, b: p[a:b], unit("W"), len(p), 1.0)
-    curves = [function.make(Given((wave,), unit("J"))).read(0, len(p)) for function in (RECEIVED, RETURNED)]
+    curves = [function.make(GivenArguments((wave,), unit("J"))).read(0, len(p)) for function in (RECEIVED, RETURNED)]
     net = RunningIntegral(wave, unit("J")).read(0, len(p))
     assert curves[0] - curves[1] == pytest.approx(net, abs=1e-9 * max(1.0, np.abs(p).sum()))
     assert all((np.diff(curve) >= -1e-12).all() for curve in curves)

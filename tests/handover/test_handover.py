@@ -16,11 +16,11 @@ from pantelos.cli.main import run
 from pantelos.demo.writing import write_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover.blocks import Cell, Column, Composition, Grid, Row, Sheet, Words
+from pantelos.handover.blocks import Cell, CellGrid, Composition, GridColumn, GridRow, Sheet, Words
 from pantelos.handover.bundle import opened_bundle, unpack_bundle, write_bundle
 from pantelos.handover.columns import choice_of, column_titles, with_columns
 from pantelos.handover.composition import compose
-from pantelos.handover.fitting import Setting, column_widths, groups, parted
+from pantelos.handover.fitting import TypeSetting, column_widths, groups, parted
 from pantelos.handover.html import html
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.pdf import pdf
@@ -35,7 +35,7 @@ from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study, save_study
 from pantelos.units import unit
 
-_BY = Setting(8.0, 6.2, 7.2, 4.0, 0.72)
+_BY = TypeSetting(8.0, 6.2, 7.2, 4.0, 0.72)
 
 
 @pytest.fixture(scope="module")
@@ -62,9 +62,9 @@ def test_columns_are_chosen_and_ordered_and_it_is_said(lift, made, tmp_path):
         "L3",
         "total",
     )
-    whole = next(block for block in power.blocks if isinstance(block, Grid))
+    whole = next(block for block in power.blocks if isinstance(block, CellGrid))
     chosen = with_columns(power, choice_of(column_titles(power), ["total", "L2"]))
-    grid = next(block for block in chosen.blocks if isinstance(block, Grid))
+    grid = next(block for block in chosen.blocks if isinstance(block, CellGrid))
     assert [(c.title, c.group) for c in grid.columns] == [
         ("", ""), ("", ""), ("total", "steady lift"), ("L2", "steady lift"), ("total", "mains dip"),
     ]  # fmt: skip
@@ -76,7 +76,7 @@ def test_columns_are_chosen_and_ordered_and_it_is_said(lift, made, tmp_path):
     other = with_columns(power, ColumnChoice(("total",), ("another",)))
     assert set(column_titles(other)) == set(column_titles(power)) and column_titles(other)[0] == "total"
     assert "left out" not in other.subtitle
-    given = next(block for block in harmonics.blocks if isinstance(block, Grid)).columns
+    given = next(block for block in harmonics.blocks if isinstance(block, CellGrid)).columns
     channels = [c.title for c in given if c.title not in ("order", "f", "limit")]
     copy = tmp_path / "copy.pantelos"
     save_study(evaluation.study, copy)
@@ -111,20 +111,22 @@ def test_sheets_hold_the_numbers_of_the_evaluation(lift, made):
         "own",
         "methods",
     }
-    mains = next(block for block in sheets["power"].blocks if isinstance(block, Grid))
+    mains = next(block for block in sheets["power"].blocks if isinstance(block, CellGrid))
     p = next(row for row in mains.rows if row.cells and row.cells[0].text == "P")
     total = evaluation.power(evaluation.study.connections[0], "steady lift").total
     at = [column.title for column in mains.columns].index("total")
     assert p.cells[at].value == total.P / 1000 and (p.cells[1].text, p.cells[at].text) == ("kW", "10.425")
     assert p.cells[at].within == "±0.040" and p.cells[at].about.key == "P"
-    dips = next(block for block in sheets["disturbances"].blocks if isinstance(block, Grid))
+    dips = next(block for block in sheets["disturbances"].blocks if isinstance(block, CellGrid))
     assert dips.rows[0].cells[1].text == "dip" and float(dips.rows[0].cells[5].text) == pytest.approx(60, abs=0.5)
 
 
 def test_what_a_cell_keeps_in_full_is_what_it_shows(made):
     n = 0
     for sheet in made.sheets:
-        for cell in (c for b in sheet.blocks if isinstance(b, Grid) for row in b.rows for c in row.cells if c.value is not None):
+        for cell in (
+            c for b in sheet.blocks if isinstance(b, CellGrid) for row in b.rows for c in row.cells if c.value is not None
+        ):
             number = cell.text.partition(" ")[0].replace("−", "-")
             if number == "—":
                 continue
@@ -152,8 +154,8 @@ def test_pdf_pages_are_numbered_heads_repeat_and_nothing_is_cut(made):
     n = len(re.findall(rb"/Type /Page\b", content))
     assert 8 <= n <= 20
     for paper in ("A4", "Letter"):
-        many = Grid((Column("order", right=False), *(Column(f"c{k}", group="x") for k in range(4))), tuple(
-            Row(tuple(Cell(f"{k * j + 0.5}") for j in range(5))) for k in range(300)
+        many = CellGrid((GridColumn("order", right=False), *(GridColumn(f"c{k}", group="x") for k in range(4))), tuple(
+            GridRow(tuple(Cell(f"{k * j + 0.5}") for j in range(5))) for k in range(300)
         ))  # fmt: skip
         made_long = Composition("long", "p", (Sheet("a", "A", "b", (many, Words("word " * 300))),), (), paper)
         assert len(re.findall(rb"/Type /Page\b", pdf(made_long))) >= 5
@@ -181,7 +183,7 @@ def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, ma
 def test_grids_are_parted_between_intervals_and_fit(made):
     for sheet in made.sheets:
         for block in sheet.blocks:
-            if not isinstance(block, Grid):
+            if not isinstance(block, CellGrid):
                 continue
             for part in parted(block, 500.0, _BY):
                 widths = column_widths(part, 500.0, _BY)
@@ -189,9 +191,9 @@ def test_grids_are_parted_between_intervals_and_fit(made):
                 for row in part.rows:
                     for cell, column, wide in zip(row.cells, part.columns, widths, strict=False):
                         assert not column.right or _BY.needed(cell) <= wide, (sheet.id, cell.text)
-    wide = Grid(
-        (Column("a"), *(Column("x", group=name) for name in "bcde" for _ in range(3))),
-        (Row(tuple(Cell("123456789") for _ in range(13))),),
+    wide = CellGrid(
+        (GridColumn("a"), *(GridColumn("x", group=name) for name in "bcde" for _ in range(3))),
+        (GridRow(tuple(Cell("123456789") for _ in range(13))),),
     )
     parts = parted(wide, 260.0, _BY)
     assert [g for part in parts for g, _ in groups(part) if g] == list("bcde") and all(

@@ -9,7 +9,7 @@ import pytest
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.quality import judged_sets
 from pantelos.errors import StudyError
-from pantelos.quality.levels import OF_CURRENTS, Level
+from pantelos.quality.levels import OF_CURRENTS, MeasuredLevel
 from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
 from pantelos.quality.spans import Span
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
@@ -19,7 +19,7 @@ INPUTS = {"R_sce": 66.0, "I_ref": 20.0, "I_L": 50.0, "Isc_IL": 40.0, "P": 300.0,
 DECLARED = 230.0
 
 
-def levels(limit: Limit, wanted: float, n: int = 100, flagged: int = 0) -> dict[str, Level]:
+def levels(limit: Limit, wanted: float, n: int = 100, flagged: int = 0) -> dict[str, MeasuredLevel]:
     """Return values of which all are `wanted`, in the unit of the limit, on the second of three channels; harmless elsewhere."""
     one = limit.requirement
     to_unit = {"deviation": DECLARED * (1 + wanted / 100), "U_din": DECLARED * wanted / 100, "fundamental": 100 * wanted / 100}
@@ -34,7 +34,11 @@ def levels(limit: Limit, wanted: float, n: int = 100, flagged: int = 0) -> dict[
     else:
         values[:, 1] = value
     flags = np.arange(n) < flagged
-    return {one.base: Level(one.base, Span(np.arange(n) * 1.0, np.arange(n) + 1.0), np.ones(n), flags, {one.parameter: values})}
+    return {
+        one.base: MeasuredLevel(
+            one.base, Span(np.arange(n) * 1.0, np.arange(n) + 1.0), np.ones(n), flags, {one.parameter: values}
+        )
+    }
 
 
 def verdict(limit: Limit, of, wanted: float, share: float = 0.0, wrong: dict[str, str] | None = None) -> Judged:
@@ -94,7 +98,7 @@ def test_the_share_decides_and_flagged_values_are_left_out():
     (limit,) = [one for one in limits_of(of, {}) if one.id == "magnitude"]
     values = np.full((1008, 1), 230.0)
     values[:50] = 260.0  # 95.0397 % inside
-    level = Level(
+    level = MeasuredLevel(
         "10 min", Span(np.arange(1008.0), np.arange(1008) + 1.0), np.ones(1008), np.zeros(1008, dtype=bool), {"U": values}
     )
     basis = Basis({"10 min": level}, {"U": ("u1",)}, 230.0, {}, lambda *_: (np.nan, np.nan), {})
@@ -118,7 +122,7 @@ def test_small_currents_are_disregarded_and_high_odd_orders_share_what_is_allowe
     limits = {one.id: one for one in limits_of(of, {})}
     orders = np.zeros((1, 1, 51))
     orders[0, 0, 1], orders[0, 0, 23], orders[0, 0, 39] = 10.0, 1.3 * limits["order average 23"].high, 0.004
-    level = Level(
+    level = MeasuredLevel(
         "observation", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"Ig": orders, "Ig max": orders}
     )
     basis = Basis({"observation": level}, {"I": ("i",)}, 230.0, {}, lambda *_: (0.01, 0.0), {})
@@ -193,7 +197,7 @@ def test_a_phase_without_values_and_a_clipped_current_are_told_where_they_count(
     values[:, 1] = np.nan
     span, fine = Span(np.arange(100.0), np.arange(100) + 1.0), np.zeros(100, dtype=bool)
     held = {"U": values, "u2": np.full((100, 1), 0.5)}
-    basis = Basis({"10 min": Level("10 min", span, np.ones(100), fine, held)}, {"U": ("u1", "u2", "u3"), "I": ("i1",)}, 230.0, {},
+    basis = Basis({"10 min": MeasuredLevel("10 min", span, np.ones(100), fine, held)}, {"U": ("u1", "u2", "u3"), "I": ("i1",)}, 230.0, {},
                   lambda *_: (0.001, 0.0), {"i1": "i1 is clipped"})  # fmt: skip
     missing = judge(limits["magnitude"], of, basis)
     assert (missing.verdict, missing.channel) == (Verdict.INSUFFICIENT, "u2")

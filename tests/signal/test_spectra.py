@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from pantelos.signal.spectra.distortion_limits import Limit, distortion_limits
+from pantelos.signal.spectra.distortion_limits import DistortionLimit, distortion_limits
 from pantelos.signal.spectra.spectral_hazards import hazards_of
 from pantelos.signal.spectra.spectral_peaks import noise_density, peaks_of
 from pantelos.signal.spectra.spectral_scales import in_decibels, in_scale
@@ -139,15 +139,15 @@ def test_what_limits_a_distortion():
     rng, n = np.random.default_rng(4), 80_000
     harmonics = tone(230, 50, n) + tone(2.3, 250, n)
     found = limits(harmonics + rng.normal(0, 0.02, n))
-    assert found.limit is Limit.HARMONICS and found.thd == pytest.approx(0.01, rel=1e-3)
+    assert found.limit is DistortionLimit.HARMONICS and found.thd == pytest.approx(0.01, rel=1e-3)
     noisy = limits(tone(230, 50, n) + tone(0.01, 250, n) + rng.normal(0, 0.5, n))
-    assert noisy.limit is Limit.NOISE and noisy.blocks_longer > 10
+    assert noisy.limit is DistortionLimit.NOISE and noisy.blocks_longer > 10
     sigma = 0.5
     expected = math.sqrt(49 * 5 * 2.5 * sigma**2 / (RATE / 2) / 230**2)  # five lines of a Hann lobe per order
     assert noisy.noise_thd == pytest.approx(expected, rel=0.05)
     assert noisy.thd == pytest.approx(expected, rel=0.1)
     steps = 0.5 * np.round(tone(230, 50, n, 0.3) * (1 + 1e-4 * rng.normal(size=n)) / 0.5)
-    assert limits(steps, recorder=0.25 / 12 / (RATE / 2)).limit is Limit.RECORDER
+    assert limits(steps, recorder=0.25 / 12 / (RATE / 2)).limit is DistortionLimit.RECORDER
     beside = tone(230, 50, n) + tone(20, 277.3, n)
-    assert limits(beside, plan=Plan(SpectralWindow.RECTANGULAR, 4000, 0.0)).limit is Limit.INTERHARMONICS
+    assert limits(beside, plan=Plan(SpectralWindow.RECTANGULAR, 4000, 0.0)).limit is DistortionLimit.INTERHARMONICS
     assert limits(tone(230, 50, n), 1) is None

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import Annotated, Any
 
 from pantelos.checks.as_read import as_read
-from pantelos.cli.command import Argument, Option, Rows, say
+from pantelos.cli.command import Argument, Option, OptionRows, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, understood
 from pantelos.cli.reporting import say_told, shown_progress
@@ -31,7 +31,7 @@ def new(
             metavar="RECORDING",
         ),
     ],
-    changes: Annotated[dict[str, Any], Rows(lambda: options(new=True))],
+    changes: Annotated[dict[str, Any], OptionRows(lambda: options(new=True))],
     delimiter: Delimiter = None,
     decimal: Decimal = None,
     rate: Rate = None,
@@ -59,7 +59,7 @@ def new(
 
 def edit(
     study: StudyPath,
-    changes: Annotated[dict[str, Any], Rows(lambda: options(new=False))],
+    changes: Annotated[dict[str, Any], OptionRows(lambda: options(new=False))],
     output: Annotated[Path | None, Option(help="Write the changed study to another file.")] = None,
 ) -> None:
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""

@@ -39,7 +39,7 @@ class OptionRow(msgspec.Struct, frozen=True):
     help: str | Callable[[], str]
 
 
-class Rows:
+class OptionRows:
     """A parameter that takes what is given of the options of a table, by their names: those not given are None."""
 
     def __init__(self, rows: Callable[[], Sequence[OptionRow]]) -> None:
@@ -66,7 +66,7 @@ def parser_of(name: str, function: Callable[..., Any]) -> argparse.ArgumentParse
         hint = hints[parameter.name]
         assert get_origin(hint) is Annotated, f"{name}: {parameter.name} says neither Argument nor Option"
         kind, marker = get_args(hint)[:2]
-        if isinstance(marker, Rows):
+        if isinstance(marker, OptionRows):
             for row in marker.rows():
                 _add(parser, row.name, row.kind, Option(help=row.help), default=None)
         else:
@@ -110,9 +110,9 @@ def call(name: str, function: Callable[..., Any], arguments: Sequence[str]) -> i
     """Run a command with its arguments; return its exit code."""
     given = vars(parser_of(name, function).parse_intermixed_args(list(arguments)))
     for parameter, hint in get_type_hints(function, include_extras=True).items():
-        if get_origin(hint) is Annotated and isinstance(rows := get_args(hint)[1], Rows):
+        if get_origin(hint) is Annotated and isinstance(rows := get_args(hint)[1], OptionRows):
             given[parameter] = {row.name: given.pop(row.name) for row in rows.rows()}
     return function(**given) or 0
 
 
-__all__ = ["Argument", "Option", "OptionRow", "Rows", "call", "parser_of", "say"]
+__all__ = ["Argument", "Option", "OptionRow", "OptionRows", "call", "parser_of", "say"]

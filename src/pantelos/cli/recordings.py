@@ -11,7 +11,7 @@ from pantelos.cli.opened import StudyPath
 from pantelos.cli.reporting import say_json, say_told, shown_progress
 from pantelos.errors import StudyError
 from pantelos.formats.corrections import rebased, with_column
-from pantelos.formats.dialect import Column, Dialect, Role, TimeForm
+from pantelos.formats.dialect import Column, ColumnRole, Dialect, TimeForm
 from pantelos.formats.memory import agreed_before, as_before
 from pantelos.formats.problems import problems_of
 from pantelos.notation import counted
@@ -164,7 +164,7 @@ def corrected(dialect: Dialect, rate: str | None, columns: list[str]) -> Dialect
     for text in columns:
         dialect = _with_column(dialect, text)
     if rate is not None and dialect.time_column is not None:
-        changed = [msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in dialect.columns]
+        changed = [msgspec.structs.replace(c, role=ColumnRole.SKIP) if c.role is ColumnRole.TIME else c for c in dialect.columns]
         dialect = rebased(msgspec.structs.replace(dialect, columns=tuple(changed)))
     for problem in problems_of(dialect):
         raise StudyError(f"The recording cannot be read yet: {problem} Use --column or --rate.")
@@ -189,13 +189,13 @@ def _with_column(dialect: Dialect, text: str) -> Dialect:
         raise StudyError(f"--column {text}: write NUMBER=NAME [UNIT], with a number from 1 to {len(dialect.columns)}.")
     old, name = dialect.columns[at - 1], match["name"]
     if name == "skip":
-        changed = msgspec.structs.replace(old, role=Role.SKIP)
+        changed = msgspec.structs.replace(old, role=ColumnRole.SKIP)
     elif name == "channel":
-        changed = msgspec.structs.replace(old, unit=match["unit"] or old.unit, role=Role.CHANNEL, form=TimeForm.NUMBER)
+        changed = msgspec.structs.replace(old, unit=match["unit"] or old.unit, role=ColumnRole.CHANNEL, form=TimeForm.NUMBER)
     elif name == "time":
-        changed = Column(old.name, match["time"] or match["unit"] or _of_time(old.unit), Role.TIME, base=old.base)
+        changed = Column(old.name, match["time"] or match["unit"] or _of_time(old.unit), ColumnRole.TIME, base=old.base)
     else:
-        changed = Column(name, match["unit"] or old.unit, Role.CHANNEL, base=old.base)
+        changed = Column(name, match["unit"] or old.unit, ColumnRole.CHANNEL, base=old.base)
     return with_column(dialect, at - 1, changed)
 
 

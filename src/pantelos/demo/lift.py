@@ -58,7 +58,7 @@ STEP_V = 0.0005  # resolution of the recorder
 RANGE_V = 10.0
 
 
-class RecordedChannel(msgspec.Struct, frozen=True):
+class DemoChannel(msgspec.Struct, frozen=True):
     """One channel as the recorder saw it."""
 
     name: str
@@ -66,21 +66,21 @@ class RecordedChannel(msgspec.Struct, frozen=True):
     volts_per_unit: float  # what the transducer made of it
 
 
-RECORDED: tuple[RecordedChannel, ...] = (
-    *(RecordedChannel(f"u{k}", "divider 100:1, range 10 V, accuracy 0.1 % + 0.3 V, phase 0.05 deg", 0.01) for k in (1, 2, 3)),
-    RecordedChannel("i1", "clamp 100 mV/A, range 10 V, accuracy 0.5 % + 20 mA, phase 0.5 deg", 0.1),
-    RecordedChannel("i2", "clamp 100 mV/A, reversed, range 10 V, accuracy 0.5 % + 20 mA, phase 0.5 deg", -0.1),
-    RecordedChannel("i3", "clamp 100 mV/A, range 10 V, accuracy 0.5 % + 20 mA, phase 0.5 deg", 0.1),
-    RecordedChannel("u_dc", "divider 100:1, range 10 V, accuracy 0.2 % + 1 V", 0.01),
-    RecordedChannel("i_dc", "shunt 50 mohm, range 10 V, accuracy 0.5 % + 20 mA", 0.05),
-    RecordedChannel("iU", "clamp 100 mV/A, range 10 V, accuracy 1 % + 50 mA, phase 1 deg", 0.1),
-    RecordedChannel("iV", "clamp 100 mV/A, range 10 V, accuracy 1 % + 50 mA, phase 1 deg", 0.1),
-    RecordedChannel("iW", "clamp 10 mV/A, range 10 V, accuracy 1 % + 50 mA, phase 1 deg", 0.01),
-    RecordedChannel("uUW", "divider 100:1, range 10 V, accuracy 0.2 % + 0.3 V, phase 0.05 deg", 0.01),
-    RecordedChannel("uVW", "divider 100:1, range 10 V, accuracy 0.2 % + 0.3 V, phase 0.05 deg", 0.01),
-    RecordedChannel("n", "factor 300 rpm/V, range 10 V, accuracy 0.2 %", 1 / 300),
-    RecordedChannel("M", "factor 20 N*m/V, range 10 V, accuracy 0.5 %", 0.05),
-    RecordedChannel("spare", "direct, range 10 V", 1.0),
+RECORDED: tuple[DemoChannel, ...] = (
+    *(DemoChannel(f"u{k}", "divider 100:1, range 10 V, accuracy 0.1 % + 0.3 V, phase 0.05 deg", 0.01) for k in (1, 2, 3)),
+    DemoChannel("i1", "clamp 100 mV/A, range 10 V, accuracy 0.5 % + 20 mA, phase 0.5 deg", 0.1),
+    DemoChannel("i2", "clamp 100 mV/A, reversed, range 10 V, accuracy 0.5 % + 20 mA, phase 0.5 deg", -0.1),
+    DemoChannel("i3", "clamp 100 mV/A, range 10 V, accuracy 0.5 % + 20 mA, phase 0.5 deg", 0.1),
+    DemoChannel("u_dc", "divider 100:1, range 10 V, accuracy 0.2 % + 1 V", 0.01),
+    DemoChannel("i_dc", "shunt 50 mohm, range 10 V, accuracy 0.5 % + 20 mA", 0.05),
+    DemoChannel("iU", "clamp 100 mV/A, range 10 V, accuracy 1 % + 50 mA, phase 1 deg", 0.1),
+    DemoChannel("iV", "clamp 100 mV/A, range 10 V, accuracy 1 % + 50 mA, phase 1 deg", 0.1),
+    DemoChannel("iW", "clamp 10 mV/A, range 10 V, accuracy 1 % + 50 mA, phase 1 deg", 0.01),
+    DemoChannel("uUW", "divider 100:1, range 10 V, accuracy 0.2 % + 0.3 V, phase 0.05 deg", 0.01),
+    DemoChannel("uVW", "divider 100:1, range 10 V, accuracy 0.2 % + 0.3 V, phase 0.05 deg", 0.01),
+    DemoChannel("n", "factor 300 rpm/V, range 10 V, accuracy 0.2 %", 1 / 300),
+    DemoChannel("M", "factor 20 N*m/V, range 10 V, accuracy 0.5 %", 0.05),
+    DemoChannel("spare", "direct, range 10 V", 1.0),
 )
 
 

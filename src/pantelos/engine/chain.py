@@ -24,7 +24,7 @@ NO_CHAIN = "There is no power chain yet. Say on the Wiring page which connection
 _NOTHING = 1e-3  # of the largest power of the chain: less has no efficiency
 
 
-class Point(msgspec.Struct, frozen=True):
+class MeasuredPoint(msgspec.Struct, frozen=True):
     """The power at one point of the chain, W, positive along the chain."""
 
     name: str
@@ -42,7 +42,7 @@ class Point(msgspec.Struct, frozen=True):
         return self.budget.expanded if self.budget is not None and self.budget.given else math.nan
 
 
-class Stage(msgspec.Struct, frozen=True):
+class ChainStage(msgspec.Struct, frozen=True):
     """What is lost between two points, W, and the efficiency in the direction in which power flows, a ratio."""
 
     name: str
@@ -61,9 +61,9 @@ class Stage(msgspec.Struct, frozen=True):
 class Chain(msgspec.Struct, frozen=True):
     """Points in order, stages between neighbours, and all of it."""
 
-    points: tuple[Point, ...]
-    stages: tuple[Stage, ...]
-    whole: Stage | None
+    points: tuple[MeasuredPoint, ...]
+    stages: tuple[ChainStage, ...]
+    whole: ChainStage | None
 
     @property
     def leaves_out(self) -> str:
@@ -103,15 +103,15 @@ def chain_of(evaluation: Evaluation, interval: str | None, progress: Progress | 
     return Chain(tuple(points), stages, whole)
 
 
-def _point(evaluation: Evaluation, connection: Connection, interval: str | None, progress: Progress) -> Point:
+def _point(evaluation: Evaluation, connection: Connection, interval: str | None, progress: Progress) -> MeasuredPoint:
     try:
         power = evaluation.power(connection, interval, progress)
         stated = power_accuracy(evaluation, connection, interval)["total", "P"]
     except PantelosError as error:
-        return Point(connection.name, math.nan, None, math.nan, math.nan, str(error))
+        return MeasuredPoint(connection.name, math.nan, None, math.nan, math.nan, str(error))
     energy = power.total_energy
     why_not = "" if math.isfinite(power.total.P) else "; ".join(power.remarks)
-    return Point(
+    return MeasuredPoint(
         connection.name,
         power.total.P,
         stated.budget,
@@ -127,7 +127,7 @@ def _said(power: ConnectionPower) -> tuple[str, ...]:
     return tuple(text for text in power.remarks if "DC connection" not in text)
 
 
-def between(a: Point, b: Point, name: str, least: float) -> Stage:
+def between(a: MeasuredPoint, b: MeasuredPoint, name: str, least: float) -> ChainStage:
     """Return what is lost between two points; in reverse, where power flows from b to a, b is what comes in.
 
     The budgets are put together input by input, so that what both powers share is taken with its sign.
@@ -152,10 +152,10 @@ def between(a: Point, b: Point, name: str, least: float) -> Stage:
                 too_much = True
                 remark = "more comes out than goes in: check transducers, directions, and that both belong to the same interval"
     energies = _energy_efficiency(a, b, reverse) if not remark or math.isfinite(efficiency) else math.nan
-    return Stage(name, a.name, b.name, loss, loss_u, efficiency, efficiency_u, reverse, energies, remark, too_much)
+    return ChainStage(name, a.name, b.name, loss, loss_u, efficiency, efficiency_u, reverse, energies, remark, too_much)
 
 
-def _energy_efficiency(a: Point, b: Point, reverse: bool) -> float:
+def _energy_efficiency(a: MeasuredPoint, b: MeasuredPoint, reverse: bool) -> float:
     into, out = (
         (b.returned - b.received, a.returned - a.received) if reverse else (a.received - a.returned, b.received - b.returned)
     )

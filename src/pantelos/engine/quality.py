@@ -17,11 +17,11 @@ from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.quality.disturbances import Thresholds
 from pantelos.quality.half_cycles import HalfCycles
-from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, Level
+from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, MeasuredLevel
 from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.spans import Span
-from pantelos.quality.survey import Survey, survey
+from pantelos.quality.survey import SupplySurvey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind
@@ -40,7 +40,7 @@ _UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unb
 class Surveyed(msgspec.Struct, frozen=True, eq=False):
     """What was found, and of which channels."""
 
-    survey: Survey
+    survey: SupplySurvey
     voltages: tuple[str, ...]
     currents: tuple[str, ...]
     source: str  # whose parameters they are, in words
@@ -156,7 +156,7 @@ class Asked(msgspec.Struct, frozen=True):
 @remembered()
 def _survey(
     evaluation: Evaluation, connection: Connection, channels: Sequence[str], asked: Asked, progress: Progress | None
-) -> Survey:
+) -> SupplySurvey:
     record, cycles = evaluation.record, evaluation.references.of_connection(connection).cycles
     read, highest = evaluation.stacked(channels), max(evaluation.study.highest_order, 50)
     given = asked.declared, highest, asked.began_s, asked.n_voltages == 3, progress
@@ -213,7 +213,7 @@ def _of_trends(evaluation: Evaluation, channels: Sequence[str], of: Quality) -> 
     said = ["values of imported trends"]
     if record.began is not None and not aligned:
         said.append(f"they begin at {record.began.moved(round(record.start_s * 1e9)).text(0)}, beside the ticks of the clock")
-    found = Survey(stated, record.rate_hz, levels, none, (), (), aligned, tuple(said))
+    found = SupplySurvey(stated, record.rate_hz, levels, none, (), (), aligned, tuple(said))
     behind = {t.conductor: t.channel for t in of.trends if t.parameter in ("I", "U")}
     return Surveyed(found, voltages, currents, "imported trends", behind)
 
@@ -284,7 +284,7 @@ def _wrong(evaluation: Evaluation, name: str) -> str:
     return f"{n} samples of {name} are clipped" if n else ""
 
 
-def _wrong_together(found: Survey) -> str:
+def _wrong_together(found: SupplySurvey) -> str:
     """Return what makes values of all voltages together wrong; empty where nothing does."""
     for base in ("10 min", "3 s"):
         u2 = found.levels[base].values.get("u2") if base in found.levels else None
@@ -305,7 +305,9 @@ def _of_formula(evaluation: Evaluation, limit: Limit) -> Judged:
     if not isinstance(found, Scalar) or not math.isfinite(found.value):
         return Judged(limit, Verdict.INSUFFICIENT, (f"{one.formula} has no value",))
     value = found.value / unit(one.unit).factor if one.unit else found.value
-    level = Level("value", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"value": np.array([[value]])})
+    level = MeasuredLevel(
+        "value", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"value": np.array([[value]])}
+    )
     plain = msgspec.structs.replace(
         limit, requirement=msgspec.structs.replace(one, parameter="value", base="value", statistic="value")
     )

@@ -12,7 +12,7 @@ from pantelos.notation import count, duration, number, with_unit
 from pantelos.progress import Progress
 from pantelos.signal.cycles.window import samples_between
 from pantelos.signal.spectra.cross_spectrum import CrossSpectrum, cross_spectrum
-from pantelos.signal.spectra.distortion_limits import DistortionLimits, Limit, distortion_limits
+from pantelos.signal.spectra.distortion_limits import DistortionLimit, DistortionLimits, distortion_limits
 from pantelos.signal.spectra.spectral_hazards import ALIASED, CHANGING_DB, OFF_LINE, Hazards, hazards_of
 from pantelos.signal.spectra.spectral_peaks import Peak, peaks_of
 from pantelos.signal.spectra.spectral_scales import DENSITIES, in_decibels, in_scale, symbol_of
@@ -186,10 +186,10 @@ def _recorder_density(evaluation: Evaluation, channel: str) -> float:
 
 
 _LIMITED = {
-    Limit.HARMONICS: "limited by the harmonics",
-    Limit.NOISE: "limited by noise",
-    Limit.INTERHARMONICS: "limited by tones between the orders that leak into them",
-    Limit.RECORDER: "limited by the recorder: its steps and noise make what is found",
+    DistortionLimit.HARMONICS: "limited by the harmonics",
+    DistortionLimit.NOISE: "limited by noise",
+    DistortionLimit.INTERHARMONICS: "limited by tones between the orders that leak into them",
+    DistortionLimit.RECORDER: "limited by the recorder: its steps and noise make what is found",
 }
 _SMALLEST_SHARE = 1e-9  # below it lies the rounding of numbers, no recorder
 _WORTH_SAYING = 1.2  # times longer
@@ -200,11 +200,11 @@ def _limit_sentence(found: SpectrumFound) -> str:
     assert limits is not None
     text = f"{_LIMITED[limits.limit]}; noise alone would read {_ratio(limits.noise_thd)}"
     longer = limits.blocks_longer
-    if limits.limit in (Limit.NOISE, Limit.RECORDER) and _WORTH_SAYING < longer < math.inf:
+    if limits.limit in (DistortionLimit.NOISE, DistortionLimit.RECORDER) and _WORTH_SAYING < longer < math.inf:
         block = duration(spectrum.n_samples / spectrum.rate_hz * longer, 2)
         least = " or more" if limits.found <= 1.1 * limits.noise else ""
         text += f"; blocks of {block}{least} would show the harmonics alone, averaging more blocks only steadies the reading"
-    elif limits.limit is Limit.INTERHARMONICS:
+    elif limits.limit is DistortionLimit.INTERHARMONICS:
         text += "; longer blocks or a window with lower side lobes keep them apart"
     return text
 

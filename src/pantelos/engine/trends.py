@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Level
+from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, MeasuredLevel
 from pantelos.quality.spans import Span
 from pantelos.record.record import Record
 from pantelos.signal.arrays import FloatArray
@@ -20,7 +20,7 @@ _ON_A_TICK = 1e-3  # of the base interval
 _ALL_AT_ONCE = 1 << 22  # samples
 
 
-def trend_levels(evaluation: Evaluation, declared: float) -> tuple[dict[str, Level], tuple[str, ...], tuple[str, ...]]:
+def trend_levels(evaluation: Evaluation, declared: float) -> tuple[dict[str, MeasuredLevel], tuple[str, ...], tuple[str, ...]]:
     """Return the values of all trends of a study by base interval, and the conductors of their voltages and currents.
 
     Raises
@@ -44,7 +44,7 @@ def trend_levels(evaluation: Evaluation, declared: float) -> tuple[dict[str, Lev
         values = _values(evaluation, some, {False: voltages, True: currents}, at, declared)
         known = np.any([~np.isnan(v).all(axis=tuple(range(1, v.ndim))) for v in values.values()], axis=0)
         span = Span(at.astype(np.float64), np.asarray(at + step, dtype=np.float64))
-        levels[base] = Level(base, span, known.astype(np.float64), np.zeros(len(at), dtype=bool), values)
+        levels[base] = MeasuredLevel(base, span, known.astype(np.float64), np.zeros(len(at), dtype=bool), values)
     return levels, voltages, currents
 
 

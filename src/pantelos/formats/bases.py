@@ -6,7 +6,7 @@ import msgspec
 
 from pantelos.formats import remarks
 from pantelos.formats.beside import Rate
-from pantelos.formats.dialect import Column, Role, TimeBase
+from pantelos.formats.dialect import Column, ColumnRole, TimeBase
 from pantelos.formats.heading_names import is_named_after
 from pantelos.notation import with_unit
 from pantelos.notice import Notice
@@ -55,22 +55,22 @@ def bases_of(arrays: Sequence[Timed]) -> Bases:
     numbers: dict[_Clock, int] = {}
     for clock, array in zip(clocks, arrays, strict=True):
         numbers[clock] = numbers.get(clock, 0) + array.n
-    serving = {clock for clock, array in zip(clocks, arrays, strict=True) if array.column.role is Role.CHANNEL}
+    serving = {clock for clock, array in zip(clocks, arrays, strict=True) if array.column.role is ColumnRole.CHANNEL}
     found = sorted((clock for clock in numbers if clock.known and clock in serving), key=lambda clock: -numbers[clock])
     found = found or [max(numbers, key=lambda clock: numbers[clock])]
     base_of = {clock: k for k, clock in enumerate(found)}
     columns, without, idle = [], [], []
     for at, (clock, array) in enumerate(zip(clocks, arrays, strict=True)):
-        other_time = array.column.role is Role.TIME and clock.time_at != at
-        role = Role.SKIP if clock not in base_of or other_time else array.column.role
-        idle += [array.column.name] if array.column.role is Role.TIME and role is Role.SKIP else []
-        without += [array.column.name] if clock not in base_of and array.column.role is not Role.TIME else []
+        other_time = array.column.role is ColumnRole.TIME and clock.time_at != at
+        role = ColumnRole.SKIP if clock not in base_of or other_time else array.column.role
+        idle += [array.column.name] if array.column.role is ColumnRole.TIME and role is ColumnRole.SKIP else []
+        without += [array.column.name] if clock not in base_of and array.column.role is not ColumnRole.TIME else []
         columns.append(msgspec.structs.replace(array.column, role=role, base=base_of.get(clock, 0)))
     told = [remarks.left_out(without, "of another length, and nothing says when they were taken")] if without else []
     told += [remarks.left_out(idle, "a second time beside the first")] if idle else []
     names: list[list[str]] = [[] for _ in found]
     for column in columns:
-        if column.role is Role.CHANNEL:
+        if column.role is ColumnRole.CHANNEL:
             names[column.base].append(column.name)
     served = list(zip(found, names, strict=True))
     if sum(bool(names) for _, names in served) > 1:
@@ -86,7 +86,7 @@ def _clocks(arrays: Sequence[Timed]) -> list[_Clock]:
     """Return the clock of every array."""
     times: dict[int, list[int]] = {}
     for at, array in enumerate(arrays):
-        if array.column.role is Role.TIME:
+        if array.column.role is ColumnRole.TIME:
             times.setdefault(array.n, []).append(at)
     usual = _usual_lengths(arrays)
     clocks = []

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from pantelos.errors import FormatError
 from pantelos.formats import header, remarks
 from pantelos.formats.bases import Timed, bases_of
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.dialect import Column, ColumnRole, Dialect, Preview
 from pantelos.formats.heading_names import is_index, is_time, known_unit, split_name
 from pantelos.formats.problems import problems_of
 from pantelos.formats.time_columns import settled
@@ -26,9 +26,9 @@ def column_of(name: str, unit: str | None = None) -> Column:
     plain, symbol = split_name(name)
     symbol = unit or (symbol if symbol and known_unit(symbol) else None)
     if is_time(plain, None) and (symbol is None or is_time(plain, symbol)):
-        return Column(plain, symbol or "1", Role.TIME)  # as far as its name tells
+        return Column(plain, symbol or "1", ColumnRole.TIME)  # as far as its name tells
     counts = is_index(plain) and symbol is None  # what has a unit counts nothing: n in min⁻¹ is a speed
-    return Column(plain, symbol or "1", Role.SKIP if counts else Role.CHANNEL)
+    return Column(plain, symbol or "1", ColumnRole.SKIP if counts else ColumnRole.CHANNEL)
 
 
 def binary_preview(
@@ -48,7 +48,7 @@ def binary_preview(
     rows = islice(zip_longest(*(np.asarray(column[:SHOWN_ROWS]).tolist() for column in first), fillvalue=""), SHOWN_ROWS)
     shown = tuple(tuple(f"{value:.9g}" if isinstance(value, float) else str(value) for value in row) for row in rows)
     problems = tuple(map(str, problems_of(dialect)))
-    counting = [c.name for c in dialect.columns if c.role is Role.SKIP and is_index(c.name)]
+    counting = [c.name for c in dialect.columns if c.role is ColumnRole.SKIP and is_index(c.name)]
     said = [*told, *of_times, *found.told, *([remarks.left_out(counting, "the name of a count of samples")] if counting else [])]
     why = [f"numbers of {c.name} are multiplied by {c.scale:g}, as stated beside them" for c in dialect.columns if c.scale != 1.0]
     n_rows = max((array.n for array, column in zip(arrays, found.columns, strict=True) if column.base == 0), default=0)
@@ -70,9 +70,9 @@ def binary_preview(
 
 def _with_a_channel(arrays: Sequence[Timed]) -> Sequence[Timed]:
     """Return the arrays; where names make counts of all of them, they are channels after all."""
-    if any(array.column.role is Role.CHANNEL for array in arrays):
+    if any(array.column.role is ColumnRole.CHANNEL for array in arrays):
         return arrays
-    return [replace(a, column=replace(a.column, role=Role.CHANNEL)) if is_index(a.column.name) else a for a in arrays]
+    return [replace(a, column=replace(a.column, role=ColumnRole.CHANNEL)) if is_index(a.column.name) else a for a in arrays]
 
 
 def _values(first: AnyArray, scale: float) -> tuple[float, ...]:
@@ -107,7 +107,7 @@ def check_arrays(path: Path, lengths: Sequence[int], dialect: Dialect) -> None:
         Which names them.
     """
     check_columns(path, len(lengths), dialect)
-    used = [k for k, column in enumerate(dialect.columns) if column.role in (Role.CHANNEL, Role.TIME)]
+    used = [k for k, column in enumerate(dialect.columns) if column.role in (ColumnRole.CHANNEL, ColumnRole.TIME)]
     odd = next((k for k in used if lengths[k] != lengths[used[0]]), None)
     if odd is not None:
         one, other = (f"{lengths[k]} numbers of {dialect.columns[k].name}" for k in (used[0], odd))

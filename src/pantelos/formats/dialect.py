@@ -9,7 +9,7 @@ from pantelos.record.timing import Began
 from pantelos.units import unit
 
 
-class Role(StrEnum):
+class ColumnRole(StrEnum):
     """What a column is for."""
 
     CHANNEL = "channel"
@@ -43,7 +43,7 @@ class Column(msgspec.Struct, frozen=True, omit_defaults=True):
 
     name: str
     unit: str = "1"
-    role: Role = Role.CHANNEL
+    role: ColumnRole = ColumnRole.CHANNEL
     scale: float = 1.0  # the value is number * scale, in `unit`
     range: float | None = None  # full scale either side of zero, in `unit`
     form: TimeForm = TimeForm.NUMBER
@@ -110,19 +110,19 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
     @staticmethod
     def _in_part(column: Column, at: int, base: TimeBase) -> Column:
         """Return a column as the part of a base has it: its own, and the time of the first base where it has none of its own."""
-        lent = base.every > 1 and column.base == 0 and column.role in (Role.TIME, Role.DATE)
+        lent = base.every > 1 and column.base == 0 and column.role in (ColumnRole.TIME, ColumnRole.DATE)
         own = msgspec.structs.replace(column, base=0)
-        return own if column.base == at or lent else msgspec.structs.replace(own, role=Role.SKIP)
+        return own if column.base == at or lent else msgspec.structs.replace(own, role=ColumnRole.SKIP)
 
     @property
     def date_column(self) -> int | None:
         """Index of the column of dates beside the time column, or None."""
-        return next((k for k, column in enumerate(self.columns) if column.role is Role.DATE), None)
+        return next((k for k, column in enumerate(self.columns) if column.role is ColumnRole.DATE), None)
 
     @property
     def time_column(self) -> int | None:
         """Index of the time column, or None."""
-        return next((k for k, column in enumerate(self.columns) if column.role is Role.TIME), None)
+        return next((k for k, column in enumerate(self.columns) if column.role is ColumnRole.TIME), None)
 
     @property
     def time_words(self) -> tuple[str, ...]:
@@ -141,7 +141,7 @@ class Dialect(msgspec.Struct, frozen=True, omit_defaults=True):
     @property
     def channels(self) -> tuple[tuple[int, Column], ...]:
         """Index and column of every channel."""
-        return tuple((k, column) for k, column in enumerate(self.columns) if column.role is Role.CHANNEL)
+        return tuple((k, column) for k, column in enumerate(self.columns) if column.role is ColumnRole.CHANNEL)
 
 
 class Preview(msgspec.Struct, frozen=True):

@@ -2,7 +2,7 @@
 
 import msgspec
 
-from pantelos.formats.dialect import Dialect, Role, TimeForm
+from pantelos.formats.dialect import ColumnRole, Dialect, TimeForm
 from pantelos.formats.heading_names import known_unit
 
 
@@ -22,7 +22,7 @@ def problems_of(dialect: Dialect) -> list[Problem]:
     found = []
     seen: dict[str, int] = {}
     for k, column in enumerate(dialect.columns, start=1):
-        if column.role in (Role.SKIP, Role.DATE):
+        if column.role in (ColumnRole.SKIP, ColumnRole.DATE):
             continue
         if column.name in seen:
             what = f'the name "{column.name}" stands over columns {seen[column.name]} and {k}'

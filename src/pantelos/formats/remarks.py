@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from pantelos.formats.dialect import Dialect, Role
+from pantelos.formats.dialect import ColumnRole, Dialect
 from pantelos.notice import Notice, Severity
 
 UNEVEN = "record.uneven"  # of previews; the record itself says how uneven times are read
@@ -98,7 +98,7 @@ def taken_for_time(column: str) -> Notice:
 
 def still_true(told: Sequence[Notice], dialect: Dialect) -> tuple[Notice, ...]:
     """Return what is to be said of a file that is read with a dialect: without what was corrected."""
-    times = {column.name for column in dialect.columns if column.role is Role.TIME}
+    times = {column.name for column in dialect.columns if column.role is ColumnRole.TIME}
     return tuple(
         notice
         for notice in told

@@ -48,7 +48,7 @@ class Source(msgspec.Struct, frozen=True, eq=False):
     told: Callable[[], tuple[Notice, ...]] = lambda: ()  # what was left out or odd, asked when all have been served
 
 
-class Known(msgspec.Struct, frozen=True, eq=False):
+class KnownSource(msgspec.Struct, frozen=True, eq=False):
     """What was found out of a file while it was written: its fingerprint, and the pyramids of all its columns."""
 
     fingerprint: str
@@ -84,7 +84,7 @@ def stored(
     progress: Progress,
     opened: Callable[[Progress], Source],
     beside: tuple[Path, ...] = (),
-    known: Known | None = None,
+    known: KnownSource | None = None,
 ) -> Recording:
     """Return the recording in a file, mapped; from the store when it was read this way before, else imported.
 

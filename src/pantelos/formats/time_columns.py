@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from pantelos.formats import remarks, vocabulary
 from pantelos.formats.bases import Timed
-from pantelos.formats.dialect import Column, Role
+from pantelos.formats.dialect import Column, ColumnRole
 from pantelos.formats.heading_names import is_named_after, known_unit
 from pantelos.notice import Notice
 from pantelos.signal.arrays import AnyArray
@@ -126,9 +126,9 @@ def settled(arrays: Sequence[Timed], first: Sequence[AnyArray]) -> tuple[list[Ti
     tables: dict[tuple[int, str], list[int]] = {}
     for at, array in enumerate(arrays):
         tables.setdefault((array.n, array.place.rpartition("/")[0]), []).append(at)
-    names = [array.column.name for array in arrays if array.column.role is Role.CHANNEL]
+    names = [array.column.name for array in arrays if array.column.role is ColumnRole.CHANNEL]
     for members in tables.values():
-        might = [at for at in members if arrays[at].column.role is Role.TIME]
+        might = [at for at in members if arrays[at].column.role is ColumnRole.TIME]
         candidates = [_candidate(arrays[at].column, first[at], arrays[at].rate is not None) for at in might]
         chosen = first_time(candidates)
         for k, (at, one) in enumerate(zip(might, candidates, strict=True)):
@@ -138,7 +138,7 @@ def settled(arrays: Sequence[Timed], first: Sequence[AnyArray]) -> tuple[list[Ti
                 symbol = column.unit if known_unit(column.unit) is not None and column.unit != "1" else "s"
                 found[at] = replace(found[at], column=replace(column, unit=symbol))
             else:
-                found[at] = replace(found[at], column=replace(column, role=Role.CHANNEL))
+                found[at] = replace(found[at], column=replace(column, role=ColumnRole.CHANNEL))
             if k == chosen and one.tells_little:
                 told.append(remarks.taken_for_time(one.name))
     return found, told

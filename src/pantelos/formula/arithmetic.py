@@ -7,7 +7,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from pantelos.formula.derived import Blocks, Derived, Scalar, Stretch
+from pantelos.formula.derived import Blocks, Derived, Scalar, ServedStretch
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import Unit
@@ -26,7 +26,7 @@ def _divide(x: Any, y: Any, out: FloatArray | None = None) -> Any:
 OPERATORS: dict[str, Any] = {"+": np.add, "-": np.subtract, "*": np.multiply, "/": _divide}
 
 
-Operand = Callable[[Stretch], Any]
+Operand = Callable[[ServedStretch], Any]
 
 
 def operand(value: Waveform | Scalar) -> Operand:
@@ -41,7 +41,7 @@ def operand(value: Waveform | Scalar) -> Operand:
 
 def of_operands(within: Operand, like: Waveform, result: Unit, masked: LeftOut) -> Derived:
     """Return a waveform computed from operands, as long as one of them."""
-    compute = lambda start, stop: within(Stretch(start, stop))  # noqa: E731
+    compute = lambda start, stop: within(ServedStretch(start, stop))  # noqa: E731
     return Derived(compute, result, like.n_samples, like.rate_hz, masked, within=within)
 
 
@@ -64,7 +64,7 @@ def chained(values: list[Any], steps: list[tuple[Any, Unit]]) -> Any:
     first, others = operand(result), [operand(value) for value in rest]
     waves = [x for x in (result, *rest) if not isinstance(x, Scalar)]
 
-    def within(stretch: Stretch) -> FloatArray:
+    def within(stretch: ServedStretch) -> FloatArray:
         total: FloatArray = functions[0](first(stretch), others[0](stretch))  # an array of its own, to go on in
         for function, other in zip(functions[1:], others[1:], strict=True):
             function(total, other(stretch), out=total)
@@ -108,7 +108,7 @@ def _combine(function: Any, left: Any, right: Any, result: Unit) -> Any:
     masked = max(x.masked for x in (left, right) if not isinstance(x, Scalar))
 
     def into(start: int, stop: int, out: FloatArray) -> object:
-        stretch = Stretch(start, stop)
+        stretch = ServedStretch(start, stop)
         return function(x(stretch), y(stretch), out=out)
 
     made = of_operands(lambda stretch: function(x(stretch), y(stretch)), wave, result, masked)

@@ -14,9 +14,9 @@ from pantelos.formula.arithmetic import mapped
 from pantelos.formula.compiled import Compiled, Kind, Known
 from pantelos.formula.derived import Blocks, Scalar
 from pantelos.formula.functions import Function, all_functions, function_named
-from pantelos.formula.functions.function import Curve, Given, Parameter, Place, Role
+from pantelos.formula.functions.function import ArgumentRole, Curve, GivenArguments, Parameter, Place
 from pantelos.formula.functions.readings import reading_function
-from pantelos.formula.nodes import Call, Name, Node, Pairs, Pieces, Quoted, Word, walk
+from pantelos.formula.nodes import BareWord, Call, Name, Node, Pairs, Pieces, Quoted, walk
 from pantelos.formula.scope import Scope
 from pantelos.formula.spelling import meant
 from pantelos.formula.syntax import plain
@@ -59,14 +59,14 @@ class Calls:
             return self._per_piece(reading, arguments, node, node.over)
         return self._reading(reading, arguments, node)
 
-    def _function(self, name: Word, what: str) -> Function:
+    def _function(self, name: BareWord, what: str) -> Function:
         found = function_named(name.text)
         if found is None:
             known = [entry.name for entry in all_functions() if (entry.pieces is not None) == (what == "partition")]
             raise self._fail(name, f'there is no {what} "{name.text}"{meant(name.text, known)}')
         return found
 
-    def _check_place(self, place: Word | None) -> None:
+    def _check_place(self, place: BareWord | None) -> None:
         if place is not None:
             self._check_known(place, plain(place), "interval", self._known.intervals)
 
@@ -92,20 +92,20 @@ class Calls:
 
     def _argument(self, function: Function, parameter: Parameter, child: Node) -> Compiled:
         role = parameter.role_of(child)
-        if role is Role.VALUE:
+        if role is ArgumentRole.VALUE:
             return self._value_of(function, parameter, child)
-        if role is Role.POINTS:
+        if role is ArgumentRole.POINTS:
             return self._points(function, child)
         assert isinstance(child, Name | Quoted)
         return self._named_argument(role, child)
 
-    def _named_argument(self, role: Role, child: Name | Quoted) -> Compiled:
+    def _named_argument(self, role: ArgumentRole, child: Name | Quoted) -> Compiled:
         """Return an argument that names an interval, events, or a word of the function."""
         name = child.text
-        if role is Role.WORD:
+        if role is ArgumentRole.WORD:
             return Compiled(Kind.SCALAR, ONE, lambda scope: name)
-        at_events = role is Role.EVENTS or (
-            role is Role.MOMENT and name in (self._known.searches or ()) and name not in (self._known.intervals or ())
+        at_events = role is ArgumentRole.EVENTS or (
+            role is ArgumentRole.MOMENT and name in (self._known.searches or ()) and name not in (self._known.intervals or ())
         )
         if at_events:
             self._check_known(child, name, "event search", self._known.searches)
@@ -115,9 +115,9 @@ class Calls:
 
     def _value_of(self, function: Function, parameter: Parameter, child: Node) -> Compiled:
         argument = self._operand(child, f"an argument of {function.name}")
-        if parameter.role not in (Role.VALUE, Role.MOMENT):
+        if parameter.role not in (ArgumentRole.VALUE, ArgumentRole.MOMENT):
             raise self._fail(child, f"{parameter.name} of {function.name} is {parameter.wanted}, not {argument.kind}.")
-        if argument.kind not in parameter.takes and not (parameter.role is Role.MOMENT and argument.kind is Kind.SCALAR):
+        if argument.kind not in parameter.takes and not (parameter.role is ArgumentRole.MOMENT and argument.kind is Kind.SCALAR):
             if function.reading is not None:
                 raise self._fail(child, f"{function.name} is taken of {parameter.wanted}, not of {argument.kind}.")
             raise self._fail(child, f"{function.name} needs {parameter.wanted}, not {argument.kind}.")
@@ -179,10 +179,10 @@ class Calls:
 
     def _given(
         self, node: Call | Pieces, arguments: list[Compiled | None], result: Unit, scope: Scope, used: tuple[str, ...] = ()
-    ) -> Given:
+    ) -> GivenArguments:
         values = tuple(argument.make(scope) if argument is not None else None for argument in arguments)
         names = tuple(argument.name or "" if argument is not None else "" for argument in arguments)
-        return Given(values, result, scope, used or self._channels_in(node), names)
+        return GivenArguments(values, result, scope, used or self._channels_in(node), names)
 
     def _channels_in(self, node: Node) -> tuple[str, ...]:
         """Return the channels and formulas that stand in a part of the formula, each once."""

@@ -15,10 +15,11 @@ from pantelos.formula.calls import Calls
 from pantelos.formula.compiled import Compiled, Kind, Known
 from pantelos.formula.derived import Condition, Derived, Scalar
 from pantelos.formula.nodes import (
+    BareWord,
     Both,
     Call,
-    Chain,
     Comparison,
+    ComparisonChain,
     Converted,
     Name,
     Negative,
@@ -29,7 +30,6 @@ from pantelos.formula.nodes import (
     Power,
     Quoted,
     Where,
-    Word,
 )
 from pantelos.formula.scope import Scope
 from pantelos.formula.spelling import meant
@@ -68,7 +68,7 @@ class _Compiler:
         self._methods: dict[type[Node], Callable[[Any], Compiled]] = {
             Number: self._number,
             Name: self._name,
-            Chain: self._chain,
+            ComparisonChain: self._chain,
             Negative: self._negative,
             Power: self._power,
             Comparison: self._comparison,
@@ -135,7 +135,7 @@ class _Compiler:
 
     # arithmetic
 
-    def _chain(self, node: Chain) -> Compiled:
+    def _chain(self, node: ComparisonChain) -> Compiled:
         left = self.operand(node.first, "calculated with")
         parts, steps = [left], []
         for link in node.links:
@@ -145,7 +145,7 @@ class _Compiler:
             steps.append((OPERATORS[link.sign.text], left.unit))
         return Compiled(left.kind, left.unit, lambda scope: chained([part.make(scope) for part in parts], steps))
 
-    def _joined(self, sign: Word, left: Compiled, right: Compiled) -> Compiled:
+    def _joined(self, sign: BareWord, left: Compiled, right: Compiled) -> Compiled:
         """Return kind and unit of two operands joined."""
         if sign.text in "+-":
             if not left.unit.like(right.unit):

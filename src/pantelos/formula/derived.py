@@ -26,7 +26,7 @@ _MARGINS = 8  # times longer than what it reads either side
 _LONG_MARGIN = 1 << 20
 
 
-class Stretch:
+class ServedStretch:
     """Samples start to stop while a formula is computed over them: what several of its parts read is read once."""
 
     __slots__ = ("_read", "start", "stop")
@@ -46,7 +46,7 @@ class Stretch:
 class Condition(msgspec.Struct, frozen=True, eq=False):
     """A yes or no per sample."""
 
-    test: Callable[[Stretch], BoolArray]
+    test: Callable[[ServedStretch], BoolArray]
     masked: LeftOut = LeftOut.NOTHING
 
 
@@ -60,7 +60,7 @@ class Derived(msgspec.Struct, frozen=True, eq=False):
     masked: LeftOut = LeftOut.NOTHING
     into: Callable[[int, int, FloatArray], object] | None = None  # the same, written into an array that is given
     full_scale: float | None = None
-    within: Callable[[Stretch], FloatArray] | None = None  # the same as `compute`, as a part of a larger formula
+    within: Callable[[ServedStretch], FloatArray] | None = None  # the same as `compute`, as a part of a larger formula
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop in SI units, shape (stop - start,)."""

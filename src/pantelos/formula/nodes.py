@@ -17,7 +17,7 @@ class Node(msgspec.Struct, frozen=True, eq=False):
         return ()
 
 
-class Word(Node, frozen=True, eq=False):
+class BareWord(Node, frozen=True, eq=False):
     """A word or sign that is no value by itself: a function's name, a unit, an operator."""
 
     text: str
@@ -27,7 +27,7 @@ class Number(Node, frozen=True, eq=False):
     """A number as typed, with a unit perhaps: 50 mA. A sign belongs to it within pairs only."""
 
     digits: str
-    unit: Word | None
+    unit: BareWord | None
 
 
 class Name(Node, frozen=True, eq=False):
@@ -52,18 +52,18 @@ class Pairs(Node, frozen=True, eq=False):
         return tuple(number for point in self.points for number in point)
 
 
-class Link(msgspec.Struct, frozen=True, eq=False):
+class ComparisonLink(msgspec.Struct, frozen=True, eq=False):
     """One more operand of a chain, and the sign that joins it."""
 
-    sign: Word
+    sign: BareWord
     operand: Node
 
 
-class Chain(Node, frozen=True, eq=False):
+class ComparisonChain(Node, frozen=True, eq=False):
     """Operands joined one after the other by + - * /, whatever binds closer being one operand: flat, however long."""
 
     first: Node
-    links: tuple[Link, ...]
+    links: tuple[ComparisonLink, ...]
 
     def parts(self) -> tuple[Node, ...]:
         """Return its operands."""
@@ -85,7 +85,7 @@ class Power(Node, frozen=True, eq=False):
 
     of: Node
     exponent: Fraction
-    at: Word
+    at: BareWord
 
     def parts(self) -> tuple[Node, ...]:
         """Return the base."""
@@ -95,9 +95,9 @@ class Power(Node, frozen=True, eq=False):
 class Call(Node, frozen=True, eq=False):
     """A function of arguments; a reading perhaps, taken in an interval or once per piece of the record."""
 
-    function: Word
+    function: BareWord
     arguments: tuple[Node, ...]
-    interval: Word | None = None
+    interval: BareWord | None = None
     over: "Pieces | None" = None
 
     def parts(self) -> tuple[Node, ...]:
@@ -108,7 +108,7 @@ class Call(Node, frozen=True, eq=False):
 class Pieces(Node, frozen=True, eq=False):
     """What a reading is taken over, piece by piece: cycles(u1), blocks(200 ms)."""
 
-    partition: Word
+    partition: BareWord
     arguments: tuple[Node, ...]
 
     def parts(self) -> tuple[Node, ...]:
@@ -120,7 +120,7 @@ class Converted(Node, frozen=True, eq=False):
     """A value said in another unit: integral(p1) to Wh."""
 
     of: Node
-    unit: Word
+    unit: BareWord
 
     def parts(self) -> tuple[Node, ...]:
         """Return what is converted."""
@@ -131,7 +131,7 @@ class Comparison(Node, frozen=True, eq=False):
     """x < y."""
 
     left: Node
-    sign: Word
+    sign: BareWord
     right: Node
 
     def parts(self) -> tuple[Node, ...]:
@@ -143,7 +143,7 @@ class Both(Node, frozen=True, eq=False):
     """Conditions joined by `and`, or by `or`."""
 
     left: Node
-    sign: Word
+    sign: BareWord
     right: Node
 
     def parts(self) -> tuple[Node, ...]:

@@ -6,8 +6,8 @@ from functools import partial
 from pantelos.formula.nodes import (
     Both,
     Call,
-    Chain,
     Comparison,
+    ComparisonChain,
     Converted,
     Name,
     Negative,
@@ -41,7 +41,7 @@ def _printed(node: Node, names: Mapping[str, str]) -> tuple[str, int]:
     """Return text, and how closely the loosest operator outside of brackets binds."""
     inner = partial(_within, names=names)
     match node:
-        case Chain():
+        case ComparisonChain():
             return _chain(node, names)
         case Negative(of=of):
             return f"-{inner(of, SIGN)}", SIGN
@@ -83,7 +83,7 @@ def _within(node: Node, least: int, names: Mapping[str, str]) -> str:
     return text if binding >= least else f"({text})"
 
 
-def _chain(node: Chain, names: Mapping[str, str]) -> tuple[str, int]:
+def _chain(node: ComparisonChain, names: Mapping[str, str]) -> tuple[str, int]:
     text, binding = _printed(node.first, names)
     for link in node.links:
         own = BINDING[link.sign.text]

@@ -22,12 +22,13 @@ import msgspec
 
 from pantelos.errors import FormulaError
 from pantelos.formula.nodes import (
+    BareWord,
     Both,
     Call,
-    Chain,
     Comparison,
+    ComparisonChain,
+    ComparisonLink,
     Converted,
-    Link,
     Name,
     Negative,
     Node,
@@ -38,7 +39,6 @@ from pantelos.formula.nodes import (
     Power,
     Quoted,
     Where,
-    Word,
     walk,
 )
 
@@ -91,13 +91,13 @@ class _Parser:
         assert found is not None
         return found.end()
 
-    def _take(self, pattern: re.Pattern[str]) -> Word | None:
+    def _take(self, pattern: re.Pattern[str]) -> BareWord | None:
         """Return what stands here and go behind it, or None where something else stands here."""
         found = pattern.match(self._text, self._at)
         if found is None:
             return None
         self._at = self._after_space(found.end())
-        return Word(found.start(), found.end(), found[0])
+        return BareWord(found.start(), found.end(), found[0])
 
     def _take_sign(self, sign: str) -> bool:
         if not self._text.startswith(sign, self._at):
@@ -204,7 +204,7 @@ class _Parser:
         name = self._name()
         return self._call(name) if self._take_sign("(") else Name(name.start, name.stop, name.text)
 
-    def _number(self, number: Word) -> Number:
+    def _number(self, number: BareWord) -> Number:
         """Return a number with the unit behind it, if any."""
         following = _UNIT.match(self._text, self._at)
         unit = self._take(_UNIT) if following is not None and following[0] not in {*_RESERVED, "to"} else None
@@ -226,12 +226,12 @@ class _Parser:
         self._need_sign("]")
         return Pairs(start, stop, tuple(points))
 
-    def _name(self) -> Word:
+    def _name(self) -> BareWord:
         found = _WORD.match(self._text, self._at)
         if found is None or found[0] in _RESERVED:
             raise self._misplaced()
         self._take(_WORD)
-        return Word(found.start(), found.end(), found[0])
+        return BareWord(found.start(), found.end(), found[0])
 
     def _arguments(self) -> tuple[tuple[Node, ...], int]:
         """Return what stands between brackets, the first of which is passed, and where they end."""
@@ -244,7 +244,7 @@ class _Parser:
         self._need_sign(")")
         return tuple(arguments), stop
 
-    def _call(self, function: Word) -> Call:
+    def _call(self, function: BareWord) -> Call:
         arguments, stop = self._arguments()
         interval = over = None
         if self._take_keyword("in"):
@@ -257,7 +257,7 @@ class _Parser:
         return Call(function.start, stop, function, arguments, interval, over)
 
 
-def _joined(left: Node, sign: Word, right: Node) -> Node:
+def _joined(left: Node, sign: BareWord, right: Node) -> Node:
     """Return two operands joined; a chain grows by one link."""
     match sign.text:
         case "where":
@@ -265,9 +265,9 @@ def _joined(left: Node, sign: Word, right: Node) -> Node:
         case "and" | "or":
             return Both(left.start, right.stop, left, sign, right)
         case "+" | "-" | "*" | "/":
-            if isinstance(left, Chain):
-                return Chain(left.start, right.stop, left.first, (*left.links, Link(sign, right)))
-            return Chain(left.start, right.stop, left, (Link(sign, right),))
+            if isinstance(left, ComparisonChain):
+                return ComparisonChain(left.start, right.stop, left.first, (*left.links, ComparisonLink(sign, right)))
+            return ComparisonChain(left.start, right.stop, left, (ComparisonLink(sign, right),))
         case _:
             return Comparison(left.start, right.stop, left, sign, right)
 
@@ -299,6 +299,6 @@ def nodes_of(text: str) -> Iterator[Node]:
     yield from walk(expression)
 
 
-def plain(place: Word) -> str:
+def plain(place: BareWord) -> str:
     """Return the name of an interval, without the quotation marks it may stand in."""
     return place.text.strip('"')

@@ -7,50 +7,54 @@ from collections.abc import Iterator, Sequence
 from functools import lru_cache
 
 from pantelos.formula.functions import function_named
-from pantelos.formula.functions.function import Role
+from pantelos.formula.functions.function import ArgumentRole
 from pantelos.formula.nodes import Call, Name, Node, Pieces, Quoted
 from pantelos.formula.syntax import nodes_of, plain
 
 
-def _named(text: str) -> Iterator[tuple[str, Node, Role]]:
+def _named(text: str) -> Iterator[tuple[str, Node, ArgumentRole]]:
     """Yield every name in a formula that is not a function's, its place, and what it stands for."""
-    other: dict[int, Role] = {}  # nodes that are no channels, by identity
+    other: dict[int, ArgumentRole] = {}  # nodes that are no channels, by identity
     for node in nodes_of(text):
         if isinstance(node, Call | Pieces):
             function = function_named(node.function.text if isinstance(node, Call) else node.partition.text)
             for k, argument in enumerate(node.arguments):
                 parameter = function.parameter(k) if function is not None else None
-                role = parameter.role_of(argument) if parameter is not None else Role.VALUE
-                if role is not Role.VALUE:
+                role = parameter.role_of(argument) if parameter is not None else ArgumentRole.VALUE
+                if role is not ArgumentRole.VALUE:
                     other[id(argument)] = role
             if isinstance(node, Call) and node.interval is not None:
-                yield plain(node.interval), node.interval, Role.PLACE
+                yield plain(node.interval), node.interval, ArgumentRole.PLACE
         if isinstance(node, Name | Quoted):
-            yield node.text, node, other.get(id(node), Role.VALUE)
+            yield node.text, node, other.get(id(node), ArgumentRole.VALUE)
 
 
 @lru_cache(maxsize=2048)
-def _names(text: str, role: Role) -> frozenset[str]:
+def _names(text: str, role: ArgumentRole) -> frozenset[str]:
     return frozenset(name for name, _, stands_for in _named(text) if stands_for in _MAY_BE[role])
 
 
 # A moment is that of an interval or of events: which of them, only the study knows.
-_MAY_BE = {Role.VALUE: (Role.VALUE,), Role.PLACE: (Role.PLACE, Role.MOMENT), Role.EVENTS: (Role.EVENTS, Role.MOMENT)}
+_MAY_BE = {
+    ArgumentRole.VALUE: (ArgumentRole.VALUE,),
+    ArgumentRole.PLACE: (ArgumentRole.PLACE, ArgumentRole.MOMENT),
+    ArgumentRole.EVENTS: (ArgumentRole.EVENTS, ArgumentRole.MOMENT),
+}
 
 
 def names_used(text: str) -> frozenset[str]:
     """Return the channels and formulas a formula refers to; none where it cannot be read."""
-    return _names(text, Role.VALUE)
+    return _names(text, ArgumentRole.VALUE)
 
 
 def places_used(text: str) -> frozenset[str]:
     """Return the intervals a formula names."""
-    return _names(text, Role.PLACE)
+    return _names(text, ArgumentRole.PLACE)
 
 
 def events_used(text: str) -> frozenset[str]:
     """Return the event searches a formula names."""
-    return _names(text, Role.EVENTS)
+    return _names(text, ArgumentRole.EVENTS)
 
 
 @lru_cache(maxsize=2048)
@@ -90,20 +94,20 @@ def depends_on_study(text: str) -> bool:
 
 def with_name_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which a channel or formula is called by another name."""
-    return _rewritten(text, old, Role.VALUE, new)
+    return _rewritten(text, old, ArgumentRole.VALUE, new)
 
 
 def with_place_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which an interval is called by another name; what stands in quotation marks otherwise stays."""
-    return _rewritten(text, old, Role.PLACE, f'"{new}"')
+    return _rewritten(text, old, ArgumentRole.PLACE, f'"{new}"')
 
 
 def with_events_changed(text: str, old: str, new: str) -> str:
     """Return a formula in which an event search is called by another name."""
-    return _rewritten(text, old, Role.EVENTS, f'"{new}"')
+    return _rewritten(text, old, ArgumentRole.EVENTS, f'"{new}"')
 
 
-def _rewritten(text: str, old: str, role: Role, new: str) -> str:
+def _rewritten(text: str, old: str, role: ArgumentRole, new: str) -> str:
     nodes: Sequence[Node] = [node for name, node, stands_for in _named(text) if name == old and stands_for in _MAY_BE[role]]
     for node in sorted(nodes, key=lambda node: node.start, reverse=True):
         text = text[: node.start] + new + text[node.stop :]

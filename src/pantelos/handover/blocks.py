@@ -37,7 +37,7 @@ class Cell(msgspec.Struct, frozen=True):
     value: float | None = None  # in full, where a file keeps it
 
 
-class Column(msgspec.Struct, frozen=True):
+class GridColumn(msgspec.Struct, frozen=True):
     """One column of a grid."""
 
     title: str = ""
@@ -47,21 +47,21 @@ class Column(msgspec.Struct, frozen=True):
     share: float = 0.0  # of the width; 0: as wide as its texts
 
 
-class Row(msgspec.Struct, frozen=True):
+class GridRow(msgspec.Struct, frozen=True):
     """One row: cells, or the title of those that follow."""
 
     cells: tuple[Cell, ...] = ()
     group: str = ""
 
 
-class Grid(msgspec.Struct, frozen=True):
+class CellGrid(msgspec.Struct, frozen=True):
     """Columns and rows."""
 
-    columns: tuple[Column, ...]
-    rows: tuple[Row, ...]
+    columns: tuple[GridColumn, ...]
+    rows: tuple[GridRow, ...]
 
 
-class Heading(msgspec.Struct, frozen=True):
+class SectionHeading(msgspec.Struct, frozen=True):
     """A title inside a sheet."""
 
     text: str
@@ -75,7 +75,7 @@ class Words(msgspec.Struct, frozen=True):
     bold: bool = False
 
 
-class Facts(msgspec.Struct, frozen=True):
+class FactList(msgspec.Struct, frozen=True):
     """Labels, and what belongs to each."""
 
     pairs: tuple[tuple[str, str], ...]
@@ -90,7 +90,7 @@ class Figure(msgspec.Struct, frozen=True, eq=False):
     draw: Callable[[Paper, Box], None]
 
 
-Block: TypeAlias = Grid | Heading | Words | Facts | Figure
+Block: TypeAlias = CellGrid | SectionHeading | Words | FactList | Figure
 
 
 class Sheet(msgspec.Struct, frozen=True, eq=False):

@@ -4,13 +4,13 @@ from collections.abc import Iterable
 
 from msgspec.structs import replace
 
-from pantelos.handover.blocks import Grid, Row, Sheet
+from pantelos.handover.blocks import CellGrid, GridRow, Sheet
 from pantelos.study.model import ColumnChoice
 
 
 def column_titles(sheet: Sheet) -> tuple[str, ...]:
     """Return the titles by which columns of a sheet can be chosen, in their order; those that head the rows stay."""
-    grids = [block for block in sheet.blocks if isinstance(block, Grid)]
+    grids = [block for block in sheet.blocks if isinstance(block, CellGrid)]
     return tuple(dict.fromkeys(column.title for grid in grids for column in grid.columns[1:] if column.title))
 
 
@@ -20,7 +20,7 @@ def with_columns(sheet: Sheet, choice: ColumnChoice | None) -> Sheet:
         return sheet
     left_out = [title for title in column_titles(sheet) if title in choice.left_out]
     said = f"{sheet.subtitle} · columns left out: {', '.join(left_out)}" if left_out else sheet.subtitle
-    blocks = tuple(_arranged(block, choice) if isinstance(block, Grid) else block for block in sheet.blocks)
+    blocks = tuple(_arranged(block, choice) if isinstance(block, CellGrid) else block for block in sheet.blocks)
     return replace(sheet, subtitle=said, blocks=blocks)
 
 
@@ -31,7 +31,7 @@ def choice_of(titles: Iterable[str], shown: Iterable[str]) -> ColumnChoice | Non
     return None if shown == titles else ColumnChoice(shown, left_out)
 
 
-def _arranged(grid: Grid, choice: ColumnChoice) -> Grid:
+def _arranged(grid: CellGrid, choice: ColumnChoice) -> CellGrid:
     place = {title: at for at, title in enumerate(choice.order)}
     groups = list(dict.fromkeys(column.group for column in grid.columns))
 
@@ -42,5 +42,5 @@ def _arranged(grid: Grid, choice: ColumnChoice) -> Grid:
 
     kept = [k for k, column in enumerate(grid.columns) if not k or column.title not in choice.left_out]
     order = sorted(kept, key=key)
-    rows = (Row(tuple(row.cells[k] for k in order), row.group) if row.cells else row for row in grid.rows)
-    return Grid(tuple(grid.columns[k] for k in order), tuple(rows))
+    rows = (GridRow(tuple(row.cells[k] for k in order), row.group) if row.cells else row for row in grid.rows)
+    return CellGrid(tuple(grid.columns[k] for k in order), tuple(rows))

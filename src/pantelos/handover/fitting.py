@@ -6,11 +6,11 @@ from itertools import groupby
 import msgspec
 
 from pantelos.handover.bars import WIDTH as BAR_WIDTH
-from pantelos.handover.blocks import Cell, Grid, Row
+from pantelos.handover.blocks import Cell, CellGrid, GridRow
 from pantelos.paper import letters
 
 
-class Setting(msgspec.Struct, frozen=True):
+class TypeSetting(msgspec.Struct, frozen=True):
     """The sizes that grids are set in, in one unit of length."""
 
     size: float  # of letters
@@ -27,17 +27,17 @@ class Setting(msgspec.Struct, frozen=True):
         return letters.width(cell.text, self.size, cell.bold) + behind
 
 
-def grouped(grid: Grid) -> bool:
+def grouped(grid: CellGrid) -> bool:
     """Return whether columns of a grid share titles."""
     return any(column.group for column in grid.columns)
 
 
-def groups(grid: Grid) -> list[tuple[str, int]]:
+def groups(grid: CellGrid) -> list[tuple[str, int]]:
     """Return titles that columns share, and over how many each stands."""
     return [(title, len(list(some))) for title, some in groupby(grid.columns, key=lambda column: column.group)]
 
 
-def parted(grid: Grid, width: float, by: Setting) -> list[Grid]:
+def parted(grid: CellGrid, width: float, by: TypeSetting) -> list[CellGrid]:
     """Return a grid as it is where it fits, else in parts: groups of columns one below the other, heads of rows repeated."""
     needed = _needed(grid, by)
     if not grouped(grid) or sum(needed) <= width:
@@ -61,12 +61,12 @@ def parted(grid: Grid, width: float, by: Setting) -> list[Grid]:
     return [_columns_of(grid, [*heads, *own]) for own in parts]
 
 
-def _columns_of(grid: Grid, kept: Sequence[int]) -> Grid:
-    rows = tuple(row if row.group else Row(tuple(row.cells[k] for k in kept)) for row in grid.rows)
-    return Grid(tuple(grid.columns[k] for k in kept), rows)
+def _columns_of(grid: CellGrid, kept: Sequence[int]) -> CellGrid:
+    rows = tuple(row if row.group else GridRow(tuple(row.cells[k] for k in kept)) for row in grid.rows)
+    return CellGrid(tuple(grid.columns[k] for k in kept), rows)
 
 
-def _needed(grid: Grid, by: Setting) -> list[float]:
+def _needed(grid: CellGrid, by: TypeSetting) -> list[float]:
     found = []
     for k, column in enumerate(grid.columns):
         widest = max((by.needed(row.cells[k]) for row in grid.rows if not row.group), default=0.0)
@@ -74,7 +74,7 @@ def _needed(grid: Grid, by: Setting) -> list[float]:
     return found
 
 
-def column_widths(grid: Grid, width: float, by: Setting) -> list[float]:
+def column_widths(grid: CellGrid, width: float, by: TypeSetting) -> list[float]:
     """Return the width of each column: its share where it has one, else what it needs, all together no wider than there is."""
     needed = _needed(grid, by)
     fixed = {k: column.share * width for k, column in enumerate(grid.columns) if column.share}

@@ -4,13 +4,13 @@ from itertools import count
 from pathlib import Path
 
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
-from pantelos.handover.blocks import Bar, Block, Composition, Figure, Grid
-from pantelos.handover.fitting import Setting, grouped, groups, parted
+from pantelos.handover.blocks import Bar, Block, CellGrid, Composition, Figure
+from pantelos.handover.fitting import TypeSetting, grouped, groups, parted
 from pantelos.paper.colours import DAY
 from pantelos.paper.paper import Box, Ink, Role
 from pantelos.paper.svg import SvgPaper, colour
 
-_SETTING = Setting(12.5, 10.0, 12.5, 6.4, 1.0)
+_SETTING = TypeSetting(12.5, 10.0, 12.5, 6.4, 1.0)
 _WIDTH = 950.0  # pixels
 _TEMPLATE = Path(__file__).parent / "page.html"
 
@@ -55,5 +55,5 @@ def fitting(blocks: tuple[Block, ...]) -> list[Block]:
     """Return blocks with grids that are too wide in parts."""
     found: list[Block] = []
     for block in blocks:
-        found += parted(block, _WIDTH, _SETTING) if isinstance(block, Grid) else [block]
+        found += parted(block, _WIDTH, _SETTING) if isinstance(block, CellGrid) else [block]
     return found

@@ -6,8 +6,19 @@ from datetime import UTC, datetime
 from fpdf import FPDF
 
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
-from pantelos.handover.blocks import Block, Column, Composition, Facts, Figure, Grid, Heading, Row, Sheet, Words
-from pantelos.handover.fitting import Setting, column_widths, grouped, groups, parted
+from pantelos.handover.blocks import (
+    Block,
+    CellGrid,
+    Composition,
+    FactList,
+    Figure,
+    GridColumn,
+    GridRow,
+    SectionHeading,
+    Sheet,
+    Words,
+)
+from pantelos.handover.fitting import TypeSetting, column_widths, grouped, groups, parted
 from pantelos.handover.pdf_paper import FAMILY, PdfPaper
 from pantelos.paper import letters
 from pantelos.paper.paper import Box, Ink, Role
@@ -19,7 +30,7 @@ _PAD = 4.0  # beside the text of a cell
 _ROW = 13.0
 _UNCUT = 0.45  # of a page: a grid that is no higher is not cut
 _PIXEL = 0.72  # points of a pixel of a figure
-_SETTING = Setting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
+_SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
 _NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
 
 
@@ -47,7 +58,7 @@ class _Pages:
         for sheet in self._of.sheets:
             self._write_sheet(sheet)
         if self._of.not_given:
-            self._write_sheet(Sheet("", "Not given", "what this study cannot fill, and why", (Facts(self._of.not_given),)))
+            self._write_sheet(Sheet("", "Not given", "what this study cannot fill, and why", (FactList(self._of.not_given),)))
         self._number_pages()
         return bytes(self._page.output())
 
@@ -106,7 +117,7 @@ class _Pages:
             self._write(block, blocks[k + 1] if k + 1 < len(blocks) else None)
 
     def _write(self, block: Block, following: Block | None) -> None:
-        if isinstance(block, Heading):
+        if isinstance(block, SectionHeading):
             self._room(_HEAD * 2.6 + (self._first_height(following) if following is not None else 0.0))
             self._y += _HEAD * 0.7
             self._text(_MARGIN, self._y, block.text, _HEAD, Role.INK, bold=True)
@@ -117,7 +128,7 @@ class _Pages:
                 self._text(_MARGIN, self._y, line, _SIZE, block.ink, block.bold)
                 self._y += 11
             self._y += 2
-        elif isinstance(block, Facts):
+        elif isinstance(block, FactList):
             self._write_facts(block)
         elif isinstance(block, Figure):
             self._write_figure(block)
@@ -129,18 +140,18 @@ class _Pages:
         """Return how much of a block stands below its heading at least."""
         if isinstance(block, Figure):
             return self._figure_height(block)
-        if isinstance(block, Grid):
+        if isinstance(block, CellGrid):
             first = parted(block, self._width, _SETTING)[0]
             high = self._grid_height(first)
             return high if high <= _UNCUT * self._bottom else 3 * _ROW
         return _ROW
 
-    def _grid_height(self, grid: Grid) -> float:
+    def _grid_height(self, grid: CellGrid) -> float:
         """Return how high a grid is, its rows a line each."""
         titles = sum(1 for row in grid.rows if row.group)
         return (_ROW if grouped(grid) else 0.0) + _ROW + 2 + 13.5 * (len(grid.rows) - titles) + 18.0 * titles
 
-    def _write_facts(self, block: Facts) -> None:
+    def _write_facts(self, block: FactList) -> None:
         left = min(max((letters.width(label, _SIZE) for label, _ in block.pairs), default=0.0) + 12, 0.35 * self._width)
         for label, text in block.pairs:
             lines = letters.wrapped(text, self._width - left, _SIZE)
@@ -164,7 +175,7 @@ class _Pages:
         block.draw(PdfPaper(self._page, _MARGIN, self._y, scale), Box(0, 0, block.width, block.height))
         self._y += block.height * scale + 9
 
-    def _write_grid(self, grid: Grid) -> None:
+    def _write_grid(self, grid: CellGrid) -> None:
         widths = column_widths(grid, self._width, _SETTING)
         head = (_ROW if grouped(grid) else 0.0) + _ROW + 2
         high = self._grid_height(grid)
@@ -195,7 +206,7 @@ class _Pages:
             self._y += high
         self._y += 8
 
-    def _write_head(self, grid: Grid, widths: Sequence[float]) -> None:
+    def _write_head(self, grid: CellGrid, widths: Sequence[float]) -> None:
         if grouped(grid):
             x, k = _MARGIN, 0
             for title, n in groups(grid):
@@ -218,7 +229,9 @@ class _Pages:
             x += wide
         self._y += _ROW + 2
 
-    def _write_row(self, row: Row, columns: Sequence[Column], widths: Sequence[float], lines: Sequence[Sequence[str]]) -> None:
+    def _write_row(
+        self, row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float], lines: Sequence[Sequence[str]]
+    ) -> None:
         x = _MARGIN
         for cell, column, wide, texts in zip(row.cells, columns, widths, lines, strict=True):
             if cell.bar is not None:
@@ -235,7 +248,7 @@ class _Pages:
             x += wide
 
 
-def _lines(row: Row, columns: Sequence[Column], widths: Sequence[float]) -> list[list[str]]:
+def _lines(row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float]) -> list[list[str]]:
     """Return the texts of a row in lines that fit their columns."""
     found = []
     for cell, column, wide in zip(row.cells, columns, widths, strict=False):

@@ -10,7 +10,7 @@ from textwrap import wrap
 from typing import Any
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.handover.blocks import Cell, Composition, Facts, Figure, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.blocks import Cell, CellGrid, Composition, FactList, Figure, GridRow, SectionHeading, Sheet, Words
 from pantelos.handover.trends import TITLE, trends_of, write_trends
 from pantelos.paper.paper import Role
 from pantelos.paper.svg import colour
@@ -31,13 +31,13 @@ def workbook(of: Composition, evaluation: Evaluation) -> bytes:
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
         made = _Book(book, of.paper)
         for sheet in of.sheets:
-            if any(isinstance(block, Grid | Facts) for block in sheet.blocks):  # what is only drawn is in the other kinds
+            if any(isinstance(block, CellGrid | FactList) for block in sheet.blocks):  # what is only drawn is in the other kinds
                 made.write(sheet)
         trends = trends_of(evaluation) if any(sheet.id == _JUDGED for sheet in of.sheets) else None
         if trends is not None:
             write_trends(book, trends, TITLE, _PAPERS[of.paper])
         if of.not_given:
-            made.write(Sheet("not_given", "Not given", "what this study cannot fill, and why", (Facts(of.not_given),)))
+            made.write(Sheet("not_given", "Not given", "what this study cannot fill, and why", (FactList(of.not_given),)))
         book.set_properties({"title": of.title, "comments": of.program})
     return out.getvalue()
 
@@ -68,9 +68,9 @@ class _Book:
         page.write_string(1, 0, harmless(sheet.subtitle), self._format(font_color=colour(Role.SOFT), font_size=9))
         at, widths, heads = 3, dict[int, float](), list[int]()
         for block, following in zip(sheet.blocks, [*sheet.blocks[1:], None], strict=True):
-            if isinstance(block, Heading) and isinstance(following, Figure):
+            if isinstance(block, SectionHeading) and isinstance(following, Figure):
                 continue
-            if isinstance(block, Heading):
+            if isinstance(block, SectionHeading):
                 page.write_string(at, 0, harmless(block.text), self._format(bold=True, font_size=11))
                 at += 1
             elif isinstance(block, Words):
@@ -78,9 +78,9 @@ class _Book:
                 for line in wrap(block.text, _LINE):
                     page.write_string(at, 0, harmless(line), look)
                     at += 1
-            elif isinstance(block, Facts):
+            elif isinstance(block, FactList):
                 at = self._facts(page, at, block, widths)
-            elif isinstance(block, Grid):
+            elif isinstance(block, CellGrid):
                 heads.append(at + (1 if any(c.group for c in block.columns) else 0))
                 at = self._grid(page, at, block, widths, sheet)
             else:
@@ -99,7 +99,7 @@ class _Book:
         self._names.add(name.lower())
         return name
 
-    def _facts(self, page: Any, at: int, block: Facts, widths: dict[int, float]) -> int:
+    def _facts(self, page: Any, at: int, block: FactList, widths: dict[int, float]) -> int:
         for label, text in block.pairs:
             page.write_string(at, 0, harmless(label), self._format(font_color=colour(Role.SOFT)))
             for k, line in enumerate(wrap(text, _LINE) or [""]):
@@ -108,7 +108,7 @@ class _Book:
             at += max(len(wrap(text, _LINE)), 1)
         return at + 1
 
-    def _grid(self, page: Any, at: int, grid: Grid, widths: dict[int, float], sheet: Sheet) -> int:
+    def _grid(self, page: Any, at: int, grid: CellGrid, widths: dict[int, float], sheet: Sheet) -> int:
         shown = [k for k, column in enumerate(grid.columns) if not _is_bar(grid, k)]
         places = {k: at_column for at_column, k in enumerate(self._placed(grid, shown))}
         if any(column.group for column in grid.columns):
@@ -136,7 +136,7 @@ class _Book:
             self._chart(page, grid, shown, places, first, last, max(widths) + 1)
         return last + 2
 
-    def _placed(self, grid: Grid, shown: Sequence[int]) -> list[int]:
+    def _placed(self, grid: CellGrid, shown: Sequence[int]) -> list[int]:
         """Return columns by place, those of accuracy taking one of their own behind their value."""
         placed: list[int] = []
         for k in shown:
@@ -144,7 +144,14 @@ class _Book:
         return placed
 
     def _row(
-        self, page: Any, down: int, row: Row, grid: Grid, shown: Sequence[int], places: dict[int, int], widths: dict[int, float]
+        self,
+        page: Any,
+        down: int,
+        row: GridRow,
+        grid: CellGrid,
+        shown: Sequence[int],
+        places: dict[int, int],
+        widths: dict[int, float],
     ) -> None:
         if row.group:
             page.write_string(down, 0, harmless(row.group), self._format(font_color=colour(Role.SOFT), bottom=1))
@@ -168,7 +175,7 @@ class _Book:
             widths[at] = max(widths.get(at, 0.0), len(cell.text) * 1.08 + 1.5)
 
     def _chart(
-        self, page: Any, grid: Grid, shown: Sequence[int], places: dict[int, int], first: int, last: int, beside: int
+        self, page: Any, grid: CellGrid, shown: Sequence[int], places: dict[int, int], first: int, last: int, beside: int
     ) -> None:
         """Put a chart of the orders beside the numbers."""
         told = [k for k in shown[1:] if grid.columns[k].title != "f"]
@@ -195,12 +202,12 @@ class _Book:
         page.insert_chart(first - 1, beside, chart)
 
 
-def _is_bar(grid: Grid, k: int) -> bool:
+def _is_bar(grid: CellGrid, k: int) -> bool:
     cells = [row.cells[k] for row in grid.rows if not row.group]
     return any(cell.bar is not None for cell in cells)
 
 
-def _with_accuracy(grid: Grid, k: int) -> bool:
+def _with_accuracy(grid: CellGrid, k: int) -> bool:
     return any(row.cells[k].within for row in grid.rows if not row.group)
 
 

@@ -5,7 +5,7 @@ import math
 import msgspec
 import numpy as np
 
-from pantelos.engine.chain import Chain, Stage, chain_of, chain_over_time
+from pantelos.engine.chain import Chain, ChainStage, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import MISSING, PARTLY, minus, number, with_unit
 from pantelos.panels.panel import PanelKind, Span, Takes
@@ -88,7 +88,7 @@ def paint(paper: Paper, box: Box, picture: FlowPicture, span: Span) -> None:
 
 
 def _draw_stage(
-    paper: Paper, x: tuple[float, float], tall: tuple[float, float], level: tuple[float, float], stage: Stage, reverse: bool
+    paper: Paper, x: tuple[float, float], tall: tuple[float, float], level: tuple[float, float], stage: ChainStage, reverse: bool
 ) -> None:
     """Draw the band between two points, and what is lost in it; `level` is where bands stand and where words begin."""
     (foot, top), middle = level, 0.5 * (x[0] + x[1])
@@ -109,7 +109,7 @@ def _draw_stage(
         paper.words(Box(x[0] + 2, top + 15 * at, x[1] - x[0] - 4, 15), text, ink, 9, bold=bold, align=Align.CENTRE)
 
 
-def _share(stage: Stage) -> str:
+def _share(stage: ChainStage) -> str:
     if not math.isfinite(stage.efficiency):
         return f"η {MISSING}  {stage.remark}" if stage.remark else f"η {MISSING}"
     sure = f" ± {number(100 * stage.efficiency_u, 2)}" if math.isfinite(stage.efficiency_u) else ""

@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import minus, with_unit
-from pantelos.panels.panel import Option, PanelKind, Span
+from pantelos.panels.panel import PanelKind, PanelOption, Span
 from pantelos.panels.subjects import place_text
 from pantelos.paper import hues
 from pantelos.paper.axis import ticks
@@ -145,7 +145,7 @@ def _write_orders(paper: Paper, area: Box, picture: HarmonicsPicture, width: flo
             last = x
 
 
-_OF = Option(
+_OF = PanelOption(
     "orders.of",
     (
         ("components: the line of each order", "component"),
@@ -165,10 +165,10 @@ HARMONICS = PanelKind(
     paint=paint,
     options=(
         _OF,
-        Option(
+        PanelOption(
             "orders.level", (("% of order 1", "percent"), ("dB of order 1", "dB"), ("in its unit", "unit")), title="Level axis"
         ),
-        Option(
+        PanelOption(
             "orders.over",
             (("rms over the windows", "rms"), ("largest window", "max"), ("95 % of the windows", "p95")),
             title="Windows",

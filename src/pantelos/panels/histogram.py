@@ -6,7 +6,7 @@ import numpy as np
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.figures import Values, values_of
 from pantelos.notation import beside, counted, number, with_unit
-from pantelos.panels.panel import Option, PanelKind, Span
+from pantelos.panels.panel import PanelKind, PanelOption, Span
 from pantelos.panels.subjects import place_text, waveforms
 from pantelos.paper import hues
 from pantelos.paper.paper import Box, Dash, Paper, Role, beside_words, draw_axes, write_lines
@@ -78,6 +78,6 @@ HISTOGRAM = PanelKind(
     picture=picture_of,
     paint=paint,
     narrowest=300,
-    options=(Option("codes", (("values", False), ("codes as recorded", True))),),
+    options=(PanelOption("codes", (("values", False), ("codes as recorded", True))),),
     place=5,
 )

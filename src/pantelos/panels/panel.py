@@ -28,7 +28,7 @@ class Takes(Enum):
     NOTHING = "nothing"
 
 
-class Option(msgspec.Struct, frozen=True):
+class PanelOption(msgspec.Struct, frozen=True):
     """One thing that can be chosen of a panel, and (what the menu says, value) per choice; the first counts.
 
     A field of `Panel`, or one of a part of it such as `spectral.scale`.
@@ -111,7 +111,7 @@ class PanelKind(msgspec.Struct, frozen=True):
     roles: tuple[str, ...] = ("across", "up")  # of its channels, where there are several
     over_interval: bool = True
     at_events: bool = False
-    options: tuple[Option, ...] = ()
+    options: tuple[PanelOption, ...] = ()
     narrowest: int = 180
     place: int = 100  # in menus: small ones first
 

@@ -9,7 +9,7 @@ from pantelos.engine.uncertainty import try_accuracy, value_accuracy
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import MISSING, PARTLY, between, with_accuracy, within_seen
-from pantelos.panels.panel import Option, PanelKind, Span
+from pantelos.panels.panel import PanelKind, PanelOption, Span
 from pantelos.panels.subjects import everything
 from pantelos.paper import hues
 from pantelos.paper.paper import Align, Box, Paper, Role
@@ -97,6 +97,6 @@ READOUT = PanelKind(
     picture=picture_of,
     paint=paint,
     explains=True,
-    options=(Option("reading", _CHOICES, kinds=(Kind.SIGNAL, Kind.SERIES)),),
+    options=(PanelOption("reading", _CHOICES, kinds=(Kind.SIGNAL, Kind.SERIES)),),
     place=9,
 )

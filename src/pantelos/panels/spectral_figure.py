@@ -21,7 +21,7 @@ _COLUMNS = ((0, 62), (64, 54), (120, 54), (176, 26), (204, 40))  # of the list: 
 _WIDE, _HIGH = 560, 150  # pixels from which on there is room for words
 
 
-class Curve(msgspec.Struct, frozen=True, eq=False):
+class DrawnCurve(msgspec.Struct, frozen=True, eq=False):
     """One line of the figure: levels per spectral line, as the axis shows them."""
 
     levels: FloatArray  # (n_lines,)
@@ -37,7 +37,7 @@ class SpectralPicture(msgspec.Struct, frozen=True, eq=False):
 
     caption: str
     spacing_hz: float
-    curves: tuple[Curve, ...]  # drawn in this order
+    curves: tuple[DrawnCurve, ...]  # drawn in this order
     leading: FloatArray  # the levels that the axis is fitted to, and that the edges read
     logarithmic_levels: bool  # levels are powers of ten of a value with a unit; else plain numbers
     unit: Unit  # of the value
@@ -177,7 +177,7 @@ def _log_marks(low: float, high: float, width: float) -> list[float]:
 
 
 def _draw_curve(
-    paper: Paper, area: Box, curve: Curve, columns: FloatArray, first: int, last: int, scale: tuple[float, float]
+    paper: Paper, area: Box, curve: DrawnCurve, columns: FloatArray, first: int, last: int, scale: tuple[float, float]
 ) -> None:
     """Draw a line; where several spectral lines share a column of pixels, the highest of them, or the lowest."""
     levels = np.nan_to_num(curve.levels[first:last], nan=-1e300, neginf=-1e300)

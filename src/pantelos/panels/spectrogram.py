@@ -8,7 +8,7 @@ import numpy as np
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.spectra import spectrogram_found
 from pantelos.notation import duration, minus, with_unit
-from pantelos.panels.panel import Option, PanelKind, Span
+from pantelos.panels.panel import PanelKind, PanelOption, Span
 from pantelos.panels.spectrum import RESOLUTION, SPAN, WINDOW, with_spectral
 from pantelos.panels.subjects import place_text, signals
 from pantelos.paper import hues
@@ -186,7 +186,7 @@ SPECTROGRAM = PanelKind(
     paint=paint,
     at=_at,
     entries=(RESOLUTION, SPAN),
-    options=(WINDOW, Option("spectral.cursor", (("no cursor", None),))),
+    options=(WINDOW, PanelOption("spectral.cursor", (("no cursor", None),))),
     narrowest=320,
     place=2,
 )

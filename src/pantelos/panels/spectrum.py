@@ -11,8 +11,8 @@ from pantelos.engine.spectra import SpectrumFound, cautions_of, spectrum_found
 from pantelos.errors import StudyError
 from pantelos.notation import counted, duration, minus, number, with_unit
 from pantelos.notice import Notice, Severity
-from pantelos.panels.panel import Entry, Option, PanelKind, Reach
-from pantelos.panels.spectral_figure import Curve, SpectralPicture, area_with_list, paint
+from pantelos.panels.panel import Entry, PanelKind, PanelOption, Reach
+from pantelos.panels.spectral_figure import DrawnCurve, SpectralPicture, area_with_list, paint
 from pantelos.panels.subjects import place_text, signals
 from pantelos.paper import hues
 from pantelos.paper.paper import Dash, Ink, Role
@@ -101,7 +101,7 @@ def _per_decade(settings: Spectral) -> float:
     return 10.0 if settings.scale in POWERS else 20.0
 
 
-def _curves(evaluation: Evaluation, found: SpectrumFound, settings: Spectral, several: bool) -> Iterator[Curve]:
+def _curves(evaluation: Evaluation, found: SpectrumFound, settings: Spectral, several: bool) -> Iterator[DrawnCurve]:
     """Yield the lines of a channel: those behind first."""
     ink, spectrum = _ink(evaluation, found), found.spectrum
     lines = {
@@ -115,7 +115,7 @@ def _curves(evaluation: Evaluation, found: SpectrumFound, settings: Spectral, se
         rms = lines[name]
         if name in settings.traces and rms is not None:
             own = ink if several or name == "present" or len(settings.traces) == 1 else Role.INK
-            yield Curve(_levels(found, rms, settings), own, width, dash, lowest, f"{found.channel} {name}")
+            yield DrawnCurve(_levels(found, rms, settings), own, width, dash, lowest, f"{found.channel} {name}")
 
 
 def _ink(evaluation: Evaluation, found: SpectrumFound) -> Ink:
@@ -300,7 +300,7 @@ def _purpose(window: SpectralWindow) -> str:
     )
 
 
-WINDOW = Option("window", tuple((_purpose(window), str(window)) for window in SpectralWindow), title="Window")
+WINDOW = PanelOption("window", tuple((_purpose(window), str(window)) for window in SpectralWindow), title="Window")
 _SCALES = (
     ("rms: the size of tones", "rms"),
     ("peak: the amplitude of tones", "peak"),
@@ -308,7 +308,7 @@ _SCALES = (
     ("density: noise, per root of Hz", "density"),
     ("power density: noise, per Hz", "power density"),
 )
-DECIBELS = Option(
+DECIBELS = PanelOption(
     "spectral.decibels",
     (
         ("logarithmic, in units", "logarithmic"),
@@ -319,7 +319,7 @@ DECIBELS = Option(
     ),
     title="Level axis",
 )
-FREQUENCIES = Option(
+FREQUENCIES = PanelOption(
     "spectral.logarithmic", (("even frequencies", False), ("logarithmic frequencies", True)), title="Frequency axis"
 )
 _TRACES = (
@@ -349,13 +349,17 @@ SPECTRUM = PanelKind(
     follows=_follows,
     options=(
         WINDOW,
-        Option("spectral.traces", _TRACES, title="Blocks"),
-        Option("spectral.scale", _SCALES, title="Scale"),
+        PanelOption("spectral.traces", _TRACES, title="Blocks"),
+        PanelOption("spectral.scale", _SCALES, title="Scale"),
         DECIBELS,
         FREQUENCIES,
-        Option("spectral.without_mean", (("as suits the scale", None), ("as it is", False), ("removed", True)), title="Mean"),
-        Option("spectral.orders", (("not marked", False), ("marked", True)), title="Orders of the fundamental"),
-        Option("spectral.peaks", tuple((counted(k, "tone") if k else "not listed", k) for k in (0, 5, 10, 20)), title="Tones"),
+        PanelOption(
+            "spectral.without_mean", (("as suits the scale", None), ("as it is", False), ("removed", True)), title="Mean"
+        ),
+        PanelOption("spectral.orders", (("not marked", False), ("marked", True)), title="Orders of the fundamental"),
+        PanelOption(
+            "spectral.peaks", tuple((counted(k, "tone") if k else "not listed", k) for k in (0, 5, 10, 20)), title="Tones"
+        ),
     ),
     place=1,
 )

@@ -12,7 +12,7 @@ import numpy as np
 
 from pantelos.progress import Progress
 from pantelos.quality.half_cycles import rms_between
-from pantelos.quality.levels import Declared, Level
+from pantelos.quality.levels import Declared, MeasuredLevel
 from pantelos.quality.parameters import deviations, distortion, root_mean_square, signalling, unbalances
 from pantelos.quality.spans import IN_THREE_SECONDS, TEN_MINUTES_S, Span, standard_cycles, windows_from
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
@@ -45,7 +45,7 @@ class Gathered:
         self._rows.append((len(span), rows))
         self.n += len(span)
 
-    def level(self, flagged: Callable[[Span], BoolArray]) -> Level:
+    def level(self, flagged: Callable[[Span], BoolArray]) -> MeasuredLevel:
         """Return all of them, NaN where a stretch has none."""
         span = Span(*(np.concatenate([getattr(one, name) for one in self._spans]) for name in ("starts", "stops")))
         shapes = {name: of.shape[1:] for _, rows in self._rows for name, of in rows.items()}
@@ -53,7 +53,7 @@ class Gathered:
             name: np.concatenate([rows[name] if name in rows else np.full((n, *shape), np.nan) for n, rows in self._rows])
             for name, shape in shapes.items()
         }
-        return Level(self._base, span, np.concatenate(self._coverage), flagged(span), values)
+        return MeasuredLevel(self._base, span, np.concatenate(self._coverage), flagged(span), values)
 
 
 class WindowValues:
@@ -113,13 +113,13 @@ class WindowValues:
         ends = Span(span.starts[kept][::IN_THREE_SECONDS], span.stops[kept][IN_THREE_SECONDS - 1 :: IN_THREE_SECONDS])
         self._gathered["3 s"].add(ends, 1.0, found)
 
-    def levels(self, flagged: Callable[[Span], BoolArray]) -> dict[str, Level]:
+    def levels(self, flagged: Callable[[Span], BoolArray]) -> dict[str, MeasuredLevel]:
         """Return the levels that there are values of."""
         found = {base: one.level(flagged) for base, one in self._gathered.items() if one.n}
         seen = self._emission.observed()
         if seen:
             whole = Span(np.zeros(1), np.full(1, float(self._n_samples)))
-            found["observation"] = Level("observation", whole, np.ones(1), flagged(whole), seen)
+            found["observation"] = MeasuredLevel("observation", whole, np.ones(1), flagged(whole), seen)
         return found
 
     def _resolved(self, windows: Sequence[Window], beside: Callable[[], None], progress: Progress) -> Rows:

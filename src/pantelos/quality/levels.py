@@ -23,7 +23,7 @@ class Declared(msgspec.Struct, frozen=True):
     signal_hz: float | None = None  # of mains signalling
 
 
-class Level(msgspec.Struct, frozen=True, eq=False):
+class MeasuredLevel(msgspec.Struct, frozen=True, eq=False):
     """Values of one base interval: rows are stretches, then channels, then orders where there are."""
 
     base: str  # 200 ms, 3 s, 10 s, 10 min, 2 h, observation

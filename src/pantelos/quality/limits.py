@@ -24,7 +24,7 @@ Statistic: TypeAlias = Literal["share", "percentile", "maximum", "average", "val
 Relative: TypeAlias = Literal["", "deviation", "U_din", "I_ref", "I_L", "fundamental"]
 
 
-class Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class LimitTable(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Where the rows of limits stand that depend on an input."""
 
     input: str
@@ -47,7 +47,7 @@ class Requirement(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     unit: str = "%"
     relative: Relative = ""  # what values are held against before they are compared, in %
     orders: dict[int, float | tuple[float, ...]] = {}  # the upper limit of each order; several: along the table
-    table: Table | None = None
+    table: LimitTable | None = None
     highs: tuple[float, ...] = ()  # upper limits along the table, of a requirement without orders
     scaled_by: str = ""  # an input that limits of orders are multiplied by
     caps: dict[int, float] = {}  # which they do not exceed even so

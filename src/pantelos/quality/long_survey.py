@@ -15,9 +15,9 @@ from pantelos.progress import Progress
 from pantelos.quality.disturbances import Disturbance, Happened
 from pantelos.quality.gathering import observed
 from pantelos.quality.half_cycles import HalfCycles
-from pantelos.quality.levels import Declared, Level
+from pantelos.quality.levels import Declared, MeasuredLevel
 from pantelos.quality.spans import TEN_MINUTES_S, Span, ticks
-from pantelos.quality.survey import Survey, survey, two_hours
+from pantelos.quality.survey import SupplySurvey, survey, two_hours
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.signal.cycles.cycles import Cycles
@@ -54,14 +54,14 @@ def survey_by_hours(
     began_s: float | None = None,
     three_phase: bool = False,
     progress: Progress | None = None,
-) -> Survey:
+) -> SupplySurvey:
     """Return the parameters of voltages and currents, as `survey`; cycles are those of the first voltage that has some.
 
     Memory does not follow the length, but for the values that are kept: neither half-cycles, nor 200 ms, nor interharmonics
     of 3 s.
     """
     progress, into_s = progress or Progress(), began_s or 0.0
-    parts: list[tuple[int, Survey]] = []
+    parts: list[tuple[int, SupplySurvey]] = []
     remarks: list[str] = []
     n_values = n_samples / rate_hz / _THREE_S * len(read(0, 0)) * (highest_order + 1)
     with_orders = n_values * np.dtype(np.float32).itemsize <= _MOST_BYTES
@@ -99,14 +99,14 @@ def survey_by_hours(
     if seen:
         row = _observed([share for share, _ in seen], [level for _, level in seen])
         whole = Span(np.zeros(1), np.full(1, float(n_samples)))
-        levels["observation"] = Level("observation", whole, np.ones(1), whole.touched_by(starts, stops), row)
+        levels["observation"] = MeasuredLevel("observation", whole, np.ones(1), whole.touched_by(starts, stops), row)
     changes = [
         replace(one, start=one.start + low, stop=one.stop + low, settled=one.settled + low)
         for low, of in parts
         for one in of.changes
     ]
     none = parts[0][1].half_cycles
-    return Survey(declared, rate_hz, levels, none, tuple(happened), tuple(changes), began_s is not None, tuple(remarks))
+    return SupplySurvey(declared, rate_hz, levels, none, tuple(happened), tuple(changes), began_s is not None, tuple(remarks))
 
 
 def _seen(read: Reader, n_voltages: int, n_samples: int, rate_hz: float, like_hz: float = math.nan) -> Cycles | None:
@@ -138,7 +138,7 @@ def _to_the_ends(cycles: Cycles, before: bool, behind: bool) -> Cycles:
     )  # fmt: skip
 
 
-def _lean(found: Survey, with_orders: bool) -> Survey:
+def _lean(found: SupplySurvey, with_orders: bool) -> SupplySurvey:
     """Return what is kept of an hour: no half-cycles, no 200 ms; of 3 s no interharmonics, and orders in single precision."""
     levels = {base: level for base, level in found.levels.items() if base != "200 ms"}
     if "3 s" in levels:
@@ -149,7 +149,7 @@ def _lean(found: Survey, with_orders: bool) -> Survey:
     return replace(found, half_cycles=none, levels=levels)
 
 
-def _level(base: str, parts: Sequence[tuple[int, Level]]) -> Level:
+def _level(base: str, parts: Sequence[tuple[int, MeasuredLevel]]) -> MeasuredLevel:
     """Return values of the hours behind each other."""
     starts, stops = (np.concatenate([getattr(level.span, name) + low for low, level in parts]) for name in ("starts", "stops"))
     values = {}
@@ -158,10 +158,10 @@ def _level(base: str, parts: Sequence[tuple[int, Level]]) -> Level:
         nothing = (np.full((len(level.span), *like.shape[1:]), np.nan, like.dtype) for _, level in parts)
         values[name] = np.concatenate([level.values.get(name, no) for (_, level), no in zip(parts, nothing, strict=True)])
     coverage, flagged = (np.concatenate([getattr(level, name) for _, level in parts]) for name in ("coverage", "flagged"))
-    return Level(base, Span(starts, stops), coverage, flagged, values)
+    return MeasuredLevel(base, Span(starts, stops), coverage, flagged, values)
 
 
-def _observed(shares: Sequence[float], levels: Sequence[Level]) -> dict[str, FloatArray]:
+def _observed(shares: Sequence[float], levels: Sequence[MeasuredLevel]) -> dict[str, FloatArray]:
     """Return the means of groups of the currents over the whole observation, and the largest."""
     weights = np.array(shares) / max(sum(shares), 1e-12)
     mean = np.sum([w * level.values["Ig"][0] for w, level in zip(weights, levels, strict=True)], axis=0)

@@ -16,7 +16,7 @@ from pantelos.quality.disturbances import Happened, disturbances, sliding_refere
 from pantelos.quality.flicker import IN_TWO_HOURS, Flickermeter, long_term, short_term
 from pantelos.quality.gathering import WindowValues, distortions
 from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycle_rms
-from pantelos.quality.levels import Declared, Level
+from pantelos.quality.levels import Declared, MeasuredLevel
 from pantelos.quality.parameters import root_mean_square
 from pantelos.quality.rapid_changes import RapidChange, rapid_changes
 from pantelos.quality.spans import (
@@ -39,12 +39,12 @@ _STANDARD_F = 40.0  # above, half-cycles in a second are counted as 100 or 120
 _MAINS_WITHIN = 0.15  # of the frequency that the filters of flicker are for
 
 
-class Survey(msgspec.Struct, frozen=True, eq=False):
+class SupplySurvey(msgspec.Struct, frozen=True, eq=False):
     """Everything found."""
 
     declared: Declared
     rate_hz: float
-    levels: dict[str, Level]
+    levels: dict[str, MeasuredLevel]
     half_cycles: HalfCycles  # of the voltages
     found: tuple[Happened, ...]
     changes: tuple[RapidChange, ...]
@@ -63,7 +63,7 @@ def survey(
     three_phase: bool = False,
     progress: Progress | None = None,
     within: tuple[float, float] | None = None,
-) -> Survey:
+) -> SupplySurvey:
     """Return the parameters of voltages and currents that share a reference.
 
     Parameters
@@ -105,10 +105,10 @@ def survey(
     seconds = Span(seconds.starts[inside], seconds.stops[inside])
     hertz, counts = frequencies(cycles, seconds)
     shares = (seconds.stops - seconds.starts) / (TEN_SECONDS_S * rate)
-    levels["10 s"] = Level("10 s", seconds, np.where(counts > 0, shares, 0.0), flagged(seconds), {"f": hertz[:, None]})
+    levels["10 s"] = MeasuredLevel("10 s", seconds, np.where(counts > 0, shares, 0.0), flagged(seconds), {"f": hertz[:, None]})
     found = [one for one in found if one.stop > begin and one.start < end]
     changes = [one for one in changes if begin <= one.start < end]
-    return Survey(declared, rate, levels, half, tuple(found), tuple(changes), began_s is not None, tuple(remarks))
+    return SupplySurvey(declared, rate, levels, half, tuple(found), tuple(changes), began_s is not None, tuple(remarks))
 
 
 def _sliding(half: HalfCycles, declared: Declared, found: Sequence[Happened]) -> FloatArray:
@@ -172,7 +172,9 @@ class _Flicker:
         return short, said
 
 
-def two_hours(ten: Level, n_samples: int, rate_hz: float, into_s: float, flagged: Callable[[Span], BoolArray]) -> Level:
+def two_hours(
+    ten: MeasuredLevel, n_samples: int, rate_hz: float, into_s: float, flagged: Callable[[Span], BoolArray]
+) -> MeasuredLevel:
     """Return the aggregates of twelve values of ten minutes."""
     span = spans_between(ticks(TWO_HOURS_S, n_samples, rate_hz, into_s))
     inside = [
@@ -186,4 +188,4 @@ def two_hours(ten: Level, n_samples: int, rate_hz: float, into_s: float, flagged
         if name not in ("Pst", "under", "over", "THD", "THD 50", "THD I", "THC 50")
     }
     values["Plt"] = np.array([[long_term(column) for column in ten.values["Pst"][rows].T] for rows in inside])
-    return Level("2 h", span, coverage, flagged(span), values | (distortions(values) if "Uh" in values else {}))
+    return MeasuredLevel("2 h", span, coverage, flagged(span), values | (distortions(values) if "Uh" in values else {}))

@@ -12,7 +12,7 @@ import msgspec
 import numpy as np
 
 from pantelos.notation import minus
-from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Level
+from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, MeasuredLevel
 from pantelos.quality.limits import Limit, LimitSet
 from pantelos.signal.arrays import BoolArray, FloatArray
 
@@ -64,7 +64,7 @@ class Judged(msgspec.Struct, frozen=True):
 class Basis(msgspec.Struct, frozen=True, eq=False):
     """What limits are judged on."""
 
-    levels: Mapping[str, Level]
+    levels: Mapping[str, MeasuredLevel]
     channels: Mapping[str, tuple[str, ...]]  # by U and I: names of the columns of values
     declared: float  # V
     inputs: Mapping[str, float]
@@ -99,7 +99,7 @@ def _name(names: tuple[str, ...], k: int, parameter: str) -> str:
     return "" if parameter in OF_SYSTEM or k >= len(names) else names[k]
 
 
-def _values(limit: Limit, level: Level | None) -> FloatArray | None:
+def _values(limit: Limit, level: MeasuredLevel | None) -> FloatArray | None:
     """Return the values that a limit is of, (n, n_channels)."""
     if level is None:
         return None
@@ -111,7 +111,7 @@ def _values(limit: Limit, level: Level | None) -> FloatArray | None:
     return found
 
 
-def _compared(limit: Limit, level: Level, values: FloatArray, k: int, basis: Basis) -> FloatArray:
+def _compared(limit: Limit, level: MeasuredLevel, values: FloatArray, k: int, basis: Basis) -> FloatArray:
     """Return values in the unit of the limit."""
     relative = limit.requirement.relative
     if relative == "deviation":
@@ -124,7 +124,7 @@ def _compared(limit: Limit, level: Level, values: FloatArray, k: int, basis: Bas
 
 
 def _of_channel(
-    limit: Limit, of: LimitSet, level: Level, values: FloatArray, usable: BoolArray, name: str, k: int, basis: Basis
+    limit: Limit, of: LimitSet, level: MeasuredLevel, values: FloatArray, usable: BoolArray, name: str, k: int, basis: Basis
 ) -> Judged:
     one = limit.requirement
     values = _compared(limit, level, values, k, basis)
@@ -235,7 +235,7 @@ def _as_share(limit: Limit, measured: float) -> float:
     return 100.0 + measured if limit.requirement.relative == "deviation" else measured
 
 
-def _absolute(limit: Limit, absolute: float, basis: Basis, level: Level, k: int) -> float:
+def _absolute(limit: Limit, absolute: float, basis: Basis, level: MeasuredLevel, k: int) -> float:
     """Return an absolute uncertainty in the unit of the limit."""
     relative = limit.requirement.relative
     if relative in ("deviation", "U_din"):
@@ -267,7 +267,7 @@ def _reasons(
     return said
 
 
-def _partial(limit: Limit, level: Level, k: int, of: LimitSet) -> bool:
+def _partial(limit: Limit, level: MeasuredLevel, k: int, of: LimitSet) -> bool:
     """Return whether an odd order may be above its limit because those orders are together below what their limits allow."""
     one = limit.requirement
     if limit.order not in _PARTIAL_ORDERS or one.partial_from is None or limit.high is None:
@@ -282,7 +282,7 @@ def _partial(limit: Limit, level: Level, k: int, of: LimitSet) -> bool:
     return bool(orders[limit.order] <= _PARTIAL * limit.high * unit and together <= unit * math.hypot(*allowed))
 
 
-def _disregarded(limit: Limit, of: LimitSet, level: Level, k: int, basis: Basis) -> bool:
+def _disregarded(limit: Limit, of: LimitSet, level: MeasuredLevel, k: int, basis: Basis) -> bool:
     if of.disregarded is None or limit.order is None:
         return False
     share, least = of.disregarded

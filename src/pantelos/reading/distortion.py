@@ -10,10 +10,10 @@ from pantelos.reading.amplitude import ac_rms, low_level
 from pantelos.reading.reading import Divided, Measure, Measured, Stretch
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.harmonics.distortion import Against, Figure
+from pantelos.signal.harmonics.distortion import Against, DistortionFigure
 
 
-def of_figure(figure: Figure) -> Measure:
+def of_figure(figure: DistortionFigure) -> Measure:
     """Return a reading of the rms of orders; a ratio is not given where the fundamental is too small."""
 
     def measure(waves: list[Waveform], stretch: Stretch) -> Measured:
@@ -38,7 +38,7 @@ def of_figure(figure: Figure) -> Measure:
 _BEYOND = "beyond 0.45 of the sample rate"
 
 
-def _highest(figure: Figure, usual: int) -> int:
+def _highest(figure: DistortionFigure, usual: int) -> int:
     return figure.last if figure.last is not None else usual
 
 
@@ -46,7 +46,7 @@ def _told(numbers: tuple[float, ...]) -> float:
     return numbers[0] if numbers else math.nan
 
 
-def piece_figure(figure: Figure) -> Callable[[Divided], FloatArray]:
+def piece_figure(figure: DistortionFigure) -> Callable[[Divided], FloatArray]:
     """Return the same per piece."""
 
     def per_piece(divided: Divided) -> FloatArray:

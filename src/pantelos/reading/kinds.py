@@ -77,7 +77,7 @@ _IEEE181 = "IEEE 181, IEC 60469"
 
 
 def _distortion(
-    name: str, title: str, help_: str, figure: figures.Figure, source: str, call: str = "i1", *settings: Setting
+    name: str, title: str, help_: str, figure: figures.DistortionFigure, source: str, call: str = "i1", *settings: Setting
 ) -> ReadingKind:
     """Return a figure of the rms of orders as a reading."""
     unit_of = _same if figure.against is figures.Against.NOTHING else _plain if figure.squared else _percent

@@ -37,7 +37,7 @@ _PYRAMIDS = "pyramids.raw"  # of all columns, one behind the other
 _MANY = 64  # columns kept here: with more, those of a type share a file, row by row
 
 
-class Place(msgspec.Struct, frozen=True):
+class StoredPlace(msgspec.Struct, frozen=True):
     """Where the numbers of a column stand in a source file."""
 
     file: int  # 0: the file itself, 1: the one beside it
@@ -55,7 +55,7 @@ class StoredColumn(msgspec.Struct, frozen=True):
     zero: float = 0.0
     missing: int | None = None  # the number that may stand for a missing sample
     skew_s: float = 0.0
-    place: Place | None = None  # None: kept in the store
+    place: StoredPlace | None = None  # None: kept in the store
 
 
 class Facts(msgspec.Struct, frozen=True):

@@ -22,7 +22,7 @@ _FIELDS_OF_SHOT = 4
 _NEAR = 1e-6
 
 
-class Input(msgspec.Struct, frozen=True):
+class RecorderInput(msgspec.Struct, frozen=True):
     """One input of a recorder."""
 
     number: int
@@ -38,7 +38,7 @@ class Taken(msgspec.Struct, frozen=True):
     remarks: tuple[str, ...]
 
 
-class Rows(msgspec.Struct, frozen=True, eq=False):
+class RowsRead(msgspec.Struct, frozen=True, eq=False):
     """Rows that came."""
 
     first: int
@@ -76,9 +76,9 @@ class Recorder:
             ) from cause
         self._link.write("*CLS")
 
-    def _input(self, k: int) -> Input:
+    def _input(self, k: int) -> RecorderInput:
         name, *ranges = self._link.query(f"INP{k}:NAME?;:SENS{k}:VOLT:RANG:CAT?").replace(";", ",").split(",")
-        return Input(k, name.strip('"'), tuple(float(text) for text in ranges))
+        return RecorderInput(k, name.strip('"'), tuple(float(text) for text in ranges))
 
     def close(self) -> None:
         """End the connection; a recording goes on in the recorder."""
@@ -261,7 +261,7 @@ class Recorder:
         except ValueError as cause:
             raise LinkLost(f"{self._link.address} lists its shots in a way that makes no sense.") from cause
 
-    def rows(self, first: int, most: int) -> Rows:
+    def rows(self, first: int, most: int) -> RowsRead:
         """Return rows from `first` on, at most so many; asking says that those before have arrived.
 
         Raises
@@ -280,4 +280,4 @@ class Recorder:
         if len(content) != _HEAD.size + 2 * n * n_columns or begin < first or n > most:
             raise LinkLost(f"{self._link.address} sends a block of another length than its head says.")
         values = np.frombuffer(content, "<i2", offset=_HEAD.size).reshape(n, n_columns)
-        return Rows(begin, so_far, lost, values, bool(flags & _RUNNING), bool(flags & _WAITING))
+        return RowsRead(begin, so_far, lost, values, bool(flags & _RUNNING), bool(flags & _WAITING))

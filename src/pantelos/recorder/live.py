@@ -25,7 +25,7 @@ _SHOWN = 1 << 16  # rows of a recording without shots
 _EVALUATED = 1 << 20  # numbers of all channels of a part that readings are taken of at once
 
 
-class Stretch(msgspec.Struct, frozen=True, eq=False):
+class LiveStretch(msgspec.Struct, frozen=True, eq=False):
     """Rows to look at, and where they lie."""
 
     rows: AnyArray  # (n, n_channels), int16
@@ -35,7 +35,7 @@ class Stretch(msgspec.Struct, frozen=True, eq=False):
     first: int = 0  # row of the recording
 
 
-class Part(msgspec.Struct, frozen=True):
+class LivePart(msgspec.Struct, frozen=True):
     """Rows to look at that need not be in memory, and the instants of the first and of the one behind the last, s."""
 
     first: int
@@ -79,7 +79,7 @@ class Live:
             self._n += len(values)
             self._first = max(self._first, self._n - self._room)
 
-    def stretch(self, back: int = 0) -> Stretch | None:
+    def stretch(self, back: int = 0) -> LiveStretch | None:
         """Return the last whole shot, or the one so many before; without shots the last rows. None while there is nothing."""
         order = self.taken.order
         with self._lock:
@@ -89,13 +89,13 @@ class Live:
                     shot = self._shots[k]
                     if shot.first >= self._first and order.n_samples <= _KEPT:
                         rows = self._between(shot.first, shot.first + order.n_samples)
-                        return Stretch(rows, (shot.first - shot.start) / order.rate_hz, k + 1, self._arrived, shot.first)
+                        return LiveStretch(rows, (shot.first - shot.start) / order.rate_hz, k + 1, self._arrived, shot.first)
                 if len(self._shots) > 1 or order.n_samples <= _SHOWN:
                     return None
             begin = max(self._n - _SHOWN, self._first)
             if begin >= self._n:
                 return None
-            return Stretch(self._between(begin, self._n), self._instant(begin), 0, self._arrived, begin)
+            return LiveStretch(self._between(begin, self._n), self._instant(begin), 0, self._arrived, begin)
 
     @property
     def n_rows(self) -> int:
@@ -107,13 +107,13 @@ class Live:
         lost = sum(gap.n for gap in self.news.gaps if gap.before <= row) if self.news is not None else 0
         return (row + lost) / self.taken.order.rate_hz
 
-    def part(self, first: float, stop: float) -> Part | None:
+    def part(self, first: float, stop: float) -> LivePart | None:
         """Return a part of what has come, in rows; None where there is nothing of it."""
         with self._lock:
             low, high = max(math.floor(first), 0), min(math.ceil(stop), self._n)
-            return Part(low, high, self._instant(low), self._instant(high)) if high - low > 1 else None
+            return LivePart(low, high, self._instant(low), self._instant(high)) if high - low > 1 else None
 
-    def stretch_of(self, part: Part) -> Stretch | None:
+    def stretch_of(self, part: LivePart) -> LiveStretch | None:
         """Return the rows of a part, None where they are too many to hold.
 
         Raises
@@ -124,7 +124,7 @@ class Live:
         growing = self.news.growing if self.news is not None else None
         if growing is None or (part.stop - part.first) * self._rows.shape[1] > _EVALUATED:
             return None
-        return Stretch(growing.rows(part.first, part.stop), part.start_s, 0, time.monotonic(), part.first)
+        return LiveStretch(growing.rows(part.first, part.stop), part.start_s, 0, time.monotonic(), part.first)
 
     def bands(self, first: float, stop: float, n_columns: int) -> list[tuple[FloatArray, FloatArray]]:
         """Return lowest and highest value of each channel per picture column of a view in rows; NaN where there is none, SI.
@@ -159,7 +159,7 @@ class Live:
         gain, zero, _ = one.scaling.resolve(unit("V"))
         return gain * self.taken.steps_v[column], zero
 
-    def evaluation(self, stretch: Stretch) -> Evaluation:
+    def evaluation(self, stretch: LiveStretch) -> Evaluation:
         """Return the evaluation of a stretch: panels and readings are those of any record."""
         raws = []
         for k, one in enumerate(self.taken.order.channels):

@@ -13,7 +13,7 @@ from pantelos.formats.recorded.growing import Growing
 from pantelos.formats.recorded.layout import Lost, RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
 from pantelos.progress import Progress
-from pantelos.recorder.driver import Recorder, Rows, Taken
+from pantelos.recorder.driver import Recorder, RowsRead, Taken
 from pantelos.recorder.link import LinkLost, RecorderError
 
 T = TypeVar("T")
@@ -27,7 +27,7 @@ _STATED_EVERY_S = 1.0
 class News(msgspec.Struct, frozen=True, eq=False):
     """What a recording says while it is made."""
 
-    rows: Rows
+    rows: RowsRead
     shots: tuple[RecordedShot, ...]
     n_rows: int  # in the file
     lost: int
@@ -115,7 +115,7 @@ class _Running:
             if not self.was_stopped and self._stopped():
                 self.was_stopped = True
                 self._kept_trying(self._recorder.stop)
-            got: Rows = self._kept_trying(lambda: self._recorder.rows(self._writer.n_rows + self._gone, _MOST_ROWS))
+            got: RowsRead = self._kept_trying(lambda: self._recorder.rows(self._writer.n_rows + self._gone, _MOST_ROWS))
             self._take(got)
             if not got.running and self._writer.n_rows + self._gone >= got.so_far:
                 break
@@ -127,7 +127,7 @@ class _Running:
                 said = f"{n} samples at the end of its range of {one.range_v:g} V"
                 self.remarks.append(f"{one.name} is clipped: {said}. Record again with a wider one")
 
-    def _take(self, got: Rows) -> None:
+    def _take(self, got: RowsRead) -> None:
         gone = got.first - (self._writer.n_rows + self._gone)
         lost = got.lost + self._gone + gone
         if lost > self.lost:

@@ -19,7 +19,7 @@ from pantelos.progress import Progress
 from pantelos.recorder.driver import Recorder
 from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.recording import record
-from pantelos.recorder.signals import Signal, Tone
+from pantelos.recorder.signals import Signal, SignalTone
 from pantelos.recorder.studying import study_of
 from pantelos.signal.shapes.lissajous import fitted_ellipse
 from pantelos.study.model import Evidence, EvidenceRow
@@ -130,7 +130,7 @@ def _disturbed(
 ) -> list[EvidenceRow]:
     """Return how far phases by ellipse and by spectrum are off in noise beside a stronger tone."""
     size = _DISTURBED * range_v / (1 + _TONE + 4 * _NOISE)
-    beside = (Tone((1 + _AWAY) * frequency_hz, _TONE * size),)
+    beside = (SignalTone((1 + _AWAY) * frequency_hz, _TONE * size),)
     signals = {
         k: Signal(
             True, "sine", frequency_hz, size, phase_deg=_PHASE_DEG * (at % 2), noise=_NOISE * size, tones=beside if at % 2 else ()

@@ -31,7 +31,7 @@ _PHASE = rf"{NUMBER}\s*(?:°|deg)"
 _SWEEP = re.compile(r"^(?P<low>.+?)\s+to\s+(?P<high>.+?)\s+in\s+(?P<time>.+)$")
 
 
-class Tone(msgspec.Struct, frozen=True):
+class SignalTone(msgspec.Struct, frozen=True):
     """One of several tones."""
 
     frequency_hz: float
@@ -50,7 +50,7 @@ class Signal(msgspec.Struct, frozen=True):
     phase_deg: float = 0.0
     duty: float = 0.5  # of pulses
     sweep: tuple[float, float, float] = (2.0, 80.0, 10.0)  # from, to, Hz, in s
-    tones: tuple[Tone, ...] = ()  # beside the shape
+    tones: tuple[SignalTone, ...] = ()  # beside the shape
     noise: float = 0.0  # V rms, beside the shape
     played: tuple[float, ...] = ()  # V, over and over
     played_rate_hz: float = 1000.0
@@ -199,10 +199,10 @@ def _degrees(text: str) -> float:
     return figure(text.rstrip("deg° "))
 
 
-def _tone(text: str) -> Tone:
+def _tone(text: str) -> SignalTone:
     found = _TONE.fullmatch(text.strip())
     if found is None:
         raise StudyError(
             f'"{clipped(text)}" is no tone. Write frequency, amplitude, and the phase if wanted: tone 150 Hz 0.1 V 30°.'
         )
-    return Tone(amount(found["f"], "Hz"), amount(found["level"], "V"), _degrees(found["phase"]) if found["phase"] else 0.0)
+    return SignalTone(amount(found["f"], "Hz"), amount(found["level"], "V"), _degrees(found["phase"]) if found["phase"] else 0.0)

@@ -12,7 +12,7 @@ _PREFIXES = {"EX": 1e18, "PE": 1e15, "T": 1e12, "G": 1e9, "MA": 1e6, "K": 1e3, "
 _MEGA = ("HZ", "OHM")
 
 
-class Command(msgspec.Struct, frozen=True):
+class ScpiCommand(msgspec.Struct, frozen=True):
     """One unit of a message: its header from the root on, without the question mark, and the parameters as typed."""
 
     header: str
@@ -28,7 +28,7 @@ class MessageError(Exception):
         self.code, self.text = code, text
 
 
-def commands(message: str) -> Iterator[Command]:
+def commands(message: str) -> Iterator[ScpiCommand]:
     """Yield the units of a message; a header without a colon goes on from the branch of the one before.
 
     Raises
@@ -49,7 +49,7 @@ def commands(message: str) -> Iterator[Command]:
         if not header.startswith("*"):
             header = header[1:] if header.startswith(":") else branch + header
             branch = header.rpartition(":")[0] + ":" if ":" in header else ""
-        yield Command(header, query, tuple(part.strip() for part in _split(rest, ",")) if rest.strip() else ())
+        yield ScpiCommand(header, query, tuple(part.strip() for part in _split(rest, ",")) if rest.strip() else ())
 
 
 def _split(text: str, at: str) -> list[str]:

@@ -18,7 +18,7 @@ _REGISTER = 0x7FFF
 _CLASSES = {1: COMMAND_ERROR, 2: EXECUTION_ERROR, 3: DEVICE_ERROR, 4: QUERY_ERROR}
 
 
-class Group:
+class StatusGroup:
     """One group of conditions: what is, what was since it was read, and what of it counts."""
 
     def __init__(self) -> None:
@@ -48,7 +48,7 @@ class Status:
 
     def __init__(self) -> None:
         self.event_status, self.event_enabled, self.request_enabled = POWER_ON, 0, 0
-        self.operation, self.questionable = Group(), Group()
+        self.operation, self.questionable = StatusGroup(), StatusGroup()
         self._errors: deque[tuple[int, str]] = deque()
 
     def fail(self, code: int, text: str) -> None:

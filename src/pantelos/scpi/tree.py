@@ -4,7 +4,7 @@ import re
 from collections.abc import Callable, Sequence
 from typing import TypeAlias
 
-from pantelos.scpi.message import Command, MessageError, short_form
+from pantelos.scpi.message import MessageError, ScpiCommand, short_form
 
 # What a command or query does: numbers in the header (one each, 1 where none is written), parameters; a query returns its answer.
 Handler: TypeAlias = Callable[[tuple[int, ...], Sequence[str]], "str | bytes | None"]
@@ -33,7 +33,7 @@ class Tree:
             begun = begun or not optional
         self._entries.append((re.compile(pattern + "$"), query, handler))
 
-    def answer(self, command: Command) -> str | bytes | None:
+    def answer(self, command: ScpiCommand) -> str | bytes | None:
         """Return the answer to a query, None to a command.
 
         Raises

@@ -18,7 +18,7 @@ _KEPT_BYTES = 256 << 20
 _LEAST_LOST = 16  # rows of an overrun to order
 
 
-class Order(msgspec.Struct, frozen=True):
+class AcquisitionOrder(msgspec.Struct, frozen=True):
     """What is recorded, in rows of the sample rate."""
 
     rate_hz: float
@@ -35,7 +35,7 @@ class Order(msgspec.Struct, frozen=True):
     external_every: int = 1  # rows between edges of the digital input
 
 
-class Shot(msgspec.Struct, frozen=True):
+class AcquiredShot(msgspec.Struct, frozen=True):
     """One start: the row of what is kept it begins at, the row of the start itself, and when that was, s from the beginning."""
 
     first: int
@@ -47,7 +47,9 @@ class Shot(msgspec.Struct, frozen=True):
 class Acquisition:
     """One recording, in a thread of its own."""
 
-    def __init__(self, feed: Callable[[], Feed], order: Order, ended: Callable[[], None], lost: Callable[[int], None]) -> None:
+    def __init__(
+        self, feed: Callable[[], Feed], order: AcquisitionOrder, ended: Callable[[], None], lost: Callable[[int], None]
+    ) -> None:
         self._make_feed, self._order = feed, order
         self._ended, self._lost = ended, lost
         self._lock = threading.Lock()
@@ -56,7 +58,7 @@ class Acquisition:
         self.n_kept = 0  # rows that have been kept so far
         self._freed = 0  # rows before it have been fetched and are gone
         self._losses: list[tuple[int, int]] = []  # before which row, how many
-        self.shots: list[Shot] = []
+        self.shots: list[AcquiredShot] = []
         self.missed = 0
         self.waiting = False
         self.running = True
@@ -152,7 +154,7 @@ class Acquisition:
                 self._stop.wait(_TICK_S)
 
     def _endless(self) -> None:
-        self.shots.append(Shot(0, 0, 0.0))
+        self.shots.append(AcquiredShot(0, 0, 0.0))
         for low, high in self._from(0):
             self._keep(self._feed.rows(low, high - low))
 
@@ -166,7 +168,7 @@ class Acquisition:
                 if open_at != low + a:
                     if self._order.count and len(self.shots) >= self._order.count:
                         return
-                    self.shots.append(Shot(self.n_kept, self.n_kept, (low + a) / self._order.rate_hz))
+                    self.shots.append(AcquiredShot(self.n_kept, self.n_kept, (low + a) / self._order.rate_hz))
                 end = min(b, a + self._order.points - n_rows) if self._order.points else b
                 self._keep(rows[a:end])
                 n_rows += end - a
@@ -219,7 +221,7 @@ class Acquisition:
         """Keep the rows around a start as they come; return False when it was stopped meanwhile."""
         of = self._order
         with self._lock:
-            self.shots.append(Shot(self.n_kept, self.n_kept + of.before, start / of.rate_hz, alone))
+            self.shots.append(AcquiredShot(self.n_kept, self.n_kept + of.before, start / of.rate_hz, alone))
         low = start - of.before
         last = low + of.points if of.points else None
         for a, b in self._from(low):

@@ -5,12 +5,12 @@ from collections.abc import Callable, Sequence
 from pantelos.recorder.signals import Signal
 from pantelos.scpi.message import MessageError
 from pantelos.scpi.status import Status
-from pantelos.simulator.acquisition import Acquisition, Order
+from pantelos.simulator.acquisition import Acquisition, AcquisitionOrder
 from pantelos.simulator.converter import Flaws, InputSettings
 from pantelos.simulator.faults import Faults
 from pantelos.simulator.feed import Feed, LoopFeed, SceneFeed
 from pantelos.simulator.scenes import Scene
-from pantelos.simulator.settings import Settings
+from pantelos.simulator.settings import InstrumentSettings
 from pantelos.simulator.trigger import Edge
 
 SWEEPING, WAITING, OVERRUN = 8, 32, 512  # bits of the two groups of conditions
@@ -38,9 +38,9 @@ class Core:
         self.n_recordings = 0  # begun since it is on
         self.settings = self._usual()
 
-    def _usual(self) -> Settings:
+    def _usual(self) -> InstrumentSettings:
         inputs = [InputSettings(on=k < len(self.scene.channels)) for k in range(self._n)]
-        return Settings(inputs, [Signal() for _ in range(self._n)], self._flaws)
+        return InstrumentSettings(inputs, [Signal() for _ in range(self._n)], self._flaws)
 
     def reset(self) -> None:
         """Return to the state of *RST."""
@@ -93,7 +93,7 @@ class Core:
         if of.gate:
             at = round(of.gate_input)
             gate = (self._column(at), self._numbers(at, of.gate_level))
-        order = Order(
+        order = AcquisitionOrder(
             rate, sum(one.on for one in of.inputs), round(of.points), -round(of.offset_points), round(of.count), of.source, edge,
             round(of.hold_off_s * rate), round(of.delay_s * rate), round(of.alone_after_s * rate) if of.alone else None, gate,
             max(round(rate), 1),

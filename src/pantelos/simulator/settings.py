@@ -6,7 +6,7 @@ from pantelos.recorder.signals import Signal
 from pantelos.simulator.converter import Flaws, InputSettings
 
 
-class Settings(msgspec.Struct):
+class InstrumentSettings(msgspec.Struct):
     """The state that *RST returns to is that of a new one."""
 
     inputs: list[InputSettings]

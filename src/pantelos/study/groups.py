@@ -15,7 +15,7 @@ from pantelos.study.operations.formulas import set_formula
 from pantelos.units import unit
 
 
-class Asked(msgspec.Struct, frozen=True):
+class AskedOperand(msgspec.Struct, frozen=True):
     """A channel that a group asks for: the name that stands for it in the formulas, what it is, and what it measures."""
 
     name: str
@@ -23,19 +23,19 @@ class Asked(msgspec.Struct, frozen=True):
     unit: str
 
 
-class Group(msgspec.Struct, frozen=True):
+class FormulaGroup(msgspec.Struct, frozen=True):
     """One entry: what it is for, the channels it asks for, and the formulas it inserts."""
 
     id: str
     title: str
     help: str
-    asks: tuple[Asked, ...]
+    asks: tuple[AskedOperand, ...]
     formulas: tuple[str, ...]
 
 
-_U, _I = Asked("u", "voltage", "V"), Asked("i", "current", "A")
+_U, _I = AskedOperand("u", "voltage", "V"), AskedOperand("i", "current", "A")
 _THREE = tuple(
-    Asked(f"{letter}{k}", f"{what} {k}", symbol)
+    AskedOperand(f"{letter}{k}", f"{what} {k}", symbol)
     for k in (1, 2, 3)
     for letter, what, symbol in (("u", "voltage", "V"), ("i", "current", "A"))
 )
@@ -43,7 +43,7 @@ GROUPS = Registry(
     "group of formulas",
     lambda group: group.id,
     (
-        Group(
+        FormulaGroup(
             "power-1",
             "Power of one phase",
             "Instantaneous power, active, apparent and reactive power per cycle, power factor",
@@ -56,7 +56,7 @@ GROUPS = Registry(
                 "PF = P / S",
             ),
         ),
-        Group(
+        FormulaGroup(
             "power-3",
             "Power of three phases",
             "Power of each phase and of all together, and its energy",
@@ -70,7 +70,7 @@ GROUPS = Registry(
                 "P_all = mean(p_all) over cycles(u1)",
             ),
         ),
-        Group(
+        FormulaGroup(
             "resistance",
             "Resistance",
             "Of every sample with current enough, and of each cycle or block",
@@ -81,32 +81,32 @@ GROUPS = Registry(
                 "R_offset = resistance_with_offset(u, i)",
             ),
         ),
-        Group(
+        FormulaGroup(
             "cycles",
             "Rms and frequency per cycle",
             "One value per cycle of a channel",
-            (Asked("u", "channel that alternates", ""),),
+            (AskedOperand("u", "channel that alternates", ""),),
             ("X = rms(u) over cycles(u)", "f = frequency(u) over cycles(u)"),
         ),
-        Group(
+        FormulaGroup(
             "pwm",
             "Pulse width modulation",
             "Duty, carrier and mean of a switched voltage, pulse by pulse",
-            (Asked("g", "gate or switched voltage", "V"),),
+            (AskedOperand("g", "gate or switched voltage", "V"),),
             ("D = duty(g) over pulses(g)", "f_c = carrier(g) over pulses(g)", "U_mean = mean(g) over pulses(g)"),
         ),
-        Group(
+        FormulaGroup(
             "energy",
             "Energy received and returned",
             "Running energy of both directions, and the net of both",
-            (Asked("p", "power", "W"),),
+            (AskedOperand("p", "power", "W"),),
             ("e_in = received(p) to Wh", "e_out = returned(p) to Wh", "e_net = integral(p) to Wh"),
         ),
     ),
 )
 
 
-def proposed(group: Group, study: Study, types: Types) -> dict[str, str]:
+def proposed(group: FormulaGroup, study: Study, types: Types) -> dict[str, str]:
     """Return a channel for each that a group asks for: by where they are wired, else by unit; each once while enough."""
     wired = {name: spot for c in study.connections for name, spot in _spots(study, c.name)}
     chosen: dict[str, str] = {}
@@ -134,13 +134,13 @@ def _spots(study: Study, connection: str) -> list[tuple[str, str]]:
     ]
 
 
-def fitting_channels(asked: Asked, types: Types) -> list[str]:
+def fitting_channels(asked: AskedOperand, types: Types) -> list[str]:
     """Return the channels that may stand for what a group asks for."""
     wanted = unit(asked.unit) if asked.unit else None
     return [name for name, (kind, shown) in types.items() if kind is Kind.SIGNAL and (wanted is None or shown.like(wanted))]
 
 
-def texts_of(group: Group, study: Study, channels: Mapping[str, str]) -> tuple[str, ...]:
+def texts_of(group: FormulaGroup, study: Study, channels: Mapping[str, str]) -> tuple[str, ...]:
     """Return the formulas of a group with channels in place; names that are taken get a number behind them.
 
     Raises

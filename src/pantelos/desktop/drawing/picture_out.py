@@ -17,7 +17,7 @@ _CAPTION = 24
 _SHARPNESS = 2  # pixels of a PNG per pixel of the window
 
 
-class Figure(msgspec.Struct, frozen=True):
+class CaptionedPicture(msgspec.Struct, frozen=True):
     """A picture to hand over: its caption, its size, and what draws it."""
 
     caption: str
@@ -41,7 +41,7 @@ class Figure(msgspec.Struct, frozen=True):
         painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.caption)
 
 
-def image_of(figure: Figure) -> QImage:
+def image_of(figure: CaptionedPicture) -> QImage:
     """Return a figure as an image."""
     image = QImage(figure.whole * _SHARPNESS, QImage.Format.Format_ARGB32_Premultiplied)
     image.setDevicePixelRatio(_SHARPNESS)
@@ -51,7 +51,7 @@ def image_of(figure: Figure) -> QImage:
     return image
 
 
-def svg_of(figure: Figure) -> bytes:
+def svg_of(figure: CaptionedPicture) -> bytes:
     """Return a figure as SVG: axes, lines and text stay lines and text."""
     held = QByteArray()
     buffer = QBuffer(held)
@@ -68,7 +68,7 @@ def svg_of(figure: Figure) -> bytes:
     return bytes(held.data())
 
 
-def save_figure(figure: Figure, path: Path) -> None:
+def save_figure(figure: CaptionedPicture, path: Path) -> None:
     """Write a figure as the suffix of the file says, whole or not at all.
 
     Raises
@@ -90,7 +90,7 @@ def save_figure(figure: Figure, path: Path) -> None:
     write_whole(path, bytes(held.data()))
 
 
-def copy_figure(figure: Figure) -> None:
+def copy_figure(figure: CaptionedPicture) -> None:
     """Put a figure on the clipboard."""
     clipboard = QGuiApplication.clipboard()
     assert clipboard is not None

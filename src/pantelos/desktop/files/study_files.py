@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
-from pantelos.desktop.drawing.picture_out import Figure, copy_figure, save_figure
+from pantelos.desktop.drawing.picture_out import CaptionedPicture, copy_figure, save_figure
 from pantelos.desktop.files.samples_dialog import SamplesDialog
 from pantelos.desktop.parts.questions import Answer, ask
 from pantelos.desktop.presenter.sample_choice import SamplesChoice
@@ -202,7 +202,7 @@ class Files(QObject):
                 lambda nothing: self._window.notice_bar.say(f"The numbers are in {path}."),
             )
 
-    def hand_over_figure(self, figure: Figure, how: str) -> None:
+    def hand_over_figure(self, figure: CaptionedPicture, how: str) -> None:
         """Copy a picture, or ask for a file and write it there."""
         if how == "copy":
             copy_figure(figure)

@@ -5,13 +5,13 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, Q
 from pantelos.desktop.drawing import painting
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
-from pantelos.study.groups import Group, fitting_channels, proposed, texts_of, with_group
+from pantelos.study.groups import FormulaGroup, fitting_channels, proposed, texts_of, with_group
 
 
 class GroupDialog(QDialog):
     """Asks only for channels, proposes them, and shows the formulas as they will be."""
 
-    def __init__(self, group: Group, evaluation: Evaluation, parent: QWidget | None = None) -> None:
+    def __init__(self, group: FormulaGroup, evaluation: Evaluation, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle(group.title)
         self._group, self._evaluation = group, evaluation

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QTableWidget, QTableWi
 
 from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.import_plan import ImportDraft, sketch_of
-from pantelos.formats.dialect import Role
+from pantelos.formats.dialect import ColumnRole
 from pantelos.paper.hues import Weight
 
 NAME, UNIT, ROLE, SCALE, SKETCH = range(5)
@@ -64,13 +64,13 @@ class ColumnGrid(QTableWidget):
         item.setFont(font)
         return item
 
-    def _role_box(self, at: int, role: Role) -> QComboBox:
+    def _role_box(self, at: int, role: ColumnRole) -> QComboBox:
         box = QComboBox()
         box.setAccessibleName(f"Role of column {at + 1}")
-        for each in Role:
+        for each in ColumnRole:
             box.addItem(str(each), each)
-        box.setCurrentIndex(list(Role).index(role))
-        box.activated.connect(lambda index: self.role_chosen.emit(self._columns_meant(at), list(Role)[index]))
+        box.setCurrentIndex(list(ColumnRole).index(role))
+        box.activated.connect(lambda index: self.role_chosen.emit(self._columns_meant(at), list(ColumnRole)[index]))
         return box
 
     def _cell_changed(self, row: int, at: int) -> None:

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pantelos.desktop.importing.column_table import NAME, SCALE, ColumnGrid
-from pantelos.desktop.importing.setting import Setting
+from pantelos.desktop.importing.setting import SettingChooser
 from pantelos.desktop.presenter.import_plan import (
     ImportDraft,
     ImportPlan,
@@ -31,7 +31,7 @@ from pantelos.desktop.presenter.import_plan import (
     with_what_was_agreed,
 )
 from pantelos.errors import PantelosError
-from pantelos.formats.dialect import Role
+from pantelos.formats.dialect import ColumnRole
 from pantelos.formats.text.layout import DELIMITERS
 
 _DECIMALS = (("point", "."), ("comma", ","))
@@ -65,7 +65,7 @@ class ImportDialog(QDialog):
         self.files.setFixedWidth(190)
         self.files.addItems([each.path.name for each in drafts])
         self.files.setVisible(len(drafts) > 1)
-        self.setting = Setting(may_join)
+        self.setting = SettingChooser(may_join)
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Cancel)
         button = self.buttons.addButton("Import", QDialogButtonBox.ButtonRole.AcceptRole)
         assert button is not None
@@ -215,7 +215,7 @@ class ImportDialog(QDialog):
                 changed = with_column(changed, at, name=text) if row == NAME else with_column(changed, at, symbol=text)
         self._take(changed, refill=len(columns) > 1)
 
-    def _role_chosen(self, columns: list[int], role: Role) -> None:
+    def _role_chosen(self, columns: list[int], role: ColumnRole) -> None:
         changed = self.draft
         for at in columns:
             changed = with_column(changed, at, role=role)

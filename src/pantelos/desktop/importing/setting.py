@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QWidget
 from pantelos.desktop.presenter.import_plan import SETTINGS
 
 
-class Setting(QWidget):
+class SettingChooser(QWidget):
     """One line of choices; emits `changed`."""
 
     changed = pyqtSignal()

@@ -5,7 +5,7 @@ from pathlib import Path
 from PyQt6.QtCore import QSize
 
 from pantelos.desktop.application import make_application
-from pantelos.desktop.drawing.picture_out import Figure, save_figure
+from pantelos.desktop.drawing.picture_out import CaptionedPicture, save_figure
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import LIGHT
 from pantelos.engine.evaluation import Evaluation
@@ -26,6 +26,8 @@ def save_panel(evaluation: Evaluation, panel: Panel, path: Path) -> None:
     caption, draw = panel_figure(evaluation, panel)
     app = make_application()  # lives as long as the picture is made
     size = QSize(int(WIDTH), int(HEIGHT))
-    figure = Figure(captioned(evaluation, caption), size, lambda painter, rect: draw(QtPaper(painter, LIGHT), box_of(rect)))
+    figure = CaptionedPicture(
+        captioned(evaluation, caption), size, lambda painter, rect: draw(QtPaper(painter, LIGHT), box_of(rect))
+    )
     save_figure(figure, path)
     app.processEvents()

@@ -6,7 +6,7 @@ import msgspec
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.functions import Function, all_functions, function_named
-from pantelos.formula.functions.function import Role
+from pantelos.formula.functions.function import ArgumentRole
 from pantelos.units import common_symbols
 
 LEAST = 1  # letters before anything is offered
@@ -51,9 +51,9 @@ def offers(evaluation: Evaluation, text: str, at: int) -> list[Offer]:
 def _anything(evaluation: Evaluation, text: str, at: int) -> Iterator[Offer]:
     inside = call_at(text, at)
     parameter = inside.function.parameter(inside.argument) if inside is not None else None
-    if parameter is not None and parameter.role in (Role.PLACE, Role.MOMENT):
+    if parameter is not None and parameter.role in (ArgumentRole.PLACE, ArgumentRole.MOMENT):
         yield from _intervals(evaluation)
-    if parameter is not None and parameter.role in (Role.EVENTS, Role.MOMENT):
+    if parameter is not None and parameter.role in (ArgumentRole.EVENTS, ArgumentRole.MOMENT):
         yield from (Offer(search.name, f"events of {search.channel}", search.name) for search in evaluation.study.searches)
     if parameter is not None and parameter.words:
         yield from (Offer(word, f"asked of {inside.function.name}", word) for word in parameter.words if inside is not None)

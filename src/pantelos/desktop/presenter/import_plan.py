@@ -9,7 +9,7 @@ import numpy as np
 from pantelos.amounts import figure
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formats import corrections
-from pantelos.formats.dialect import Dialect, Preview, Role
+from pantelos.formats.dialect import ColumnRole, Dialect, Preview
 from pantelos.formats.memory import agreed_before
 from pantelos.formats.problems import problems_of
 from pantelos.formats.text.conversion import seconds_of
@@ -103,7 +103,7 @@ def with_rate(given: ImportDraft, text: str) -> ImportDraft:
 
 
 def with_column(
-    given: ImportDraft, at: int, name: str | None = None, symbol: str | None = None, role: Role | None = None
+    given: ImportDraft, at: int, name: str | None = None, symbol: str | None = None, role: ColumnRole | None = None
 ) -> ImportDraft:
     """Return the draft with another name, unit or role of a column; only one column can be the time."""
     old = given.dialect.columns[at]
@@ -131,7 +131,7 @@ def with_scale(given: ImportDraft, at: int, text: str) -> ImportDraft:
 def sketch_of(given: ImportDraft, at: int) -> FloatArray:
     """Return the first values of a column, shape (n,); none for one that is no channel."""
     beginning = given.preview.beginning
-    if given.dialect.columns[at].role is not Role.CHANNEL or at >= len(beginning):
+    if given.dialect.columns[at].role is not ColumnRole.CHANNEL or at >= len(beginning):
         return np.zeros(0)
     values = np.asarray(beginning[at], dtype=np.float64)
     filled = np.isfinite(values)

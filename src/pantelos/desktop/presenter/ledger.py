@@ -19,7 +19,7 @@ LEAST_HEIGHT = 66
 COLLAPSED_HEIGHT = 21
 
 
-class Row(msgspec.Struct, frozen=True):
+class LaneRow(msgspec.Struct, frozen=True):
     """One lane on the screen."""
 
     lane: Lane
@@ -33,7 +33,7 @@ class Row(msgspec.Struct, frozen=True):
         return self.top + self.height
 
 
-def rows(study: Study, height: int) -> list[Row]:
+def rows(study: Study, height: int) -> list[LaneRow]:
     """Return the lanes one below the other: they share the height by weight, none below the least that is legible."""
     opened = [lane for lane in study.lanes if not lane.collapsed]
     height -= COLLAPSED_HEIGHT * (len(study.lanes) - len(opened))
@@ -42,12 +42,12 @@ def rows(study: Study, height: int) -> list[Row]:
     for index, lane in enumerate(study.lanes):
         own = max(round(height * lane.weight / total), round(LEAST_HEIGHT * min(lane.weight, 1.0)), 30)
         own = COLLAPSED_HEIGHT if lane.collapsed else own
-        found.append(Row(lane, index, top, own))
+        found.append(LaneRow(lane, index, top, own))
         top += own
     return found
 
 
-def row_at(found: list[Row], y: float) -> Row | None:
+def row_at(found: list[LaneRow], y: float) -> LaneRow | None:
     """Return the lane at a height, or None below the last."""
     return next((row for row in found if row.top <= y < row.bottom), None)
 

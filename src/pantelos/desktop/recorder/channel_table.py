@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QComboBox, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
 
 from pantelos.errors import PantelosError, StudyError
-from pantelos.recorder.driver import Input
+from pantelos.recorder.driver import RecorderInput
 from pantelos.recorder.order import Order, WantedChannel, channel_from
 from pantelos.study.operations import formula_name
 
@@ -23,7 +23,7 @@ class ChannelTable(QTableWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(0, len(_HEADS), parent)
-        self._inputs: tuple[Input, ...] = ()
+        self._inputs: tuple[RecorderInput, ...] = ()
         self._chains: list[str] = list(_USUAL_CHAINS)
         self.setHorizontalHeaderLabels(_HEADS)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
@@ -38,7 +38,7 @@ class ChannelTable(QTableWidget):
             self.setColumnWidth(column, wide)
         self.itemChanged.connect(lambda _: self.changed.emit())
 
-    def show_inputs(self, inputs: Sequence[Input], chains: Sequence[str] = ()) -> None:
+    def show_inputs(self, inputs: Sequence[RecorderInput], chains: Sequence[str] = ()) -> None:
         """Show the inputs of a recorder; those that see something are ticked. `chains` are offered as transducers."""
         self._inputs = tuple(inputs)
         self._chains = list(dict.fromkeys([*_USUAL_CHAINS[:1], *chains, *_USUAL_CHAINS[1:]]))

@@ -14,7 +14,7 @@ from pantelos.notation import with_unit
 from pantelos.paper.axis import fitted, value_ticks
 from pantelos.paper.hues import Weight, conductor
 from pantelos.paper.paper import Align, Box, Dash, Role, draw_value_axis
-from pantelos.recorder.live import Live, Part, Stretch
+from pantelos.recorder.live import Live, LivePart, LiveStretch
 from pantelos.signal.arrays import FloatArray
 from pantelos.units import Unit, unit
 
@@ -43,7 +43,7 @@ class LiveTrace(QWidget):
         super().__init__(parent)
         self._theme = theme
         self._live: Live | None = None
-        self._shown: Stretch | Part | None = None
+        self._shown: LiveStretch | LivePart | None = None
         self.readings: dict[str, list[tuple[str, str]]] = {}
         self._scales: dict[str, tuple[float, float]] = {}
         self._held: str = ""  # what the pointer has hold of: "level", "outline", "lanes"
@@ -63,7 +63,7 @@ class LiveTrace(QWidget):
         self._live, self._shown, self._scales, self.readings = live, None, {}, {}
         self.update()
 
-    def show_rows(self, shown: Stretch | Part) -> None:
+    def show_rows(self, shown: LiveStretch | LivePart) -> None:
         """Show other rows."""
         self._shown = shown
         self.update()
@@ -99,9 +99,9 @@ class LiveTrace(QWidget):
             paper.words(box_of(QRectF(self.rect())), said, Role.SOFT, 10, align=Align.CENTRE)
             return
         lanes = self._lanes()
-        bands = live.bands(shown.first, shown.stop, int(lanes[0][2].width)) if isinstance(shown, Part) else []
+        bands = live.bands(shown.first, shown.stop, int(lanes[0][2].width)) if isinstance(shown, LivePart) else []
         for k, (name, symbol, lane) in enumerate(lanes):
-            values = live.values(shown.rows, k) if isinstance(shown, Stretch) else np.zeros(0)
+            values = live.values(shown.rows, k) if isinstance(shown, LiveStretch) else np.zeros(0)
             lows, highs = bands[k] if bands else (values, values)
             scale = self._scale(name, lows, highs)
             marks, said = value_ticks(*scale, symbol, max(lane.height / 22, 3))
@@ -142,11 +142,11 @@ class LiveTrace(QWidget):
             if lane.top <= y <= lane.bottom:
                 paper.rule(lane.left, y, lane.right, y, Role.EDGE, Dash.DASHED)
 
-    def _draw_time(self, paper: QtPaper, shown: Stretch | Part) -> None:
+    def _draw_time(self, paper: QtPaper, shown: LiveStretch | LivePart) -> None:
         assert self._live is not None
         area = Box(_LEFT, 8, self.width() - _LEFT - _RIGHT, self.height() - _FOOT - _OUTLINE - 8)
-        start, shot = shown.start_s, shown.shot if isinstance(shown, Stretch) else 0
-        stop = start + len(shown.rows) / self._live.taken.order.rate_hz if isinstance(shown, Stretch) else shown.stop_s
+        start, shot = shown.start_s, shown.shot if isinstance(shown, LiveStretch) else 0
+        stop = start + len(shown.rows) / self._live.taken.order.rate_hz if isinstance(shown, LiveStretch) else shown.stop_s
         marks, symbol = value_ticks(start, stop, unit("s"), max(area.width / 90, 2))
         for mark in marks:
             x = area.left + (mark.value - start) / (stop - start) * area.width
@@ -175,7 +175,7 @@ class LiveTrace(QWidget):
         paper.words(Box(6, box.top + 13, _LEFT - 12, 14), with_unit(whole.stop_s if whole else 0.0, unit("s"), 4), Role.SOFT)
         if self._held == "outline":
             places = sorted((self._from.x(), self._to.x()))
-        elif isinstance(self._shown, Part):
+        elif isinstance(self._shown, LivePart):
             places = [box.left + row / n * box.width for row in (self._shown.first, self._shown.stop)]
         else:
             places = []
@@ -270,6 +270,6 @@ class LiveTrace(QWidget):
     def _rows_shown(self) -> tuple[float, float]:
         """Return the rows that are shown, counted through the whole recording."""
         assert self._live is not None and self._shown is not None
-        if isinstance(self._shown, Part):
+        if isinstance(self._shown, LivePart):
             return self._shown.first, self._shown.stop
         return self._shown.first, self._shown.first + len(self._shown.rows)

@@ -15,7 +15,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError
 from pantelos.notation import counted, with_unit
 from pantelos.reading.kinds import READINGS
-from pantelos.recorder.live import Live, Part, Stretch
+from pantelos.recorder.live import Live, LivePart, LiveStretch
 from pantelos.recorder.recording import Recorded
 from pantelos.study.model import WHOLE_RECORD
 
@@ -46,7 +46,7 @@ class LiveView(QWidget):
         self.busy = self.reading = False  # a picture, or readings, are on their way
         self._shown: tuple[int, float] | None = None
         self._back = 0
-        self._part: Part | None = None  # of what came before, that is looked at
+        self._part: LivePart | None = None  # of what came before, that is looked at
         self._redraw = QTimer(self, interval=_REDRAW_MS)
         self._redraw.timeout.connect(self.look)
         self.earlier.clicked.connect(lambda: self._go_back(1))
@@ -158,7 +158,7 @@ class LiveView(QWidget):
         if not self.busy:
             self._evaluate(live, stretch)
 
-    def _look_at_part(self, live: Live, part: Part) -> None:
+    def _look_at_part(self, live: Live, part: LivePart) -> None:
         """Show a part; what is computed of it once, where it is short enough."""
         self.trace.show_rows(part)
         if self.busy or self._shown is not None:
@@ -176,7 +176,7 @@ class LiveView(QWidget):
         else:
             self._evaluate(live, stretch)
 
-    def _evaluate(self, live: Live, stretch: Stretch) -> None:
+    def _evaluate(self, live: Live, stretch: LiveStretch) -> None:
         """Have the panel and the readings of a stretch computed."""
         self._shown, self.busy = (stretch.shot, stretch.arrived), True
         panel, part, evaluation = self.panel.wanted(), self._part, live.evaluation(stretch)

@@ -11,7 +11,7 @@ from pantelos.study.model import ColumnChoice
 _WIDTH, _MOST_ROWS = 230, 18  # pixels, rows
 
 
-class ColumnMenu(QToolButton):
+class GridColumnMenu(QToolButton):
     """A button that opens the list."""
 
     chosen = pyqtSignal(object)  # ColumnChoice, None: all as they are

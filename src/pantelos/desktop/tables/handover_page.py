@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from pantelos.checks import run_checks
 from pantelos.desktop.document import Document
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.tables.column_menu import ColumnMenu
+from pantelos.desktop.tables.column_menu import GridColumnMenu
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.tables.sheet_view import SheetView
 from pantelos.desktop.tables.supply_line import SupplyLine
@@ -71,7 +71,7 @@ class HandoverPage(QWidget):
         self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
         self.paper = QComboBox(toolTip="Paper of PDF and print")
         self.paper.addItems(["A4", "Letter"])
-        self.view, self.supply, self.columns = SheetView(theme), SupplyLine(), ColumnMenu()
+        self.view, self.supply, self.columns = SheetView(theme), SupplyLine(), GridColumnMenu()
         self.as_grid = QToolButton(text="As grid", checkable=True, toolTip="All columns of all tables, as they are exported")
         self._stack = QStackedWidget()
         self._stack.addWidget(self._composer())

@@ -10,11 +10,24 @@ from PyQt6.QtWidgets import QApplication, QMenu, QTextBrowser, QWidget
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
-from pantelos.handover.blocks import About, Bar, Block, Cell, Column, Facts, Figure, Grid, Heading, Row, Sheet, Words
-from pantelos.handover.fitting import Setting, grouped, groups, parted
+from pantelos.handover.blocks import (
+    About,
+    Bar,
+    Block,
+    Cell,
+    CellGrid,
+    FactList,
+    Figure,
+    GridColumn,
+    GridRow,
+    SectionHeading,
+    Sheet,
+    Words,
+)
+from pantelos.handover.fitting import TypeSetting, grouped, groups, parted
 from pantelos.paper.paper import Ink, Role
 
-_SETTING = Setting(12.0, 9.0, 12.0, 6.0, 1.0)
+_SETTING = TypeSetting(12.0, 9.0, 12.0, 6.0, 1.0)
 _MARGIN = 22
 _SCROLL = 16
 _STEP = 40  # pixels of width from which on grids are fitted anew
@@ -81,16 +94,16 @@ class SheetView(QTextBrowser):
     def _parts(self, blocks: Iterable[Block]) -> list[Block]:
         found: list[Block] = []
         for block in blocks:
-            found += parted(block, self._room(), _SETTING) if isinstance(block, Grid) else [block]
+            found += parted(block, self._room(), _SETTING) if isinstance(block, CellGrid) else [block]
         return found
 
     def _block(self, block: Block, document: QTextDocument) -> str:
-        if isinstance(block, Heading):
+        if isinstance(block, SectionHeading):
             return f'<p style="font-size:14px; margin:16px 0 4px 0"><b>{escape(block.text)}</b></p>'
         if isinstance(block, Words):
             text = f"<b>{escape(block.text)}</b>" if block.bold else escape(block.text)
             return f'<p style="color:{self._colour(block.ink)}; margin:3px 0">{text}</p>'
-        if isinstance(block, Facts):
+        if isinstance(block, FactList):
             rows = "".join(
                 f'<tr><td style="color:{self.theme.soft}">{escape(label)}</td><td>{escape(text)}</td></tr>'
                 for label, text in block.pairs
@@ -122,7 +135,7 @@ class SheetView(QTextBrowser):
         width = min(block.width, self._room())
         return self._image(width, block.height, document, lambda paper, rect: block.draw(paper, box_of(rect)))
 
-    def _grid(self, grid: Grid, document: QTextDocument) -> str:
+    def _grid(self, grid: CellGrid, document: QTextDocument) -> str:
         head = ""
         if grouped(grid):
             cells = "".join(
@@ -146,7 +159,7 @@ class SheetView(QTextBrowser):
             shaded = not shaded
         return f'<table cellspacing="0" cellpadding="3" style="margin-bottom:10px">{head}<tr>{titles}</tr>{"".join(rows)}</table>'
 
-    def _row(self, row: Row, columns: Iterable[Column], document: QTextDocument, ground: str) -> str:
+    def _row(self, row: GridRow, columns: Iterable[GridColumn], document: QTextDocument, ground: str) -> str:
         cells = []
         shade = f' bgcolor="{ground}"' if ground else ""
         for cell, column in zip(row.cells, columns, strict=True):
@@ -205,14 +218,14 @@ class SheetView(QTextBrowser):
         data = QMimeData()
         lines = [self.sheet.title, self.sheet.subtitle] if self.sheet is not None else []
         for block in self.sheet.blocks if self.sheet is not None else ():
-            if isinstance(block, Grid):
+            if isinstance(block, CellGrid):
                 lines.append("\t".join(f"{c.title} {c.group}".strip() for c in block.columns))
                 lines += [
                     row.group or "\t".join(f"{cell.text} {cell.within}".strip() for cell in row.cells) for row in block.rows
                 ]
-            elif isinstance(block, Facts):
+            elif isinstance(block, FactList):
                 lines += [f"{label}\t{text}" for label, text in block.pairs]
-            elif isinstance(block, Heading | Words):
+            elif isinstance(block, SectionHeading | Words):
                 lines.append(block.text)
         data.setText("\n".join(lines))
         data.setHtml(self.toHtml())

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QDrag
 from PyQt6.QtWidgets import QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.presenter.ledger import Row, lane_axes, lane_extent, row_at
+from pantelos.desktop.presenter.ledger import LaneRow, lane_axes, lane_extent, row_at
 from pantelos.desktop.traces.lane_places import LanePlaces
 from pantelos.engine.evaluation import Evaluation
 from pantelos.study import operations as op
@@ -40,7 +40,7 @@ def drop_channel(document: Document, places: LanePlaces, name: str, y: float) ->
         document.take(op.show_with(study, name, row.lane.channels), f"overlay {name}")
 
 
-def _has_room(evaluation: Evaluation, name: str, row: Row) -> bool:
+def _has_room(evaluation: Evaluation, name: str, row: LaneRow) -> bool:
     """Return whether a lane has an axis for a channel, or room for one more: two are the most that can be read."""
     axes = lane_axes(evaluation, row.lane)
     if name not in evaluation.names.types or len(axes) < _MOST_AXES:
@@ -48,13 +48,13 @@ def _has_room(evaluation: Evaluation, name: str, row: Row) -> bool:
     return any(axis.unit.like(evaluation.names.unit(name)) for axis in axes)
 
 
-def collapse(document: Document, row: Row) -> None:
+def collapse(document: Document, row: LaneRow) -> None:
     """Collapse a lane to one line, or open it again."""
     step = "open lane" if row.lane.collapsed else "collapse lane"
     document.take(op.change_lane(document.study, row.index, collapsed=not row.lane.collapsed), step)
 
 
-def scale_lane(document: Document, places: LanePlaces, row: Row | None, y: float, factor: float) -> None:
+def scale_lane(document: Document, places: LanePlaces, row: LaneRow | None, y: float, factor: float) -> None:
     """Turn the scale of a lane around a height."""
     evaluation = document.evaluation
     if row is None or evaluation is None:

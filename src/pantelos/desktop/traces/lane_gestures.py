@@ -6,7 +6,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QTimer
 from PyQt6.QtGui import QColor, QPainter, QPen
 
-from pantelos.desktop.presenter.ledger import Row, as_recorded, lane_extent, row_at
+from pantelos.desktop.presenter.ledger import LaneRow, as_recorded, lane_extent, row_at
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.signal.levels.levels import Level
@@ -50,7 +50,7 @@ def dashed(painter: QPainter, box: QRectF, colour: str) -> None:
 class ZoomRectangle(Gesture):
     """Show what the rectangle holds: its time, and its values too when it stays well inside one lane."""
 
-    def __init__(self, lanes: LaneStage, start: QPointF, row: Row | None) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: LaneRow | None) -> None:
         super().__init__(lanes, start)
         self._row = row
 
@@ -169,7 +169,7 @@ class Glide:
 class ResizeLane(Gesture):
     """Drag the lower border of a lane."""
 
-    def __init__(self, lanes: LaneStage, start: QPointF, row: Row) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: LaneRow) -> None:
         super().__init__(lanes, start)
         self._row = row
 
@@ -199,7 +199,7 @@ class HoldLabel(Gesture):
 class MoveLane(Gesture):
     """Drag a lane by its head to another place in the order."""
 
-    def __init__(self, lanes: LaneStage, start: QPointF, row: Row) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: LaneRow) -> None:
         super().__init__(lanes, start)
         self._row = row
 
@@ -228,7 +228,7 @@ class MoveLane(Gesture):
 class MoveZero(Gesture):
     """Drag the value axis: the zero line of the lane goes up and down, its scale stays as fine as it is."""
 
-    def __init__(self, lanes: LaneStage, start: QPointF, row: Row) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: LaneRow) -> None:
         super().__init__(lanes, start)
         self._row = row
         evaluation = lanes.document.evaluation
@@ -253,7 +253,7 @@ class MoveZero(Gesture):
 class ShiftTrace(Gesture):
     """Drag one trace of a lane up or down, apart from the others."""
 
-    def __init__(self, lanes: LaneStage, start: QPointF, row: Row, channel: str) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: LaneRow, channel: str) -> None:
         super().__init__(lanes, start)
         self._row, self._channel = row, channel
 
@@ -278,7 +278,7 @@ class ShiftTrace(Gesture):
 class DragLevel(Gesture):
     """Drag the level of the events that are shown, or a border of its hysteresis."""
 
-    def __init__(self, lanes: LaneStage, start: QPointF, row: Row, search: EventSearch, which: str) -> None:
+    def __init__(self, lanes: LaneStage, start: QPointF, row: LaneRow, search: EventSearch, which: str) -> None:
         super().__init__(lanes, start)
         self._row, self._search, self._which = row, search, which
 

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from pantelos.desktop.drawing import painting
-from pantelos.desktop.presenter.ledger import Row, shown
+from pantelos.desktop.presenter.ledger import LaneRow, shown
 from pantelos.desktop.traces.lane_places import heights
 from pantelos.desktop.traces.lane_stage import LaneStage
 from pantelos.engine.evaluation import Evaluation
@@ -26,7 +26,7 @@ _NAME_WIDTH = 96  # of a name at the hairline: the value is what is looked for
 
 
 def paint_levels(
-    painter: QPainter, lanes: LaneStage, row: Row, evaluation: Evaluation, search: EventSearch, area: QRectF
+    painter: QPainter, lanes: LaneStage, row: LaneRow, evaluation: Evaluation, search: EventSearch, area: QRectF
 ) -> None:
     """Draw the level of a search with its hysteresis as a band, and a tick at each of its events."""
     colour = QColor(lanes.theme.edge)
@@ -67,7 +67,7 @@ def occupied(positions: FloatArray, start: float, stop: float, width: int) -> li
     return np.flatnonzero(np.diff(np.searchsorted(positions, edges))).tolist()
 
 
-def level_near(lanes: LaneStage, row: Row, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
+def level_near(lanes: LaneStage, row: LaneRow, evaluation: Evaluation, search: EventSearch, y: float) -> str | None:
     """Return what of a search is at a height: `level`, `upper`, `hysteresis`, or None."""
     if search.kind not in _WITH_LEVEL or search.channel not in row.lane.channels or not evaluation.events.band_known(search):
         return None
@@ -84,7 +84,7 @@ def level_near(lanes: LaneStage, row: Row, evaluation: Evaluation, search: Event
     return None
 
 
-def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
+def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evaluation: Evaluation, area: QRectF) -> None:
     """Draw both edges; where one rides on a channel, a mark on the trace and its value."""
     edges, interval = lanes.edges, lanes.document.study.active_interval
     if edges is None:
@@ -143,7 +143,7 @@ def _tag(
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def paint_pointer(painter: QPainter, lanes: LaneStage, rows: list[Row], evaluation: Evaluation, area: QRectF) -> None:
+def paint_pointer(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evaluation: Evaluation, area: QRectF) -> None:
     """Draw a hairline at the pointer, and what every channel reads there: u, i and R at one instant."""
     if lanes.pointer_s is None:
         return

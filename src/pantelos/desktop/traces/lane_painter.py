@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, Q
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.drawing import painting
-from pantelos.desktop.presenter.ledger import LaneAxis, Row, lane_axes, look_text
+from pantelos.desktop.presenter.ledger import LaneAxis, LaneRow, lane_axes, look_text
 from pantelos.desktop.presenter.reading_columns import Cells, cell_text, narrower, reading_columns
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
@@ -37,14 +37,14 @@ class LanePainter:
         self._theme = theme
         self._pictures.clear()
 
-    def scaled(self, row: Row) -> Row:
+    def scaled(self, row: LaneRow) -> LaneRow:
         """Return a row with the scale it has while it is dragged."""
         if self.preview is None or self.preview[0] != row.index:
             return row
-        return Row(with_changes(row.lane, scale=self.preview[1]), row.index, row.top, row.height)
+        return LaneRow(with_changes(row.lane, scale=self.preview[1]), row.index, row.top, row.height)
 
     def paint(
-        self, painter: QPainter, row: Row, evaluation: Evaluation, columns: LaneColumns, ratio: float, across: tuple[int, int]
+        self, painter: QPainter, row: LaneRow, evaluation: Evaluation, columns: LaneColumns, ratio: float, across: tuple[int, int]
     ) -> None:
         """Paint a lane between two places across; `ratio` is the number of device pixels in a pixel."""
         row = self.scaled(row)
@@ -62,7 +62,7 @@ class LanePainter:
         painter.drawLine(QPointF(0, row.bottom - 0.5), QPointF(columns.width, row.bottom - 0.5))
 
     def _picture(
-        self, row: Row, evaluation: Evaluation, rect: QRectF, columns: LaneColumns, ratio: float
+        self, row: LaneRow, evaluation: Evaluation, rect: QRectF, columns: LaneColumns, ratio: float
     ) -> tuple[QImage, tuple[str, ...]]:
         """Return the kept picture of a lane, drawn anew when anything it shows has changed."""
         known = [name for name in row.lane.channels if name in evaluation.names.types]
@@ -96,7 +96,7 @@ class LanePainter:
         self._pictures[row.index] = (state, image, waiting)
         return image, waiting
 
-    def draw_lane(self, painter: QPainter, row: Row, evaluation: Evaluation, rect: QRectF) -> tuple[str, ...]:
+    def draw_lane(self, painter: QPainter, row: LaneRow, evaluation: Evaluation, rect: QRectF) -> tuple[str, ...]:
         """Draw axis and traces of a lane into a rectangle; return the channels that cannot be drawn yet."""
         axes = lane_axes(evaluation, row.lane)
         if axes and not row.lane.collapsed:
@@ -129,7 +129,7 @@ class LanePainter:
             if text != symbol:
                 painter.drawLine(QPointF(rect.right(), top + high / 2), QPointF(rect.right() - 4, top + high / 2))
 
-    def _paint_label(self, painter: QPainter, row: Row, evaluation: Evaluation) -> None:
+    def _paint_label(self, painter: QPainter, row: LaneRow, evaluation: Evaluation) -> None:
         for rect, name in self.labels(row):
             painter.setFont(painting.tabular(10, bold=True))
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
@@ -156,7 +156,7 @@ class LanePainter:
                 painter.drawText(QRectF(10, y, LABELS - 6, 14), Qt.AlignmentFlag.AlignLeft, line)
             y += 13
 
-    def labels(self, row: Row) -> list[tuple[QRectF, str]]:
+    def labels(self, row: LaneRow) -> list[tuple[QRectF, str]]:
         """Return the boxes of the names in a lane, wrapped within the label column."""
         metrics = QFontMetrics(painting.tabular(10, bold=True))
         top = row.top + (2.0 if row.lane.collapsed else 5.0)
@@ -169,7 +169,7 @@ class LanePainter:
             x += width
         return found
 
-    def _paint_readings(self, painter: QPainter, row: Row, evaluation: Evaluation, columns: LaneColumns) -> None:
+    def _paint_readings(self, painter: QPainter, row: LaneRow, evaluation: Evaluation, columns: LaneColumns) -> None:
         axes = {name: axis for axis in lane_axes(evaluation, row.lane) for name in axis.channels}
         wanted, accuracy = reading_columns(evaluation.study), evaluation.study.columns.accuracy
         room = max((row.height - 8) // READING_LINE, 1)

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.drawing import painting
-from pantelos.desktop.presenter.ledger import Row, axis_of, lane_extent, row_at, rows, shown
+from pantelos.desktop.presenter.ledger import LaneRow, axis_of, lane_extent, row_at, rows, shown
 from pantelos.desktop.presenter.snapping import snapped
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.traces.lane_columns import LEFT, LaneColumns
@@ -21,7 +21,7 @@ _EDGE_REACH = 5  # pixels beside an edge that still take hold of it
 _SNAP_REACH = 14  # pixels around the pointer in which an edge finds something to snap to
 
 
-def heights(row: Row, evaluation: Evaluation, name: str, values: list[float]) -> list[float]:
+def heights(row: LaneRow, evaluation: Evaluation, name: str, values: list[float]) -> list[float]:
     """Return where values of a channel of a lane stand on the screen."""
     rect = QRectF(0, row.top + 3, 10, row.height - 6)
     axis = axis_of(evaluation, row.lane, name)
@@ -36,7 +36,7 @@ class LanePlaces:
         self._document, self._selection, self._painter, self._width = document, selection, painter, width
         self.view_height = 300
 
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[LaneRow]:
         """Return the lanes with their places."""
         return rows(self._document.study, self.view_height)
 
@@ -54,7 +54,7 @@ class LanePlaces:
         t = self._document.view.to_time(min(max(x - LEFT, 0), width), width)
         return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
-    def value_at(self, row: Row, y: float, name: str | None = None) -> float:
+    def value_at(self, row: LaneRow, y: float, name: str | None = None) -> float:
         """Return the value at a height of a lane: on the axis of a channel, at the left without one."""
         evaluation = self._document.evaluation
         assert evaluation is not None

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
-from pantelos.desktop.presenter.ledger import Row, row_at
+from pantelos.desktop.presenter.ledger import LaneRow, row_at
 from pantelos.desktop.traces import lane_gestures as gestures
 from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.desktop.traces.lane_overlay import level_near
@@ -27,7 +27,7 @@ def gesture_at(lanes: LaneStage, event: QMouseEvent) -> gestures.Gesture | None:
     return _on_traces(lanes, event, row)
 
 
-def _on_names(lanes: LaneStage, event: QMouseEvent, row: Row) -> gestures.Gesture | None:
+def _on_names(lanes: LaneStage, event: QMouseEvent, row: LaneRow) -> gestures.Gesture | None:
     place = event.position()
     if event.button() is not Qt.MouseButton.LeftButton:
         return None
@@ -39,7 +39,7 @@ def _on_names(lanes: LaneStage, event: QMouseEvent, row: Row) -> gestures.Gestur
     return gestures.HoldLabel(lanes, place, name, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
 
 
-def _on_traces(lanes: LaneStage, event: QMouseEvent, row: Row | None) -> gestures.Gesture | None:
+def _on_traces(lanes: LaneStage, event: QMouseEvent, row: LaneRow | None) -> gestures.Gesture | None:
     place, keys = event.position(), event.modifiers()
     if event.button() is Qt.MouseButton.MiddleButton or keys & Qt.KeyboardModifier.ControlModifier:
         return gestures.Pan(lanes, place)

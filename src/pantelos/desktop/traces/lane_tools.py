@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QInputDialog
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.drawing import painting
-from pantelos.desktop.drawing.picture_out import Figure
-from pantelos.desktop.presenter.ledger import Row, lane_axes, lane_extent, lane_unit, lanes_alike, row_at, shown
+from pantelos.desktop.drawing.picture_out import CaptionedPicture
+from pantelos.desktop.presenter.ledger import LaneRow, lane_axes, lane_extent, lane_unit, lanes_alike, row_at, shown
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.theme import LIGHT
 from pantelos.desktop.traces.lane_changes import collapse
@@ -36,7 +36,7 @@ class LaneTools(QObject):
         super().__init__(page.widget)
         self._page, self._document = page, document
 
-    def _lane(self) -> Row | None:
+    def _lane(self) -> LaneRow | None:
         """Return the lane under the pointer, else that of the chosen channel, else the first."""
         chosen = self._page.selection.channels
         found = self._page.lanes.places.rows()
@@ -161,7 +161,7 @@ class LaneTools(QObject):
         except PantelosError as error:
             self._page.failed.emit(error)
 
-    def figure(self, rows: list[Row]) -> Figure:
+    def figure(self, rows: list[LaneRow]) -> CaptionedPicture:
         """Return a picture of lanes with names, axes and a time axis."""
         document, evaluation = self._document, self._document.evaluation
         assert evaluation is not None
@@ -185,10 +185,10 @@ class LaneTools(QObject):
         view = document.view
         names = ", ".join(name for row in rows for name in row.lane.channels)
         caption = f"{document.study.title} · {names} · {view.start_s:.6g} s to {view.stop_s:.6g} s"
-        return Figure(caption, QSize(width + 2 * _MARGIN + 14, height + 30), draw)
+        return CaptionedPicture(caption, QSize(width + 2 * _MARGIN + 14, height + 30), draw)
 
     @staticmethod
-    def _names(painter: QPainter, row: Row, evaluation: Evaluation, rect: QRectF) -> None:
+    def _names(painter: QPainter, row: LaneRow, evaluation: Evaluation, rect: QRectF) -> None:
         painter.setFont(painting.tabular(10, bold=True))
         y = rect.top()
         for name in row.lane.channels:

@@ -15,7 +15,7 @@ from pantelos.formats import beside, dates, remarks
 from pantelos.formats.bases import Timed
 from pantelos.formats.beside import LONGEST_LIST, Beside, Scopes, number, said_of
 from pantelos.formats.binary_preview import FIRST_ROWS, SHOWN_ROWS, binary_preview, check_columns, column_of
-from pantelos.formats.dialect import Column, Dialect, Preview, Role, time_factor
+from pantelos.formats.dialect import Column, ColumnRole, Dialect, Preview, time_factor
 from pantelos.formats.header import stated_first, stated_start
 from pantelos.formats.heading_names import known_unit, unique
 from pantelos.formats.storing import Source, blocks_of, stored
@@ -144,7 +144,7 @@ def preview_columnar(path: Path, delimiter: str | None = None, decimal: str | No
     """
     table = _Table(path)
     arrays, metadata, told = _described(table)
-    if all(array.column.role is Role.SKIP for array in arrays):
+    if all(array.column.role is ColumnRole.SKIP for array in arrays):
         raise FormatError(path, "no column holds numbers", "at least one", "Export the samples.")
     first = next(iter(table.batches()), None)
     reasons = [f"a table of {len(arrays)} columns and {table.n_rows} rows"]
@@ -170,9 +170,11 @@ def _described(table: _Table) -> tuple[list[Timed], list[tuple[str, str]], list[
         symbol = said_of(k, around, UNITS)
         stamped = pa.types.is_timestamp(entry.type) or pa.types.is_duration(entry.type)
         name = said_of(k, [(own, (k,))], NAMES) or entry.name
-        column = Column(name, "s", Role.TIME) if stamped else column_of(name, symbol if symbol and known_unit(symbol) else None)
+        column = (
+            Column(name, "s", ColumnRole.TIME) if stamped else column_of(name, symbol if symbol and known_unit(symbol) else None)
+        )
         if k not in usable:
-            column = Column(entry.name, "1", Role.SKIP)
+            column = Column(entry.name, "1", ColumnRole.SKIP)
             unusable.append(entry.name)
         unique_name = unique(column.name, {array.column.name for array in arrays})
         scale = number(said_of(k, around, beside.SCALE), 1.0) or 1.0

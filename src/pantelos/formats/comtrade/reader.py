@@ -26,7 +26,7 @@ from pantelos.formats.storing import Block, Source, stored
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
-from pantelos.record.store import Place, StoredColumn
+from pantelos.record.store import StoredColumn, StoredPlace
 from pantelos.record.timing import Timing, rate_of
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.sums.integrals import blocks
@@ -152,7 +152,7 @@ def _stored(found: Opened, analog: Analog, stated: Column, k: int) -> StoredColu
     if kind == "ASCII":
         return StoredColumn(stated.name, stated.unit, "float64", scale, zero, skew_s=skew)
     number = np.dtype(NUMBER[kind])
-    place = Place(0 if found.data == found.path else 1, found.offset + 8 + k * number.itemsize, found.row.itemsize)
+    place = StoredPlace(0 if found.data == found.path else 1, found.offset + 8 + k * number.itemsize, found.row.itemsize)
     return StoredColumn(stated.name, stated.unit, number.str, scale, zero, MISSING.get(kind), skew, place)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.beside import LONGEST_LIST, Beside, Scopes
 from pantelos.formats.hdf5.probe import check_readable
-from pantelos.record.store import Place
+from pantelos.record.store import StoredPlace
 
 if TYPE_CHECKING:
     import h5py
@@ -32,7 +32,7 @@ class Array(msgspec.Struct, frozen=True):
     across: bool  # channels lie one below the other
     n: int
     dtype: np.dtype[Any]
-    place: Place | None  # where its numbers stand, when they can be mapped
+    place: StoredPlace | None  # where its numbers stand, when they can be mapped
 
 
 class Contents(msgspec.Struct):
@@ -189,7 +189,7 @@ def _arrays(name: str, item: "h5py.Dataset") -> list[Array]:
                 False,
                 n,
                 dtype.fields[field][0],
-                Place(0, offset + dtype.fields[field][1], dtype.itemsize) if offset is not None else None,
+                StoredPlace(0, offset + dtype.fields[field][1], dtype.itemsize) if offset is not None else None,
             )
             for field in dtype.names
             if dtype.fields[field][0].kind in "iuf" and n > 1
@@ -198,7 +198,7 @@ def _arrays(name: str, item: "h5py.Dataset") -> list[Array]:
         return []
     _check_written(name, item)
     if item.ndim == 1:
-        place = Place(0, offset, dtype.itemsize) if offset is not None else None
+        place = StoredPlace(0, offset, dtype.itemsize) if offset is not None else None
         return [_array(plain, name, None, False, n, dtype, place)] if n > 1 else []
     rows, columns = (int(length) for length in item.shape)
     across = columns > rows
@@ -213,7 +213,7 @@ def _arrays(name: str, item: "h5py.Dataset") -> list[Array]:
                 across,
                 length,
                 dtype,
-                Place(0, offset + k * step, along) if offset is not None else None,
+                StoredPlace(0, offset + k * step, along) if offset is not None else None,
             )
             for k in range(min(n_channels, MOST_DATASETS))
         ]
@@ -230,7 +230,7 @@ def _check_written(name: str, item: "h5py.Dataset") -> None:
 
 
 def _array(
-    name: str, path: str, part: int | str | None, across: bool, n: int, dtype: np.dtype[Any], place: Place | None
+    name: str, path: str, part: int | str | None, across: bool, n: int, dtype: np.dtype[Any], place: StoredPlace | None
 ) -> Array:
     mappable = dtype.kind in "iuf" and dtype.itemsize <= 8
     return Array(name, path, part, across, n, dtype, place if mappable else None)

@@ -19,7 +19,7 @@ from pantelos.formats.array_source import array_source
 from pantelos.formats.bases import Timed
 from pantelos.formats.beside import Beside, Rate, Scopes, is_said, number, said_of
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_arrays, column_of
-from pantelos.formats.dialect import Column, Dialect, Preview, Role
+from pantelos.formats.dialect import Column, ColumnRole, Dialect, Preview
 from pantelos.formats.header import stated_first, stated_rate
 from pantelos.formats.heading_names import known_unit, unique
 from pantelos.formats.storing import Source, stored
@@ -28,7 +28,7 @@ from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.file_numbers import FileNumbers, OpenFile
 from pantelos.record.recording import Recording
-from pantelos.record.store import Place, StoredColumn
+from pantelos.record.store import StoredColumn, StoredPlace
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.sums.integrals import blocks
 
@@ -78,7 +78,7 @@ class _Contents(msgspec.Struct, frozen=True):
         """Return the lists that speak of an array: those for the columns of its member, then those for all arrays."""
         same = [k for k, other in enumerate(self.arrays) if other.member.name == self.arrays[at].member.name]
         everything = range(len(self.arrays))
-        without_times = [k for k in everything if column_of(self.arrays[k].name).role is not Role.TIME]
+        without_times = [k for k in everything if column_of(self.arrays[k].name).role is not ColumnRole.TIME]
         own: Scopes = [(self.beside, same)] if len(same) > 1 else []
         return [*own, (self.beside, without_times), (self.beside, everything)]
 
@@ -342,7 +342,7 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
 def _stored(column: Column, array: _Array) -> StoredColumn:
     plain = array.dtype.kind in "iuf" and array.dtype.itemsize <= 8
     if plain and array.member.offset is not None:
-        place = Place(0, array.member.offset + array.shift, array.stride)
+        place = StoredPlace(0, array.member.offset + array.shift, array.stride)
         return StoredColumn(column.name, column.unit, array.dtype.str, column.scale, place=place)
     return StoredColumn(column.name, column.unit, array.dtype.newbyteorder("=").name if plain else "float64", column.scale)
 

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from pantelos.formats.recorded.layout import RecordedHeader
-from pantelos.formats.storing import Known
+from pantelos.formats.storing import KnownSource
 from pantelos.record.file_numbers import OpenFile
 from pantelos.record.store import making_folder
 from pantelos.signal.arrays import AnyArray, FloatArray
@@ -82,12 +82,12 @@ class Growing:
             for k, pyramid in enumerate(pyramids)
         ]
 
-    def known(self, tail: bytes) -> Known | None:
+    def known(self, tail: bytes) -> KnownSource | None:
         """Return what opening the file need not find out again, when `tail` has been written behind its rows."""
         if self._pyramid is None:
             return None
         self._digest.update(tail)
-        return Known(self._digest.hexdigest(), self._pyramid.pyramids())
+        return KnownSource(self._digest.hexdigest(), self._pyramid.pyramids())
 
     def close(self) -> None:
         """Leave nothing behind in the cache folder; the outline stays as long as somebody looks at it."""

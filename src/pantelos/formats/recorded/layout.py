@@ -58,7 +58,7 @@ class RecordedHeader(msgspec.Struct, frozen=True):
         return 2 * len(self.channels)
 
 
-class Course(msgspec.Struct, frozen=True):
+class RecordedCourse(msgspec.Struct, frozen=True):
     """What became known of a recording while it was made."""
 
     shots: tuple[RecordedShot, ...] = ()
@@ -74,7 +74,7 @@ def packed_header(header: RecordedHeader) -> bytes:
     return (MAGIC + b"%d %d\n" % (VERSION, room) + content).ljust(room - 1) + b"\n"
 
 
-def unpacked_header(head: bytes) -> tuple[int, RecordedHeader | None, Course]:
+def unpacked_header(head: bytes) -> tuple[int, RecordedHeader | None, RecordedCourse]:
     """Return the room of the header, the header where the bytes hold all of it, and the course where it stands in it.
 
     Raises
@@ -87,13 +87,13 @@ def unpacked_header(head: bytes) -> tuple[int, RecordedHeader | None, Course]:
     if version not in (1, VERSION) or not len(MAGIC) < room < 1 << 30:
         raise ValueError("no header")
     if len(head) < room:
-        return room, None, Course()
+        return room, None, RecordedCourse()
     content = rest[: room - len(line) - 1]
-    course = msgspec.json.decode(content, type=Course) if version == 1 else Course()
+    course = msgspec.json.decode(content, type=RecordedCourse) if version == 1 else RecordedCourse()
     return room, msgspec.json.decode(content, type=RecordedHeader), course
 
 
-def packed_course(course: Course) -> bytes:
+def packed_course(course: RecordedCourse) -> bytes:
     """Return what stands behind the rows."""
     content = msgspec.json.encode(course)
     return content + _LAST_LINE % len(content)

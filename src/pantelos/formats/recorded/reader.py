@@ -13,12 +13,12 @@ from pantelos.formats.beside import Rate
 from pantelos.formats.binary_preview import FIRST_ROWS, binary_preview, check_columns
 from pantelos.formats.dialect import Column, Dialect, Preview
 from pantelos.formats.recorded.companions import course_beside, files_beside
-from pantelos.formats.recorded.layout import LAST_LINE_BYTES, Course, RecordedHeader, bytes_of_course, unpacked_header
-from pantelos.formats.storing import Known, Source, stored
+from pantelos.formats.recorded.layout import LAST_LINE_BYTES, RecordedCourse, RecordedHeader, bytes_of_course, unpacked_header
+from pantelos.formats.storing import KnownSource, Source, stored
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
-from pantelos.record.store import Place, StoredColumn
+from pantelos.record.store import StoredColumn, StoredPlace
 from pantelos.record.timing import Segment, Timing, start_of
 
 _FIRST_LINE = 64
@@ -28,7 +28,7 @@ class _Found(msgspec.Struct, frozen=True):
     header: RecordedHeader
     room: int
     n_rows: int
-    course: Course
+    course: RecordedCourse
 
 
 def _found(path: Path) -> _Found:
@@ -44,10 +44,10 @@ def _found(path: Path) -> _Found:
             length = bytes_of_course(file.read())
             if length:
                 file.seek(size - LAST_LINE_BYTES - length)
-                course = msgspec.json.decode(file.read(length), type=Course)
+                course = msgspec.json.decode(file.read(length), type=RecordedCourse)
         beside = course_beside(path)
         if not length and beside.exists():
-            course = msgspec.json.decode(beside.read_bytes(), type=Course)
+            course = msgspec.json.decode(beside.read_bytes(), type=RecordedCourse)
         n_rows = max(size - room, 0) // header.row_bytes
         return _Found(header, room, n_rows if course.n_rows is None else min(n_rows, course.n_rows), course)
     except OSError as cause:
@@ -56,7 +56,7 @@ def _found(path: Path) -> _Found:
         raise FormatError(path, "the header cannot be read", "the one a recording begins with", "Copy the file again.") from cause
 
 
-def _told(course: Course) -> list[Notice]:
+def _told(course: RecordedCourse) -> list[Notice]:
     said = [] if course.ended else [remarks.not_ended()]
     return [*said, *(remarks.rows_lost(one.n, one.before) for one in course.lost)]
 
@@ -91,7 +91,7 @@ def preview_recorded(path: Path, delimiter: str | None = None, decimal: str | No
     )
 
 
-def timing_of_rows(rate_hz: float, course: Course, n_rows: int) -> Timing:
+def timing_of_rows(rate_hz: float, course: RecordedCourse, n_rows: int) -> Timing:
     """Return when rows were taken: every shot from its start on, which is zero, rows behind a loss so much later."""
     shots = [shot for shot in course.shots if shot.first < n_rows]
     if not shots or shots[0].first:
@@ -120,7 +120,7 @@ def read_recorded(path: Path, dialect: Dialect, progress: Progress) -> Recording
     return stored(path, dialect, progress, lambda _: _opened(path, dialect), files_beside(path))
 
 
-def keep_recorded(path: Path, known: Known) -> None:
+def keep_recorded(path: Path, known: KnownSource) -> None:
     """Have a recording that has just been written in the store, so that it opens at once.
 
     Raises
@@ -138,7 +138,7 @@ def _opened(path: Path, dialect: Dialect) -> Source:
     check_columns(path, len(header.channels), dialect)
 
     def column(k: int, stated: Column) -> StoredColumn:
-        place = Place(0, found.room + 2 * k, header.row_bytes)
+        place = StoredPlace(0, found.room + 2 * k, header.row_bytes)
         return StoredColumn(stated.name, stated.unit, "<i2", header.channels[k].step_v * stated.scale, place=place)
 
     return Source(

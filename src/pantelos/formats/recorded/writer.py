@@ -12,8 +12,8 @@ from pantelos.errors import FileAccessError, access_error
 from pantelos.formats.recorded.companions import course_beside
 from pantelos.formats.recorded.growing import TYPE, Growing
 from pantelos.formats.recorded.layout import (
-    Course,
     Lost,
+    RecordedCourse,
     RecordedHeader,
     RecordedShot,
     packed_course,
@@ -35,7 +35,7 @@ class RecordingWriter:
         FileAccessError
             When it cannot be written, or is there already.
         """
-        self.path, self.header, self.course = path, header, Course()
+        self.path, self.header, self.course = path, header, RecordedCourse()
         head, room = packed_header(header), room_for_course(n_shots)
         self._course_bytes = 0
         self._room = len(head)
@@ -83,7 +83,7 @@ class RecordingWriter:
         gaps = (*self.course.lost, Lost(self.n_rows, lost)) if lost else self.course.lost
         known = tuple(shots) if shots is not None else self.course.shots
         n_rows = self.n_rows if ended else None
-        self.course = Course(known, gaps, ended or self.course.ended, n_rows)
+        self.course = RecordedCourse(known, gaps, ended or self.course.ended, n_rows)
         try:
             self._write_course()
         except OSError as cause:

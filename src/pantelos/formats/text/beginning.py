@@ -5,7 +5,7 @@ import re
 import msgspec
 
 from pantelos.formats import header, remarks
-from pantelos.formats.dialect import Column, Dialect, Role, TimeBase, TimeForm
+from pantelos.formats.dialect import Column, ColumnRole, Dialect, TimeBase, TimeForm
 from pantelos.formats.heading_names import known_unit, looks_like_units, split_name
 from pantelos.formats.text.cells import is_missing
 from pantelos.formats.text.layout import DELIMITERS, Layout
@@ -48,7 +48,7 @@ class Beginning:
             )
         columns = self._with_statements(self._columns(at))
         rate = header.stated_rate(self.metadata, self._style.decimal)
-        timed = next((c for c in columns if c.role is Role.TIME), None)
+        timed = next((c for c in columns if c.role is ColumnRole.TIME), None)
         rate_hz, start_s = None, 0.0
         if rate is not None and (timed is None or timed.form is TimeForm.INDEX):
             rate_hz, words = rate
@@ -58,7 +58,7 @@ class Beginning:
                 start_s = (self._first_index(columns) - trigger[0]) / rate_hz
                 self.reasons.append(f'time zero is sample {trigger[0]}, from "{trigger[1]}"')
         elif timed is not None and timed.form is TimeForm.INDEX:  # nothing says how far apart samples are
-            columns = tuple(msgspec.structs.replace(c, role=Role.SKIP) if c.role is Role.TIME else c for c in columns)
+            columns = tuple(msgspec.structs.replace(c, role=ColumnRole.SKIP) if c.role is ColumnRole.TIME else c for c in columns)
         self.dialect = Dialect(
             self._style.delimiter,
             self._style.decimal,
@@ -111,7 +111,7 @@ class Beginning:
         n_rows = min(_SKETCHED_ROWS, _SKETCHED_CELLS // layout.n_columns)
         rows = [self._style.split(line) for line in self._lines[layout.first :][:n_rows] if layout.fits(line)]
         return tuple(
-            tuple(self._value(row[k], column.scale) for row in rows) if column.role is Role.CHANNEL else ()
+            tuple(self._value(row[k], column.scale) for row in rows) if column.role is ColumnRole.CHANNEL else ()
             for k, column in enumerate(columns)
         )
 
@@ -216,13 +216,13 @@ class Beginning:
 
     def _with_statements(self, columns: tuple[Column, ...]) -> tuple[Column, ...]:
         """Return the columns with units, scales and ranges that the preamble states."""
-        names = [column.name for column in columns if column.role is Role.CHANNEL]
+        names = [column.name for column in columns if column.role is ColumnRole.CHANNEL]
         stated = header.stated_of_channels(self.metadata, names, self._style.decimal, self._style.thousands)
         changed = []
         ranges: dict[str, list[str]] = {}
         for column in columns:
             symbol = column.unit if column.unit != "1" else stated.units.get(column.name, column.unit)
-            scale = stated.scales.get(column.name, 1.0) if column.role is Role.CHANNEL else 1.0
+            scale = stated.scales.get(column.name, 1.0) if column.role is ColumnRole.CHANNEL else 1.0
             reach = self._reach(stated.ranges.get(column.name), symbol)
             if scale != 1.0:
                 self.reasons.append(f"numbers of {column.name} are multiplied by {scale:g}, as the preamble says")

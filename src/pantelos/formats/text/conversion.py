@@ -41,7 +41,7 @@ def style_of(dialect: Dialect) -> Style:
     return Style(dialect.delimiter, dialect.decimal, dialect.thousands, dialect.suffixes)
 
 
-class Numbers(NamedTuple):
+class ParsedNumbers(NamedTuple):
     """A column as numbers, what of it is beyond the range, and the words that stand for no value."""
 
     values: FloatArray  # (n,), NaN where there is none
@@ -50,14 +50,16 @@ class Numbers(NamedTuple):
     where: AnyArray = np.zeros(0, dtype=np.intp)  # rows of those
 
 
-def numbers(column: "pa.ChunkedArray", style: Style) -> Numbers:
+def numbers(column: "pa.ChunkedArray", style: Style) -> ParsedNumbers:
     """Return a column as float64; cells without a value are NaN, be they empty, beyond the range, or words."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
     if not pa.types.is_string(column.type):
         parts = [chunk.to_numpy(zero_copy_only=False) for chunk in column.chunks]
-        return Numbers(*_without_codes(np.asarray(parts[0] if len(parts) == 1 else np.concatenate(parts), dtype=np.float64)))
+        return ParsedNumbers(
+            *_without_codes(np.asarray(parts[0] if len(parts) == 1 else np.concatenate(parts), dtype=np.float64))
+        )
     text: Any = pc.utf8_trim_whitespace(column)
     beyond = pc.or_(pc.is_in(text, pa.array(BEYOND_CELLS)), pc.match_substring_regex(text, _OVER))
     n_beyond = int(pc.sum(beyond).as_py() or 0)
@@ -81,7 +83,7 @@ def numbers(column: "pa.ChunkedArray", style: Style) -> Numbers:
     text = pc.replace_substring(text, MINUS_SIGN, "-")
     values = _plain(text.cast(pa.float64()))
     found_values, n_codes = _without_codes(np.asarray(values if factor is None else values * factor, dtype=np.float64))
-    return Numbers(found_values, n_beyond + n_codes, words, where)
+    return ParsedNumbers(found_values, n_beyond + n_codes, words, where)
 
 
 def _without_codes(values: FloatArray) -> tuple[FloatArray, int]:
@@ -97,7 +99,7 @@ def _plain(column: Any) -> Any:
     return np.asarray(column.to_numpy() if hasattr(column, "chunks") else column.to_numpy(zero_copy_only=False))
 
 
-class Times:
+class ParsedTimes:
     """Times of one piece after the other, s; date and time as seconds from the first one, which is kept."""
 
     def __init__(self, dialect: Dialect) -> None:
@@ -404,6 +406,6 @@ def seconds_of(rows: "list[tuple[str, ...]]", dialect: Dialect) -> list[float]:
         cells = [
             pa.chunked_array([pa.array([row[k] for row in rows], pa.string())]) if k is not None else None for k in (at, day)
         ]
-        return [float(t) for t in Times(dialect)(*cells)]
+        return [float(t) for t in ParsedTimes(dialect)(*cells)]
     except (pa.ArrowInvalid, ValueError, AssertionError, IndexError):  # CellError is a ValueError
         return []

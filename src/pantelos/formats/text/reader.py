@@ -11,10 +11,10 @@ import numpy as np
 
 from pantelos.errors import FormatError, access_error, clipped
 from pantelos.formats import remarks
-from pantelos.formats.dialect import Dialect, Role, time_factor
+from pantelos.formats.dialect import ColumnRole, Dialect, time_factor
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, PREFIXES, UNITS_IN_CELLS, is_missing, is_time_of_day
-from pantelos.formats.text.conversion import CellError, Numbers, Times, numbers, style_of
+from pantelos.formats.text.conversion import CellError, ParsedNumbers, ParsedTimes, numbers, style_of
 from pantelos.formats.text.lines import lines_of, opened_text
 from pantelos.formats.text.preview import preview_text, time_resolution
 from pantelos.formats.text.tally import Tally
@@ -56,7 +56,7 @@ def read_text(path: Path, dialect: Dialect, progress: Progress) -> Recording:
 def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
     found = preview_text(path, dialect.delimiter, dialect.decimal)
     at = dialect.time_column
-    times = Times(dialect) if at is not None else None
+    times = ParsedTimes(dialect) if at is not None else None
     tally = Tally()
     if at is not None:
         time_factor(dialect)  # a unit that is no time is refused here
@@ -105,12 +105,12 @@ def _own_rows(read: dict[int, FloatArray], dialect: Dialect, before: int, tally:
 class _Pieces:
     """A text file cut into pieces of whole lines, each parsed into columns of numbers."""
 
-    def __init__(self, path: Path, dialect: Dialect, times: Times | None, tally: Tally, progress: Progress) -> None:
+    def __init__(self, path: Path, dialect: Dialect, times: ParsedTimes | None, tally: Tally, progress: Progress) -> None:
         self._path, self._dialect, self._times, self._progress = path, dialect, times, progress
         self._tally, self._style = tally, style_of(dialect)
         self._as_text = not self._style.plain
         self._header: set[str] = set()
-        self._wanted = [k for k, column in enumerate(dialect.columns) if column.role is not Role.SKIP]
+        self._wanted = [k for k, column in enumerate(dialect.columns) if column.role is not ColumnRole.SKIP]
         self._encoding = "utf-8" if dialect.encoding.startswith("utf-16") else dialect.encoding
 
     def read(self) -> Iterator[tuple[int, dict[int, FloatArray]]]:
@@ -211,7 +211,7 @@ class _Pieces:
                 self._tally.take_words(name, one.strange, partial(self._line_of, int(one.where[0]), whole, row))
         return columns
 
-    def _check_words(self, found: "dict[int, Numbers]", rows_only: bool) -> None:
+    def _check_words(self, found: "dict[int, ParsedNumbers]", rows_only: bool) -> None:
         """Refuse what is no missing value: a number written in another way, and a row without a time that may be none."""
         import pyarrow as pa
 
@@ -345,7 +345,7 @@ class _Pieces:
         if at is not None and is_missing(cells[at]):
             return FormatError(self._path, f"line {row} has no time", "one in each row", "Mend or delete that line.")
         for column, cell in zip(columns, cells, strict=True):
-            if column.role is Role.SKIP or is_missing(cell) or self._style.is_number(cell) or is_time_of_day(cell):
+            if column.role is ColumnRole.SKIP or is_missing(cell) or self._style.is_number(cell) or is_time_of_day(cell):
                 continue
             return FormatError(
                 self._path,

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from pantelos.formats import remarks
 from pantelos.formats.dates import DAY_FIRST, date_order, is_clock, is_date, is_stamp, plainly
-from pantelos.formats.dialect import Column, Role, TimeForm
+from pantelos.formats.dialect import Column, ColumnRole, TimeForm
 from pantelos.formats.heading_names import is_date as names_a_date
 from pantelos.formats.heading_names import is_index, is_time, known_unit, says_since_1970, unique
 from pantelos.formats.text.cells import ELAPSED, Style
@@ -68,26 +68,28 @@ def _column(
     if plain != name and not heading.words:
         found.reasons.append(f'the name "{name}" stands there twice: column {k + 1} is called {plain}')
     if heading.words or (not heading.name and not heading.cells):
-        return Column(plain, "1", Role.SKIP)
+        return Column(plain, "1", ColumnRole.SKIP)
     form = _form(heading, style)
     if form is TimeForm.CLOCK and _day_beside(k, headings) is not None:
         found.reasons.append(f'column {k + 1}, "{plain}", is the time of day of the dates in column {_day_beside(k, headings)}')
-        return Column(plain, "s", Role.TIME, form=form, order=_order(headings[(_day_beside(k, headings) or 1) - 1].cells, found))
+        return Column(
+            plain, "s", ColumnRole.TIME, form=form, order=_order(headings[(_day_beside(k, headings) or 1) - 1].cells, found)
+        )
     if _are(heading.cells, is_date):
         clocks = [at for at in (k - 1, k + 1) if 0 <= at < len(headings) and _are(headings[at].cells, is_clock)]
-        return Column(plain, "1", Role.DATE if clocks else Role.SKIP)
+        return Column(plain, "1", ColumnRole.DATE if clocks else ColumnRole.SKIP)
     if form in (TimeForm.STAMP, TimeForm.ELAPSED, TimeForm.DAYS, TimeForm.CLOCK):
         kept = TimeForm.ELAPSED if form is TimeForm.CLOCK else form
         found.reasons.append(f'column {k + 1}, "{plain}", is the {_WHAT[kept]}')
         order = _order(heading.cells, found) if form is TimeForm.STAMP else ""
-        return Column(plain, "s", Role.TIME, form=kept, order=order)
+        return Column(plain, "s", ColumnRole.TIME, form=kept, order=order)
     if form is TimeForm.SINCE_1970:
         symbol = _unit_since_1970(heading, style)
         found.reasons.append(f'column {k + 1}, "{plain}", is the time since 1970 in {symbol}')
-        return Column(plain, symbol, Role.TIME, form=form)
+        return Column(plain, symbol, ColumnRole.TIME, form=form)
     if k == 0 and heading.name and is_index(heading.name):
         found.reasons.append(f'column 1, "{plain}", counts the samples')
-        return Column(plain, "1", Role.TIME, form=TimeForm.INDEX)
+        return Column(plain, "1", ColumnRole.TIME, form=TimeForm.INDEX)
     return _number_column(k, plain, headings, before, style, first, found)
 
 
@@ -97,7 +99,7 @@ def _number_column(
     heading = headings[k]
     named = claim_of(heading.name, heading.unit) is not Claim.NONE and heading.name
     candidate = _candidate(heading, style)
-    times = [c for c in before if c.role is Role.TIME and c.form is not TimeForm.INDEX]
+    times = [c for c in before if c.role is ColumnRole.TIME and c.form is not TimeForm.INDEX]
     second = bool(times) and is_second_time(candidate, times[0].name, [one.name for one in headings])
     if not named or not (k == first or second):
         return Column(plain, heading.unit or "1")
@@ -107,8 +109,8 @@ def _number_column(
         found.told.append(remarks.taken_for_time(plain))
     symbol = heading.unit if heading.unit and known_unit(heading.unit) else "s"
     found.reasons.append(f'column {k + 1}, "{plain}", is the time in {symbol}')
-    before[:] = [replace(c, role=Role.SKIP, form=TimeForm.NUMBER) if c.form is TimeForm.INDEX else c for c in before]
-    return Column(plain, symbol, Role.TIME)
+    before[:] = [replace(c, role=ColumnRole.SKIP, form=TimeForm.NUMBER) if c.form is TimeForm.INDEX else c for c in before]
+    return Column(plain, symbol, ColumnRole.TIME)
 
 
 def _candidate(heading: Heading, style: Style) -> Candidate:
@@ -191,41 +193,47 @@ def _nameless_first(headings: Sequence[Heading], style: Style, columns: list[Col
     first = columns[0]
     values = _values(headings[0].cells, style)
     steps = [b - a for a, b in pairwise(values)]
-    if first.role is not Role.CHANNEL or len(columns) < 2 or len(steps) < 2 or min(steps) <= 0 or max(steps) >= 1.5 * min(steps):
+    if (
+        first.role is not ColumnRole.CHANNEL
+        or len(columns) < 2
+        or len(steps) < 2
+        or min(steps) <= 0
+        or max(steps) >= 1.5 * min(steps)
+    ):
         return first
     if all(step == 1 for step in steps) and all("." not in cell and "," not in cell for cell in headings[0].cells):
         found.reasons.append("column 1 counts the samples")
-        return Column("n", "1", Role.TIME, form=TimeForm.INDEX)
+        return Column("n", "1", ColumnRole.TIME, form=TimeForm.INDEX)
     found.reasons.append("column 1 rises evenly and is taken as the time in s")
     found.told.append(remarks.unit_of_time_guessed("column 1"))
-    return Column("t", "s", Role.TIME, form=first.form)
+    return Column("t", "s", ColumnRole.TIME, form=first.form)
 
 
 def _by_time(columns: list[Column], found: Roles) -> list[Column]:
     """Return the columns, each channel with the time that stands before it; a second time with no channel behind is left out."""
-    times = [k for k, c in enumerate(columns) if c.role is Role.TIME]
+    times = [k for k, c in enumerate(columns) if c.role is ColumnRole.TIME]
     kept = list(columns)
     bases: list[int] = []
     for at, k in enumerate(times):
         end = times[at + 1] if at + 1 < len(times) else len(columns)
         before = columns[:k] if not bases else columns[bases[-1] : k]
-        serves = any(c.role is Role.CHANNEL for c in columns[k:end])
-        apart = any(c.role is Role.CHANNEL for c in before)
+        serves = any(c.role is ColumnRole.CHANNEL for c in columns[k:end])
+        apart = any(c.role is ColumnRole.CHANNEL for c in before)
         if not bases or (serves and apart):
             bases.append(k)
         else:
-            kept[k] = replace(columns[k], role=Role.SKIP)
+            kept[k] = replace(columns[k], role=ColumnRole.SKIP)
             why = "a second time beside the first" if serves else "a time with no channel behind it"
             found.told.append(remarks.left_out([columns[k].name], why))
     for k, column in enumerate(kept):
         base = max(bisect_right(bases, k) - 1, 0)
-        if column.role is Role.DATE:
+        if column.role is ColumnRole.DATE:
             base = next((at for at, start in enumerate(bases) if abs(start - k) == 1), base)
         kept[k] = replace(column, base=base)
     found.n_bases = max(len(bases), 1)
     if found.n_bases > 1:
         groups = [
-            ([c.name for c in kept if c.base == at and c.role is Role.CHANNEL], f"by {columns[k].name}")
+            ([c.name for c in kept if c.base == at and c.role is ColumnRole.CHANNEL], f"by {columns[k].name}")
             for at, k in enumerate(bases)
         ]
         found.told.append(remarks.several_rates(groups))
@@ -237,7 +245,7 @@ def _tell_what_words_hide(headings: Sequence[Heading], found: Roles) -> None:
     names = [
         column.name
         for heading, column in zip(headings, found.columns, strict=True)
-        if heading.name and (heading.words or not heading.cells) and column.role is Role.SKIP
+        if heading.name and (heading.words or not heading.cells) and column.role is ColumnRole.SKIP
     ]
     if names:
         found.told.append(remarks.left_out(names, "no numbers in it" if len(names) == 1 else "no numbers in them"))

@@ -23,7 +23,7 @@ from pantelos.formats.wav.writer import Comment
 from pantelos.progress import Progress
 from pantelos.record.file_numbers import OpenFile
 from pantelos.record.recording import Recording
-from pantelos.record.store import Place, StoredColumn
+from pantelos.record.store import StoredColumn, StoredPlace
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.sums.integrals import blocks
 
@@ -202,7 +202,7 @@ def _opened(path: Path, dialect: Dialect, progress: Progress) -> Source:
             progress.at(high / layout.n_frames)
 
     def column(k: int, stated: Column) -> StoredColumn:
-        place = Place(0, layout.offset + k * layout.bits // 8, layout.frame) if mapped else None
+        place = StoredPlace(0, layout.offset + k * layout.bits // 8, layout.frame) if mapped else None
         return StoredColumn(
             stated.name, stated.unit, in_file if mapped else kept, scale * stated.scale, zero * stated.scale, place=place
         )

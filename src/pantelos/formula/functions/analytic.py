@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 
 from pantelos.formula.derived import Neighboured
-from pantelos.formula.functions.function import SIGNALS, Function, Given, Parameter
+from pantelos.formula.functions.function import SIGNALS, Function, GivenArguments, Parameter
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import ComplexArray, FloatArray
 from pantelos.signal.cycles.cycles import Cycles
@@ -26,10 +26,10 @@ _ENDS = "The mean is taken off first; the first and last cycle have no value"
 _SOURCE = "D. Gabor 1946"
 
 
-def _of_analytic(kernel: Callable[[ComplexArray, float], FloatArray]) -> Callable[[Given], Neighboured]:
+def _of_analytic(kernel: Callable[[ComplexArray, float], FloatArray]) -> Callable[[GivenArguments], Neighboured]:
     """Return what makes a curve of the analytic signal, one sample more at either end, and the sample rate."""
 
-    def make(given: Given) -> Neighboured:
+    def make(given: GivenArguments) -> Neighboured:
         wave: Waveform = given.values[0]
         n = wave.n_samples
         cycles = given.asked.cycles(wave, given.names[0])

@@ -7,7 +7,7 @@ from typing import Any
 import numpy as np
 
 from pantelos.formula.derived import Derived, Neighboured, Scalar
-from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Role
+from pantelos.formula.functions.function import NUMBERS, SIGNALS, ArgumentRole, Function, GivenArguments, Parameter
 from pantelos.formula.functions.running import RUNNING_MEAN
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
@@ -21,7 +21,7 @@ _CATEGORY = "filter"
 _X = Parameter("x", SIGNALS)
 _HERTZ = (unit("Hz"),)
 _ORDER = Parameter("order", NUMBERS, (ONE,), Scalar(4.0, ONE))
-_CAUSAL = Parameter("causal", NUMBERS, role=Role.WORD, words=("causal",))
+_CAUSAL = Parameter("causal", NUMBERS, role=ArgumentRole.WORD, words=("causal",))
 _BUTTERWORTH = "S. Butterworth 1930; bilinear transform"
 _ENDS = (
     "Forward and backward, so without delay and half at its corner (-6 dB); with causal forward only, as a circuit would (-3 dB)."
@@ -33,8 +33,8 @@ def _first(units: Sequence[Unit]) -> Unit:
     return units[0]
 
 
-def _filter(kind: Kind, n_corners: int) -> Callable[[Given], Neighboured]:
-    def make(given: Given) -> Neighboured:
+def _filter(kind: Kind, n_corners: int) -> Callable[[GivenArguments], Neighboured]:
+    def make(given: GivenArguments) -> Neighboured:
         wave: Waveform = given.values[0]
         corners = [given.number(1 + k) for k in range(n_corners)]
         order, word = given.number(1 + n_corners), given.values[2 + n_corners]
@@ -45,7 +45,7 @@ def _filter(kind: Kind, n_corners: int) -> Callable[[Given], Neighboured]:
     return make
 
 
-def _end_periods(given: Given, wave: Waveform) -> tuple[float, float]:
+def _end_periods(given: GivenArguments, wave: Waveform) -> tuple[float, float]:
     """Return the first and last period of a waveform, samples; 0 where it has no cycles up to its ends."""
     cycles = given.asked.cycles(wave, given.names[0])
     if len(cycles.crossings) < 2 or not cycles.whole[[0, -1]].all() or not cycles.covers(0.0, wave.n_samples - 1.0):
@@ -112,14 +112,14 @@ MOVING_AVERAGE = Function(
 )
 
 
-def _without_mean(given: Given) -> Derived:
+def _without_mean(given: GivenArguments) -> Derived:
     wave: Waveform = given.values[0]
     whole = Window(0.0, float(wave.n_samples), 0, Rule.RECTANGULAR)
     mean = float(window_means(wave.read, whole, wave.n_samples)[0])
     return Derived(lambda a, b: wave.read(a, b) - mean, given.unit, wave.n_samples, wave.rate_hz, wave.masked)
 
 
-def _without_trend(given: Given) -> Derived:
+def _without_trend(given: GivenArguments) -> Derived:
     wave: Waveform = given.values[0]
     line, centre = trend(wave.read, 0, wave.n_samples), 0.5 * (wave.n_samples - 1)
 

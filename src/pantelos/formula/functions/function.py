@@ -23,7 +23,7 @@ VALUES = CHANNELS | {Kind.SCALAR}
 NUMBERS = frozenset({Kind.SCALAR})
 
 
-class Role(StrEnum):
+class ArgumentRole(StrEnum):
     """What an argument stands for."""
 
     VALUE = "a channel or value"
@@ -41,7 +41,7 @@ class Parameter(msgspec.Struct, frozen=True):
     takes: frozenset[Kind] = CHANNELS
     units: tuple[Unit, ...] = ()  # any of these; none: whatever it measures
     default: Scalar | None = None
-    role: Role = Role.VALUE
+    role: ArgumentRole = ArgumentRole.VALUE
     words: tuple[str, ...] = ()  # those that a word may be
     left_out: bool = False  # may be left out without a default: the function does without
     many: bool = False  # may come any number of times
@@ -49,13 +49,13 @@ class Parameter(msgspec.Struct, frozen=True):
     @property
     def optional(self) -> bool:
         """Whether it may be left out."""
-        return self.default is not None or self.left_out or self.role is Role.WORD
+        return self.default is not None or self.left_out or self.role is ArgumentRole.WORD
 
     @property
     def wanted(self) -> str:
         """What may stand there, in words."""
-        if self.role is not Role.VALUE:
-            return f'"{self.words[0]}"' if self.role is Role.WORD else str(self.role)
+        if self.role is not ArgumentRole.VALUE:
+            return f'"{self.words[0]}"' if self.role is ArgumentRole.WORD else str(self.role)
         what = (
             "a single value" if self.takes == NUMBERS else "a channel" if Kind.SCALAR not in self.takes else "a channel or value"
         )
@@ -71,12 +71,12 @@ class Parameter(msgspec.Struct, frozen=True):
         name = f"{self.name}, …" if self.many else self.name
         return f"[{name}]" if self.optional or self.many else name
 
-    def role_of(self, argument: Node) -> Role:
+    def role_of(self, argument: Node) -> ArgumentRole:
         """Return what an argument in this place stands for: names may be those of places, events or words."""
-        if self.role is Role.POINTS or not isinstance(argument, Name | Quoted):
-            return Role.POINTS if isinstance(argument, Pairs) and self.role is Role.POINTS else Role.VALUE
-        if self.role is Role.WORD:
-            return Role.WORD if argument.text in self.words else Role.VALUE
+        if self.role is ArgumentRole.POINTS or not isinstance(argument, Name | Quoted):
+            return ArgumentRole.POINTS if isinstance(argument, Pairs) and self.role is ArgumentRole.POINTS else ArgumentRole.VALUE
+        if self.role is ArgumentRole.WORD:
+            return ArgumentRole.WORD if argument.text in self.words else ArgumentRole.VALUE
         return self.role
 
 
@@ -96,7 +96,7 @@ class Place(msgspec.Struct, frozen=True):
     stop: float
 
 
-class Given(msgspec.Struct, frozen=True):
+class GivenArguments(msgspec.Struct, frozen=True):
     """What a call hands to a function: the values of its arguments (None where left out), and the unit of the result."""
 
     values: tuple[Any, ...]
@@ -136,9 +136,9 @@ class Function(msgspec.Struct, frozen=True):
     help: str
     example: str
     unit: UnitRule  # of the result, from those of the arguments
-    make: Callable[[Given], Any] | None = None  # a curve, or a value where all arguments are values
+    make: Callable[[GivenArguments], Any] | None = None  # a curve, or a value where all arguments are values
     reading: ReadingKind | None = None  # one value over an interval, or one per piece
-    pieces: Callable[[Given], Partition] | None = None  # what stands behind `over`
+    pieces: Callable[[GivenArguments], Partition] | None = None  # what stands behind `over`
     source: str = ""
     formula: str = ""  # how it is computed, in a line
     place: int = 100  # in lists: small ones first
@@ -181,10 +181,10 @@ class Function(msgspec.Struct, frozen=True):
         return msgspec.structs.replace(self, reading=kind)
 
 
-def elementwise(kernel: Callable[..., Any]) -> Callable[[Given], Any]:
+def elementwise(kernel: Callable[..., Any]) -> Callable[[GivenArguments], Any]:
     """Return what applies a NumPy function of as many arrays as there are arguments to every sample; single values broadcast."""
 
-    def make(given: Given) -> Any:
+    def make(given: GivenArguments) -> Any:
         waves = given.waves
         if not waves:
             return _of_scalars(kernel, given)
@@ -195,7 +195,7 @@ def elementwise(kernel: Callable[..., Any]) -> Callable[[Given], Any]:
     return make
 
 
-def _of_scalars(kernel: Callable[..., Any], given: Given) -> Scalar:
+def _of_scalars(kernel: Callable[..., Any], given: GivenArguments) -> Scalar:
     values = [value.value for value in given.values]
     with np.errstate(all="ignore"):
         found = float(kernel(*values))

@@ -6,7 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError
-from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Role
+from pantelos.formula.functions.function import NUMBERS, SIGNALS, ArgumentRole, Function, GivenArguments, Parameter
 from pantelos.notation import with_unit
 from pantelos.quality.half_cycles import half_cycle_edges
 from pantelos.record.waveform import Waveform
@@ -29,11 +29,11 @@ def _none(units: Sequence[Unit]) -> Unit:
     return ONE
 
 
-def _said(given: Given) -> str:
+def _said(given: GivenArguments) -> str:
     return given.names[0] or "the expression"
 
 
-def _limit(given: Given, k: int, wave: Waveform) -> Level | None:
+def _limit(given: GivenArguments, k: int, wave: Waveform) -> Level | None:
     """Return a level or hysteresis that was given, None where it is left out: absolute, or in % of the swing."""
     value = given.values[k] if k < len(given.values) else None
     if value is None:
@@ -47,7 +47,7 @@ def _limit(given: Given, k: int, wave: Waveform) -> Level | None:
     return Level(value.value, relative)
 
 
-def _rises(given: Given, what: str) -> Crossings:
+def _rises(given: GivenArguments, what: str) -> Crossings:
     """Return the crossings that pieces run between.
 
     Raises
@@ -68,7 +68,7 @@ def _shown(level: Level, wave: Waveform) -> str:
     return f"{100 * level.value:g} % of its swing" if level.relative else with_unit(level.value, wave.unit)
 
 
-def _cycles(given: Given) -> Partition:
+def _cycles(given: GivenArguments) -> Partition:
     wave = given.values[0]
     if given.values[1] is not None:
         found = _rises(given, "cycle")
@@ -80,7 +80,7 @@ def _cycles(given: Given) -> Partition:
     return cycles.partition
 
 
-def _half_cycles(given: Given) -> Partition:
+def _half_cycles(given: GivenArguments) -> Partition:
     wave = given.values[0]
     cycles = given.asked.cycles(wave, given.names[0])
     if len(cycles.crossings) < 2:
@@ -92,13 +92,13 @@ def _half_cycles(given: Given) -> Partition:
     )
 
 
-def _pulses(given: Given) -> Partition:
+def _pulses(given: GivenArguments) -> Partition:
     wave = given.values[0]
     found = _rises(given, "pulse")
     return replace(from_edges(found.rises, "pulse", wave.n_samples, wave.rate_hz), cut_by=found, cut_of=given.names[0])
 
 
-def _blocks(given: Given) -> Partition:
+def _blocks(given: GivenArguments) -> Partition:
     length, step = given.values[0], given.values[1] or given.values[0]
     if length.unit.symbol != step.unit.symbol and not length.unit.like(step.unit):
         raise StudyError("Length and step of blocks are both times, or both cycles.")
@@ -127,7 +127,7 @@ def _evenly(n: int, long: float, apart: float) -> np.ndarray:
     return np.where(np.abs(starts - np.round(starts)) < 1e-6, np.round(starts), starts)
 
 
-def _blocks_of_cycles(given: Given, long: float, apart: float) -> Partition:
+def _blocks_of_cycles(given: GivenArguments, long: float, apart: float) -> Partition:
     cycles, why = given.asked.reference(given.used)
     if cycles is None:
         raise StudyError(f"Blocks of cycles need a reference: {why}. Choose a channel whose cycles count, or give a time.")
@@ -156,7 +156,7 @@ def _of_run(first: int, last: int, long: int, apart: int) -> np.ndarray:
     return np.arange(first, last - long + 1, apart, dtype=np.intp)
 
 
-def _between(given: Given) -> Partition:
+def _between(given: GivenArguments) -> Partition:
     name = given.values[0].name
     positions = np.unique(given.asked.events(name))
     if len(positions) < 2:
@@ -165,7 +165,7 @@ def _between(given: Given) -> Partition:
     return from_edges(positions, "piece between events", n, rate)
 
 
-def _intervals(given: Given) -> Partition:
+def _intervals(given: GivenArguments) -> Partition:
     names = [place.name for place in given.values if place is not None] or list(given.asked.intervals())
     if not names:
         raise StudyError("There are no intervals yet. Add one, or take the reading over blocks.")
@@ -227,7 +227,7 @@ BLOCKS = Function(
 BETWEEN = Function(
     "between",
     CATEGORY,
-    (Parameter("events", role=Role.EVENTS),),
+    (Parameter("events", role=ArgumentRole.EVENTS),),
     "From event to event of a stored search.",
     "mean(p1) over between(events)",
     _none,
@@ -238,7 +238,7 @@ BETWEEN = Function(
 INTERVALS = Function(
     "intervals",
     CATEGORY,
-    (Parameter("a", role=Role.PLACE, many=True),),
+    (Parameter("a", role=ArgumentRole.PLACE, many=True),),
     "The intervals of the study, or those named.",
     "mean(p1) over intervals",
     _none,

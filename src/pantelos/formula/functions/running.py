@@ -8,7 +8,7 @@ import numpy as np
 
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Derived, Neighboured, RunningIntegral
-from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter, Place, Role
+from pantelos.formula.functions.function import NUMBERS, SIGNALS, ArgumentRole, Function, GivenArguments, Parameter, Place
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sums.integrals import totals_between
@@ -33,7 +33,7 @@ def _below_zero(y0: FloatArray, y1: FloatArray) -> Any:
     return _above_zero(-y0, -y1)
 
 
-def _integral(given: Given) -> Any:
+def _integral(given: GivenArguments) -> Any:
     wave, begins = given.values
     running = RunningIntegral(wave, given.unit)
     if begins is None:
@@ -53,7 +53,7 @@ def _integral(given: Given) -> Any:
 INTEGRAL = Function(
     "integral",
     _CATEGORY,
-    (Parameter("x"), Parameter("from", NUMBERS, (unit("s"),), role=Role.MOMENT, left_out=True)),
+    (Parameter("x"), Parameter("from", NUMBERS, (unit("s"),), role=ArgumentRole.MOMENT, left_out=True)),
     "Running integral from the start of the record, or of an interval, of the first event, from a time on; W becomes J.",
     "integral(p1)",
     lambda units: units[0] * unit("s"),
@@ -85,7 +85,7 @@ RETURNED = Function(
 )
 
 
-def _slope(given: Given) -> Derived:
+def _slope(given: GivenArguments) -> Derived:
     wave: Waveform = given.values[0]
 
     def compute(start: int, stop: int) -> FloatArray:
@@ -113,7 +113,7 @@ DERIVATIVE = Function(
 _WINDOW = (unit("s"), unit("cycles"))
 
 
-def _windows(given: Given) -> tuple[Callable[[int, int], tuple[FloatArray, FloatArray]], int]:
+def _windows(given: GivenArguments) -> tuple[Callable[[int, int], tuple[FloatArray, FloatArray]], int]:
     """Return what gives the windows around samples first to last, and how far they reach; of a time, or of whole cycles."""
     wave, length = given.values
     if length.unit.like(unit("cycles")):
@@ -128,8 +128,8 @@ def _windows(given: Given) -> tuple[Callable[[int, int], tuple[FloatArray, Float
     return (lambda first, last: around(first, last, long)), math.ceil(0.5 * long) + 2
 
 
-def _sliding(kernel: Callable[[FloatArray, FloatArray, FloatArray], FloatArray]) -> Callable[[Given], Neighboured]:
-    def make(given: Given) -> Neighboured:
+def _sliding(kernel: Callable[[FloatArray, FloatArray, FloatArray], FloatArray]) -> Callable[[GivenArguments], Neighboured]:
+    def make(given: GivenArguments) -> Neighboured:
         wave = given.values[0]
         windows, reach = _windows(given)
 

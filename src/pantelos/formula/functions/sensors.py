@@ -12,7 +12,7 @@ import numpy as np
 from pantelos.errors import UnitError
 from pantelos.formula.arithmetic import of_operands, operand
 from pantelos.formula.derived import Scalar
-from pantelos.formula.functions.function import NUMBERS, VALUES, Function, Given, Parameter, Role, elementwise
+from pantelos.formula.functions.function import NUMBERS, VALUES, ArgumentRole, Function, GivenArguments, Parameter, elementwise
 from pantelos.record.waveform import LeftOut
 from pantelos.units import ONE, Unit, unit
 
@@ -37,7 +37,7 @@ def _lookup_unit(units: Sequence[Unit]) -> Unit:
     return units[1]
 
 
-def _lookup(given: Given) -> Any:
+def _lookup(given: GivenArguments) -> Any:
     of, curve = given.values
     if not of.unit.like(curve.unit):
         raise UnitError(f"x is in {of.unit.symbol}, the first numbers of the points in {curve.unit.symbol}.")
@@ -67,7 +67,7 @@ def _same_zero(units: Sequence[Unit]) -> Unit:
     return units[0]
 
 
-def _shaft_power(given: Given) -> Any:
+def _shaft_power(given: GivenArguments) -> Any:
     torque, speed = given.values
     turns = 2 * math.pi if speed.unit.like(unit("Hz")) else 1.0  # a speed of rotation carries its 2π
     return elementwise(lambda m, n: turns * m * n)(msgspec.structs.replace(given, values=(torque, speed)))
@@ -100,7 +100,7 @@ POLYNOMIAL = Function(
 LOOKUP = Function(
     "lookup",
     _CATEGORY,
-    (Parameter("x", VALUES), Parameter("points", NUMBERS, role=Role.POINTS)),
+    (Parameter("x", VALUES), Parameter("points", NUMBERS, role=ArgumentRole.POINTS)),
     "Straight lines through points; none outside of them.",
     "lookup(u1, [-400 V 0 A, 0 V 5 A, 400 V 20 A])",
     _lookup_unit,

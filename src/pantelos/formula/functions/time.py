@@ -8,7 +8,7 @@ import numpy as np
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Blocks, Derived, Neighboured
-from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, Given, Parameter
+from pantelos.formula.functions.function import NUMBERS, SIGNALS, Function, GivenArguments, Parameter
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sampling.interpolation import MARGIN, between_samples
@@ -21,7 +21,7 @@ def _first(units: Sequence[Unit]) -> Unit:
     return units[0]
 
 
-def _delayed(given: Given) -> Neighboured | Derived:
+def _delayed(given: GivenArguments) -> Neighboured | Derived:
     wave: Waveform = given.values[0]
     shift = given.number(1) * wave.rate_hz
     n = wave.n_samples
@@ -51,7 +51,7 @@ def _delayed(given: Given) -> Neighboured | Derived:
     return Neighboured(between, wave, given.unit, math.ceil(abs(shift)) + MARGIN)
 
 
-def _interpolated(given: Given) -> Derived:
+def _interpolated(given: GivenArguments) -> Derived:
     series = given.values[0]
     if not isinstance(series, Blocks):
         raise StudyError("Only a series over one kind of pieces is interpolated. Give the parts names and interpolate each.")

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from pantelos.engine.chain import NO_CHAIN, Chain, chain_of
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover.blocks import Block, Cell, Column, Figure, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.handover.numbers import beside_limit, row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.panels import PANELS, panel_picture
@@ -30,7 +30,7 @@ def chain_sheet(given: Given) -> Sheet:
     for place in given.places:
         try:
             found = chain_of(given.evaluation, place)
-            blocks += [Heading(place), _grid(given, found)]
+            blocks += [SectionHeading(place), _grid(given, found)]
             if found.leaves_out and given.report.accuracy:
                 blocks.append(Words(f"± {found.leaves_out}: their chains state none", Role.SOFT))
         except PantelosError as error:
@@ -38,9 +38,9 @@ def chain_sheet(given: Given) -> Sheet:
     return Sheet("chain", "Power chain", " → ".join(point.connection for point in chain), tuple(blocks))
 
 
-def _grid(given: Given, found: Chain) -> Grid:
+def _grid(given: Given, found: Chain) -> CellGrid:
     accuracy = given.report.accuracy
-    columns = (Column("", right=False), Column("", right=False), *(Column(p.name, Role.INK) for p in found.points))
+    columns = (GridColumn("", right=False), GridColumn("", right=False), *(GridColumn(p.name, Role.INK) for p in found.points))
     rows = [
         _watts("P", [(p.P, p.expanded) for p in found.points], accuracy, bold=True),
         _watts("loss behind it", [(s.loss, s.loss_u) for s in found.stages], accuracy, more=1),
@@ -52,14 +52,14 @@ def _grid(given: Given, found: Chain) -> Grid:
         told = math.isfinite(found.whole.efficiency)
         way = Cell(("in reverse" if found.whole.reverse else "along the chain") if told else "", ink=Role.SOFT)
         rows.append(_titled("η of the whole", "%", [whole, way, *[Cell()] * (len(found.points) - 2)]))
-    return Grid(columns, tuple(rows))
+    return CellGrid(columns, tuple(rows))
 
 
-def _titled(title: str, symbol: str, cells: Sequence[Cell]) -> Row:
-    return Row((Cell(title, bold=True), Cell(symbol, ink=Role.SOFT), *cells))
+def _titled(title: str, symbol: str, cells: Sequence[Cell]) -> GridRow:
+    return GridRow((Cell(title, bold=True), Cell(symbol, ink=Role.SOFT), *cells))
 
 
-def _watts(title: str, values: Sequence[tuple[float, float]], accuracy: bool, bold: bool = False, more: int = 0) -> Row:
+def _watts(title: str, values: Sequence[tuple[float, float]], accuracy: bool, bold: bool = False, more: int = 0) -> GridRow:
     """Return a row of powers with their accuracy, and `more` empty places behind them."""
     n = len(values)
     sizes, sure = [x for x, _ in values], [u for _, u in values]

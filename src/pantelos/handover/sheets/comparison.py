@@ -1,7 +1,7 @@
 """Intervals compared: the reading chosen beside the lanes, of every channel, its differences and ratios."""
 
 from pantelos.errors import StudyError
-from pantelos.handover.blocks import About, Cell, Column, Grid, Row, Sheet
+from pantelos.handover.blocks import About, Cell, CellGrid, GridColumn, GridRow, Sheet
 from pantelos.handover.numbers import plain
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.paper.hues import conductor
@@ -24,8 +24,8 @@ def comparison_sheet(given: Given) -> Sheet:
     ]
     shown = [*texts, *(k for k, _, _ in numbers)]
     columns = (
-        *(Column(table.columns[k].title, right=False) for k in texts),
-        *(Column(title, Role.INK, place) for _, place, title in numbers),
+        *(GridColumn(table.columns[k].title, right=False) for k in texts),
+        *(GridColumn(title, Role.INK, place) for _, place, title in numbers),
     )
     rows = []
     for row in table.rows:
@@ -42,8 +42,8 @@ def comparison_sheet(given: Given) -> Sheet:
                     else ""
                 )
                 cells.append(Cell("" if value is None else str(value), ink=ink or Role.INK, bold=bool(ink)))
-        rows.append(Row(tuple(cells)))
-    return Sheet("comparison", "Intervals compared", table.subtitle, (Grid(columns, tuple(rows)),))
+        rows.append(GridRow(tuple(cells)))
+    return Sheet("comparison", "Intervals compared", table.subtitle, (CellGrid(columns, tuple(rows)),))
 
 
 COMPARISON_SHEET = SheetKind(

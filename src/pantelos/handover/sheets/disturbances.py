@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.engine.quality import surveyed
 from pantelos.errors import StudyError
-from pantelos.handover.blocks import Block, Cell, Column, Figure, Grid, Row, Sheet, Words
+from pantelos.handover.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, Sheet, Words
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import minus
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role
@@ -52,14 +52,20 @@ def _said(found: Sequence[Happened], rate_hz: float) -> Words:
     return Words(f"Deepest: {100 * worst.extreme:.2f} % of U_din for {(worst.stop - worst.start) / rate_hz:.4g} s.", bold=True)
 
 
-def _grid(given: Given) -> Grid:
+def _grid(given: Given) -> CellGrid:
     table = disturbances_table(given.evaluation, given.places, given.progress.quiet())
     keys = [column.key for column in table.columns]
     dated = any(cell is not None for cell in table.column("clock"))
     columns = (
-        Column("", right=False), Column("event", right=False), Column("begins", right=False), Column("lasts, s"), Column("V"),
-        Column("% of U_din"), Column("channels", right=False), Column("class", right=False),
-    )  # fmt: skip
+        GridColumn("", right=False),
+        GridColumn("event", right=False),
+        GridColumn("begins", right=False),
+        GridColumn("lasts, s"),
+        GridColumn("V"),
+        GridColumn("% of U_din"),
+        GridColumn("channels", right=False),
+        GridColumn("class", right=False),
+    )
     rows = []
     for row in table.rows[:_MOST]:
         of = dict(zip(keys, row, strict=True))
@@ -75,10 +81,10 @@ def _grid(given: Given) -> Grid:
             assert isinstance(number, float)
             cells.append(Cell(f"{number:.{decimals}f}", value=number))
         cells += [Cell(str(of["channels"] or "")), Cell(str(of["cell"] or ""), ink=Role.SOFT)]
-        rows.append(Row(tuple(cells)))
+        rows.append(GridRow(tuple(cells)))
     if len(table.rows) > _MOST:
-        rows.append(Row((Cell(), Cell(f"and {len(table.rows) - _MOST} more, in the table"), *[Cell()] * 6)))
-    return Grid(columns, tuple(rows))
+        rows.append(GridRow((Cell(), Cell(f"and {len(table.rows) - _MOST} more, in the table"), *[Cell()] * 6)))
+    return CellGrid(columns, tuple(rows))
 
 
 def draw_depths(

@@ -1,7 +1,7 @@
 """Self-checks of the chain: what it can at best show."""
 
 from pantelos.errors import StudyError
-from pantelos.handover.blocks import Block, Cell, Column, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.blocks import Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import counted
 from pantelos.paper.paper import Role
@@ -13,17 +13,22 @@ def evidence_sheet(given: Given) -> Sheet:
     if not kept:
         raise StudyError("No self-check is kept in this study. Make one on the Recorder page.")
     blocks: list[Block] = []
-    columns = (Column("", right=False), Column("", right=False), Column("value"), Column("", right=False, share=0.5))
+    columns = (
+        GridColumn("", right=False),
+        GridColumn("", right=False),
+        GridColumn("value"),
+        GridColumn("", right=False, share=0.5),
+    )
     for one in kept:
-        blocks += [Heading(f"{one.title}, {one.at}"), Words(f"{one.recorder}: {one.said}", Role.SOFT)]
+        blocks += [SectionHeading(f"{one.title}, {one.at}"), Words(f"{one.recorder}: {one.said}", Role.SOFT)]
         rows = [
-            Row((
+            GridRow((
                 Cell(row.what, bold=True), Cell(row.channel),
                 Cell(row.text), Cell(row.remark, ink=Role.SOFT),
             ))
             for row in one.rows
         ]  # fmt: skip
-        blocks.append(Grid(columns, tuple(rows)))
+        blocks.append(CellGrid(columns, tuple(rows)))
     return Sheet("evidence", "Self-checks of the chain", counted(len(kept), "self-check"), tuple(blocks))
 
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover.blocks import Block, Cell, Column, Figure, Grid, Row, Sheet
+from pantelos.handover.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, Sheet
 from pantelos.handover.numbers import plain
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import with_unit
@@ -82,8 +82,8 @@ def _of(given: Given, what: str, names: Sequence[str], shares: Shares, limits: d
     if given.report.worst_first:
         orders.sort(key=lambda h: -largest[h] / limits.get(h, 1e9) if limits else -largest[h])
     orders = orders[:_MOST]
-    columns = (Column("order", right=False), Column("f"), *(Column(name, inks[name]) for name in names))
-    columns += (Column("limit"),) if limits else ()
+    columns = (GridColumn("order", right=False), GridColumn("f"), *(GridColumn(name, inks[name]) for name in names))
+    columns += (GridColumn("limit"),) if limits else ()
     f = evaluation.places.window(given.first, names[:1]).frequency_hz
     rows = [_fundamental(evaluation, names, shares, inks, f, bool(limits))]
     for h in orders:
@@ -93,15 +93,15 @@ def _of(given: Given, what: str, names: Sequence[str], shares: Shares, limits: d
             (Cell(f"{limits[h]:g}" if h in limits else "", ink=Role.CAUTION if over else Role.SOFT, bold=over),) if limits else ()
         )
         rows.append(
-            Row((Cell(str(h), bold=True), Cell(f"{h * f:.1f} Hz" if math.isfinite(f) else "", ink=Role.SOFT), *cells, *more))
+            GridRow((Cell(str(h), bold=True), Cell(f"{h * f:.1f} Hz" if math.isfinite(f) else "", ink=Role.SOFT), *cells, *more))
         )
     title = f"{what} of {given.first}, % of the fundamental" + (", marks: limits" if limits else "")
-    return [Figure(title, 720.0, 190.0, draw), Grid(columns, tuple(rows))]
+    return [Figure(title, 720.0, 190.0, draw), CellGrid(columns, tuple(rows))]
 
 
 def _fundamental(
     evaluation: Evaluation, names: Sequence[str], shares: Shares, inks: dict[str, str], f: float, limited: bool
-) -> Row:
+) -> GridRow:
     cells = [
         Cell(
             with_unit(float(shares[name][0][1]) * evaluation.names.unit(name).factor, evaluation.names.unit(name)),
@@ -110,7 +110,7 @@ def _fundamental(
         )
         for name in names
     ]
-    return Row(
+    return GridRow(
         (
             Cell("1", bold=True),
             Cell(f"{f:.3f} Hz" if math.isfinite(f) else "", ink=Role.SOFT),

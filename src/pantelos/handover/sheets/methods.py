@@ -1,7 +1,7 @@
 """How everything was computed, and where the numbers come from."""
 
 from pantelos.errors import StudyError
-from pantelos.handover.blocks import Block, Facts, Heading, Sheet, Words
+from pantelos.handover.blocks import Block, FactList, SectionHeading, Sheet, Words
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.paper.paper import Role
 from pantelos.report.registry import TABLES, build_tables, provenance_of
@@ -18,9 +18,9 @@ def methods_sheet(given: Given) -> Sheet:
         except StudyError:
             continue
         lines = dict.fromkeys(line for line in table.method if line)
-        blocks += [Heading(TABLES[id_].title), *(Words(line, Role.SOFT) for line in lines)]
+        blocks += [SectionHeading(TABLES[id_].title), *(Words(line, Role.SOFT) for line in lines)]
     provenance = provenance_of(given.evaluation, given.places)
-    blocks += [Heading("Source"), Facts((("program", provenance.program), *provenance.facts))]
+    blocks += [SectionHeading("Source"), FactList((("program", provenance.program), *provenance.facts))]
     return Sheet("methods", "Methods and sources", "standards, fingerprints, versions", tuple(blocks))
 
 

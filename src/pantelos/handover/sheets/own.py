@@ -4,7 +4,7 @@ from pantelos.engine.uncertainty import Stated, value_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.formula.derived import Scalar
-from pantelos.handover.blocks import About, Cell, Column, Grid, Row, Sheet
+from pantelos.handover.blocks import About, Cell, CellGrid, GridColumn, GridRow, Sheet
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import PARTLY, counted
@@ -19,11 +19,16 @@ def own_sheet(given: Given) -> Sheet:
     if not texts:
         raise StudyError("Nothing is chosen for this sheet yet: point at numbers in other sheets, or define a readout.")
     rows = [_row(given, text) for text in texts]
-    columns = (Column("", right=False), Column("value"), Column("", right=False), Column("is", right=False, share=0.5))
-    return Sheet("own", "Own values", counted(len(rows), "value"), (Grid(columns, tuple(rows)),))
+    columns = (
+        GridColumn("", right=False),
+        GridColumn("value"),
+        GridColumn("", right=False),
+        GridColumn("is", right=False, share=0.5),
+    )
+    return Sheet("own", "Own values", counted(len(rows), "value"), (CellGrid(columns, tuple(rows)),))
 
 
-def _row(given: Given, text: str) -> Row:
+def _row(given: Given, text: str) -> GridRow:
     evaluation = given.evaluation
     formula = evaluation.study.formula(text)
     about = About("readouts", (("name", text),), "value") if formula is not None else None
@@ -31,9 +36,9 @@ def _row(given: Given, text: str) -> Row:
     try:
         found = evaluation.samples.resolve(text) if formula is not None else evaluation.value(text)
     except PantelosError as error:
-        return Row((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell(f"not given: {error}", ink=Role.CAUTION)))
+        return GridRow((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell(f"not given: {error}", ink=Role.CAUTION)))
     if not isinstance(found, Scalar):
-        return Row((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell("is no single value", ink=Role.CAUTION)))
+        return GridRow((Cell(text, bold=True), Cell("—", ink=Role.SOFT), Cell(), Cell("is no single value", ink=Role.CAUTION)))
     stated = value_accuracy(evaluation, text) if formula is not None else Stated(None)
     symbol, (cell,) = row_cells(
         [found.value],
@@ -46,7 +51,7 @@ def _row(given: Given, text: str) -> Row:
         [bool(stated.leaves_out)],
     )
     said += f" ({PARTLY} {stated.leaves_out})" if stated.leaves_out else ""
-    return Row((Cell(text, bold=True), cell, Cell(symbol, ink=Role.SOFT), Cell(said, ink=Role.SOFT)))
+    return GridRow((Cell(text, bold=True), cell, Cell(symbol, ink=Role.SOFT), Cell(said, ink=Role.SOFT)))
 
 
 OWN_SHEET = SheetKind("own", "Own values", "readouts, and numbers chosen by pointing", own_sheet, place=9)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 from pantelos.engine.uncertainty import power_accuracy
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover.blocks import About, Block, Cell, Column, Figure, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.blocks import About, Block, Cell, CellGrid, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import PARTLY, counted, with_unit
@@ -38,8 +38,8 @@ def power_sheet(given: Given) -> Sheet:
         try:
             blocks += _of_connection(given, connection, headed=len(study.connections) > 1)
         except PantelosError as error:
-            blocks += [Heading(connection.name), Words(f"not given: {error}", Role.CAUTION)]
-    if not any(isinstance(block, Grid) for block in blocks):
+            blocks += [SectionHeading(connection.name), Words(f"not given: {error}", Role.CAUTION)]
+    if not any(isinstance(block, CellGrid) for block in blocks):
         raise StudyError(next(block.text for block in blocks if isinstance(block, Words)).removeprefix("not given: "))
     named = ", ".join(c.name for c in study.connections)
     said = "; ± expanded uncertainty, k = 2" if given.report.accuracy else ""
@@ -55,18 +55,18 @@ def _of_connection(given: Given, connection: Connection, headed: bool) -> list[B
     names = [element.name for element in kind.elements]
     shown = _shown(kind, names, powers[given.first], places)
     stated = {place: power_accuracy(evaluation, connection, place) for place in places}
-    columns = [Column("", right=False), Column("", right=False)]
-    columns += [Column(title, ink, place) for place, _, title, ink in shown]
-    rows: list[Row] = []
+    columns = [GridColumn("", right=False), GridColumn("", right=False)]
+    columns += [GridColumn(title, ink, place) for place, _, title, ink in shown]
+    rows: list[GridRow] = []
     for group, ids in _GROUPS:
         made = [_row(connection, id_, shown, powers, names, stated, given.report.accuracy) for id_ in ids if kind.tells(id_)]
         kept = [row for row in made if row is not None]
         if kept:
-            rows += [Row(group=group), *kept]
-    title = [Heading(f"{connection.name}, {kind.title.lower()}")] if headed else []
+            rows += [GridRow(group=group), *kept]
+    title = [SectionHeading(f"{connection.name}, {kind.title.lower()}")] if headed else []
     left_out = next((one.leaves_out for one in stated[given.first].values() if one.leaves_out), "")
     said = [Words(f"{PARTLY} ± {left_out}: their chains state none", Role.SOFT)] if left_out and given.report.accuracy else []
-    return [*title, *said, Grid(tuple(columns), tuple(rows)), *_figures(given, connection, kind, powers[given.first])]
+    return [*title, *said, CellGrid(tuple(columns), tuple(rows)), *_figures(given, connection, kind, powers[given.first])]
 
 
 def _shown(kind: Wiring, names: Sequence[str], of: ConnectionPower, places: Sequence[str]) -> list[tuple[str, str, str, Ink]]:
@@ -86,7 +86,7 @@ def _row(
     names: Sequence[str],
     stated: dict[str, dict],  # type: ignore[type-arg]
     accuracy: bool,
-) -> Row | None:
+) -> GridRow | None:
     resolved = id_ in RESOLVED_QUANTITIES.names
     quantity = (RESOLVED_QUANTITIES if resolved else POWER_QUANTITIES)[id_]
     values, expanded, abouts, partly = [], [], [], []
@@ -104,7 +104,7 @@ def _row(
     bold = [part == "total" and place == shown[0][0] for place, part, _, _ in shown]
     symbol, cells = row_cells(values, expanded, quantity.unit, inks, abouts, accuracy, bold, partly)
     shown_cells = [cell if math.isfinite(x) else Cell() for cell, x in zip(cells, values, strict=True)]
-    return Row((Cell(quantity.title, bold=True), Cell(symbol, ink=Role.SOFT), *shown_cells))
+    return GridRow((Cell(quantity.title, bold=True), Cell(symbol, ink=Role.SOFT), *shown_cells))
 
 
 def _figures(given: Given, connection: Connection, kind: Wiring, power: ConnectionPower) -> list[Block]:

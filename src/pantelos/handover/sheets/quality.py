@@ -3,7 +3,7 @@
 import math
 
 from pantelos.engine.quality import JudgedSet, judged_sets, surveyed
-from pantelos.handover.blocks import About, Bar, Block, Cell, Column, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.blocks import About, Bar, Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.handover.numbers import beside_limit
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import MISSING, counted, minus
@@ -53,15 +53,15 @@ def _subtitle(given: Given, sets: list[JudgedSet]) -> str:
 
 def _of_set(of: JudgedSet, headed: bool) -> list[Block]:
     columns = (
-        Column("requirement", right=False), Column("statistic", right=False), Column("measured"), Column("limit"),
-        Column("0 … limit", right=False, share=0.2), Column("margin"), Column("verdict", right=False),
+        GridColumn("requirement", right=False), GridColumn("statistic", right=False), GridColumn("measured"), GridColumn("limit"),
+        GridColumn("0 … limit", right=False, share=0.2), GridColumn("margin"), GridColumn("verdict", right=False),
     )  # fmt: skip
     judged = [one for one in of.judged if one.verdict is not Verdict.INSUFFICIENT]
     rows = [_row(of, one) for one in judged]
     short = [one for one in of.judged if one.verdict is Verdict.INSUFFICIENT]
-    blocks: list[Block] = [Heading(of.of.title)] if headed else []
+    blocks: list[Block] = [SectionHeading(of.of.title)] if headed else []
     if rows:
-        blocks.append(Grid(columns, tuple(rows)))
+        blocks.append(CellGrid(columns, tuple(rows)))
     if short:
         whys: dict[str, list[str]] = {}
         for one in short:
@@ -71,7 +71,7 @@ def _of_set(of: JudgedSet, headed: bool) -> list[Block]:
     return [*blocks, Words(edition, Role.SOFT)]
 
 
-def _row(of: JudgedSet, one: Judged) -> Row:
+def _row(of: JudgedSet, one: Judged) -> GridRow:
     ink, strong = INKS[one.verdict], one.verdict in (Verdict.OUTSIDE, Verdict.UNDECIDED)
     unit = one.limit.requirement.unit
     text, within = beside_limit(one.measured, one.within)
@@ -80,7 +80,7 @@ def _row(of: JudgedSet, one: Judged) -> Row:
     statistic = one.statistic + (f", {one.channel}" if one.channel else "")
     mark = " ?" if one.limit.requirement.to_confirm else ""
     share = 1 - one.margin if math.isfinite(one.margin) else math.nan
-    return Row(
+    return GridRow(
         (
             Cell(one.limit.title, bold=True),
             Cell(statistic, ink=Role.SOFT),

@@ -6,7 +6,7 @@ from pantelos.accuracy.budget import left_out
 from pantelos.engine.uncertainty import try_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
-from pantelos.handover.blocks import About, Block, Cell, Column, Grid, Row, Sheet, Words
+from pantelos.handover.blocks import About, Block, Cell, CellGrid, GridColumn, GridRow, Sheet, Words
 from pantelos.handover.numbers import row_cells
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import PARTLY, counted
@@ -27,8 +27,8 @@ def readings_sheet(given: Given) -> Sheet:
     ]
     if not kinds or not names:
         raise StudyError("No readings are shown beside the lanes. Choose some on the Traces page.")
-    columns = [Column("channel", right=False)]
-    columns += [Column(kind.title, Role.INK, place) for place in given.places for kind in kinds]
+    columns = [GridColumn("channel", right=False)]
+    columns += [GridColumn(kind.title, Role.INK, place) for place in given.places for kind in kinds]
     rows, silent = [], set[str]()
     for name in dict.fromkeys(names):
         ink, cells = conductor(study, name) or Role.INK, list[Cell]()
@@ -55,7 +55,7 @@ def readings_sheet(given: Given) -> Sheet:
                 except PantelosError:
                     cell = Cell("—", ink=Role.SOFT)
                 cells.append(cell)
-        rows.append(Row((Cell(name, ink=ink, bold=True), *cells)))
+        rows.append(GridRow((Cell(name, ink=ink, bold=True), *cells)))
     said = f"{counted(len(rows), 'channel')}, {counted(len(given.places), 'interval')}"
     blocks = _side_by_side(columns, rows, len(kinds), given)
     if silent and given.report.accuracy:
@@ -63,13 +63,13 @@ def readings_sheet(given: Given) -> Sheet:
     return Sheet("readings", "Readings", said, tuple(blocks))
 
 
-def _side_by_side(columns: list[Column], rows: list[Row], n_kinds: int, given: Given) -> list[Block]:
+def _side_by_side(columns: list[GridColumn], rows: list[GridRow], n_kinds: int, given: Given) -> list[Block]:
     """Return grids that fit the width: as many intervals beside each other as there is room for."""
     beside = max(6 // n_kinds, 1)
     grids: list[Block] = []
     for first in range(0, len(given.places), beside):
         kept = slice(1 + first * n_kinds, 1 + (first + beside) * n_kinds)
-        grids.append(Grid((columns[0], *columns[kept]), tuple(Row((row.cells[0], *row.cells[kept])) for row in rows)))
+        grids.append(CellGrid((columns[0], *columns[kept]), tuple(GridRow((row.cells[0], *row.cells[kept])) for row in rows)))
     return grids
 
 

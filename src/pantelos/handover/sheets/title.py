@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from pantelos.handover.blocks import Block, Cell, Column, Facts, Figure, Grid, Heading, Row, Sheet, Words
+from pantelos.handover.blocks import Block, Cell, CellGrid, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.notation import counted
 from pantelos.notice import Notice, Severity
@@ -23,31 +23,33 @@ def title_sheet(given: Given) -> Sheet:
     pairs = [*given.report.facts.items(), ("record", rate)]
     pairs += [("recorded", record.began.text(0))] if record.began is not None else []
     pairs += [("source", path.name) for path, _ in record.sources]
-    blocks: list[Block] = [Facts(tuple(pairs)), Heading("Channels"), _channels(given)]
+    blocks: list[Block] = [FactList(tuple(pairs)), SectionHeading("Channels"), _channels(given)]
     wired = [connection for connection in study.connections if connection.sockets]
-    blocks += [Heading("Wiring"), *_schemes(wired)] if wired else []
+    blocks += [SectionHeading("Wiring"), *_schemes(wired)] if wired else []
     if given.places and study.intervals:
-        blocks += [Heading("Intervals"), _intervals(given)]
+        blocks += [SectionHeading("Intervals"), _intervals(given)]
     return Sheet("title", study.title, f"{counted(len(study.channels), 'channel')}", (*blocks, *_checks(given)))
 
 
-def _channels(given: Given) -> Grid:
+def _channels(given: Given) -> CellGrid:
     study = given.evaluation.study
     heads = (("channel", 0.14), ("scaling and accuracy", 0.66), ("recorded as", 0.2))
-    columns = tuple(Column(title, right=False, share=share) for title, share in heads)
+    columns = tuple(GridColumn(title, right=False, share=share) for title, share in heads)
     rows = tuple(
-        Row((Cell(setup.name, bold=True), Cell(setup.scaling.text(unit(setup.recorder_unit))), _recorded(setup)))
+        GridRow((Cell(setup.name, bold=True), Cell(setup.scaling.text(unit(setup.recorder_unit))), _recorded(setup)))
         for setup in study.channels
     )
-    formulas = tuple(Row((Cell(f.name, bold=True), Cell(f.expression), Cell("formula", ink=Role.SOFT))) for f in study.formulas)
-    return Grid(columns, (*rows, *formulas))
+    formulas = tuple(
+        GridRow((Cell(f.name, bold=True), Cell(f.expression), Cell("formula", ink=Role.SOFT))) for f in study.formulas
+    )
+    return CellGrid(columns, (*rows, *formulas))
 
 
 def _recorded(setup: ChannelSetup) -> Cell:
     return Cell(f"{setup.column} [{setup.recorder_unit}]", ink=Role.SOFT)
 
 
-def _intervals(given: Given) -> Grid:
+def _intervals(given: Given) -> CellGrid:
     evaluation = given.evaluation
     rows = []
     for name in given.places:
@@ -60,9 +62,9 @@ def _intervals(given: Given) -> Grid:
             f"{place.length_s:.6g} s",
             f"{n:.4f}" if np.isfinite(n) else "",
         )
-        rows.append(Row(tuple(Cell(text, bold=k == 0) for k, text in enumerate(cells))))
-    columns = (Column("interval", right=False), *(Column(title) for title in ("from", "to", "length", "cycles")))
-    return Grid(columns, tuple(rows))
+        rows.append(GridRow(tuple(Cell(text, bold=k == 0) for k, text in enumerate(cells))))
+    columns = (GridColumn("interval", right=False), *(GridColumn(title) for title in ("from", "to", "length", "cycles")))
+    return CellGrid(columns, tuple(rows))
 
 
 def _schemes(connections: list[Connection]) -> list[Block]:
@@ -119,9 +121,9 @@ def _checks(given: Given) -> list[Block]:
     open_ones = [notice for notice in given.notices if notice.severity.asks]
     notes = [_said(notice, "–", Role.SOFT) for notice in given.notices if notice.severity is Severity.NOTE]
     if not open_ones:
-        return [Heading("Checks"), Words("No check asks for attention."), *notes]
+        return [SectionHeading("Checks"), Words("No check asks for attention."), *notes]
     words = [*(_said(notice, "⚑", Role.CAUTION) for notice in open_ones), *notes]
-    return [Heading(f"Checks that are open: {len(open_ones)}"), *words]
+    return [SectionHeading(f"Checks that are open: {len(open_ones)}"), *words]
 
 
 def _said(notice: Notice, mark: str, ink: Role) -> Words:

@@ -4,7 +4,7 @@ import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover.blocks import Block, Figure, Heading, Sheet
+from pantelos.handover.blocks import Block, Figure, SectionHeading, Sheet
 from pantelos.handover.sheets.sheet import Given, SheetKind
 from pantelos.paper.axis import fitted, ticks, value_ticks
 from pantelos.paper.hues import conductor
@@ -32,7 +32,7 @@ def traces_sheet(given: Given) -> Sheet:
     if np.isfinite(f) and f > 0 and place.length_s > _CLOSE_CYCLES / f:
         stop = place.start_s + _CLOSE_CYCLES / f
         blocks += [
-            Heading(f"The first {_CLOSE_CYCLES:g} cycles of {place.name}"),
+            SectionHeading(f"The first {_CLOSE_CYCLES:g} cycles of {place.name}"),
             _figure(given, lanes, place.name, place.start_s, stop, []),
         ]
     return Sheet("traces", "Traces", "lowest and highest sample of each column of the picture", tuple(blocks))

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from itertools import pairwise
 
 from pantelos.accuracy.budget import left_out
-from pantelos.engine.chain import Point, Stage, chain_of, chain_over_time
+from pantelos.engine.chain import ChainStage, MeasuredPoint, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
 from pantelos.progress import Progress
 from pantelos.report.sheets.sheet import TableKind
@@ -47,7 +47,7 @@ def chain_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
     return Table("chain", "Power chain", " → ".join(p.connection for p in evaluation.study.chain), columns, tuple(rows), method)
 
 
-def _point(place: str, point: Point) -> tuple[Cell, ...]:
+def _point(place: str, point: MeasuredPoint) -> tuple[Cell, ...]:
     lacking = f"± {left_out(point.without_phase)}" if point.without_phase else ""
     said = "; ".join(text for text in (point.why_not, *point.remarks, lacking) if text) or None
     sizes = cell(point.P), cell(point.expanded)
@@ -55,7 +55,7 @@ def _point(place: str, point: Point) -> tuple[Cell, ...]:
     return (place, "point", point.name, *sizes, None, None, None, None, None, *energies, None, said)
 
 
-def _stage(place: str, kind: str, stage: Stage) -> tuple[Cell, ...]:
+def _stage(place: str, kind: str, stage: ChainStage) -> tuple[Cell, ...]:
     values = (stage.loss, stage.loss_u, 100 * stage.efficiency, 100 * stage.efficiency_u)
     direction = "reverse" if stage.reverse else "along" if math.isfinite(stage.efficiency) else None
     energy = cell(100 * stage.energy_efficiency)

@@ -8,7 +8,7 @@ from pantelos.engine.quality import JudgedSet, judged_sets, surveyed
 from pantelos.notation import MISSING, counted, minus
 from pantelos.notice import Notice
 from pantelos.progress import Progress
-from pantelos.quality.survey import Survey
+from pantelos.quality.survey import SupplySurvey
 from pantelos.quality.verdicts import Judged, Verdict
 from pantelos.report.explaining import Explanation
 from pantelos.report.sheets.sheet import Heads, TableKind
@@ -75,7 +75,7 @@ def _method(evaluation: Evaluation, sets: list[JudgedSet]) -> list[str]:
     ]
 
 
-def survey_method(found: Survey) -> list[str]:
+def survey_method(found: SupplySurvey) -> list[str]:
     """Return how parameters were taken."""
     of = found.declared
     beside = "not clock aligned: the record says no date, or begins beside the ticks"

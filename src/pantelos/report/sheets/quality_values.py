@@ -9,7 +9,7 @@ from pantelos.engine.quality import Surveyed, surveyed
 from pantelos.errors import StudyError
 from pantelos.notation import counted
 from pantelos.progress import Progress
-from pantelos.quality.levels import Level
+from pantelos.quality.levels import MeasuredLevel
 from pantelos.report.sheets.quality import survey_method
 from pantelos.report.sheets.sheet import TableKind
 from pantelos.report.table import Cell, Table, TableColumn, cell
@@ -59,12 +59,12 @@ def _table(id_: str, title: str, base: str, evaluation: Evaluation, progress: Pr
     )
 
 
-def _channels(found: Surveyed, level: Level, name: str) -> tuple[str, ...]:
+def _channels(found: Surveyed, level: MeasuredLevel, name: str) -> tuple[str, ...]:
     names, n = found.names(name), level.values[name].shape[1]
     return names if len(names) == n else tuple(str(k + 1) for k in range(n)) if n > 1 else ("",)
 
 
-def _row(evaluation: Evaluation, level: Level, names: Sequence[str], k: int) -> tuple[Cell, ...]:
+def _row(evaluation: Evaluation, level: MeasuredLevel, names: Sequence[str], k: int) -> tuple[Cell, ...]:
     start, began = evaluation.times.instant(float(level.span.starts[k])), evaluation.record.began
     clock = began.moved(round(start * 1e9)).text(0) if began is not None else None
     values = np.concatenate([level.values[name][k] for name in names])

@@ -39,7 +39,7 @@ from pantelos.signal.cycles.fundamental import (
     with_onset,
     with_own_crossings,
 )
-from pantelos.signal.cycles.interruptions import Found, bridged
+from pantelos.signal.cycles.interruptions import FoundCycles, bridged
 from pantelos.signal.cycles.periodic_fit import PeriodicFit, fit_periodic
 from pantelos.signal.cycles.periodicity import period_repeats, true_frequency
 from pantelos.signal.cycles.seams import with_own_sides
@@ -153,7 +153,9 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
         if abs(np.count_nonzero(found.measured) - len(edges)) <= max(2, _AGREES * len(edges)):
             return found
     within = _STEEP if _steep(read, edges, states) else _SLOPING
-    cycles = bridged(Found(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within)
+    cycles = bridged(
+        FoundCycles(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within
+    )
     return _if_regular(cycles)
 
 
@@ -228,7 +230,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     period = 1 / usual_rate(found)
     within = (2 * math.pi / period) ** 3 * 0.016 / (2 * math.pi) * period * step if math.isfinite(period) else 0.0
     seams, jumps = (np.zeros(0) if some is None else some * step for some in (found.seams, found.jumps))
-    told = Found(found.crossings * step, seen.missing, found.sure, jumps)
+    told = FoundCycles(found.crossings * step, seen.missing, found.sure, jumps)
     cycles = bridged(told, seen.rate_hz, seen.n_samples, placed_within=max(within, found.within * step))
     cycles = msgspec.structs.replace(cycles, seams=seams if len(seams) else None)
     if np.count_nonzero(cycles.measured) < FEW_CYCLES and not period_repeats(x, cycles.crossings / step):

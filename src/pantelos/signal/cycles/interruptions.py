@@ -14,7 +14,7 @@ _LOST = 1.3  # cycles behind the last crossing: more than what a record merely e
 _LONG_GAP = 0.04  # of a cycle: shorter runs of missing samples are bridged by the filter
 
 
-class Found(msgspec.Struct, frozen=True, eq=False):
+class FoundCycles(msgspec.Struct, frozen=True, eq=False):
     """Crossings in samples of the record, the runs of missing samples, and which crossings stand out."""
 
     crossings: FloatArray
@@ -23,7 +23,7 @@ class Found(msgspec.Struct, frozen=True, eq=False):
     jumps: FloatArray = msgspec.field(default_factory=lambda: np.zeros(0))  # where the phase jumps
 
 
-def bridged(found: Found, rate_hz: float, n_samples: int, edges: bool = False, placed_within: float = 0.0) -> Cycles:
+def bridged(found: FoundCycles, rate_hz: float, n_samples: int, edges: bool = False, placed_within: float = 0.0) -> Cycles:
     """Return cycles: measured where crossings are sure and their distance plausible, continued through interruptions.
 
     Between two cycles of about the same period an interruption is filled with the whole number of cycles that fits;

@@ -23,7 +23,7 @@ class Against(Enum):
     RATED = auto()  # a value that is told; the rms of all orders where none is
 
 
-class Figure(msgspec.Struct, frozen=True):
+class DistortionFigure(msgspec.Struct, frozen=True):
     """sqrt(Σ h^exponent Y_h²) over some orders, held against something, and squared where so defined."""
 
     first: int
@@ -49,14 +49,14 @@ class Figure(msgspec.Struct, frozen=True):
         return np.asarray(result**2 if self.squared else result)
 
 
-THD = Figure(2, None, Against.FUNDAMENTAL)
-THD_R = Figure(2, None, Against.ALL_ORDERS)
-TDD = Figure(2, 50, Against.RATED)
-PWHD = Figure(14, 40, Against.FUNDAMENTAL, exponent=1.0)
-K_FACTOR = Figure(1, None, Against.RATED, exponent=2.0, squared=True)
-STRAY_LOSS_FACTOR = Figure(1, None, Against.ALL_ORDERS, exponent=0.8, squared=True)
-THC = Figure(2, 40, Against.NOTHING)
-POHC = Figure(21, 39, Against.NOTHING, step=2)
+THD = DistortionFigure(2, None, Against.FUNDAMENTAL)
+THD_R = DistortionFigure(2, None, Against.ALL_ORDERS)
+TDD = DistortionFigure(2, 50, Against.RATED)
+PWHD = DistortionFigure(14, 40, Against.FUNDAMENTAL, exponent=1.0)
+K_FACTOR = DistortionFigure(1, None, Against.RATED, exponent=2.0, squared=True)
+STRAY_LOSS_FACTOR = DistortionFigure(1, None, Against.ALL_ORDERS, exponent=0.8, squared=True)
+THC = DistortionFigure(2, 40, Against.NOTHING)
+POHC = DistortionFigure(21, 39, Against.NOTHING, step=2)
 
 
 def root_sum(rms: FloatArray, orders: Sequence[int], exponent: float = 0.0) -> FloatArray:

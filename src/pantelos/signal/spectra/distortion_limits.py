@@ -16,7 +16,7 @@ _OF_RECORDER = 0.5  # of the noise found: so much at least explains it
 _REACHED = 0.45  # of the sample rate
 
 
-class Limit(Enum):
+class DistortionLimit(Enum):
     """What limits a THD."""
 
     HARMONICS = auto()
@@ -35,7 +35,7 @@ class DistortionLimits(msgspec.Struct, frozen=True):
     leaked: float  # of it, from tones that are no harmonics, at most
     recorder_noise: float  # of the noise, what the recorder is stated or seen to make
     highest_order: int
-    limit: Limit
+    limit: DistortionLimit
 
     @property
     def harmonic_thd(self) -> float:
@@ -87,11 +87,11 @@ def distortion_limits(
     # Rounding of what repeats exactly is no noise: what of it is not seen between the orders may stand in them.
     hidden = max(recorder_density - max(noise_density, 0.0), 0.0) * 0.5 * spectrum.rate_hz
     if noise > _LARGE * found:
-        limit = Limit.RECORDER if recorder > _OF_RECORDER * noise else Limit.NOISE
+        limit = DistortionLimit.RECORDER if recorder > _OF_RECORDER * noise else DistortionLimit.NOISE
     elif found - noise <= hidden:
-        limit = Limit.RECORDER
+        limit = DistortionLimit.RECORDER
     else:
-        limit = Limit.INTERHARMONICS if between > _LARGE * found else Limit.HARMONICS
+        limit = DistortionLimit.INTERHARMONICS if between > _LARGE * found else DistortionLimit.HARMONICS
     return DistortionLimits(math.sqrt(found / fundamental), fundamental, found, noise, between, recorder, highest, limit)
 
 

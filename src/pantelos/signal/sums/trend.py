@@ -9,7 +9,7 @@ from pantelos.signal.arrays import Reader
 from pantelos.signal.sums.integrals import CompensatedSum, blocks
 
 
-class Trend(msgspec.Struct, frozen=True):
+class StraightLine(msgspec.Struct, frozen=True):
     """Slope per sample, value in the middle of the stretch, and the standard error of the slope."""
 
     slope: float
@@ -17,7 +17,7 @@ class Trend(msgspec.Struct, frozen=True):
     slope_error: float
 
 
-def trend(read: Reader, start: int, stop: int) -> Trend:
+def trend(read: Reader, start: int, stop: int) -> StraightLine:
     """Return the least-squares line through samples `start` to `stop`; missing ones left out.
 
     Source: textbook least squares, time centred first; s_b = sqrt(SSE / (N - 2) / Σ(t - t̄)²).
@@ -38,9 +38,9 @@ def trend(read: Reader, start: int, stop: int) -> Trend:
         sums.add(np.array([len(x), t.sum(), t @ t, x.sum(), t @ x, x @ x]))
     n, t1, t2, x1, tx, x2 = sums.value
     if n < 2:
-        return Trend(math.nan, math.nan, math.nan)
+        return StraightLine(math.nan, math.nan, math.nan)
     spread = t2 - t1 * t1 / n
     slope = (tx - t1 * x1 / n) / spread
     rest = max((x2 - x1 * x1 / n) - slope * slope * spread, 0.0)
     error = math.sqrt(rest / (n - 2) / spread) if n > 2 else math.nan
-    return Trend(float(slope), float(x1 / n - slope * t1 / n + shift), error)
+    return StraightLine(float(slope), float(x1 / n - slope * t1 / n + shift), error)

@@ -47,7 +47,7 @@ class Flag(msgspec.Struct, frozen=True):
         return str(int(bool(value)))
 
 
-class Word(msgspec.Struct, frozen=True):
+class EntryWord(msgspec.Struct, frozen=True):
     """One of some mnemonics."""
 
     words: tuple[str, ...]
@@ -61,7 +61,7 @@ class Word(msgspec.Struct, frozen=True):
         return short_form(str(value))
 
 
-Kind: TypeAlias = Amount | Flag | Word
+Kind: TypeAlias = Amount | Flag | EntryWord
 
 
 def one(given: Sequence[str]) -> str:

@@ -6,7 +6,7 @@ import numpy as np
 from pantelos.scpi.message import as_word
 from pantelos.scpi.response import number, quoted
 from pantelos.scpi.tree import Tree
-from pantelos.simulator.commands.entries import Amount, Flag, Kind, Word, add_setting, one
+from pantelos.simulator.commands.entries import Amount, EntryWord, Flag, Kind, add_setting, one
 from pantelos.simulator.converter import RANGES_V, InputSettings
 from pantelos.simulator.core import Core
 
@@ -29,8 +29,8 @@ def enter(tree: Tree, core: Core) -> None:
         add_setting(tree, header, kind, lambda n: getattr(of(n), field), lambda n, value: change(n, field, value))
 
     add("INPut#[:STATe]", Flag(), "on")
-    add("INPut#:COUPling", Word(("AC", "DC")), "coupling")
-    add("INPut#:TYPE", Word(("BALanced", "UNBalanced")), "type")
+    add("INPut#:COUPling", EntryWord(("AC", "DC")), "coupling")
+    add("INPut#:TYPE", EntryWord(("BALanced", "UNBalanced")), "type")
     add_setting(
         tree, "[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]", Amount("V", 0.0, RANGES_V[-1]),
         lambda n: of(n).range_v, lambda n, value: change(n, "range_v", _range_for(float(str(value)))),

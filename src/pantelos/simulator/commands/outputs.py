@@ -4,10 +4,10 @@ from collections.abc import Callable, Sequence
 
 import msgspec
 
-from pantelos.recorder.signals import SHAPES, Tone
+from pantelos.recorder.signals import SHAPES, SignalTone
 from pantelos.scpi.message import MessageError, as_number
 from pantelos.scpi.tree import Tree
-from pantelos.simulator.commands.entries import Amount, Flag, Kind, Word, add_setting
+from pantelos.simulator.commands.entries import Amount, EntryWord, Flag, Kind, add_setting
 from pantelos.simulator.core import Core
 
 _FASTEST_HZ, _WIDEST_V = 5e5, 100.0
@@ -36,7 +36,7 @@ def enter(tree: Tree, core: Core) -> None:
     add_setting(
         tree,
         "[SOURce#:]FUNCtion[:SHAPe]",
-        Word(tuple(mnemonics)),
+        EntryWord(tuple(mnemonics)),
         lambda n: SHAPES[core.settings.outputs[core.input(n[0])].shape],
         lambda n, value: change(n, "shape", mnemonics[str(value)]),
     )
@@ -65,9 +65,9 @@ def _sweep(given: Sequence[str]) -> tuple[float, float, float]:
     return low, high, max(as_number(given[2], "S"), 1e-6)
 
 
-def _tones(given: Sequence[str]) -> tuple[Tone, ...]:
+def _tones(given: Sequence[str]) -> tuple[SignalTone, ...]:
     if len(given) % _OF_TONE:
         raise MessageError(-109, "Missing parameter; frequency, amplitude, phase of each tone")
     units = ("HZ", "V", "DEG") * (len(given) // _OF_TONE)
     values = [as_number(text, unit) for text, unit in zip(given, units, strict=True)]
-    return tuple(Tone(*values[k : k + _OF_TONE]) for k in range(0, len(values), _OF_TONE))
+    return tuple(SignalTone(*values[k : k + _OF_TONE]) for k in range(0, len(values), _OF_TONE))

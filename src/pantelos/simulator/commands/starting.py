@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from pantelos.scpi.message import MessageError, as_word
 from pantelos.scpi.tree import Tree
-from pantelos.simulator.commands.entries import Amount, Flag, Kind, Word, add_setting, one
+from pantelos.simulator.commands.entries import Amount, EntryWord, Flag, Kind, add_setting, one
 from pantelos.simulator.core import Core
 
 _FASTEST_HZ, _SLOWEST_HZ = 1e6, 1.0
@@ -31,7 +31,7 @@ def enter(tree: Tree, core: Core) -> None:
     add("[SENSe:]SWEep:GATE[:STATe]", Flag(), "gate")
     add("[SENSe:]SWEep:GATE:INPut", Amount("", 1, len(core.settings.inputs)), "gate_input")
     add("[SENSe:]SWEep:GATE:LEVel", Amount("V", -_WIDEST_V, _WIDEST_V), "gate_level")
-    add("TRIGger[:SEQuence]:SLOPe", Word(("POSitive", "NEGative", "EITHer")), "slope")
+    add("TRIGger[:SEQuence]:SLOPe", EntryWord(("POSitive", "NEGative", "EITHer")), "slope")
     add("TRIGger[:SEQuence]:LEVel", Amount("V", -_WIDEST_V, _WIDEST_V), "level")
     add("TRIGger[:SEQuence]:HYSTeresis", Amount("V", 0.0, _WIDEST_V), "hysteresis")
     add("TRIGger[:SEQuence]:HOLDoff", Amount("S", 0.0, _HOUR_S), "hold_off_s")

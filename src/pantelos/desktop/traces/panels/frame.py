@@ -16,7 +16,7 @@ from pantelos.desktop.traces.panels.canvas import PanelCanvas
 from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.engine.evaluation import Evaluation
 from pantelos.panels import panel_kind
-from pantelos.panels.panel import Option
+from pantelos.panels.panel import PanelOption
 from pantelos.report.panel_tables import gives_tables
 from pantelos.study.model import Panel
 
@@ -166,7 +166,7 @@ class PanelFrame(QWidget):
             chosen = at < len(self.panel.channels) and self.panel.channels[at] == name
             self._offer(menu, name, chosen, replace(self.panel, channels=tuple(channels)))
 
-    def _offer_option(self, evaluation: Evaluation, option: Option) -> None:
+    def _offer_option(self, evaluation: Evaluation, option: PanelOption) -> None:
         """Offer the choices of an option; those that share the first part of their text in a section of their own."""
         name = self.panel.channels[0] if self.panel.channels else ""
         if option.kinds and (name not in evaluation.names.types or evaluation.names.kind(name) not in option.kinds):

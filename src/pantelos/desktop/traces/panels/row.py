@@ -9,7 +9,7 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
-from pantelos.desktop.drawing.picture_out import Figure
+from pantelos.desktop.drawing.picture_out import CaptionedPicture
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme
@@ -276,4 +276,4 @@ class PanelRow(QWidget):
             return
         caption = f"{self._document.study.title} · {panel_kind(frame.panel.kind).title} · {picture.caption}"
         size = body.drawn_size().expandedTo(QSize(480, 300))
-        self.figure_wanted.emit(Figure(caption, size, lambda painter, rect: body.draw(painter, rect, LIGHT)), how)
+        self.figure_wanted.emit(CaptionedPicture(caption, size, lambda painter, rect: body.draw(painter, rect, LIGHT)), how)
