@@ -5,6 +5,7 @@ from contextlib import contextmanager
 from importlib import import_module
 from operator import attrgetter
 from pkgutil import iter_modules
+from types import ModuleType
 from typing import Any, ClassVar, Generic, TypeVar
 
 from pantelos.errors import StudyError, clipped
@@ -19,14 +20,18 @@ def defined_in(package: str, kind: type[T], place: Callable[[T], int], module: s
     With `module` it is the module of that name in each folder of the package, and nothing else is loaded.
     """
     found: dict[int, T] = {}
-    inside = iter_modules(import_module(package).__path__)
-    names = sorted(info.name for info in inside if info.ispkg or not module)
-    for name in names:
-        known = import_module(f"{package}.{name}.{module}" if module else f"{package}.{name}")
+    for known in modules_of(package, module):
         for value in vars(known).values():
             if isinstance(value, kind):
                 found[id(value)] = value
     return sorted(found.values(), key=place)
+
+
+def modules_of(package: str, module: str = "") -> Iterator[ModuleType]:
+    """Yield the modules of a package by name; with `module` that of the name in each folder of it."""
+    inside = iter_modules(import_module(package).__path__)
+    for name in sorted(info.name for info in inside if info.ispkg or not module):
+        yield import_module(f"{package}.{name}.{module}" if module else f"{package}.{name}")
 
 
 class Registry(Generic[T]):

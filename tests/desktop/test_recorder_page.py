@@ -69,7 +69,7 @@ def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(windo
         qtbot.waitUntil(lambda: page.live.panel.canvas._picture is not None, timeout=NO_LIMIT_MS)
     readings = dict(page.live.trace.readings["u1"])
     assert readings["rms"].startswith("230") and readings["rms"].endswith("V")
-    page.live.panel.kind.setCurrentIndex(1)
+    page.live.panel.kind.setCurrentIndex(page.live.panel.kind.findData("histogram"))
     page.live.panel.kind.activated.emit(1)
     qtbot.waitUntil(lambda: type(page.live.panel.canvas._picture).__name__ == "HistogramPicture", timeout=NO_LIMIT_MS)
     study = window.document.study

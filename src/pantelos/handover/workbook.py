@@ -11,6 +11,7 @@ from typing import Any
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.handover.blocks import Cell, CellGrid, Composition, FactList, Figure, GridRow, SectionHeading, Sheet, Words
+from pantelos.handover.sheets import SHEETS
 from pantelos.handover.trends import TITLE, trends_of, write_trends
 from pantelos.paper.paper import Role
 from pantelos.paper.svg import colour
@@ -18,7 +19,7 @@ from pantelos.report.writers import harmless, number_sheet
 
 _PAPERS = {"A4": 9, "Letter": 1}
 _WIDEST, _NARROWEST = 46.0, 7.0  # of a column, letters
-_CHARTED, _JUDGED = "harmonics", "quality"
+_JUDGED = "quality"
 _FEWEST_BARS = 3
 _LINE = 110  # letters of a line of words
 
@@ -132,7 +133,7 @@ class _Book:
         for down, row in enumerate(grid.rows, start=first):
             self._row(page, down, row, grid, shown, places, widths)
         last = first + len(grid.rows) - 1
-        if sheet.id == _CHARTED:
+        if (kind := SHEETS.get(sheet.id)) is not None and kind.by_order:
             self._chart(page, grid, shown, places, first, last, max(widths) + 1)
         return last + 2
 

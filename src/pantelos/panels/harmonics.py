@@ -163,6 +163,7 @@ HARMONICS = PanelKind(
     subjects=lambda evaluation: evaluation.references.harmonic_channels(),
     picture=picture_of,
     paint=paint,
+    live=True,
     options=(
         _OF,
         PanelOption(

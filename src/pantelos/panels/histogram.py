@@ -77,6 +77,7 @@ HISTOGRAM = PanelKind(
     subjects=waveforms,
     picture=picture_of,
     paint=paint,
+    live=True,
     narrowest=300,
     options=(PanelOption("codes", (("values", False), ("codes as recorded", True))),),
     place=5,

@@ -112,6 +112,8 @@ class PanelKind(msgspec.Struct, frozen=True):
     over_interval: bool = True
     at_events: bool = False
     options: tuple[PanelOption, ...] = ()
+    numbers: str = ""  # what makes tables of it, by name: tables know panels, not the other way
+    live: bool = False  # whether it is offered while recording
     narrowest: int = 180
     place: int = 100  # in menus: small ones first
 
@@ -119,6 +121,11 @@ class PanelKind(msgspec.Struct, frozen=True):
     def widget(self) -> Any:
         """The class of its body; None for one that is painted."""
         return _named(self.body) if self.body else None
+
+    @property
+    def tables(self) -> Any:
+        """What makes tables of a panel: of (evaluation, panel, progress); None where it hands over pictures only."""
+        return _named(self.numbers) if self.numbers else None
 
 
 def _named(path: str) -> Any:

@@ -184,6 +184,7 @@ SPECTROGRAM = PanelKind(
     subjects=signals,
     picture=picture_of,
     paint=paint,
+    numbers="pantelos.report.spectra:spectrogram_tables",
     at=_at,
     entries=(RESOLUTION, SPAN),
     options=(WINDOW, PanelOption("spectral.cursor", (("no cursor", None),))),

@@ -173,6 +173,7 @@ TRANSFER = PanelKind(
     subjects=signals,
     picture=picture_of,
     paint=paint,
+    numbers="pantelos.report.spectra:transfer_tables",
     reach=_reach,
     concerns=_concerns,
     n_channels=2,

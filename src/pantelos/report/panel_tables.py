@@ -1,24 +1,13 @@
-"""Which panels can hand over numbers, and how."""
-
-from collections.abc import Callable
-from typing import TypeAlias
+"""The numbers of a panel as tables, where it hands over any."""
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
+from pantelos.panels import PANELS, panel_kind
 from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.progress import Progress
 from pantelos.report.registry import provenance_of
-from pantelos.report.spectra import spectrogram_tables, spectrum_tables, transfer_tables
-from pantelos.report.table import Table, TableSet
+from pantelos.report.table import TableSet
 from pantelos.study.model import WHOLE_RECORD, Panel
-
-Builder: TypeAlias = Callable[[Evaluation, Panel, Progress], tuple[Table, ...]]
-_BUILDERS: dict[str, Builder] = {"spectrum": spectrum_tables, "spectrogram": spectrogram_tables, "transfer": transfer_tables}
-
-
-def gives_tables(kind: str) -> bool:
-    """Return whether panels of a kind hand over numbers."""
-    return kind in _BUILDERS
 
 
 def panel_tables(evaluation: Evaluation, panel: Panel, progress: Progress | None = None) -> TableSet:
@@ -29,9 +18,10 @@ def panel_tables(evaluation: Evaluation, panel: Panel, progress: Progress | None
     StudyError
         When panels of that kind hand over pictures only, or there is nothing to show.
     """
-    build = _BUILDERS.get(panel.kind)
+    build = panel_kind(panel.kind).tables
     if build is None:
-        raise StudyError(f"A panel {panel.kind} hands over pictures, no numbers. Choose one of {', '.join(_BUILDERS)}.")
+        able = ", ".join(kind.id for kind in PANELS if kind.numbers)
+        raise StudyError(f"A panel {panel.kind} hands over pictures, no numbers. Choose one of {able}.")
     there = with_stretches(evaluation, [panel])
     shown = over_its_stretch(panel)
     tables = build(there, shown, progress or Progress())

@@ -16,8 +16,6 @@ from pantelos.paper.paper import Align, Role
 from pantelos.progress import Progress
 from pantelos.study.model import Panel
 
-_KINDS = ("spectrum", "histogram", "harmonics")
-
 
 class LivePanel(QWidget):
     """Chooses a kind and a channel, and draws its picture."""
@@ -25,8 +23,9 @@ class LivePanel(QWidget):
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.kind, self.channel, self.said = QComboBox(), QComboBox(), ShortLabel()
-        for id_ in _KINDS:
-            self.kind.addItem(PANELS[id_].title, id_)
+        for kind in PANELS:
+            if kind.live:
+                self.kind.addItem(kind.title, kind.id)
         self.said.setProperty("soft", True)
         self.said.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.canvas = _Canvas(theme)

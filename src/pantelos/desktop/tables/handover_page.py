@@ -45,7 +45,6 @@ from pantelos.study.model import ColumnChoice, Quality, Study
 _ID = Qt.ItemDataRole.UserRole
 _BUNDLE = ".pantelos-bundle"
 _HANDED_OVER = (("PDF", ".pdf"), ("HTML", ".html"), ("XLSX", ".xlsx"), ("CSV", ".csv"), ("JSON", ".json"), ("Bundle", _BUNDLE))
-_OF_SUPPLY = ("quality", "disturbances", "harmonics")
 _FIRST = "power"
 
 
@@ -232,8 +231,8 @@ class HandoverPage(QWidget):
         evaluation, id_ = self._document.evaluation, self.shown()
         if self._filling or evaluation is None or not id_:
             return
-        self.supply.setVisible(id_ in _OF_SUPPLY)
-        self.worst.setVisible(id_ == "harmonics")
+        self.supply.setVisible(SHEETS[id_].of_supply)
+        self.worst.setVisible(SHEETS[id_].by_order)
         state = (self._document.study, id_)
         if state == self._shown_for:
             return

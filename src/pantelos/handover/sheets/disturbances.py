@@ -126,4 +126,6 @@ def draw_depths(
         paper.shape(x + corners[:, 0], y + corners[:, 1], _INKS[str(kind)])
 
 
-DISTURBANCES_SHEET = SheetKind("disturbances", "Disturbances", "depth and duration, and the list", disturbances_sheet, place=7)
+DISTURBANCES_SHEET = SheetKind(
+    "disturbances", "Disturbances", "depth and duration, and the list", disturbances_sheet, of_supply=True, place=7
+)

@@ -144,4 +144,6 @@ def _draw_bars(paper: Paper, box: Box, bars: Sequence[tuple[str, str, np.ndarray
         paper.words(Box(area.right - 60 * (len(bars) - k), area.top, 56, 13), name, ink, 8, bold=True, align=Align.RIGHT)
 
 
-HARMONICS_SHEET = SheetKind("harmonics", "Harmonics", "bars with limits beside the numbers", harmonics_sheet, place=5)
+HARMONICS_SHEET = SheetKind(
+    "harmonics", "Harmonics", "bars with limits beside the numbers", harmonics_sheet, of_supply=True, by_order=True, place=5
+)

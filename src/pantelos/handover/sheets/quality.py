@@ -107,4 +107,6 @@ def _as_share(one: Judged) -> float:
     return one.within / size if size and math.isfinite(one.within) else 0.0
 
 
-QUALITY_SHEET = SheetKind("quality", "Quality of the supply", "verdicts, each value against its limit", quality_sheet, place=6)
+QUALITY_SHEET = SheetKind(
+    "quality", "Quality of the supply", "verdicts, each value against its limit", quality_sheet, of_supply=True, place=6
+)

@@ -35,4 +35,6 @@ class SheetKind(msgspec.Struct, frozen=True):
     help: str
     make: Callable[[Given], Sheet]  # raises StudyError where the study cannot fill it
     usual: bool = True  # part of a hand-over that nobody has arranged
+    of_supply: bool = False  # whether it rests on what is declared of the supply
+    by_order: bool = False  # whether it has a row per order: drawn as a chart in workbooks
     place: int = 100

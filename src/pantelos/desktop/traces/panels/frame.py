@@ -17,7 +17,6 @@ from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.engine.evaluation import Evaluation
 from pantelos.panels import panel_kind
 from pantelos.panels.panel import PanelOption
-from pantelos.report.panel_tables import gives_tables
 from pantelos.study.model import Panel
 
 
@@ -151,7 +150,7 @@ class PanelFrame(QWidget):
         offer(self.menu, "Fill the window, or back", lambda: self.fill_wanted.emit(self._index))
         for text, how in (("Save as PNG…", "png"), ("Save as SVG…", "svg"), ("Copy picture", "copy")):
             offer(self.menu, text, partial(self.picture_wanted.emit, self._index, how))
-        if gives_tables(self.panel.kind):
+        if panel_kind(self.panel.kind).numbers:
             offer(self.menu, "Save numbers…", self._ask_numbers)
         self._offer(self.menu, "Remove panel", None, None)
 
