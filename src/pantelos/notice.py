@@ -18,6 +18,11 @@ class Severity(StrEnum):
         """Whether it asks for attention."""
         return self in (Severity.CAUTION, Severity.FAULT)
 
+    @property
+    def mark(self) -> str:
+        """The sign it has wherever findings are listed."""
+        return {Severity.FINE: "✓", Severity.NOTE: "–", Severity.CAUTION: "!", Severity.FAULT: "!!"}[self]
+
 
 GRAVE_FIRST = (Severity.FAULT, Severity.CAUTION, Severity.NOTE, Severity.FINE)
 

@@ -131,7 +131,7 @@ def _proven(
     elif proof.suspects:
         for k, one in enumerate(proof.suspects):
             yield _mistaken(connection, kind, proof, one, k)
-        if connection.expected.load and max(p.real for p in proof.powers) < 0:  # all of them turned over explain it as well
+        if connection.expected.load and max(p.real for p in proof.powers) < 0:  # all of them reversed explain it as well
             yield from _direction(connection, power)
     else:
         yield Notice(
@@ -164,7 +164,7 @@ def _mistaken(connection: Connection, kind: Wiring, proof: Proof, suspect: Suspe
             said.append(f"{', '.join(sorted(names))} are one phase off")
             remedy.append(f"put {', '.join(placed[s] for s in sorted(ring))} into {', '.join(sorted(ring))}")
     said += [f"{name} looks reversed" for name in turned]
-    remedy += [f"turn {name} over" for name in turned]
+    remedy += [f"reverse {name}" for name in turned]
     titles = [f"L{k}" for k in (1, 2, 3)]
     becomes = ", ".join(f"{title} {with_unit(p.real, unit('W'), 3)}" for title, p in zip(titles, suspect.powers, strict=True))
     was = ", ".join(with_unit(p.real, unit("W"), 3) for p in proof.powers)
@@ -197,7 +197,7 @@ def _direction(connection: Connection, power: ConnectionPower) -> Iterator[Notic
     if total.P < 0 and connection.expected.load:
         sockets = connection.sockets
         currents = [sockets[s.name] for s in wiring(connection.wiring).sockets if s.quantity == "current" and s.name in sockets]
-        turn = Remedy("Turn all currents over", lambda study: op.rewire(study, connection.name, {}, currents))
+        turn = Remedy("Reverse all currents", lambda study: op.rewire(study, connection.name, {}, currents))
         yield Finding(
             Severity.FAULT,
             "wiring.sign-of-power",
@@ -209,9 +209,7 @@ def _direction(connection: Connection, power: ConnectionPower) -> Iterator[Notic
         return
     way = "from supply to load" if total.P > 0 else "back to the supply"
     also = (
-        ""
-        if total.P > 0
-        else "; all currents turned over, or one phase off, would look the same: state that it is a load if it is"
+        "" if total.P > 0 else "; all currents reversed, or one phase off, would look the same: state that it is a load if it is"
     )
     yield Notice(
         Severity.FINE, "wiring.sign-of-power", f"{connection.name}: power flows {way}", said + also, connection=connection.name

@@ -147,7 +147,7 @@ def _draw_trend(paper: Paper, area: Box, picture: FlowPicture) -> None:
 
 FLOW = PanelKind(
     id="flow",
-    title="Where the power goes",
+    title="Power chain",
     help="Power, losses and efficiency along the power chain, to scale",
     subjects=nothing,
     picture=picture_of,

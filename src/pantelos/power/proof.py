@@ -2,11 +2,11 @@
 
 What is looked at: voltages that rotate and are of one size; the angle of every phase between its voltage and current, which must
 agree about the whole load and lie in the window of what is connected; currents that rotate with the voltages. Channels of one
-kind are exchanged, rotated and turned over in thought; each step costs, and the cheapest hypothesis that is plausible is offered.
+kind are exchanged, rotated and reversed in thought; each step costs, and the cheapest hypothesis that is plausible is offered.
 Where two are about as cheap, both are told. A wiring that is plausible as it stands is never touched.
 
 Assumed of a load: |cos φ1| above 0.07, phases within 40° of the whole, or power in all phases the same way. Power may flow back
-unless a load is stated: all currents turned over, or all one phase off, look like that and cannot be told from it.
+unless a load is stated: all currents reversed, or all one phase off, look like that and cannot be told from it.
 """
 
 import cmath

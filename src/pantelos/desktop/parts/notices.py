@@ -5,10 +5,8 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QPushButton, QScrollAre
 
 from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
-from pantelos.notice import GRAVE_FIRST, Notice, Severity
+from pantelos.notice import GRAVE_FIRST, Notice
 from pantelos.study.finding import remedy_of
-
-_MARKS = {Severity.FINE: "✓", Severity.NOTE: "–", Severity.CAUTION: "!", Severity.FAULT: "!!"}
 
 
 class NoticeCard(QFrame):
@@ -50,7 +48,7 @@ class NoticeCard(QFrame):
         colours = dict(zip(GRAVE_FIRST, (theme.fault, theme.caution, theme.soft, theme.good), strict=True))
         line = 0
         for notice in sorted(notices, key=lambda n: GRAVE_FIRST.index(n.severity)):
-            mark = QLabel(f'<span style="color:{colours[notice.severity]}; font-weight:600">{_MARKS[notice.severity]}</span>')
+            mark = QLabel(f'<span style="color:{colours[notice.severity]}; font-weight:600">{notice.severity.mark}</span>')
             text, detail = QLabel(breakable(notice.text)), QLabel(breakable(notice.detail))
             detail.setProperty("soft", True)
             for label in (text, detail):

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QColor, QGuiApplication
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.theme import Theme
-from pantelos.notice import GRAVE_FIRST, Notice, Severity
+from pantelos.notice import GRAVE_FIRST, Notice
 from pantelos.report.explaining import Explanation
 from pantelos.study.finding import remedy_of
 
@@ -107,9 +107,6 @@ def _rich(said: Explanation, theme: Theme) -> str:
     return text + "".join(f'<div style="color:{theme.caution}">⚑ {escape(remark)}</div>' for remark in said.remarks)
 
 
-_SIGNS = {Severity.FINE: "✓", Severity.NOTE: "–", Severity.CAUTION: "▲", Severity.FAULT: "■"}
-
-
 class ChecksPopup(Popup):
     """All checks, those that found something first; choosing one leads to its place, its remedy can be taken at once."""
 
@@ -127,7 +124,7 @@ class ChecksPopup(Popup):
         colours = dict(zip(GRAVE_FIRST, (theme.fault, theme.caution, theme.soft, theme.good), strict=True))
         self.notices = sorted(notices, key=lambda n: GRAVE_FIRST.index(n.severity))
         for notice in self.notices:
-            item = QListWidgetItem(f"{_SIGNS[notice.severity]}  {notice.text}" + (f"\n{notice.detail}" if notice.detail else ""))
+            item = QListWidgetItem(f"{notice.severity.mark}  {notice.text}" + (f"\n{notice.detail}" if notice.detail else ""))
             item.setForeground(QColor(colours[notice.severity]))
             self.list.addItem(item)
         needed = sum(self.list.sizeHintForRow(row) for row in range(self.list.count())) + 6

@@ -137,7 +137,7 @@ class HandoverPage(QWidget):
             widget.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
             widget.setTextElideMode(Qt.TextElideMode.ElideRight)
             widget.setMinimumHeight(48)
-        heading = QLabel("Report")
+        heading = QLabel("Sheets")
         heading.setProperty("heading", True)
         column.addWidget(heading)
         column.addWidget(self.sheets, 3)
