@@ -14,6 +14,7 @@ from pantelos.signal.sums.integrals import Rule
 from pantelos.signal.validity import with_short_gaps_filled
 
 _SMALLEST_WINDOW = 4096
+_LONGEST_S, _LONGEST = 2.0, 1 << 20  # of a part that stands on samples: time, and samples held at once
 STEADY = 1e-3  # change of frequency inside a window
 
 
@@ -25,16 +26,21 @@ def cycles_per_window(frequency_hz: float) -> int:
 def split_window(window: Window, cycles: Cycles) -> list[Window]:
     """Return consecutive windows of whole cycles, about 200 ms each, that together cover `window`.
 
-    Every cycle is used once. On a window that stands on samples the parts do so too, which may make them
-    longer than 200 ms; otherwise the parts begin and end at crossings.
+    Every cycle is used once. On a window that stands on samples the parts do so too where that makes them no longer than 2 s
+    and 2^20 samples; otherwise they begin and end at crossings, or at shares of a window that stands on samples.
     """
     cycles = cycles.smooth
     wanted = max(round(window.n_cycles / cycles_per_window(window.frequency_hz)), 1)
+    length = round(window.stop - window.start)
     if window.rule is Rule.RECTANGULAR:
-        length = round(window.stop - window.start)
         n_parts = next(n for n in range(wanted, 0, -1) if length % n == 0 and window.n_cycles % n == 0)
-        edges = window.start + np.arange(n_parts + 1) * (length // n_parts)
-        pieces = list(zip(edges[:-1], edges[1:], [window.n_cycles // n_parts] * n_parts, strict=True))
+        if length <= n_parts * min(_LONGEST_S * cycles.rate_hz, _LONGEST):
+            cuts = np.arange(n_parts + 1) * (window.n_cycles // n_parts)
+            edges = window.start + np.arange(n_parts + 1) * (length // n_parts)
+        else:
+            cuts = np.unique(np.round(np.linspace(0, window.n_cycles, wanted + 1)).astype(int))
+            edges = window.start + cuts * ((window.stop - window.start) / window.n_cycles)
+        pieces = list(zip(edges[:-1], edges[1:], np.diff(cuts).tolist(), strict=True))
     elif window.n_gaps:
         pieces = _between_gaps(window, cycles)
     else:
