@@ -1,5 +1,7 @@
 """What keeps a file from being read the way its dialect says."""
 
+import codecs
+
 import msgspec
 
 from pantelos.formats.dialect import ColumnRole, Dialect, TimeForm
@@ -19,7 +21,7 @@ class Problem(msgspec.Struct, frozen=True):
 
 def problems_of(dialect: Dialect) -> list[Problem]:
     """Return what keeps a file from being read this way."""
-    found = []
+    found = [] if _is_known(dialect.encoding) else [_of_encoding(dialect.encoding)]
     seen: dict[str, int] = {}
     for k, column in enumerate(dialect.columns, start=1):
         if column.role in (ColumnRole.SKIP, ColumnRole.DATE):
@@ -38,6 +40,19 @@ def problems_of(dialect: Dialect) -> list[Problem]:
         if part.channels and not part.rate_hz and (time is None or part.columns[time].form is TimeForm.INDEX):
             found.append(_without_rate(part, dialect))
     return found
+
+
+def _is_known(encoding: str) -> bool:
+    try:
+        return bool(codecs.lookup(encoding))
+    except (LookupError, ValueError):
+        return False
+
+
+def _of_encoding(encoding: str) -> Problem:
+    return Problem(
+        f'the letters are said to be in "{encoding}", which is no known encoding', "one such as utf-8", "Import it anew."
+    )
 
 
 def _without_rate(part: Dialect, whole: Dialect) -> Problem:

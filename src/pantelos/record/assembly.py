@@ -199,7 +199,7 @@ def _notes(recording: Recording, timing: Timing, grid: Grid, with_name: bool) ->
     notes = []
     if timing is not recording.timing:
         assert not isinstance(recording.timing, Instants)
-        own = {round(segment.start_s * segment.rate_hz) for segment in recording.timing}
+        own = {float(np.rint(segment.start_s * segment.rate_hz)) for segment in recording.timing}
         each = f"{len(timing)} shots, each with a time of its own, are set one behind the other"
         leaps = f"time runs backwards or leaps {len(timing) - 1} times: its {len(timing)} stretches are set one behind the other"
         notes.append(of + (each if len(own) == 1 else leaps))
