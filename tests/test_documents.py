@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 
 from pantelos.cli.main import COMMANDS
+from pantelos.cli.study_options import options
 from pantelos.formula.documentation import with_tables
 from pantelos.formula.functions import all_functions
 from pantelos.power.quantity_rows import POWER_QUANTITIES
@@ -30,6 +31,7 @@ def test_the_command_line_page_names_every_command_table_key_and_socket():
     page = (DOCS / "command-line.md").read_text()
     names = list(COMMANDS)
     assert [name for name in names if f"`{name}" not in page] == []
+    assert [row.name for row in options(new=False) if f"`--{row.name.replace('_', '-')}`" not in page] == []
     assert [table.id for table in TABLES if f"`{table.id}`" not in page] == []
     assert [quantity.id for quantity in POWER_QUANTITIES if quantity.id not in page] == []
     assert [(w.id, s.name) for w in WIRINGS for s in w.sockets if w.id not in page or s.name not in page] == []

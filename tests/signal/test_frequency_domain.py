@@ -106,3 +106,26 @@ def test_off_nominal_harmonics_through_cycle_detection_use_every_cycle(sine):
     found = harmonic_orders(lambda a, b: u[None, a:b], len(u), window, cycles, 50)
     assert found.weights.sum() == window.n_cycles == 70
     assert found.rms[0, [1, 3]] == pytest.approx([230, 11.5], abs=1e-4)
+
+
+@pytest.mark.parametrize(("rate_hz", "n_cycles", "within"), [(50_000, 997, 1e-10), (500_000, 499, 3e-7)])
+def test_a_long_interval_on_samples_is_resolved_in_windows_like_any_other(rate_hz, n_cycles, within):
+    """A prime number of cycles has no divisor: it is cut at shares of it, not taken whole, however long it is."""
+    n = 20 * rate_hz if rate_hz == 50_000 else 10 * rate_hz
+    at = 2 * np.pi * n_cycles / n * np.arange(n)
+    x = np.stack([325 * np.sin(at) + 3.25 * np.sin(5 * at + 0.4) + 0.5, 10 * np.sin(at - 0.5)])
+    most = 0
+
+    def read(start, stop):
+        nonlocal most
+        most = max(most, stop - start)
+        return x[:, start:stop]
+
+    cycles = find_cycles(lambda a, b: x[0, a:b], n, rate_hz)
+    window = Window(0.0, float(n), n_cycles, Rule.RECTANGULAR, n_cycles * rate_hz / n, 0.0)
+    most = 0
+    found = harmonic_orders(read, n, window, cycles)
+    assert most < 2 * rate_hz and len(found.phasors) > 40 and found.weights.sum() == n_cycles
+    assert np.allclose(found.rms[:, 1], np.array([325, 10]) / math.sqrt(2), rtol=within, atol=0)
+    assert found.rms[0, 5] == pytest.approx(3.25 / math.sqrt(2), rel=within)
+    assert np.allclose(found.rms[0, [2, 3, 4, 6, 7]], 0, atol=within * 325)
