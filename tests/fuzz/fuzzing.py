@@ -35,6 +35,7 @@ from pantelos.study.sentences import search_from
 from pantelos.study.storage import load_study
 
 LONGEST_S, MOST_BYTES, LONGEST_MESSAGE = 10, 1 << 30, 900
+WAITED = 10  # times as long, by the clock
 LONGEST = 50_000_000  # samples: a few rows may say that they lie weeks apart, and reading weeks takes its time
 KINDS = (("recording", 0.55), ("study", 0.45), ("formula", 0.6), ("sentence", 1.0))  # each of what the ones before leave
 WORDS = ["u1", "i1", "mean", "rms", "thd", "phase", "integral", "(", ")", "((", "))", ",", "+", "-", "*", "/", "^", "^(1/2)", "^99", "2", "1e308",
@@ -227,16 +228,19 @@ def _worker(first, count, queue, at):
     resource.setrlimit(resource.RLIMIT_AS, (8 << 30, 8 << 30))
     base = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
     signal.signal(signal.SIGALRM, _alarm)
+    signal.signal(signal.SIGPROF, _alarm)  # of processor time: a busy machine is no fault
     for number in range(first, first + count):
         at.value = number
-        signal.alarm(LONGEST_S)
-        faulthandler.dump_traceback_later(LONGEST_S + 10, exit=True)  # inside a library no signal arrives
+        signal.setitimer(signal.ITIMER_PROF, LONGEST_S)
+        signal.alarm(WAITED * LONGEST_S)
+        faulthandler.dump_traceback_later(WAITED * LONGEST_S + 10, exit=True)  # inside a library no signal arrives
         try:
             fuzz.case(number)
         except TooLong:
             queue.put((number, f"longer than {LONGEST_S} s: {traceback.format_exc(limit=-3)}"))
         except BaseException:
             queue.put((number, traceback.format_exc(limit=-4)))
+        signal.setitimer(signal.ITIMER_PROF, 0)
         signal.alarm(0)
         faulthandler.cancel_dump_traceback_later()
         if number % 50 == 0:
