@@ -9,6 +9,7 @@ from pantelos.desktop.files.study_files import Files
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.theme import DARK, LIGHT
+from pantelos.handover.blocks import CellGrid
 from pantelos.reading.kinds import READINGS
 from pantelos.study import operations as op
 from pantelos.study.storage import load_study
@@ -82,7 +83,7 @@ def test_columns_are_ticked_and_dragged(incidents):
     settle(window)
     choice = window.document.study.report.columns["disturbances"]
     assert choice.order[:2] == (titles[4], "event") and choice.left_out == ("class",)
-    assert page.view.sheet.blocks[[type(b).__name__ for b in page.view.sheet.blocks].index("Grid")].columns[1].title == titles[4]
+    assert next(block for block in page.view.sheet.blocks if isinstance(block, CellGrid)).columns[1].title == titles[4]
     page.columns.menu().actions()[-1].trigger()
     settle(window)
     assert not window.document.study.report.columns and "left out" not in page.view.toPlainText()

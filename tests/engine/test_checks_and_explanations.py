@@ -69,7 +69,7 @@ def test_a_swapped_wiring_is_mended_by_its_remedies(evaluation_of, sine):
     currents = {f"i{k}": sine(5, 50, a - 20, seconds=0.4) * (-1 if k == 2 else 1) for k, a in ((1, 0), (2, 120), (3, -120))}
     evaluation = evaluation_of(10_000.0, "three-phase-4w", "u1", **phases, **currents)
     found = checked(evaluation, 0.1, 0.3)
-    assert found["wiring.sign-of-power"].remedy.title == "Turn i2 over"
+    assert found["wiring.sign-of-power"].remedy.title == "Reverse i2"
     study = op.reverse_channel(op.swap_phases(evaluation.study, "c"), "i2")
     assert checked(Evaluation(study, evaluation.record), 0.1, 0.3) == {}
     with pytest.raises(StudyError, match="no phases that could be exchanged"):

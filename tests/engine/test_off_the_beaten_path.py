@@ -296,7 +296,7 @@ def test_wiring_mistakes_are_named_with_a_remedy_that_mends_them(evaluation_of, 
     back = evaluation_of(RATE, "three-phase-4w", **u, **{name: -x for name, x in i.items()})
     stated = op.expect(back.study, "c", op.expected_from("230 V, 5 A, load"))
     turn = next(n for n in concerns(run_checks(Evaluation(stated, back.record))) if "stated a load" in n.text).remedy
-    assert turn.title == "Turn all currents over"
+    assert turn.title == "Reverse all currents"
     assert concerns(run_checks(Evaluation(turn.change(stated), back.record))) == ()
     small = evaluation_of(RATE, "three-phase-4w", **{**u, "u2": u["u2"] / 100}, **{**i, "i3": i["i3"] * 10})
     found = {(n.code, n.channel) for n in concerns(run_checks(small))}

@@ -4,7 +4,7 @@ from itertools import count
 from pathlib import Path
 
 from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
-from pantelos.handover.blocks import Bar, Block, CellGrid, Composition, Figure
+from pantelos.handover.blocks import Bar, Block, CellGrid, Composition, FactList, Figure, SectionHeading, Words
 from pantelos.handover.fitting import TypeSetting, grouped, groups, parted
 from pantelos.paper.colours import DAY
 from pantelos.paper.paper import Box, Ink, Role
@@ -13,6 +13,8 @@ from pantelos.paper.svg import SvgPaper, colour
 _SETTING = TypeSetting(12.5, 10.0, 12.5, 6.4, 1.0)
 _WIDTH = 950.0  # pixels
 _TEMPLATE = Path(__file__).parent / "page.html"
+# What the page calls the kinds of block.
+_KINDS: dict[type, str] = {SectionHeading: "heading", Words: "words", FactList: "facts", Figure: "figure", CellGrid: "grid"}
 
 
 def html(of: Composition) -> bytes:
@@ -40,7 +42,7 @@ def html(of: Composition) -> bytes:
     page = template.render(
         of=of,
         colours=DAY,
-        kind_of=lambda block: type(block).__name__,
+        kind_of=lambda block: _KINDS[type(block)],
         drawn=drawn,
         bar=bar,
         ink=ink,

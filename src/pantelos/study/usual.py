@@ -9,8 +9,6 @@ import contextlib
 import msgspec
 
 from pantelos.errors import PantelosError
-from pantelos.formats import remarks
-from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST
 from pantelos.formats.dialect import Preview
 from pantelos.settings import load_settings
 from pantelos.study import operations
@@ -20,6 +18,9 @@ from pantelos.units import unit
 
 def with_usual_dates(found: Preview) -> Preview:
     """Return what was understood with dates that may be read both ways as the settings say, and said so."""
+    from pantelos.formats import remarks  # here, for the sake of a quick start: opening a study understands no file
+    from pantelos.formats.dates import DAY_FIRST, MONTH_FIRST
+
     first = {"day": DAY_FIRST, "month": MONTH_FIRST}.get(load_settings().dates)
     if first is None or all(notice.code != remarks.DATE_ORDER for notice in found.told):
         return found

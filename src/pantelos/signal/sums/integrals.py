@@ -89,6 +89,12 @@ class CompensatedSum:
         return np.asarray(self._sum.astype(np.longdouble) + self._lost)
 
 
+def _distinct(values: FloatArray) -> FloatArray:
+    """Return values in order, each once: as `np.unique` does, which loads masked arrays to begin with."""
+    ordered = np.sort(values)
+    return np.asarray(ordered[np.concatenate(([True], ordered[1:] > ordered[:-1]))]) if len(ordered) else ordered
+
+
 def totals_between(
     read: Reader,
     starts: FloatArray,
@@ -120,7 +126,7 @@ def totals_between(
     if not len(starts) or (rule is Rule.TRAPEZOID and n_samples < 2):
         nothing = np.zeros((*read(0, 0).shape[:-1], len(starts)))
         return Totals(nothing, nothing, stops - starts)
-    edges = np.unique(np.concatenate([starts, stops]))
+    edges = _distinct(np.concatenate([starts, stops]))
     pieces = np.searchsorted(edges, starts), np.searchsorted(edges, stops), stops - starts
     run = _Run(read, edges, n_samples, rule, smooth, within or (0, n_samples))
     if rule is Rule.TRAPEZOID and len(edges) >= _MANY and (edges[-1] - edges[0]) * run.n_rows >= _WORTH_COMPILING:
@@ -308,7 +314,7 @@ def parts_between(
     integral; pieces that begin or end between samples have parts of trapezoids there. Missing samples contribute nothing.
     """
     starts, stops = (np.clip(np.asarray(at, dtype=np.float64), 0.0, max(n_samples - 1, 0)) for at in (starts, stops))
-    edges = np.unique(np.concatenate([starts, stops]))
+    edges = _distinct(np.concatenate([starts, stops]))
     shape = read(0, 0).shape[:-1]
     at = np.zeros((2, *shape, len(edges)))
     total = CompensatedSum((2, *shape))
