@@ -16,7 +16,7 @@ from pantelos.cli.main import run
 from pantelos.errors import PantelosError
 from pantelos.study.storage import load_study
 
-DEMOS = ("settling", "ripple", "inrush", "conveyor", "week", "incidents", "lift")
+DEMOS = ("settling", "ripple", "inrush", "conveyor", "incidents", "lift", "week")
 OF_A_STUDY = ("show {0}", "show {0} --json", "checks {0} --json", "tables {0} --json", "tables {0}", "quality {0} --json")
 OF_A_CHANNEL = (
     'explain {0} "rms({1})"', 'explain {0} "frequency({1})"', 'value {0} "thd({1})"', 'value {0} "max({1})"',
