@@ -196,7 +196,7 @@ def elementwise(kernel: Callable[..., Any]) -> Callable[[GivenArguments], Any]:
 
 
 def _of_scalars(kernel: Callable[..., Any], given: GivenArguments) -> Scalar:
-    values = [value.value for value in given.values]
+    values = [np.float64(value.value) for value in given.values]  # these divide by zero as arrays do
     with np.errstate(all="ignore"):
         found = float(kernel(*values))
         moved = [
