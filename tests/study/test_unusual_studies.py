@@ -1,5 +1,6 @@
 """What the program writes it reads; what it cannot do it says in one sentence, and leaves what was there as it was."""
 
+import json
 import os
 import re
 
@@ -117,3 +118,12 @@ def test_a_full_disk_is_one_sentence_whichever_library_says_it(tmp_path, said):
     assert str(access_error(tmp_path, "written", OSError(said))).endswith(
         "no space left on device. Free some space or choose another disk; what was there before is untouched."
     )
+
+
+@pytest.mark.parametrize("encoding", ["utf-81e400", "", "\0"])
+def test_letters_in_no_known_encoding_are_told(made, encoding):
+    content = json.loads(made.read_bytes())
+    content["study"]["record"]["files"][0]["dialect"]["encoding"] = encoding
+    made.write_text(json.dumps(content))
+    with pytest.raises(PantelosError, match="no known encoding"):
+        record_of(load_study(made))
