@@ -53,7 +53,24 @@ def test_every_place_reads_a_time_and_a_level_by_the_same_rule():
     assert isinstance(search_from("u rises through 50 %", types), EventSearch)
 
 
-@pytest.mark.parametrize("text", ["", "V", "1,5 V", "1.2.3 V", "--3 V", "1e999 V", "nan", "inf V", "3 parsnips", "3 A", "1e V"])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "V",
+        "1e9999999 V",
+        "1e99999999999999999999 V",
+        "1,5 V",
+        "1.2.3 V",
+        "--3 V",
+        "1e999 V",
+        "nan",
+        "inf V",
+        "3 parsnips",
+        "3 A",
+        "1e V",
+    ],
+)
 def test_what_is_no_amount_is_told_in_one_sentence(text):
     with pytest.raises(PantelosError) as told:
         amount(text, "V")
@@ -63,4 +80,10 @@ def test_what_is_no_amount_is_told_in_one_sentence(text):
     for read in (op.rate_from, op.time_from, op.edges_from, lambda text: cycles_of_step(text, 50.0), alignment_from):
         with pytest.raises(PantelosError):
             read(text)
+    assert amount("1e-99999999999999999999 V", "V") == 0.0 == amount("0e99999999999999999999 V", "V")
+    for look in ("-", "+", "x 10 +", "x 0", "x", "5 A"):
+        with pytest.raises(PantelosError, match="no factor and offset"):
+            op.look_from(look, unit("V"), Look())
+    with pytest.raises(PantelosError, match="too large"):
+        parse_scaling("accuracy 0.5 % + 1e999 V", unit("V"))
     assert math.isnan(figure("1,5")) and amount_of("3", "V") == (3.0, unit("V"))

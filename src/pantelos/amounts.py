@@ -27,8 +27,13 @@ def figure(text: str) -> float:
     return value if math.isfinite(value) else math.nan
 
 
-def times(number: str, factor: float) -> float:
-    """Return the number nearest to a written one times a factor."""
+def _times(number: str, factor: float) -> float:
+    """Return the number nearest to a written one times a factor; NaN where that is beyond all numbers."""
+    value = figure(number)
+    if not value:  # zero, or nearer to it than any number
+        return value
+    if math.isnan(value):  # so large by itself
+        return math.nan
     return float(Decimal(number.strip().replace("\N{MINUS SIGN}", "-")) * Decimal(repr(factor)))
 
 
@@ -58,7 +63,7 @@ def amount_of(text: str, usual: str | Unit = "1") -> tuple[float, Unit]:
     """
     number, symbol = parted(text)
     given = unit(symbol) if symbol else unit(usual) if isinstance(usual, str) else usual
-    value = times(number, given.factor)
+    value = _times(number, given.factor)
     if not math.isfinite(value):
         raise StudyError(f'"{clipped(text.strip())}" is too large for a number.')
     return value, given

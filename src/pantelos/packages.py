@@ -33,10 +33,13 @@ def told() -> tuple[str, ...]:
     return tuple(_told)
 
 
-def brought(group: str) -> Iterator[Brought]:
-    """Yield what packages bring of a kind, by package and name; what cannot be loaded is told."""
-    if not _anybody():
-        return
+@cache
+def brought(group: str) -> tuple[Brought, ...]:
+    """Return what packages bring of a kind, by package and name; what cannot be loaded is told. Looked for once."""
+    return tuple(_loaded(group)) if _anybody() else ()
+
+
+def _loaded(group: str) -> Iterator[Brought]:
     from importlib.metadata import entry_points  # here, for the sake of a quick start: nobody may have brought anything
 
     points = sorted(entry_points(group=GROUP + group), key=lambda one: (one.dist.name if one.dist else "", one.name))

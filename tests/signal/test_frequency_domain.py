@@ -5,10 +5,11 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.signal.cycles.coherent import coherent_windows
+from pantelos.signal.cycles.coherent import coherent_windows, windows_of
 from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.signal.cycles.window import Window, evaluation_window
 from pantelos.signal.harmonics.distortion import PWHD, total_harmonic_distortion
+from pantelos.signal.harmonics.harmonic_windows import harmonic_windows, over_windows
 from pantelos.signal.harmonics.harmonics import harmonic_orders, window_phasors
 from pantelos.signal.spectra.spectral_windows import SpectralWindow
 from pantelos.signal.spectra.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
@@ -129,3 +130,21 @@ def test_a_long_interval_on_samples_is_resolved_in_windows_like_any_other(rate_h
     assert np.allclose(found.rms[:, 1], np.array([325, 10]) / math.sqrt(2), rtol=within, atol=0)
     assert found.rms[0, 5] == pytest.approx(3.25 / math.sqrt(2), rel=within)
     assert np.allclose(found.rms[0, [2, 3, 4, 6, 7]], 0, atol=within * 325)
+
+
+def test_windows_follow_a_mains_frequency_that_strays_by_millihertz_over_a_minute():
+    """On samples at both ends, steady as mains are: yet equal shares of it would not hold whole cycles."""
+    rate_hz, n = 20_000, 1_200_000
+    t = np.arange(n) / rate_hz
+    phase = 2 * np.pi * np.cumsum(49.97 + 0.008 * np.sin(2 * np.pi * t / 60)) / rate_hz
+    u = (325 * np.sin(phase) + 3.25 * np.sin(5 * phase + 0.3) + np.sin(49 * phase))[None]
+    cycles = find_cycles(lambda a, b: u[0, a:b], n, rate_hz)
+    start = cycles.crossings[3]
+    stop = next(c for c in cycles.crossings[:-2:-1] if abs(np.rint(c - start) - (c - start)) < 0.1)
+    window = evaluation_window(cycles, np.rint(start), np.rint(start) + np.rint(stop - start))
+    assert window.rule is Rule.RECTANGULAR and window.n_cycles > 2900
+    wanted = np.array([325, 3.25, 1]) / math.sqrt(2)
+    found = harmonic_orders(lambda a, b: u[:, a:b], n, window, cycles)
+    assert np.allclose(found.rms[0, [1, 5, 49]], wanted, rtol=3e-5)
+    groups = harmonic_windows(lambda a, b: u[:, a:b], n, windows_of(10, window, cycles), cycles, 50)
+    assert np.allclose(over_windows(groups.sizes("component"))[0, 0, [1, 5, 49]], wanted, rtol=3e-5)

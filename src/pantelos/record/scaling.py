@@ -15,7 +15,7 @@ import msgspec
 
 from pantelos.accuracy.budget import CERTIFIED_GAIN, CERTIFIED_PHASE, NOISE, PHASE, RESOLUTION, Input, Shape
 from pantelos.accuracy.instrument_classes import InstrumentClass
-from pantelos.amounts import NUMBER, amount_of, figure, times
+from pantelos.amounts import NUMBER, amount_of, figure
 from pantelos.errors import ScalingError, StudyError
 from pantelos.record.response import RADIANS, Response, parse_response
 from pantelos.record.transducer import Transducer, TransducerKind, bare_transducer
@@ -168,7 +168,7 @@ _FIGURED = ("sensor",)  # a word that stands before two figures only
 _PART = rf"(?P<word>[a-z]+)\s*(?P<number>{NUMBER})\s*(?P<unit>[^\s:,+]*)(?:\s*:\s*1)?$"
 _ANGLE = rf"(?P<number>{NUMBER})\s*(?P<unit>deg|°|min|rad|mrad|crad)(?:\s+at\s+(?P<at>{NUMBER}\s*\S+))?$"
 _CLASS = rf"class\s*(?P<name>\d+(?:\.\d+)?S?)(?:\s+at\s+(?P<at>{NUMBER})\s*%)?$"
-_ACCURACY = rf"accuracy\s*(?P<share>{NUMBER})\s*%(?:\s*\+\s*(?P<number>{NUMBER})\s*(?P<unit>\S+))?$"
+_ACCURACY = rf"accuracy\s*(?P<share>{NUMBER})\s*%(?:\s*\+\s*(?P<offset>{NUMBER}\s*(?P<unit>\S+)))?$"
 
 
 def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
@@ -187,7 +187,7 @@ def parse_scaling(text: str, recorder_unit: Unit) -> Scaling:
         if part == "reversed":
             scaling = msgspec.structs.replace(scaling, reversed=True)
         elif match := re.match(_ACCURACY, part):
-            offset = times(match["number"], unit(match["unit"]).factor) if match["unit"] else 0.0
+            offset = amount_of(match["offset"])[0] if match["offset"] else 0.0
             scaling = _with_accuracy(scaling, gain_percent=_value(match["share"]), offset=offset)
             limit = match["unit"] or limit
         elif stated := next((take for word, take in _STATED.items() if part.startswith(word)), None):

@@ -14,7 +14,7 @@ from pantelos.signal.sums.integrals import Rule
 from pantelos.signal.validity import with_short_gaps_filled
 
 _SMALLEST_WINDOW = 4096
-_LONGEST_S, _LONGEST = 2.0, 1 << 20  # of a part that stands on samples: time, and samples held at once
+_LONGEST_WINDOWS, _LONGEST = 10, 1 << 20  # of a part that stands on samples: windows of usual length, and samples held at once
 STEADY = 1e-3  # change of frequency inside a window
 
 
@@ -26,21 +26,16 @@ def cycles_per_window(frequency_hz: float) -> int:
 def split_window(window: Window, cycles: Cycles) -> list[Window]:
     """Return consecutive windows of whole cycles, about 200 ms each, that together cover `window`.
 
-    Every cycle is used once. On a window that stands on samples the parts do so too where that makes them no longer than 2 s
-    and 2^20 samples; otherwise they begin and end at crossings, or at shares of a window that stands on samples.
+    Every cycle is used once. On a window that stands on samples the parts do so too where that makes them no longer than ten
+    usual windows and 2^20 samples; otherwise they begin and end at crossings: over minutes even a steady frequency strays by
+    a share of a cycle.
     """
     cycles = cycles.smooth
     wanted = max(round(window.n_cycles / cycles_per_window(window.frequency_hz)), 1)
-    length = round(window.stop - window.start)
-    if window.rule is Rule.RECTANGULAR:
-        n_parts = next(n for n in range(wanted, 0, -1) if length % n == 0 and window.n_cycles % n == 0)
-        if length <= n_parts * min(_LONGEST_S * cycles.rate_hz, _LONGEST):
-            cuts = np.arange(n_parts + 1) * (window.n_cycles // n_parts)
-            edges = window.start + np.arange(n_parts + 1) * (length // n_parts)
-        else:
-            cuts = np.unique(np.round(np.linspace(0, window.n_cycles, wanted + 1)).astype(int))
-            edges = window.start + cuts * ((window.stop - window.start) / window.n_cycles)
-        pieces = list(zip(edges[:-1], edges[1:], np.diff(cuts).tolist(), strict=True))
+    n_parts = _parts_on_samples(window, wanted)
+    if n_parts:
+        edges = window.start + np.arange(n_parts + 1) * (round(window.stop - window.start) // n_parts)
+        pieces = list(zip(edges[:-1], edges[1:], [window.n_cycles // n_parts] * n_parts, strict=True))
     elif window.n_gaps:
         pieces = _between_gaps(window, cycles)
     else:
@@ -48,6 +43,15 @@ def split_window(window: Window, cycles: Cycles) -> list[Window]:
         places = [window.start, *(cycles.position_after(window.start, n) for n in cuts[1:-1].tolist()), window.stop]
         pieces = list(zip(places[:-1], places[1:], np.diff(cuts).tolist(), strict=True))
     return _windows(window, cycles, pieces)
+
+
+def _parts_on_samples(window: Window, wanted: int) -> int:
+    """Return in how many parts on samples a window is cut that stands on them; 0 where it does not, or they would be long."""
+    length = round(window.stop - window.start)
+    if window.rule is not Rule.RECTANGULAR:
+        return 0
+    n_parts = next(n for n in range(wanted, 0, -1) if length % n == 0 and window.n_cycles % n == 0)
+    return n_parts if wanted <= n_parts * _LONGEST_WINDOWS and length <= n_parts * _LONGEST else 0
 
 
 def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
@@ -60,7 +64,7 @@ def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
         return [window]
     if not window.n_gaps:
         n_parts, left_over = divmod(window.n_cycles, n_cycles)
-        steady = window.rule is Rule.RECTANGULAR  # then a cycle is a share of the window
+        steady = window.rule is Rule.RECTANGULAR and n_parts <= _LONGEST_WINDOWS  # then a cycle is a share of the window
         length = (window.stop - window.start) / window.n_cycles * n_cycles
         inner = [
             window.start + k * length if steady else cycles.position_after(window.start, k * n_cycles) for k in range(1, n_parts)

@@ -78,7 +78,8 @@ def window_phasors(x: FloatArray, n_cycles: int, highest_order: int) -> ComplexA
     return result
 
 
-_MANY = 1 << 16  # samples of a part, above which its lines are found in single precision
+# Samples of a part, and of all, above which lines are found in single precision.
+_MANY, _MANY_IN_ALL = 1 << 16, 1 << 22
 _REACHED = 0.45  # of the sample rate: where the anti-alias filter of a recorder, and interpolation, leave an amplitude alone
 
 
@@ -103,7 +104,7 @@ def harmonic_orders(
     highest_order : orders above 0.45 of the sample rate come out as NaN
     """
     parts, progress = split_window(window, cycles), progress or Progress()
-    many = window.stop - window.start > _MANY * len(parts)
+    many = window.stop - window.start > max(_MANY * len(parts), _MANY_IN_ALL)
     phasors = (_of_lines if many else _of_windows)(read, n_samples, parts, cycles, highest_order, progress)
     with_reached_only(phasors, cycles.rate_hz / window.frequency_hz)
     weights = np.array([part.n_cycles for part in parts], dtype=np.float64)

@@ -28,7 +28,7 @@ def rate_from(text: str) -> float:
 
 
 _LOOK = re.compile(
-    rf"\s*(?:[x×*]\s*(?P<factor>{NUMBER}))?\s*(?P<minus>[-\N{{MINUS SIGN}}])?\s*\+?\s*(?P<offset>{NUMBER}\s*\S*)?\s*"
+    rf"\s*(?:[x×*]\s*(?P<factor>{NUMBER}))?\s*(?:(?P<minus>[-\N{{MINUS SIGN}}])?\s*\+?\s*(?P<offset>{NUMBER}\s*\S*))?\s*"
 )
 
 
