@@ -13,16 +13,16 @@ from pantelos.checks import run_checks
 from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.quality import judged_sets
-from pantelos.handover.blocks import Composition, Sheet
-from pantelos.handover.composition import compose
-from pantelos.handover.pdf import pdf
 from pantelos.quality.flicker import instantaneous_flicker, weighting_filters
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
 from pantelos.quality.levels import Declared
 from pantelos.quality.survey import survey
+from pantelos.sheets.blocks import Composition, Sheet
+from pantelos.sheets.pdf import pdf
 from pantelos.signal.cycles.cycles import Cycles
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
+from pantelos.tables.composition import compose
 
 _RATE, _F = 10_000.0, 50.0
 _REPORT_S, _WEEK_S = 10.0, 2.0

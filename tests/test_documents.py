@@ -13,9 +13,9 @@ from pantelos.formula.functions import all_functions
 from pantelos.power.quantity_rows import POWER_QUANTITIES
 from pantelos.power.wirings import WIRINGS
 from pantelos.quality.limits import limits_schema
-from pantelos.report.registry import TABLES
 from pantelos.study.sentences import EXAMPLES
 from pantelos.study.storage import schema
+from pantelos.tables.kinds import TABLES
 
 ROOT = Path(__file__).parent.parent
 DOCS = ROOT / "docs"

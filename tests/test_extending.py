@@ -33,9 +33,9 @@ from pantelos.reading.kinds import READINGS, single_readings
 from pantelos.reading.reading import Group, Measured, ReadingKind
 from pantelos.record.store import StoredColumn
 from pantelos.registry import defined_in
-from pantelos.report.registry import TABLES
-from pantelos.report.sheets.sheet import TableKind
-from pantelos.report.table import Table, TableColumn
+from pantelos.sheets.table import Table, TableColumn
+from pantelos.tables.kind import TableKind
+from pantelos.tables.kinds import KINDS
 from pantelos.units import ONE
 
 EXAMPLE = Path(__file__).parent.parent / "docs" / "package-example"
@@ -146,7 +146,7 @@ def test_a_panel(invoke, study, evaluation_of):
 
 
 def test_a_table_and_a_check(invoke, study):
-    with TABLES.with_entry(SIZES), CHECKS.with_entry(LOUD):
+    with KINDS.with_entry(SIZES), CHECKS.with_entry(LOUD):
         assert "sizes" in invoke("tables", "--help").stdout
         assert "Sizes" in invoke("tables", study, "--table", "sizes").stdout
         assert "it is loud" in invoke("checks", study).stdout
@@ -167,7 +167,7 @@ def test_the_window_offers_them_all(qtbot, study):
     from pantelos.desktop.pictures.screenshots import settle
     from pantelos.desktop.theme import LIGHT
 
-    with TABLES.with_entry(SIZES), WIRINGS.with_entry(RING), PANELS.with_entry(PEAK), CHECKS.with_entry(LOUD):
+    with KINDS.with_entry(SIZES), WIRINGS.with_entry(RING), PANELS.with_entry(PEAK), CHECKS.with_entry(LOUD):
         window = MainWindow(LIGHT)
         qtbot.addWidget(window)
         window.files.open_study(study)
@@ -179,7 +179,8 @@ def test_the_window_offers_them_all(qtbot, study):
         window.document.forget_changes()
         titles = {action.text() for menu in window.findChildren(QMenu) for action in menu.actions()}
         assert {"Ring main", "Peak", "Add Peak"} <= titles
-        assert "Sizes" in {window.tables.kinds.item(row).text() for row in range(window.tables.kinds.count())}
+        window.show_page(2)
+        assert "Sizes" in {window.tables.contents.kinds.item(row).text() for row in range(window.tables.contents.kinds.count())}
         assert "it is loud" in {notice.text for notice in window.checking.notices}
 
 
@@ -187,7 +188,7 @@ def test_a_file_in_its_folder_is_an_entry(tmp_path, monkeypatch):
     (tmp_path / "more").mkdir()
     for name, place in (("late", 9), ("early", 2)):
         row = f"TableKind({name!r}, {name!r}, '', None, place={place})"
-        (tmp_path / "more" / f"{name}.py").write_text(f"from pantelos.report.sheets.sheet import TableKind\nROW = {row}\n")
+        (tmp_path / "more" / f"{name}.py").write_text(f"from pantelos.tables.kind import TableKind\nROW = {row}\n")
     (tmp_path / "more" / "__init__.py").write_text("")
     monkeypatch.syspath_prepend(tmp_path)
     assert [kind.id for kind in defined_in("more", TableKind, lambda kind: kind.place)] == ["early", "late"]

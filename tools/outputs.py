@@ -1,8 +1,8 @@
 """Everything the program says of its demos, as files: written before and after a change that must not change a digit, and compared.
 
-    python tools/outputs.py before      # then change the program
-    python tools/outputs.py after
-    diff -r before after
+python tools/outputs.py before      # then change the program
+python tools/outputs.py after
+diff -r before after
 """
 
 import contextlib

@@ -138,3 +138,8 @@ def between(value: float, expanded: float, unit: Unit) -> str:
     decimals = decimals_of(expanded / scale)
     low, high = (rounded((value + side * expanded) / scale, decimals) for side in (-1, 1))
     return f"between {low} {symbol}".rstrip() + f" and {high} {symbol}".rstrip()
+
+
+def in_letters(text: str) -> str:
+    """Return a text with a mark for each half of a letter that stands alone: a file may hold such, but none can be written."""
+    return text if text.isascii() else text.encode("utf-16", "surrogatepass").decode("utf-16", "replace")

@@ -1,5 +1,6 @@
 """What there is of a kind, by name, in the order in which it is listed: adding an entry makes it known everywhere."""
 
+from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from importlib import import_module
@@ -34,7 +35,42 @@ def modules_of(package: str, module: str = "") -> Iterator[ModuleType]:
         yield import_module(f"{package}.{name}.{module}" if module else f"{package}.{name}")
 
 
-class Registry(Generic[T]):
+class Entries(ABC, Generic[T]):
+    """What is looked up by name, in the order in which it is listed."""
+
+    def __init__(self, what: str) -> None:
+        self._what = what
+
+    @property
+    @abstractmethod
+    def _entries(self) -> dict[str, T]: ...
+
+    def get(self, name: str) -> T | None:
+        """Return the entry of that name, or None."""
+        return self._entries.get(name)
+
+    def __getitem__(self, name: str) -> T:
+        found = self._entries.get(name)
+        if found is None:
+            raise StudyError(f'There is no {self._what} "{clipped(name)}"; there are {", ".join(self._entries)}.')
+        return found
+
+    def __contains__(self, name: object) -> bool:
+        return name in self._entries
+
+    def __iter__(self) -> Iterator[T]:
+        return iter(tuple(self._entries.values()))
+
+    def __len__(self) -> int:
+        return len(self._entries)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """The names, in order."""
+        return tuple(self._entries)
+
+
+class Registry(Entries[T]):
     """Entries by name. What other packages bring of the kind stands behind ours; it is looked for when somebody asks."""
 
     every: ClassVar[list["Registry[Any]"]] = []
@@ -46,7 +82,8 @@ class Registry(Generic[T]):
 
         With a group of entry points, and the kind of what may stand there, other packages may bring more.
         """
-        self._what, self._name = what, name
+        super().__init__(what)
+        self._name = name
         self._group, self._kind, self._asked = group, kind, not group
         self._own: dict[str, T] = {}
         for entry in entries:
@@ -98,26 +135,20 @@ class Registry(Generic[T]):
         finally:
             del self._own[self._name(entry)]
 
-    def get(self, name: str) -> T | None:
-        """Return the entry of that name, or None."""
-        return self._entries.get(name)
+    def part(self, what: str, keep: Callable[[T], bool], place: Callable[[T], int] | None = None) -> "Entries[T]":
+        """Return those of the entries that are kept, whatever is added later; in an order of their own where it is given."""
+        return _Part(self, what, keep, place)
 
-    def __getitem__(self, name: str) -> T:
-        found = self._entries.get(name)
-        if found is None:
-            raise StudyError(f'There is no {self._what} "{clipped(name)}"; there are {", ".join(self._entries)}.')
-        return found
 
-    def __contains__(self, name: object) -> bool:
-        return name in self._entries
+class _Part(Entries[T]):
+    """Some entries of a registry."""
 
-    def __iter__(self) -> Iterator[T]:
-        return iter(tuple(self._entries.values()))
-
-    def __len__(self) -> int:
-        return len(self._entries)
+    def __init__(self, of: Entries[T], what: str, keep: Callable[[T], bool], place: Callable[[T], int] | None) -> None:
+        super().__init__(what)
+        self._of, self._keep, self._place = of, keep, place
 
     @property
-    def names(self) -> tuple[str, ...]:
-        """The names, in order."""
-        return tuple(self._entries)
+    def _entries(self) -> dict[str, T]:
+        found = {name: entry for name in self._of.names if self._keep(entry := self._of[name])}
+        place = self._place
+        return found if place is None else dict(sorted(found.items(), key=lambda pair: place(pair[1])))

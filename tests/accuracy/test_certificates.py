@@ -13,9 +13,9 @@ from pantelos.errors import ScalingError
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.response import Response, ResponseRow, parse_response
 from pantelos.record.scaling import parse_scaling
-from pantelos.report.explaining import explain_power, explain_reading
 from pantelos.signal.cycles.correcting import corrected, correcting_taps
 from pantelos.study import operations as op
+from pantelos.tables.explaining import explain_power, explain_reading
 from pantelos.units import unit
 
 RATE = 20_000.0

@@ -15,10 +15,10 @@ from pantelos.engine.uncertainty import power_accuracy, reading_accuracy, value_
 from pantelos.errors import ScalingError
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.scaling import parse_scaling
-from pantelos.report.explaining import explain_reading
-from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
+from pantelos.tables.building import build_tables
+from pantelos.tables.explaining import explain_reading
 from pantelos.units import unit
 
 PHI = math.acos(0.890543)

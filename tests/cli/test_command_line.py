@@ -140,7 +140,7 @@ def test_messages_go_to_standard_error_with_exit_code_one_and_no_traceback(tmp_p
 def test_the_window_is_not_loaded_by_other_commands(tmp_path):
     """Nor is anything else that a command does not use: it starts at once."""
     heavy = (
-        "{'PyQt6', 'scipy', 'numba', 'pyarrow', 'h5py', 'pint', 'rich', 'xlsxwriter', 'pantelos.report.registry', 'platformdirs'}"
+        "{'PyQt6', 'scipy', 'numba', 'pyarrow', 'h5py', 'pint', 'rich', 'xlsxwriter', 'pantelos.tables.building', 'platformdirs'}"
     )
     code = f"import sys; import pantelos.formula.compile; from pantelos.cli.main import command; [command(n) for n in ('show', 'value')]; sys.exit(str({heavy} & set(sys.modules)))"
     done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, check=False, capture_output=True, text=True)

@@ -12,9 +12,9 @@ from pantelos.checks import run_checks
 from pantelos.cli.main import run
 from pantelos.demo import lift
 from pantelos.engine.evaluation import Evaluation
-from pantelos.report.registry import TABLES
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
+from pantelos.tables.kinds import TABLES
 
 LIFT, LOWER = "steady lift", "lowering, energy returned"
 

@@ -11,12 +11,14 @@ from pantelos.cli.main import run
 from pantelos.demo import incidents, week
 from pantelos.engine.quality import judged_sets, surveyed
 from pantelos.errors import StudyError
-from pantelos.handover.composition import compose
-from pantelos.handover.workbook import workbook
 from pantelos.quality.verdicts import Verdict
-from pantelos.report.registry import TABLES, build_tables
+from pantelos.sheets.workbook import report_workbook
 from pantelos.study import operations as op
 from pantelos.study.model import Quality
+from pantelos.tables.building import build_tables
+from pantelos.tables.composition import compose
+from pantelos.tables.kinds import TABLES
+from pantelos.tables.kinds.quality_values import trends_of
 
 
 @pytest.fixture
@@ -26,7 +28,7 @@ def demo(small_demo_of):
 
 def test_the_workbook_of_the_week_has_a_chart_of_each_parameter(demo):
     evaluation = demo("week")
-    book = openpyxl.load_workbook(io.BytesIO(workbook(compose(evaluation, (), None, ("quality",)), evaluation)))
+    book = openpyxl.load_workbook(io.BytesIO(report_workbook(compose(evaluation, (), None, ("quality",)), trends_of(evaluation))))
     page = book["Values of 10 min"]
     assert page.max_row == 1009 and len(page._charts) >= 4 and page.print_area
     heads = [cell.value for cell in page[1]]

@@ -13,9 +13,9 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import value_at
 from pantelos.errors import FileAccessError
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.sample_export import write_samples
 from pantelos.study import operations as op
 from pantelos.study.opening import recordings_of
+from pantelos.tables.sample_export import write_samples
 
 
 @pytest.fixture

@@ -97,11 +97,10 @@ def test_settings_are_taken_at_once_and_hold(empty_window, csv_file, tmp_path, q
     settle(empty_window)
     assert {c.scaling.accuracy.gain_percent for c in empty_window.document.study.channels} == {0.5}  # and it is seen in the table
     empty_window.show_page(2)
-    empty_window.handover.show_grid()
+    empty_window.tables.show_grid()
     settle(empty_window)
     empty_window.tables.select("readings")
-    empty_window.tables.alone.setChecked(True)
-    empty_window.tables.export(tmp_path / "t.csv")
+    empty_window.tables.export(tmp_path / "t.csv", alone=True)
     settle(empty_window)
     text = (tmp_path / "t.csv").read_text()
     assert text.count("# table ") == 1 and "# table readings;" in text.replace('"', "")

@@ -112,7 +112,7 @@ def test_a_power_table_of_an_unknown_file_takes_few_gestures(hands, unknown_file
 
 def test_a_judged_report_of_an_unknown_file_takes_few_more(hands, unknown_file, tmp_path, monkeypatch):
     up_to_an_interval(hands, unknown_file)
-    window, page = hands.window, hands.window.handover
+    window, page = hands.window, hands.window.tables
 
     def named(*_):
         hands.n += 2
@@ -120,8 +120,9 @@ def test_a_judged_report_of_an_unknown_file_takes_few_more(hands, unknown_file, 
 
     monkeypatch.setattr(QFileDialog, "getSaveFileName", named)
     hands.key(Qt.Key.Key_F4)
-    item = next(one for one in page._items(page.sheets) if "Quality" in one.text())
-    hands.click(page.sheets.viewport(), page.sheets.visualItemRect(item).center())
+    kinds = page.contents.kinds
+    (item,) = kinds.findItems("Quality of the supply", Qt.MatchFlag.MatchExactly)
+    hands.click(kinds.viewport(), kinds.visualItemRect(item).center())
     hands.click(page.supply.voltage)
     hands.type("230 V")
     hands.key(Qt.Key.Key_Return)
@@ -129,7 +130,7 @@ def test_a_judged_report_of_an_unknown_file_takes_few_more(hands, unknown_file, 
     next(one for one in page.supply.sets.menu().actions() if "low voltage" in one.text()).trigger()
     hands.n += 1  # the button of the menu, and the set
     hands._done()
-    assert "inside" in page.view.toPlainText() and "EN 50160" in page.view.toPlainText()
+    assert "inside" in page.sheet.toPlainText() and "EN 50160" in page.sheet.toPlainText()
     hands.click(next(button for button in page.findChildren(QPushButton) if button.text() == "PDF"))
     wait_until((tmp_path / "judged.pdf").exists)
     settle(window)

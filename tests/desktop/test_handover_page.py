@@ -9,8 +9,8 @@ from pantelos.desktop.files.study_files import Files
 from pantelos.desktop.main_window import MainWindow
 from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.theme import DARK, LIGHT
-from pantelos.handover.blocks import CellGrid
 from pantelos.reading.kinds import READINGS
+from pantelos.sheets.blocks import CellGrid
 from pantelos.study import operations as op
 from pantelos.study.storage import load_study
 
@@ -40,19 +40,19 @@ def incidents(window, written):
 
 
 def shown(window, id_):
-    window.handover.select(id_)
+    window.tables.select(id_)
     settle(window)
-    return window.handover.view.toPlainText()
+    return window.tables.sheet.toPlainText()
 
 
 def test_what_is_declared_changes_the_verdicts_and_can_be_undone(incidents):
-    window, page = incidents, incidents.handover
+    window, page = incidents, incidents.tables
     text = shown(window, "quality")
     assert "Magnitude U" in text and "inside" in text and page.supply.isVisible()
     page.supply.voltage.setText("260 V")
     page.supply._take_voltage()
     settle(window)
-    assert window.document.study.quality.U_din == 260.0 and "insufficient data" in page.view.toPlainText()
+    assert window.document.study.quality.U_din == 260.0 and "insufficient data" in page.sheet.toPlainText()
     page.supply.more.setText("dip = 60 %, I_L = 20 A")
     page.supply._take_more()
     assert (window.document.study.quality.dip, window.document.study.quality.inputs) == (0.6, {"I_L": 20.0})
@@ -67,30 +67,30 @@ def test_what_is_declared_changes_the_verdicts_and_can_be_undone(incidents):
     action = next(a for a in page.supply.sets.menu().actions() if "low voltage" in a.text())
     action.trigger()
     settle(window)
-    assert window.document.study.quality.sets == ("own", "en50160-lv") and "EN 50160" in page.view.toPlainText()
+    assert window.document.study.quality.sets == ("own", "en50160-lv") and "EN 50160" in page.sheet.toPlainText()
 
 
 def test_columns_are_ticked_and_dragged(incidents):
-    window, page = incidents, incidents.handover
+    window, page = incidents, incidents.tables
     assert "class" in shown(window, "disturbances")
     titles = [page.columns.list.item(k).text() for k in range(page.columns.list.count())]
     assert titles[0] == "event" and "class" in titles
     page.columns.list.item(titles.index("class")).setCheckState(Qt.CheckState.Unchecked)
     settle(window)
-    assert "columns left out: class" in page.view.toPlainText()
+    assert "columns left out: class" in page.sheet.toPlainText()
     model = page.columns.list.model()
     assert model.moveRow(QModelIndex(), 4, QModelIndex(), 0)
     settle(window)
     choice = window.document.study.report.columns["disturbances"]
     assert choice.order[:2] == (titles[4], "event") and choice.left_out == ("class",)
-    assert next(block for block in page.view.sheet.blocks if isinstance(block, CellGrid)).columns[1].title == titles[4]
+    assert next(block for block in page.sheet.sheet.blocks if isinstance(block, CellGrid)).columns[1].title == titles[4]
     page.columns.menu().actions()[-1].trigger()
     settle(window)
-    assert not window.document.study.report.columns and "left out" not in page.view.toPlainText()
+    assert not window.document.study.report.columns and "left out" not in page.sheet.toPlainText()
 
 
 def test_a_parameter_stands_as_a_lane_and_comes_back_unchanged(incidents):
-    window, page = incidents, incidents.handover
+    window, page = incidents, incidents.tables
     shown(window, "quality")
     actions = {action.text(): action for action in page.supply.over_time.menu().actions()}
     actions["U of each cycle, every half-cycle"].trigger()
@@ -108,7 +108,7 @@ def test_a_parameter_stands_as_a_lane_and_comes_back_unchanged(incidents):
 
 
 def test_an_event_leads_to_the_traces_and_a_number_explains_itself(incidents):
-    window, view = incidents, incidents.handover.view
+    window, view = incidents, incidents.tables.sheet
     assert "interruption" in shown(window, "disturbances")
     link = next(part for part in view.toHtml().split('"') if part.startswith("at:"))
     view.anchorClicked.emit(QUrl(link))
@@ -117,14 +117,14 @@ def test_an_event_leads_to_the_traces_and_a_number_explains_itself(incidents):
     assert window.traces.isVisible() and seen.start_s < 20 < seen.stop_s < 21
     window.show_page(2)
     shown(window, "quality")
-    window.handover.explain.emit(view._abouts[0], QPoint(10, 10))
+    window.tables.explain.emit(view._abouts[0], QPoint(10, 10))
     settle(window)
     assert "verdict" in window.explaining.popup.text.text()
 
 
 def test_sheets_are_arranged_left_out_and_written(incidents, tmp_path):
-    window, page = incidents, incidents.handover
-    first = page.sheets.item(0)
+    window, page = incidents, incidents.tables
+    first = page.contents.kinds.item(0)
     first.setCheckState(Qt.CheckState.Unchecked)
     page.accuracy.setChecked(False)
     page.worst.setChecked(False)
@@ -137,7 +137,7 @@ def test_sheets_are_arranged_left_out_and_written(incidents, tmp_path):
         assert path.stat().st_size > 2000 and f"made{suffix}" in window.notice_bar.text.text()
     assert "Channels" not in (tmp_path / "made.html").read_text()
     shown(window, "disturbances")
-    page.view.copy_sheet()
+    page.sheet.copy()
     copied = QApplication.clipboard().mimeData()
     assert copied.hasHtml() and "\t" in copied.text()
     window.set_theme(DARK)
@@ -156,11 +156,14 @@ def test_a_number_is_put_on_the_users_own_sheet_and_what_cannot_be_filled_says_w
     assert "connection" in shown(window, "power").lower()
     assert "No limit set is chosen" in shown(window, "quality")
     shown(window, "readings")
-    window.handover.view.chosen.emit(window.handover.view._abouts[0])
+    window.tables.sheet.chosen.emit(window.tables.sheet._abouts[0])
     settle(window)
     (formula,) = window.document.study.report.own
     assert formula.startswith("rms(") or "(" in formula
     assert formula in shown(window, "own")
-    window.handover.show_grid()
+    window.tables.show_grid()
     settle(window)
-    assert window.tables.isVisible() and window.tables.tables is not None
+    assert window.tables.sheet.isVisible() and not window.tables.as_grid.isEnabled()  # own values are a sheet only
+    window.tables.select("readings")
+    settle(window)
+    assert window.tables.grid.isVisible() and window.tables.grid.model.rowCount() > 1

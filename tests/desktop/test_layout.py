@@ -26,6 +26,7 @@ from pantelos.panels import PANELS, first_panel
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 from pantelos.study.sentences import search_from
+from pantelos.tables.kinds import TABLES
 
 SIZES = [(1100, 700), (1280, 800), (1920, 1080)]
 FIGURES = ("phasors", "harmonics", "readout", "histogram")
@@ -76,7 +77,7 @@ def parts_of(window, page):
     return [window.header, *{
         0: [wiring.scheme, wiring.notices, wiring.first],
         1: [traces.ruler, traces.lanes, traces.strip, traces.derive, *traces.panels.frames],
-        2: [tables.kinds, tables._title, tables._subtitle],
+        2: [tables.contents.kinds, tables.grid.title, tables.grid.subtitle],
     }[page]]  # fmt: skip
 
 
@@ -91,7 +92,7 @@ def test_every_page_and_panel_keeps_its_words_apart(full_window, length, size):
     window.resize(*size)
     for page in range(3):
         window.show_page(page)
-        window.handover.show_grid(page == 2)
+        window.tables.show_grid(page == 2)
         if page == 1:
             window.traces.lanes.pointer_s = 0.3
         settle(window)
@@ -111,22 +112,22 @@ def test_headings_of_tables_are_read_in_full(full_window):
     window = full_window
     window.resize(1280, 800)
     window.show_page(2)
-    window.handover.show_grid()
-    window.tables.choose_intervals(["steady lift"])
+    window.tables.show_grid()
+    window.tables.contents.tick_places(["steady lift"])
     settle(window)
     tables, cut = window.tables, []
-    header = tables.view.horizontalHeader()
-    for row in range(tables.kinds.count()):
-        tables.kinds.setCurrentRow(row)
+    header = tables.grid.view.horizontalHeader()
+    for kind in TABLES:
+        tables.select(kind.id)
         settle(window)
-        for column in range(tables.model.columnCount()):
-            text = str(tables.model.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole))
+        for column in range(tables.grid.model.columnCount()):
+            text = str(tables.grid.model.headerData(column, Qt.Orientation.Horizontal, Qt.ItemDataRole.DisplayRole))
             words = text.replace("\u200b", " ").split()  # where long words may be broken
             longest = max((header.fontMetrics().horizontalAdvance(word) for word in words), default=0)
             room = header.sectionSize(column) - 10
             lines = header.fontMetrics().boundingRect(0, 0, room, 1000, Qt.TextFlag.TextWordWrap, text).height()
             if longest > room or lines > header.height():
-                cut.append((tables.kinds.item(row).text(), text))
+                cut.append((kind.title, text))
     assert cut == []
 
 

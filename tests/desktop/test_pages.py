@@ -228,16 +228,16 @@ def test_tables_follow_the_ticked_intervals_and_are_copied_with_units(window, qt
     for name, edges in (("a", (0.1, 0.3)), ("b", (0.5, 0.7))):
         document.take(op.add_interval(document.study, Interval(name, *edges), SECOND), "new")
     window.show_page(2)
-    window.handover.show_grid()
+    window.tables.show_grid()
+    window.tables.select("readings")
     settle(window)
-    assert len(window.tables.model.table.rows) == 4
-    window.tables.choose_intervals(["b"])
+    assert len(window.tables.grid.model.table.rows) == 4
+    window.tables.contents.tick_places(["b"])
     settle(window)
-    assert {row[0] for row in window.tables.model.table.rows} == {"b"}
-    assert window.tables.model.headerData(3, Qt.Orientation.Horizontal) == "mean"
-    window.tables.choose_intervals([])
-    assert "Tick an interval" in window.tables._subtitle.text()
-    window.tables.view.grab()
+    assert {row[0] for row in window.tables.grid.model.table.rows} == {"b"}
+    assert window.tables.grid.model.headerData(3, Qt.Orientation.Horizontal) == "mean"
+    assert window.document.study.report.intervals == ("b",)  # those of the report, so that sheets and tables are of the same
+    window.tables.grid.view.grab()
 
 
 def test_a_study_whose_record_is_gone_offers_to_find_it(window, qtbot, tmp_path, csv_file):

@@ -403,12 +403,12 @@ def test_a_number_explains_itself_is_copied_and_used(window, qtbot):
     window.explaining.popup._use()
     assert window.traces.derive.edit.text() == 'x = rms(p1) in "steady"'
     window.show_page(2)
-    window.handover.show_grid()
+    window.tables.show_grid()
     settle(window)
     window.tables.select("power")
-    column = [c.key for c in window.tables.model.table.columns].index("P")
+    column = [c.key for c in window.tables.grid.model.table.columns].index("P")
     window.explaining.popup = None
-    window.tables.view.clicked.emit(window.tables.model.index(0, column))
+    window.tables.grid.view.clicked.emit(window.tables.grid.model.index(0, column))
     wait_until(lambda: window.explaining.popup is not None)
     assert window.explaining.popup.said.title.startswith("P of")
     assert "IEEE 1459" in window.explaining.popup.said.text
@@ -553,17 +553,17 @@ def test_readouts_and_table_cells_explain_themselves(window, qtbot):
         assert window.explaining.popup.said.title == title
         window.explaining.popup.close()
     window.show_page(2)
-    window.handover.show_grid()
+    window.tables.show_grid()
     settle(window)
     for table, key, said in (("harmonics", "u1", "Harmonics"), ("comparison", "late", "rms(u1)"), ("readouts", "value", "share"),
                              ("readings", "max", "max(u1)"), ("power", "E_received", "Power")):  # fmt: skip
         window.tables.select(table)
         settle(window)
-        shown = window.tables.model.table
+        shown = window.tables.grid.model.table
         column = [c.key for c in shown.columns].index(key)
         row = next(k for k, cells in enumerate(shown.rows) if isinstance(cells[column], float))
         window.explaining.popup = None
-        window.tables.view.clicked.emit(window.tables.model.index(row, column))
+        window.tables.grid.view.clicked.emit(window.tables.grid.model.index(row, column))
         wait_until(lambda: window.explaining.popup is not None)
         assert said in window.explaining.popup.said.text, table
         window.explaining.popup.close()
@@ -651,12 +651,12 @@ def test_a_formula_says_what_it_replaces_and_undo_takes_back_the_step(window, qt
 
 def test_keys_act_only_where_their_effect_is_seen(window, qtbot):
     window.show_page(2)
-    window.handover.show_grid()
+    window.tables.show_grid()
     settle(window)
     before = window.document.study
     for key in (Qt.Key.Key_H, Qt.Key.Key_S, Qt.Key.Key_L, Qt.Key.Key_M):
         qtbot.keyClick(window, key)
-        qtbot.keyClick(window.tables.kinds, key)
+        qtbot.keyClick(window.tables.contents.kinds, key)
     settle(window)
     assert window.document.study == before
     window._actions["lane.drawing"].trigger()  # from the menu it leads there

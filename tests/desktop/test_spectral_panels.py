@@ -125,10 +125,10 @@ def test_the_power_chain_is_typed_shown_and_tabulated_on_request(window):
     assert strip.text == "load > cable > again"
     assert strip.view.found.stages[0].efficiency == pytest.approx(1.0)
     window.show_page(2)
-    window.handover.show_grid()
+    window.tables.show_grid()
     settle(window)
     window.tables.select("chain")
-    assert window.tables.model.rowCount() == 3
+    assert window.tables.grid.model.rowCount() == 3
     window.tables.select("power_over_time")
     settle(window)
-    assert window.tables.model.rowCount() == 4  # two pieces of 200 ms of each connection
+    assert window.tables.grid.model.rowCount() == 4  # two pieces of 200 ms of each connection

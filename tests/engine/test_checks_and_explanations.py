@@ -11,11 +11,11 @@ from pantelos.engine.figures import repeats_of, values_of, xy
 from pantelos.engine.instants import accuracy_at, edge_values
 from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.explaining import explain_power, explain_reading, explain_value
-from pantelos.report.registry import build_tables
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.model import EventSearch, Interval, Look, Panel
+from pantelos.tables.building import build_tables
+from pantelos.tables.explaining import explain_power, explain_reading, explain_value
 from pantelos.units import unit
 
 

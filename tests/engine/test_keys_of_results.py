@@ -12,9 +12,10 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.remembered import remembered
 from pantelos.engine.results import ResultCache
 from pantelos.errors import PantelosError
-from pantelos.report.registry import TABLES, build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import ChainPoint, Interval, Quality
+from pantelos.tables.building import build_tables
+from pantelos.tables.kinds import TABLES
 
 RATE = 4000.0
 T = np.arange(3200) / RATE

@@ -15,11 +15,11 @@ from pantelos.errors import FormulaError, StudyError
 from pantelos.notice import Severity
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.clipping import clipping, resolution_step
-from pantelos.report.explaining import explain_reading
-from pantelos.report.registry import build_tables
-from pantelos.report.writers import WRITERS
+from pantelos.sheets.writers import WRITERS
 from pantelos.study import operations as op
 from pantelos.study.model import Formula, Interval, RecordSource
+from pantelos.tables.building import build_tables
+from pantelos.tables.explaining import explain_reading
 
 RATE = 10_000.0
 ANGLES = {"1": 0, "2": -120, "3": 120}

@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 from made import evaluation_on
 from pantelos.engine.evaluation import Evaluation, power_series
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
+from pantelos.tables.building import build_tables
 
 WAYS = {
     "U": ("rms(u1)",),

@@ -15,10 +15,10 @@ from pantelos.engine.spectra import cautions_of, cross_spectrum_found, spectrogr
 from pantelos.errors import StudyError
 from pantelos.panels import panel_picture
 from pantelos.progress import Progress
-from pantelos.report.panel_tables import panel_tables
 from pantelos.study import operations as op
 from pantelos.study import spectral_words as words
 from pantelos.study.model import Panel, Spectral
+from pantelos.tables.panel_tables import panel_tables
 
 RATE = 10_000.0
 

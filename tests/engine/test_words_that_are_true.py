@@ -13,9 +13,9 @@ from pantelos.notice import Notice, Severity
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
 from pantelos.record.timing import Began
-from pantelos.report.registry import build_tables
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
+from pantelos.tables.building import build_tables
 from pantelos.units import unit
 
 T = np.arange(20_000) / 10_000.0

@@ -17,10 +17,10 @@ from pantelos.errors import FileAccessError, StudyError
 from pantelos.formats.registry import FORMATS, format_of
 from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
-from pantelos.report.sample_export import output_of, write_samples, written_suffixes
 from pantelos.signal.filters.decimation import reduced
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
+from pantelos.tables.sample_export import output_of, write_samples, written_suffixes
 
 RATE, N = 12_800.0, 2560
 FIRST, END = 640, 1920  # of the interval

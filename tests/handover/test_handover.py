@@ -16,23 +16,23 @@ from pantelos.cli.main import run
 from pantelos.demo.writing import write_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
-from pantelos.handover.blocks import Cell, CellGrid, Composition, GridColumn, GridRow, Sheet, Words
-from pantelos.handover.bundle import opened_bundle, unpack_bundle, write_bundle
-from pantelos.handover.columns import choice_of, column_titles, with_columns
-from pantelos.handover.composition import compose
-from pantelos.handover.fitting import TypeSetting, column_widths, groups, parted
-from pantelos.handover.html import html
-from pantelos.handover.numbers import row_cells
-from pantelos.handover.pdf import pdf
-from pantelos.handover.workbook import workbook
-from pantelos.handover.writing import write_report
 from pantelos.paper import letters
 from pantelos.paper.paper import Box, Role
 from pantelos.paper.svg import SvgPaper
+from pantelos.sheets.blocks import Cell, CellGrid, Composition, GridColumn, GridRow, Sheet, Words
+from pantelos.sheets.columns import choice_of, column_titles, with_columns
+from pantelos.sheets.fitting import TypeSetting, column_widths, groups, parted
+from pantelos.sheets.html import html
+from pantelos.sheets.numbers import row_cells
+from pantelos.sheets.pdf import pdf
+from pantelos.sheets.workbook import report_workbook
 from pantelos.study import operations as op
 from pantelos.study.model import ColumnChoice
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study, save_study
+from pantelos.tables.bundle import opened_bundle, unpack_bundle, write_bundle
+from pantelos.tables.composition import compose
+from pantelos.tables.writing import write_report
 from pantelos.units import unit
 
 _BY = TypeSetting(8.0, 6.2, 7.2, 4.0, 0.72)
@@ -162,7 +162,7 @@ def test_pdf_pages_are_numbered_heads_repeat_and_nothing_is_cut(made):
 
 
 def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, made):
-    book = openpyxl.load_workbook(io.BytesIO(workbook(made, lift[1])))
+    book = openpyxl.load_workbook(io.BytesIO(report_workbook(made)))
     power = book["Power"]
     values = {row[0].value: row for row in power.iter_rows() if row[0].value in ("P", "U", "PF")}
     total = lift[1].power(lift[1].study.connections[0], "steady lift").total

@@ -8,7 +8,7 @@ import pytest
 from pantelos.engine.evaluation import power_series
 from pantelos.errors import StudyError
 from pantelos.power.over_time import cycles_of_step
-from pantelos.report.registry import build_tables
+from pantelos.tables.building import build_tables
 
 RATE = 20_000.0
 

@@ -6,8 +6,8 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.report.registry import build_tables
 from pantelos.signal.harmonics.sequences import sequences
+from pantelos.tables.building import build_tables
 
 THETA = (0, -120, 120)
 

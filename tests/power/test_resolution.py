@@ -8,7 +8,7 @@ import pytest
 from pantelos.checks import run_checks
 from pantelos.engine.uncertainty import power_accuracy
 from pantelos.power.quantities import unbalance_of_lines
-from pantelos.report.registry import build_tables
+from pantelos.tables.building import build_tables
 
 THETA = (0, -120, 120)
 

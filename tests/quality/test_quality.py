@@ -19,10 +19,10 @@ from pantelos.quality.levels import Declared
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import survey
-from pantelos.report.sheets.disturbances import disturbances_table
 from pantelos.signal.cycles import cycle_search
 from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.study import operations as op
+from pantelos.tables.kinds.disturbances import disturbances_table
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "accuracy"))
 from quality_cases import JUST_ONE, JUST_SEEN, SYSTEMS, fluttering, half_cycles, modulated, steady_cycles

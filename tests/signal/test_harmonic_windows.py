@@ -5,8 +5,8 @@ import math
 import numpy as np
 import pytest
 
-from pantelos.report.registry import build_tables
 from pantelos.signal.harmonics.harmonic_windows import BAND_CENTRES_HZ, prevailing, smoothed
+from pantelos.tables.building import build_tables
 
 
 def tone(rate, seconds, *parts):

@@ -7,8 +7,8 @@ import stat
 import pytest
 
 from pantelos.errors import FormatError, PantelosError
-from pantelos.report.writers import as_written, harmless
 from pantelos.saving import write_whole
+from pantelos.sheets.harmless import as_written, harmless
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study
 from pantelos.study.opening import preview

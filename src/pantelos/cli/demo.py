@@ -12,12 +12,12 @@ from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.handover.composition import compose
-from pantelos.handover.writing import WRITTEN, write_report
-from pantelos.report.registry import build_tables
-from pantelos.report.writers import WRITERS, write_tables
+from pantelos.sheets.writers import WRITERS, write_tables
 from pantelos.study.opening import record_of
 from pantelos.study.storage import load_study
+from pantelos.tables.building import build_tables
+from pantelos.tables.composition import compose
+from pantelos.tables.writing import WRITTEN, write_report
 
 
 def demo(

@@ -31,7 +31,7 @@ def open_window(path: Path | None) -> int:
 def open_(path: Annotated[Path | None, Argument(help="Study, bundle or recording to open.", metavar="[FILE]")] = None) -> int:
     """Open the window."""
     if path is not None and path.suffix.lower() == ".pantelos-bundle":
-        from pantelos.handover.bundle import opened_bundle  # here, for the sake of a quick start
+        from pantelos.tables.bundle import opened_bundle  # here, for the sake of a quick start
 
         path = opened_bundle(path)
         say(f"study: {path}")

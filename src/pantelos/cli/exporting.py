@@ -7,10 +7,11 @@ from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened
 from pantelos.cli.reporting import say_table, shown_progress
 from pantelos.notation import counted
-from pantelos.report.registry import TABLES, build_tables
-from pantelos.report.sample_export import write_samples, written_suffixes
-from pantelos.report.writers import WRITERS, write_tables
+from pantelos.sheets.writers import WRITERS, write_tables
 from pantelos.study import operations as op
+from pantelos.tables.building import build_tables
+from pantelos.tables.kinds import TABLES
+from pantelos.tables.sample_export import write_samples, written_suffixes
 
 SomeIntervals = Annotated[list[str] | None, Option("--interval", help="Interval; all of them when left out. Repeatable.")]
 

@@ -9,13 +9,13 @@ from pantelos.cli.opened import AsJson, StudyPath, opened
 from pantelos.cli.reporting import say_json, shown_progress
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.handover.columns import choice_of, column_titles
-from pantelos.handover.composition import chosen_sheets, compose, whole_sheet
-from pantelos.handover.sheets import SHEETS
-from pantelos.handover.writing import WRITTEN, write_report
+from pantelos.sheets.columns import choice_of, column_titles
 from pantelos.study import operations as op
 from pantelos.study.model import Study
 from pantelos.study.storage import load_study, save_study
+from pantelos.tables.composition import chosen_sheets, compose, whole_sheet
+from pantelos.tables.kinds import SHEETS
+from pantelos.tables.writing import WRITTEN, write_report
 
 
 def report(
@@ -99,7 +99,7 @@ def bundle(
     interval: Annotated[str | None, Option("--interval", help="Only this stretch of the recordings, as samples.")] = None,
 ) -> None:
     """Write study, recordings, tables and report into one file that opens elsewhere."""
-    from pantelos.handover.bundle import write_bundle  # here, for the sake of a quick start
+    from pantelos.tables.bundle import write_bundle  # here, for the sake of a quick start
 
     evaluation = opened(study)
     with shown_progress("packing") as progress:

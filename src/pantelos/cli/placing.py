@@ -9,8 +9,8 @@ from pantelos.errors import StudyError
 from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import counted, with_unit
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.explaining import explain_reading, explain_value
 from pantelos.study.sentences import search_from, sentence
+from pantelos.tables.explaining import explain_reading, explain_value
 
 
 def events(

@@ -10,7 +10,7 @@ from pantelos.cli.opened import AsJson, StudyPath, opened
 from pantelos.cli.reporting import say_json, say_table, shown_progress
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
-from pantelos.report.table import Table
+from pantelos.sheets.table import Table
 from pantelos.study import operations as op
 
 DECLARED = (
@@ -31,8 +31,8 @@ def quality(
     to: Annotated[Path | None, Option("--to", help="Write the tables to this file.")] = None,
 ) -> None:
     """Judge the quality of the supply: verdicts against limit sets, disturbances, values."""
-    from pantelos.report.registry import build_tables  # here, for the sake of a quick start
-    from pantelos.report.writers import json_of, write_tables
+    from pantelos.sheets.writers import json_of, write_tables
+    from pantelos.tables.building import build_tables  # here, for the sake of a quick start
 
     evaluation = declared(opened(study), declare)
     if values is not None and values not in _VALUES:

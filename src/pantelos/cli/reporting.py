@@ -11,7 +11,7 @@ from pantelos.cli.command import say
 from pantelos.notation import number
 from pantelos.notice import Notice
 from pantelos.progress import Progress
-from pantelos.report.table import Table
+from pantelos.sheets.table import Table
 
 
 @contextmanager

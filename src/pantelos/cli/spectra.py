@@ -90,7 +90,7 @@ def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
     if panel.spectral.decibels == "linear" and panel.spectral.scale == "rms":
         panel = replace(panel, spectral=replace(panel.spectral, decibels="logarithmic"))
     if to.suffix.lower() == ".svg":
-        from pantelos.report.panel_figures import panel_svg  # here, for the sake of a quick start
+        from pantelos.tables.panel_figures import panel_svg  # here, for the sake of a quick start
 
         write_whole(to, panel_svg(evaluation, panel))
     else:
@@ -103,8 +103,8 @@ def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
 
 def _give(evaluation: Evaluation, panel: Panel, tones: int | None, as_json: bool, to: Path | None) -> None:
     """Print tables of a spectrum, or write them."""
-    from pantelos.report.panel_tables import panel_tables  # here, for the sake of a quick start
-    from pantelos.report.writers import csv_lines, json_of, write_tables
+    from pantelos.sheets.writers import csv_lines, json_of, write_tables
+    from pantelos.tables.panel_tables import panel_tables  # here, for the sake of a quick start
 
     found = panel_tables(evaluation, panel)
     lines, peaks = found.tables[0], found.tables[-1]

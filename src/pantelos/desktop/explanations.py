@@ -5,11 +5,11 @@ from PyQt6.QtCore import QObject, QPoint
 from pantelos.desktop.parts.popups import ExplanationPopup
 from pantelos.desktop.presenter.tables import explained_cell
 from pantelos.desktop.stage import Stage
-from pantelos.handover.blocks import About
 from pantelos.reading.kinds import reading_kind
-from pantelos.report.explaining import Explanation, explain_reading, explain_value
-from pantelos.report.registry import TABLES
-from pantelos.report.table import Table
+from pantelos.sheets.blocks import About
+from pantelos.sheets.table import Table
+from pantelos.tables.explaining import Explanation, explain_reading, explain_value
+from pantelos.tables.kinds import KINDS
 
 
 class Explaining(QObject):
@@ -52,7 +52,7 @@ class Explaining(QObject):
     def cell(self, about: About, place: QPoint) -> None:
         """Explain a number of a sheet."""
         evaluation, notices = self._window.document.evaluation, self._window.checking.notices
-        kind = TABLES.get(about.table)
+        kind = KINDS.get(about.table)
         if evaluation is None or kind is None or kind.explain is None:
             return
         explain = kind.explain

@@ -37,7 +37,6 @@ from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.recorder.page import RecorderPage
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.tables.handover_page import HandoverPage
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.theme import DARK, LIGHT, Theme, apply_theme, chosen_theme
 from pantelos.desktop.title_bar import Header
@@ -72,7 +71,6 @@ class MainWindow(QMainWindow):
         self.wiring = WiringPage(self.document, self.runner, theme)
         self.traces = TracesPage(self.document, self.runner, theme)
         self.tables = TablesPage(self.document, self.runner, theme)
-        self.handover = HandoverPage(self.document, self.runner, theme, self.tables)
         self.recorder = RecorderPage(self.document, self.runner, theme)
         self.checking = Checking(self)
         self.explaining = Explaining(self)
@@ -89,7 +87,7 @@ class MainWindow(QMainWindow):
             widget.setProperty(HELP, place)
         self._pages = QStackedWidget()
         self.help_desk = HelpDesk(self, self._pages.currentIndex, keys_text(shortcuts()))
-        for page in (self.wiring, self.traces, self.handover, self.recorder, self.start):
+        for page in (self.wiring, self.traces, self.tables, self.recorder, self.start):
             self._pages.addWidget(page)
         self._rail = self._make_rail()
         self._lay_out()
@@ -193,13 +191,13 @@ class MainWindow(QMainWindow):
         self.traces.numbered.connect(self.checking.run)
         self.traces.figure_wanted.connect(self.files.hand_over_figure)
         self.traces.numbers_wanted.connect(self.files.ask_panel_numbers)
-        self.tables.explain.connect(self.explaining.table_cell)
-        self.tables.export_wanted.connect(self.files.ask_export)
-        self.handover.explain.connect(self.explaining.cell)
-        self.handover.file_wanted.connect(self.files.ask_handover)
-        self.handover.failed.connect(self.show_error)
-        self.handover.said.connect(self.notice_bar.say)
-        self.handover.go.connect(self._go_to)
+        self.tables.grid.explain.connect(self.explaining.table_cell)
+        self.tables.tables_wanted.connect(self.files.ask_export)
+        self.tables.explain.connect(self.explaining.cell)
+        self.tables.report_wanted.connect(self.files.ask_report)
+        self.tables.failed.connect(self.show_error)
+        self.tables.said.connect(self.notice_bar.say)
+        self.tables.go.connect(self._go_to)
         self.recorder.failed.connect(self._recorder_failed)
         self.recorder.said.connect(self.notice_bar.say)
         self.recorder.recorded.connect(self._open_recorded)
@@ -226,9 +224,9 @@ class MainWindow(QMainWindow):
         self.hint.show_for(_PAGES[at].lower())
         page = self._pages.currentWidget()
         self._refresh()
-        if page is self.handover:
-            self.handover.compute()
-            self.handover.take_focus()
+        if page is self.tables:
+            self.tables.compute()
+            self.tables.take_focus()
         elif page in (self.wiring, self.recorder):
             page.take_focus()
         else:
@@ -297,7 +295,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for part in (self.header, self.wiring, self.traces, self.handover, self.recorder):
+        for part in (self.header, self.wiring, self.traces, self.tables, self.recorder):
             part.set_theme(theme)
         self.checking.show_count()
         self.show_headline()

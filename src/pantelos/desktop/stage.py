@@ -12,7 +12,6 @@ from pantelos.desktop.help.help_desk import HelpDesk
 from pantelos.desktop.parts.notice_bar import NoticeBar
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.tables.handover_page import HandoverPage
 from pantelos.desktop.tables.page import TablesPage
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.title_bar import Header
@@ -89,7 +88,6 @@ class Stage(Protocol):
     wiring: WiringPage
     traces: TracesPage
     tables: TablesPage
-    handover: HandoverPage
     help_desk: HelpDesk
 
     @property

@@ -108,7 +108,8 @@ def _sheet(t: Theme) -> str:
     QPushButton:disabled {{ color: {t.soft}; }}
     QPushButton:focus, QToolButton[boxed="true"]:focus {{ border-color: {t.edge}; }}
     QToolButton {{ border: none; padding: 3px 7px; background: transparent; }}
-    QToolButton:hover {{ background: {t.wash}; }}
+    QToolButton:hover, QToolButton:checked {{ background: {t.wash}; }}
+    QToolButton:disabled {{ color: {t.soft}; }}
     QToolButton::menu-indicator {{ image: none; width: 0; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.field}; border: 1px solid {t.rule}; border-radius: 3px; padding: 3px 6px; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {t.edge}; }}

@@ -9,6 +9,7 @@ from typing import Any
 import msgspec
 
 from pantelos.errors import FormatError, PantelosError, StudyError, access_error, clipped
+from pantelos.notation import in_letters
 from pantelos.saving import write_whole
 from pantelos.study.model import Study
 from pantelos.study.validation import check_study
@@ -86,6 +87,8 @@ def _checked(path: Path, content: bytes) -> Any:
     """Return what a file holds, brought to the present version."""
     try:
         found: Any = json.loads(content)
+        if b"\\ud" in content.lower():  # perhaps half a letter, which could not be saved again
+            found = json.loads(in_letters(json.dumps(found, ensure_ascii=False)))
     except (ValueError, RecursionError) as cause:  # also whole numbers of thousands of digits
         raise FormatError(
             path, "the study cannot be read as JSON", "a complete study", "It was left as it is; go back to an earlier copy."

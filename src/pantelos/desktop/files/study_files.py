@@ -14,17 +14,17 @@ from pantelos.desktop.parts.questions import Answer, ask
 from pantelos.desktop.presenter.sample_choice import SamplesChoice
 from pantelos.desktop.stage import Stage
 from pantelos.errors import PantelosError
-from pantelos.handover.bundle import BUNDLE_SUFFIX, opened_bundle
 from pantelos.notation import counted
 from pantelos.progress import Progress
-from pantelos.report.panel_tables import panel_tables
-from pantelos.report.writers import WRITERS, write_tables
 from pantelos.settings import load_settings, remember_file
+from pantelos.sheets.writers import WRITERS, write_tables
 from pantelos.study.model import Panel, Study
 from pantelos.study.opening import missing_file, recordings_of
 from pantelos.study.recordings import Recordings
 from pantelos.study.recovery import Kept
 from pantelos.study.storage import SUFFIX, load_study
+from pantelos.tables.bundle import BUNDLE_SUFFIX, opened_bundle
+from pantelos.tables.panel_tables import panel_tables
 
 
 class Files(QObject):
@@ -138,24 +138,24 @@ class Files(QObject):
             self._window.document.save(Path(name).with_suffix(SUFFIX))
             remember_file(Path(name).with_suffix(SUFFIX))
 
-    def ask_handover(self, suffix: str) -> None:
-        """Ask for a file and hand over the report, the tables or a bundle."""
-        if suffix in (".csv", ".json"):
-            self.ask_export(suffix)
-            return
-        kind = f"*{suffix}"
-        suggested = f"{self._window.document.study.title}{suffix}"
-        name, _ = QFileDialog.getSaveFileName(self._window.widget, "Hand over", suggested, f"{suffix[1:]} ({kind})")
-        if name:
-            self._window.handover.write(Path(name) if name.endswith(suffix) else Path(name + suffix))
+    def ask_report(self, suffix: str) -> None:
+        """Ask for a file and write the report or a bundle to it."""
+        path = self._asked("Hand over", suffix, f"{suffix[1:]} (*{suffix})")
+        if path is not None:
+            self._window.tables.write(path)
 
-    def ask_export(self, suffix: str) -> None:
-        """Ask for a file and write all tables to it."""
+    def ask_export(self, suffix: str, alone: bool = False) -> None:
+        """Ask for a file and write all tables to it, or the shown one `alone`."""
         kinds = ";;".join(f"{w.title} (*{w.suffix})" for w in WRITERS if suffix in ("", w.suffix))
-        suggested = f"{self._window.document.study.title}{suffix or '.xlsx'}"
-        name, _ = QFileDialog.getSaveFileName(self._window.widget, "Export tables", suggested, kinds)
-        if name:
-            self._window.tables.export(Path(name) if Path(name).suffix else Path(name + (suffix or ".xlsx")))
+        path = self._asked("Export tables", suffix or ".xlsx", kinds)
+        if path is not None:
+            self._window.tables.export(path, alone)
+
+    def _asked(self, title: str, suffix: str, kinds: str) -> Path | None:
+        """Ask for a file; a name without a suffix gets this one."""
+        suggested = f"{self._window.document.study.title}{suffix}"
+        name, _ = QFileDialog.getSaveFileName(self._window.widget, title, suggested, kinds)
+        return None if not name else Path(name) if Path(name).suffix else Path(name + suffix)
 
     def ask_samples(self) -> None:
         """Ask what samples to write, and where."""

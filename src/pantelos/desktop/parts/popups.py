@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidge
 
 from pantelos.desktop.theme import Theme
 from pantelos.notice import GRAVE_FIRST, Notice
-from pantelos.report.explaining import Explanation
 from pantelos.study.finding import remedy_of
+from pantelos.tables.explaining import Explanation
 
 _WIDTH = 470
 _CHECKS_WIDTH = 560

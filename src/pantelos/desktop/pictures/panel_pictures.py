@@ -9,8 +9,8 @@ from pantelos.desktop.drawing.picture_out import CaptionedPicture, save_figure
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import LIGHT
 from pantelos.engine.evaluation import Evaluation
-from pantelos.report.panel_figures import HEIGHT, WIDTH, captioned, panel_figure
 from pantelos.study.model import Panel
+from pantelos.tables.panel_figures import HEIGHT, WIDTH, captioned, panel_figure
 
 
 def save_panel(evaluation: Evaluation, panel: Panel, path: Path) -> None:

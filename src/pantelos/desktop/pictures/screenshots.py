@@ -108,11 +108,11 @@ def _shoot_sheets(window: MainWindow, shoot: Callable[..., None]) -> None:
     before = window.document.study
     chosen = op.set_report(before, intervals=("steady lift", "mains dip", "lowering, energy returned"))
     window.document.take(chosen, "intervals")
-    window.handover.select("power")
+    window.tables.select("power")
     shoot("tables-power")
     declared = op.set_quality(chosen, U_din=230.0, sets=("en50160-lv",))
     window.document.take(declared, "limits")
-    window.handover.select("harmonics")
+    window.tables.select("harmonics")
     shoot("sheet-harmonics")
     window.document.take(before, "back")
 
@@ -124,7 +124,7 @@ def _shoot_quality(window: MainWindow, shoot: Callable[..., None]) -> None:
         window.files.open_study(ensure_small_demo(small_demo(demo)))
         settle(window)
         window.show_page(2)
-        window.handover.select(sheet)
+        window.tables.select(sheet)
         shoot(f"sheet-{sheet}")
 
 

@@ -9,9 +9,9 @@ from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.notation import count, counted, with_unit
 from pantelos.progress import Progress
-from pantelos.report.sample_export import output_of, write_samples, written_suffixes
 from pantelos.study import operations as op
 from pantelos.study.model import WHOLE_RECORD
+from pantelos.tables.sample_export import output_of, write_samples, written_suffixes
 from pantelos.units import unit
 
 

@@ -5,9 +5,9 @@ from collections.abc import Iterable
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import number
 from pantelos.notice import Notice
-from pantelos.report.explaining import Explanation
-from pantelos.report.registry import TABLES
-from pantelos.report.table import Table
+from pantelos.sheets.table import Table
+from pantelos.tables.explaining import Explanation
+from pantelos.tables.kinds import TABLES
 
 
 def explained_cell(evaluation: Evaluation, table: Table, row: int, column: int, notices: Iterable[Notice]) -> Explanation:

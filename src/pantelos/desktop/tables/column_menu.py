@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QToolButton, QWidget, QWidgetAction
 
-from pantelos.handover.columns import choice_of
+from pantelos.sheets.columns import choice_of
 from pantelos.study.model import ColumnChoice
 
 _WIDTH, _MOST_ROWS = 230, 18  # pixels, rows

@@ -1,288 +1,283 @@
-"""The Tables page put together: which table, which intervals, the table itself, and how it was computed."""
+"""The Tables page: what is handed over. Left its contents, right the chosen sheet, or its table as a grid."""
 
+from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QModelIndex, QPoint, Qt, pyqtSignal
-from PyQt6.QtWidgets import (
-    QApplication,
-    QCheckBox,
-    QFrame,
-    QGridLayout,
-    QHBoxLayout,
-    QLabel,
-    QListWidgetItem,
-    QPushButton,
-    QScrollArea,
-    QSplitter,
-    QTableView,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QPoint, pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QSplitter, QStackedWidget, QToolButton, QVBoxLayout, QWidget
 
+from pantelos.checks import run_checks
 from pantelos.desktop.document import Document
-from pantelos.desktop.parts.labels import ShortLabel, breakable
 from pantelos.desktop.runner import Runner
-from pantelos.desktop.tables.header import WrappedHeader
-from pantelos.desktop.tables.share_bar import ShareBar
-from pantelos.desktop.tables.table_model import TableModel
-from pantelos.desktop.tables.whole_rows import WholeRows
+from pantelos.desktop.tables.column_menu import GridColumnMenu
+from pantelos.desktop.tables.contents import Contents
+from pantelos.desktop.tables.grid_view import GridView
+from pantelos.desktop.tables.sheet_view import SheetView
+from pantelos.desktop.tables.supply_line import SupplyLine
 from pantelos.desktop.theme import Theme
+from pantelos.engine.quality import quality_voltages
+from pantelos.errors import PantelosError
 from pantelos.progress import Progress
-from pantelos.report.registry import TABLES, build_tables
-from pantelos.report.table import TableSet
-from pantelos.report.writers import WRITERS, write_tables
 from pantelos.settings import load_settings
-from pantelos.study.model import WHOLE_RECORD
-
-_BESIDE = 3  # buttons in a row
+from pantelos.sheets.blocks import About, Sheet
+from pantelos.sheets.columns import column_titles, with_columns
+from pantelos.sheets.table import Table
+from pantelos.sheets.writers import write_tables
+from pantelos.study import operations as op
+from pantelos.study.model import ColumnChoice, Quality, Study
+from pantelos.tables.building import build_tables
+from pantelos.tables.bundle import BUNDLE_SUFFIX, write_bundle
+from pantelos.tables.composition import compose, whole_sheet
+from pantelos.tables.kinds import KINDS
+from pantelos.tables.writing import write_report
 
 
 class TablesPage(QWidget):
-    """Shows the tables of the study as they will be exported."""
+    """Shows sheets and tables of the study, and composes the report."""
 
-    export_wanted = pyqtSignal(str)
-    explain = pyqtSignal(object, int, int, QPoint)  # table, row, column, where
+    report_wanted = pyqtSignal(str)  # suffix
+    tables_wanted = pyqtSignal(str, bool)  # suffix, whether the shown table only
+    explain = pyqtSignal(object, QPoint)  # what a number of a sheet is about, where
+    failed = pyqtSignal(PantelosError)
+    said = pyqtSignal(str)
+    go = pyqtSignal(float, float)  # a stretch of the record that is wanted in the traces, s
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._runner = document, runner
-        self.tables: TableSet | None = None
         self._shown_for: object = None
-        self._asked: set[str] = set()  # tables that are made on request, and were
-        self.kinds = WholeRows()
-        self.kinds.setAccessibleName("Tables")
-        self.intervals = WholeRows()
-        self.intervals.setAccessibleName("Intervals in the tables")
-        self._title, self._subtitle = ShortLabel(), ShortLabel()
-        self._title.setProperty("heading", True)
-        self._subtitle.setProperty("soft", True)
-        self.model = TableModel(theme, self)
-        self.view = QTableView()
-        self.view.setHorizontalHeader(WrappedHeader(self.view))
-        self.view.setModel(self.model)
-        self.view.clicked.connect(self._clicked)
-        self.view.setItemDelegate(ShareBar(self.model, self.view))
-        self.view.setAlternatingRowColors(True)
-        self.view.setShowGrid(False)
-        self.view.setSelectionMode(QTableView.SelectionMode.ExtendedSelection)
-        vertical, horizontal = self.view.verticalHeader(), self.view.horizontalHeader()
-        assert vertical is not None and horizontal is not None
-        horizontal.setResizeContentsPrecision(60)  # rows looked at for the width of a column
-        vertical.hide()
-        vertical.setDefaultSectionSize(26)
-        self._method = QLabel()
-        self._method.setWordWrap(True)
-        self._method.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self._method.setTextFormat(Qt.TextFormat.PlainText)
-        self._method.setProperty("soft", True)
-        self._method.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self._filling = False
+        self.contents = Contents()
+        self.accuracy = QCheckBox("± beside values", toolTip="Show the accuracy, where it is stated")
+        self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
+        self.paper = QComboBox(toolTip="Paper of PDF and print")
+        self.paper.addItems(["A4", "Letter"])
+        self.sheet, self.grid, self.supply, self.columns = SheetView(theme), GridView(theme), SupplyLine(), GridColumnMenu()
+        self.as_grid = QToolButton(text="As grid", checkable=True, toolTip="The table behind the sheet, all columns as exported")
+        self._views = QStackedWidget()
+        for view in (self.sheet, self.grid):
+            self._views.addWidget(view)
         split = QSplitter()
-        split.addWidget(self._side())
-        split.addWidget(self._middle())
-        split.addWidget(self._explained())
-        split.setSizes([232, 680, 260])
+        split.addWidget(self.contents)
+        split.addWidget(self._right())
+        split.setSizes([212, 990])
         split.setStretchFactor(1, 1)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(split)
+        self._connect(document)
+
+    def _right(self) -> QWidget:
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(0)
+        top = QHBoxLayout()
+        top.setContentsMargins(22, 0, 16, 0)
+        top.addWidget(self.accuracy)
+        top.addSpacing(18)
+        top.addWidget(self.worst)
+        top.addStretch(1)
+        copy = QToolButton(text="Copy", toolTip="Copy what is shown with units, as text and as rich text")
+        copy.clicked.connect(lambda: self._views.currentWidget().copy())  # type: ignore[union-attr]
+        for widget in (self.columns, self.paper, copy, self.as_grid):
+            top.addWidget(widget)
+        column.addLayout(top)
+        column.addWidget(self.supply)
+        column.addWidget(self._views, 1)
+        return right
+
+    def _connect(self, document: Document) -> None:
         document.changed.connect(self._study_changed)
-        self.kinds.currentRowChanged.connect(self._show_table)
-        self.intervals.itemChanged.connect(self.compute)
-
-    def _side(self) -> QWidget:
-        side = QFrame(objectName="side")
-        column = QVBoxLayout(side)
-        column.setContentsMargins(8, 12, 8, 12)
-        self.kinds.setStyleSheet("background: transparent;")
-        self.intervals.setStyleSheet("background: transparent;")
-        self.intervals.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.intervals.setTextElideMode(Qt.TextElideMode.ElideRight)
-        for kind in TABLES:
-            item = QListWidgetItem(kind.title)
-            item.setToolTip(kind.help)
-            self.kinds.addItem(item)
-        self.kinds.setMaximumHeight(34 * len(TABLES) + 8)
-        self.kinds.setMinimumHeight(70)
-        self.intervals.setMinimumHeight(50)
-        column.addWidget(self.kinds, 2)
-        column.addWidget(self._soft("Intervals"))
-        column.addWidget(self.intervals, 1)
-        column.addWidget(self._soft("Hand over"))
-        grid = QGridLayout()
-        for at, writer in enumerate(WRITERS):
-            what = "the table that is shown" if writer.single else "all tables"
-            button = QPushButton(writer.title, toolTip=f"Write {what} to a {writer.title} file")
-            button.clicked.connect(lambda _=False, suffix=writer.suffix: self.export_wanted.emit(suffix))
-            grid.addWidget(button, at // _BESIDE, at % _BESIDE)
-        self.alone = QCheckBox("shown table only", toolTip="Write the table that is shown, without the others")
-        column.addWidget(self.alone)
-        copy = QPushButton("Copy", toolTip="Copy the shown table with units, for a spreadsheet")
-        copy.clicked.connect(self.copy)
-        grid.addWidget(copy, len(WRITERS) // _BESIDE, len(WRITERS) % _BESIDE)
-        column.addLayout(grid)
-        return side
-
-    def _soft(self, text: str) -> QLabel:
-        label = QLabel(text)
-        label.setProperty("soft", True)
-        return label
-
-    def _middle(self) -> QWidget:
-        middle = QWidget()
-        column = QVBoxLayout(middle)
-        column.setContentsMargins(18, 14, 8, 8)
-        column.addWidget(self._title)
-        column.addWidget(self._subtitle)
-        column.addWidget(self.view, 1)
-        return middle
-
-    def _explained(self) -> QWidget:
-        side = QWidget()
-        column = QVBoxLayout(side)
-        column.setContentsMargins(14, 14, 12, 8)
-        heading = QLabel("How this was computed")
-        heading.setProperty("heading", True)
-        column.addWidget(heading)
-        scroll = QScrollArea()
-        scroll.setFrameShape(QFrame.Shape.NoFrame)
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(self._method)
-        column.addWidget(scroll, 1)
-        return side
+        of = self.contents
+        of.chosen.connect(self._show_chosen)
+        of.arranged.connect(lambda found: self._take(lambda study: op.arrange_sheets(study, found), "sheets of the report"))
+        of.places_chosen.connect(lambda places: self._change("intervals of the report", intervals=places))
+        of.report_wanted.connect(self.report_wanted)
+        of.tables_wanted.connect(self.tables_wanted)
+        self.accuracy.toggled.connect(lambda on: self._change("± beside values", accuracy=on))
+        self.worst.toggled.connect(lambda on: self._change("order of the orders", worst_first=on))
+        self.paper.activated.connect(lambda _: self._change("paper", paper=self.paper.currentText()))
+        self.as_grid.toggled.connect(lambda _: self._show_chosen())
+        self.sheet.explain.connect(self.explain)
+        self.sheet.go.connect(self.go)
+        self.sheet.chosen.connect(self._choose_own)
+        self.columns.chosen.connect(self._choose_columns)
+        self.supply.declared.connect(self._declare)
+        self.supply.course.connect(self._show_course)
+        self.supply.failed.connect(self.failed)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
-        self.model.theme = theme
-        self.model.show_table(self.model.table)
+        self.sheet.set_theme(theme)
+        self.grid.set_theme(theme)
+
+    def show_grid(self, on: bool = True) -> None:
+        """Show tables as grids where there are any, or as sheets."""
+        self.as_grid.setChecked(on)
+
+    def take_focus(self) -> None:
+        """Let keys choose what is shown."""
+        self.contents.kinds.setFocus()
+
+    def select(self, id_: str) -> None:
+        """Show a sheet or a table."""
+        self.contents.select(id_)
+
+    # following the study
 
     def _study_changed(self) -> None:
-        """Keep the list of intervals; tables are computed when the page is looked at."""
-        names = [interval.name for interval in self._document.study.intervals] or [WHOLE_RECORD]
-        shown = [self._item(at).text() for at in range(self.intervals.count())]
-        if names != shown:
-            unchecked = {
-                self._item(at).text()
-                for at in range(self.intervals.count())
-                if self._item(at).checkState() is Qt.CheckState.Unchecked
-            }
-            self.intervals.blockSignals(True)
-            self.intervals.clear()
-            for name in names:
-                item = QListWidgetItem(name)
-                item.setCheckState(Qt.CheckState.Unchecked if name in unchecked else Qt.CheckState.Checked)
-                self.intervals.addItem(item)
-            self.intervals.blockSignals(False)
         if self.isVisible():
             self.compute()
 
-    def _item(self, at: int) -> QListWidgetItem:
-        item = self.intervals.item(at)
-        assert item is not None
-        return item
-
-    def chosen_intervals(self) -> list[str]:
-        """Return the intervals that are ticked."""
-        items = (self._item(at) for at in range(self.intervals.count()))
-        return [item.text() for item in items if item.checkState() is Qt.CheckState.Checked]
-
-    def choose_intervals(self, names: list[str]) -> None:
-        """Tick these intervals and no others."""
-        for at in range(self.intervals.count()):
-            item = self._item(at)
-            item.setCheckState(Qt.CheckState.Checked if item.text() in names else Qt.CheckState.Unchecked)
-
     def compute(self) -> None:
-        """Have the tables computed off the interface thread."""
-        evaluation, intervals = self._document.evaluation, self.chosen_intervals()
-        asked = tuple(sorted(self._asked))
-        state = (self._document.study, tuple(intervals), asked)
-        if evaluation is None or state == self._shown_for:
+        """Show what the study says of its report, and have what is shown computed off the interface thread."""
+        study = self._document.study
+        self._filling = True
+        self.contents.fill(study)
+        self.accuracy.setChecked(study.report.accuracy)
+        self.worst.setChecked(study.report.worst_first)
+        self.paper.setCurrentText(study.report.paper)
+        self.supply.show_declared(study.quality)
+        self._filling = False
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        evaluation, id_ = self._document.evaluation, self.contents.shown()
+        if self._filling or evaluation is None or not id_:
             return
-        if not intervals:
-            self._subtitle.setText("Tick an interval to fill the tables.")
+        kind = KINDS[id_]
+        layout, as_grid = kind.layout, kind.layout is None or (self.as_grid.isChecked() and kind.build is not None)
+        self._views.setCurrentWidget(self.grid if as_grid else self.sheet)
+        self.as_grid.setEnabled(layout is not None and kind.build is not None)
+        self.supply.setVisible(layout is not None and layout.of_supply)
+        self.worst.setVisible(layout is not None and layout.by_order and not as_grid)
+        for widget in (self.accuracy, self.columns, self.paper):
+            widget.setVisible(not as_grid)
+        state = (self._document.study, id_, as_grid)
+        if state == self._shown_for:
             return
-        self._subtitle.setText("computing …")
+        self._shown_for = None
+        study = evaluation.study
 
-        def job(progress: Progress) -> TableSet:
-            return build_tables(evaluation, None, intervals, progress, asked)
+        def sheet_job(progress: Progress) -> Sheet | Table | str:
+            try:
+                return whole_sheet(id_, evaluation, run_checks(evaluation) if id_ == "title" else (), progress)
+            except PantelosError as error:
+                return str(error)
 
-        def take(tables: TableSet) -> None:
-            self._shown_for = state
-            self.show_tables(tables)
+        def table_job(progress: Progress) -> Sheet | Table | str:
+            try:
+                return build_tables(evaluation, [id_], study.report.intervals, progress).tables[0]
+            except PantelosError as error:
+                return str(error)
 
-        self._runner.run("tables", job, take)
+        def take(found: Sheet | Table | str) -> None:
+            self._shown_for, choice = state, study.report.columns.get(id_)
+            if as_grid:
+                table, said = (found, "") if isinstance(found, Table) else (None, str(found))
+                self.grid.show_table(table, kind.title, said)
+                return
+            sheet = found if isinstance(found, Sheet) else None
+            self.columns.offer(column_titles(sheet) if sheet is not None else (), choice)
+            if sheet is None:
+                self.sheet.show_sheet(None, f"{kind.sheet_title}: {found}")
+            else:
+                self.sheet.show_sheet(with_columns(sheet, choice))
 
-    def show_tables(self, tables: TableSet) -> None:
-        """Show computed tables; those the study cannot fill are greyed."""
-        self.tables = tables
-        there = {table.id for table in tables.tables}
-        for at, kind in enumerate(TABLES):
-            item = self.kinds.item(at)
-            if item is not None:
-                item.setFlags(
-                    Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-                    if kind.id in there or (kind.on_request and kind.id not in self._asked)
-                    else Qt.ItemFlag.NoItemFlags
-                )
-        if self.kinds.currentRow() < 0:
-            self.kinds.setCurrentRow(1 if "power" in there else 0)
-        self._show_table(self.kinds.currentRow())
+        if as_grid and (self.grid.model.table is None or self.grid.model.table.id != id_):
+            self.grid.show_table(None, kind.title, "computing …")
+        elif not as_grid and (self.sheet.sheet is None or self.sheet.sheet.id != id_):
+            self.sheet.show_sheet(None, "computing …")
+        self._runner.run("tables", table_job if as_grid else sheet_job, take)
 
-    def _show_table(self, at: int) -> None:
-        if self.tables is None or at < 0:
+    # changing the study
+
+    def _take(self, change: Callable[[Study], Study], title: str) -> None:
+        if self._filling:
             return
-        kind = TABLES[TABLES.names[at]]
-        table = next((table for table in self.tables.tables if table.id == kind.id), None)
-        self.model.show_table(table)
-        if table is None and kind.on_request and kind.id not in self._asked:
-            self._asked.add(kind.id)
-            self._title.setText(kind.title)
-            self.compute()
-            return
-        self._title.setText(TABLES[TABLES.names[at]].title)
-        self._subtitle.setText(table.subtitle if table is not None else "nothing to show yet")
-        self._method.setText(breakable("\n\n".join(table.method)) if table is not None else "")
-        self.view.resizeColumnsToContents()
-        for column in range(self.model.columnCount()):
-            self.view.setColumnWidth(column, min(max(self.view.columnWidth(column), 52), 150))
-        self.view.updateGeometries()
+        try:
+            self._document.take(change(self._document.study), title)
+        except PantelosError as error:
+            self.failed.emit(error)
 
-    def select(self, id_: str) -> None:
-        """Show the table of that id."""
-        self.kinds.setCurrentRow(TABLES.names.index(id_))
+    def _change(self, title: str, **changes: object) -> None:
+        self._take(lambda study: op.set_report(study, **changes), title)
 
-    def _clicked(self, index: QModelIndex) -> None:
-        """Ask what stands behind a number."""
-        table = self.model.table
-        value = table.rows[index.row()][index.column()] if table is not None else None
-        if table is None or not isinstance(value, float):
-            return
-        place = self.view.visualRect(index).center()
-        viewport = self.view.viewport()
-        assert viewport is not None
-        self.explain.emit(table, index.row(), index.column(), viewport.mapToGlobal(place))
+    def _choose_columns(self, choice: ColumnChoice | None) -> None:
+        kind = KINDS[self.contents.shown()]
+        self._take(lambda study: op.choose_columns(study, kind.id, choice), f"columns of {kind.sheet_title.lower()}")
 
-    def copy(self) -> None:
-        """Copy the shown table to the clipboard."""
-        clipboard = QApplication.clipboard()
-        if clipboard is not None:
-            clipboard.setText(self.model.as_text())
+    def _declare(self, of: Quality) -> None:
+        changes = {name: getattr(of, name) for name in of.__struct_fields__}
+        self._take(lambda study: op.set_quality(study, **changes), "what is declared of the supply")
 
-    def export(self, path: Path) -> None:
-        """Compute and write all tables off the interface thread."""
-        evaluation, intervals = self._document.evaluation, self.chosen_intervals()
+    def _show_course(self, id_: str) -> None:
+        """Show a parameter of quality as a lane, and go there."""
+        evaluation = self._document.evaluation
         if evaluation is None:
             return
-        single = any(writer.single for writer in WRITERS if writer.suffix == path.suffix.lower())
-        alone = (single or self.alone.isChecked()) and self.kinds.currentRow() >= 0
-        wanted = [TABLES.names[self.kinds.currentRow()]] if alone else None
-        comma = load_settings().tables == "comma"
+        try:
+            voltages = quality_voltages(evaluation)
+            self._document.take(op.show_course(self._document.study, id_, voltages), f"{op.COURSES[id_].title} as a lane")
+        except PantelosError as error:
+            self.failed.emit(error)
+            return
+        self.go.emit(evaluation.record.start_s, evaluation.record.start_s + evaluation.record.duration_s)
 
-        def job(progress: Progress) -> Path:
-            write_tables(build_tables(evaluation, wanted, intervals, progress), path, comma)
-            return path
+    def _choose_own(self, about: About) -> None:
+        """Put the formula behind a number on the user's own sheet."""
+        evaluation = self._document.evaluation
+        kind = KINDS.get(about.table)
+        if evaluation is None or kind is None or kind.explain is None:
+            return
+        explain = kind.explain
 
-        self._runner.run("export", job, self._exported)
+        def job(progress: Progress) -> str:
+            found = explain(evaluation, dict(about.heads), about.key, ())
+            return found.formula if found is not None else ""
 
-    def _exported(self, path: Path) -> None:
-        self._subtitle.setText(f"written to {path}")
+        def take(formula: str) -> None:
+            if not formula:
+                self.said.emit("This number has no formula of its own, so it cannot stand on another sheet.")
+                return
+            own = self._document.study.report.own
+            if formula not in own:
+                self._change("own values", own=(*own, formula))
+            self.said.emit(f"{formula} stands on the sheet of own values.")
+
+        self._runner.run("own", job, take)
+
+    # handing over
+
+    def write(self, path: Path) -> None:
+        """Compose the report and write it, or everything as a bundle, off the interface thread."""
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            return
+
+        def job(progress: Progress) -> str:
+            notices = run_checks(evaluation)
+            if path.suffix == BUNDLE_SUFFIX:
+                return f"{path.name}: {', '.join(write_bundle(evaluation, notices, path, None, progress))}"
+            made = compose(evaluation, notices, progress)
+            write_report(made, evaluation, path)
+            left = f"; not given: {', '.join(title for title, _ in made.not_given)}" if made.not_given else ""
+            return f"{path.name}: {', '.join(sheet.title for sheet in made.sheets)}{left}"
+
+        self._runner.run("report", job, self.said.emit)
+
+    def export(self, path: Path, alone: bool = False) -> None:
+        """Compute and write all tables, or the shown one `alone`, off the interface thread."""
+        evaluation = self._document.evaluation
+        if evaluation is None:
+            return
+        wanted = [self.contents.shown()] if alone else None
+        comma, places = load_settings().tables == "comma", self._document.study.report.intervals
+
+        def job(progress: Progress) -> str:
+            made = build_tables(evaluation, wanted, places, progress)
+            write_tables(made, path, comma)
+            return f"{path.name}: {', '.join(table.title for table in made.tables)}"
+
+        self._runner.run("export", job, self.said.emit)

@@ -5,7 +5,7 @@ from PyQt6.QtGui import QColor, QPainter
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
 from pantelos.desktop.tables.table_model import TableModel
-from pantelos.report.sheets.orders import SHARE
+from pantelos.tables.kinds.orders import SHARE
 
 _THICK = 3
 

@@ -9,8 +9,9 @@ from PyQt6.QtWidgets import QApplication, QMenu, QTextBrowser, QWidget
 
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
-from pantelos.handover.bars import HEIGHT, WIDTH, draw_bar
-from pantelos.handover.blocks import (
+from pantelos.paper.paper import Ink, Role
+from pantelos.sheets.bars import HEIGHT, WIDTH, draw_bar
+from pantelos.sheets.blocks import (
     About,
     Bar,
     Block,
@@ -24,8 +25,7 @@ from pantelos.handover.blocks import (
     Sheet,
     Words,
 )
-from pantelos.handover.fitting import TypeSetting, grouped, groups, parted
-from pantelos.paper.paper import Ink, Role
+from pantelos.sheets.fitting import TypeSetting, grouped, groups, parted
 
 _SETTING = TypeSetting(12.0, 9.0, 12.0, 6.0, 1.0)
 _MARGIN = 22
@@ -210,7 +210,7 @@ class SheetView(QTextBrowser):
             put.triggered.connect(lambda: self.chosen.emit(about))
         copy = menu.addAction("Copy sheet with units")
         assert copy is not None
-        copy.triggered.connect(self.copy_sheet)
+        copy.triggered.connect(self.copy)
         menu.exec(event.globalPos())
 
     def copied(self) -> QMimeData:
@@ -231,7 +231,7 @@ class SheetView(QTextBrowser):
         data.setHtml(self.toHtml())
         return data
 
-    def copy_sheet(self) -> None:
+    def copy(self) -> None:
         """Copy the sheet."""
         clipboard = QApplication.clipboard()
         if clipboard is not None:

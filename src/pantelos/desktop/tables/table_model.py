@@ -6,7 +6,7 @@ from PyQt6.QtGui import QColor
 from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.notation import MISSING, digits_after_point, minus
-from pantelos.report.table import Cell, Table
+from pantelos.sheets.table import Table, TableCell
 
 _DIGITS = 6
 
@@ -25,7 +25,7 @@ def _decimals(table: Table, column: int) -> dict[str, int]:
     return {unit: digits_after_point(size, _DIGITS) for unit, size in sizes.items()}
 
 
-def _unit_of(table: Table, row: tuple[Cell, ...]) -> str:
+def _unit_of(table: Table, row: tuple[TableCell, ...]) -> str:
     """Return the unit a row states for itself, or nothing."""
     at = next((k for k, column in enumerate(table.columns) if column.key == "unit"), None)
     return str(row[at]) if at is not None else ""

@@ -20,6 +20,7 @@ from pantelos.formats.header import stated_first, stated_start
 from pantelos.formats.heading_names import known_unit, unique
 from pantelos.formats.storing import Source, blocks_of, stored
 from pantelos.formats.vocabulary import NAMES, UNITS
+from pantelos.notation import in_letters
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.record.recording import Recording
@@ -194,7 +195,7 @@ def _lists(values: dict[str, str]) -> dict[str, tuple[str, ...]]:
     for key, text in values.items():
         if text.startswith("[") and len(text) < LONGEST_LIST:
             with contextlib.suppress(ValueError):
-                found[key] = tuple(map(str, json.loads(text)))
+                found[key] = tuple(in_letters(str(one)) for one in json.loads(text))
     return found
 
 

@@ -10,6 +10,7 @@ import numpy as np
 from pantelos.errors import FormatError, access_error
 from pantelos.formats.beside import LONGEST_LIST, Beside, Scopes
 from pantelos.formats.hdf5.probe import check_readable
+from pantelos.notation import in_letters
 from pantelos.record.store import StoredPlace
 
 if TYPE_CHECKING:
@@ -143,7 +144,7 @@ def _datasets(
 
 
 def _text(value: Any) -> str:
-    return value.decode("utf-8", errors="replace") if isinstance(value, bytes) else str(value)
+    return value.decode("utf-8", errors="replace") if isinstance(value, bytes) else in_letters(str(value))
 
 
 def _attributes(item: Any) -> Beside:
@@ -152,9 +153,9 @@ def _attributes(item: Any) -> Beside:
     for key, value in item.attrs.items():
         given = np.ravel(value)
         if given.size == 1:
-            values[str(key)] = _text(given[0])
+            values[_text(key)] = _text(given[0])
         elif 1 < given.size <= LONGEST_LIST and given.dtype.kind in "iufbSUO":
-            lists[str(key)] = tuple(map(_text, given.tolist()))
+            lists[_text(key)] = tuple(map(_text, given.tolist()))
     return Beside(values, lists)
 
 
@@ -163,6 +164,7 @@ def _take_small(found: Contents, name: str, item: "h5py.Dataset") -> None:
     if item.size is None or not 1 <= item.size <= LONGEST_LIST or item.dtype.kind not in "iufbSUO":
         return
     place, _, key = name.rpartition("/")
+    key = in_letters(key)
     given = np.ravel(item[()])
     beside = found.beside[place]
     if given.size == 1:
@@ -233,4 +235,4 @@ def _array(
     name: str, path: str, part: int | str | None, across: bool, n: int, dtype: np.dtype[Any], place: StoredPlace | None
 ) -> Array:
     mappable = dtype.kind in "iuf" and dtype.itemsize <= 8
-    return Array(name, path, part, across, n, dtype, place if mappable else None)
+    return Array(in_letters(name), path, part, across, n, dtype, place if mappable else None)

@@ -1,1 +1,0 @@
-"""Finished tables, explanations and exports of what the engine computed."""

@@ -1,0 +1,1 @@
+"""Finished tables and sheets as values, and the files they are written to. Nothing here knows a study."""

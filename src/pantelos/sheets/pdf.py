@@ -1,0 +1,260 @@
+"""A hand-over as PDF: pages with numbers, heads of grids repeated on every page, no row cut, vector figures."""
+
+from collections.abc import Sequence
+from datetime import UTC, datetime
+
+from fpdf import FPDF
+
+from pantelos.paper import letters
+from pantelos.paper.paper import Box, Ink, Role
+from pantelos.paper.svg import colour
+from pantelos.sheets.bars import HEIGHT, WIDTH, draw_bar
+from pantelos.sheets.blocks import (
+    Block,
+    CellGrid,
+    Composition,
+    FactList,
+    Figure,
+    GridColumn,
+    GridRow,
+    SectionHeading,
+    Sheet,
+    Words,
+)
+from pantelos.sheets.fitting import TypeSetting, column_widths, grouped, groups, parted
+from pantelos.sheets.pdf_paper import FAMILY, PdfPaper
+
+_MARGIN, _FOOT = 42.0, 34.0  # points
+_SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5
+_PAD = 4.0  # beside the text of a cell
+_ROW = 13.0
+_UNCUT = 0.45  # of a page: a grid that is no higher is not cut
+_PIXEL = 0.72  # points of a pixel of a figure
+_SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
+_NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
+
+
+def pdf(of: Composition) -> bytes:
+    """Return the file."""
+    return _Pages(of).made()
+
+
+class _Pages:
+    """Lays blocks on pages, from top to foot."""
+
+    def __init__(self, of: Composition) -> None:
+        self._of = of
+        self._page = FPDF(unit="pt", format=of.paper.lower())
+        self._page.set_auto_page_break(False)
+        self._page.set_margin(0)
+        self._page.set_creation_date(_NEVER)
+        self._page.set_title(of.title)
+        self._page.set_producer(of.program)
+        for bold, path in letters.FONTS.items():
+            self._page.add_font(FAMILY, "B" if bold else "", str(path))
+        self._y, self._sheet = 0.0, ""
+
+    def made(self) -> bytes:
+        for sheet in self._of.sheets:
+            self._write_sheet(sheet)
+        if self._of.not_given:
+            self._write_sheet(Sheet("", "Not given", "what this study cannot fill, and why", (FactList(self._of.not_given),)))
+        self._number_pages()
+        return bytes(self._page.output())
+
+    @property
+    def _width(self) -> float:
+        return float(self._page.w) - 2 * _MARGIN
+
+    @property
+    def _bottom(self) -> float:
+        return float(self._page.h) - _MARGIN - _FOOT / 2
+
+    def _new_page(self) -> None:
+        self._page.add_page()
+        self._y = _MARGIN
+        said = dict.fromkeys((self._of.title, self._sheet))
+        self._text(_MARGIN, self._foot, " · ".join(said), 6.8, Role.SOFT)
+
+    @property
+    def _foot(self) -> float:
+        return float(self._page.h) - _MARGIN + 8
+
+    def _number_pages(self) -> None:
+        """Write on every page which one it is, of how many."""
+        n = len(self._page.pages)
+        for k in range(1, n + 1):
+            self._page.page = k
+            self._page.set_font(FAMILY, "B", 1)  # what was set last is of another page
+            self._text(_MARGIN, self._foot, f"{k} / {n}", 6.8, Role.SOFT, right=float(self._page.w) - _MARGIN)
+
+    def _room(self, height: float) -> None:
+        """Begin a page where a height does not fit on this one."""
+        if self._y + height > self._bottom:
+            self._new_page()
+
+    def _text(
+        self, x: float, y: float, text: str, size: float, ink: Ink, bold: bool = False, right: float | None = None
+    ) -> float:
+        """Write a line with its top at `y`, to the left of `right` where given; return its width."""
+        wide = letters.width(text, size, bold)
+        self._page.set_font(FAMILY, "B" if bold else "", size)
+        self._page.set_text_color(colour(ink))
+        self._page.text(x if right is None else right - wide, y + 0.93 * size, text)
+        return wide
+
+    def _write_sheet(self, sheet: Sheet) -> None:
+        self._sheet = sheet.title
+        self._new_page()
+        self._text(_MARGIN, self._y, sheet.title, _TITLE, Role.INK, bold=True)
+        self._y += _TITLE * 1.4
+        for line in letters.wrapped(sheet.subtitle, self._width, 7.5):
+            self._text(_MARGIN, self._y, line, 7.5, Role.SOFT)
+            self._y += 10
+        self._y += 8
+        blocks = sheet.blocks
+        for k, block in enumerate(blocks):
+            self._write(block, blocks[k + 1] if k + 1 < len(blocks) else None)
+
+    def _write(self, block: Block, following: Block | None) -> None:
+        if isinstance(block, SectionHeading):
+            self._room(_HEAD * 2.6 + (self._first_height(following) if following is not None else 0.0))
+            self._y += _HEAD * 0.7
+            self._text(_MARGIN, self._y, block.text, _HEAD, Role.INK, bold=True)
+            self._y += _HEAD * 1.7
+        elif isinstance(block, Words):
+            for line in letters.wrapped(block.text, self._width, _SIZE, block.bold):
+                self._room(_ROW)
+                self._text(_MARGIN, self._y, line, _SIZE, block.ink, block.bold)
+                self._y += 11
+            self._y += 2
+        elif isinstance(block, FactList):
+            self._write_facts(block)
+        elif isinstance(block, Figure):
+            self._write_figure(block)
+        else:
+            for part in parted(block, self._width, _SETTING):
+                self._write_grid(part)
+
+    def _first_height(self, block: Block) -> float:
+        """Return how much of a block stands below its heading at least."""
+        if isinstance(block, Figure):
+            return self._figure_height(block)
+        if isinstance(block, CellGrid):
+            first = parted(block, self._width, _SETTING)[0]
+            high = self._grid_height(first)
+            return high if high <= _UNCUT * self._bottom else 3 * _ROW
+        return _ROW
+
+    def _grid_height(self, grid: CellGrid) -> float:
+        """Return how high a grid is, its rows a line each."""
+        titles = sum(1 for row in grid.rows if row.group)
+        return (_ROW if grouped(grid) else 0.0) + _ROW + 2 + 13.5 * (len(grid.rows) - titles) + 18.0 * titles
+
+    def _write_facts(self, block: FactList) -> None:
+        left = min(max((letters.width(label, _SIZE) for label, _ in block.pairs), default=0.0) + 12, 0.35 * self._width)
+        for label, text in block.pairs:
+            lines = letters.wrapped(text, self._width - left, _SIZE)
+            self._room(min(len(lines), 6) * 11 + 2)
+            self._text(_MARGIN, self._y, letters.shortened(label, left - 6, _SIZE), _SIZE, Role.SOFT)
+            for line in lines:
+                self._room(11)
+                self._text(_MARGIN + left, self._y, line, _SIZE, Role.INK)
+                self._y += 11
+            self._y += 2
+        self._y += 4
+
+    def _figure_height(self, block: Figure) -> float:
+        return block.height * min(_PIXEL, self._width / block.width) + 22
+
+    def _write_figure(self, block: Figure) -> None:
+        self._room(self._figure_height(block))
+        self._text(_MARGIN, self._y, block.title, 7.5, Role.SOFT)
+        self._y += 13
+        scale = min(_PIXEL, self._width / block.width)
+        block.draw(PdfPaper(self._page, _MARGIN, self._y, scale), Box(0, 0, block.width, block.height))
+        self._y += block.height * scale + 9
+
+    def _write_grid(self, grid: CellGrid) -> None:
+        widths = column_widths(grid, self._width, _SETTING)
+        head = (_ROW if grouped(grid) else 0.0) + _ROW + 2
+        high = self._grid_height(grid)
+        self._room(high if high <= _UNCUT * self._bottom else head + 2 * _ROW)
+        self._write_head(grid, widths)
+        shaded = False
+        for k, row in enumerate(grid.rows):
+            lines = _lines(row, grid.columns, widths)
+            high = max((len(one) for one in lines), default=1) * 10.5 + 3
+            wanted = high + (1.7 * _ROW if row.group and k + 1 < len(grid.rows) else 0.0)
+            if self._y + wanted > self._bottom:
+                self._new_page()
+                self._write_head(grid, widths)
+            if row.group:
+                self._y += 5
+                self._text(_MARGIN, self._y, row.group, 7.2, Role.SOFT)
+                self._page.set_draw_color(colour(Role.RULE))
+                self._page.set_line_width(0.6)
+                self._page.line(_MARGIN, self._y + 10, _MARGIN + sum(widths), self._y + 10)
+                self._y += _ROW
+                shaded = False
+                continue
+            if shaded:
+                self._page.set_fill_color("#F6F4EE")
+                self._page.rect(_MARGIN, self._y - 1.5, sum(widths), high, style="F")
+            shaded = not shaded
+            self._write_row(row, grid.columns, widths, lines)
+            self._y += high
+        self._y += 8
+
+    def _write_head(self, grid: CellGrid, widths: Sequence[float]) -> None:
+        if grouped(grid):
+            x, k = _MARGIN, 0
+            for title, n in groups(grid):
+                wide = sum(widths[k : k + n])
+                if title:
+                    shown = letters.shortened(title, wide - 4, 7.5, bold=True)
+                    room = wide - letters.width(shown, 7.5, bold=True)
+                    self._text(x + room / 2, self._y, shown, 7.5, Role.EDGE, bold=True)
+                    self._page.set_draw_color(colour(Role.RULE))
+                    self._page.line(x + 3, self._y + 10.5, x + wide - 1, self._y + 10.5)
+                x, k = x + wide, k + n
+            self._y += _ROW
+        x = _MARGIN
+        for column, wide in zip(grid.columns, widths, strict=True):
+            title = letters.shortened(column.title, wide - _PAD, 7.2, bold=True)
+            if column.right:
+                self._text(x, self._y, title, 7.2, column.ink, bold=True, right=x + wide - _PAD)
+            else:
+                self._text(x + 1, self._y, title, 7.2, column.ink, bold=True)
+            x += wide
+        self._y += _ROW + 2
+
+    def _write_row(
+        self, row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float], lines: Sequence[Sequence[str]]
+    ) -> None:
+        x = _MARGIN
+        for cell, column, wide, texts in zip(row.cells, columns, widths, lines, strict=True):
+            if cell.bar is not None:
+                scale = (wide - 2 * _PAD) / WIDTH
+                draw_bar(PdfPaper(self._page, x + _PAD, self._y, scale), Box(0, 0, WIDTH, HEIGHT * 0.75 / scale * 0.72), cell.bar)
+            elif column.right:
+                behind = letters.width(cell.within, _SMALL) + 2 if cell.within else 0.0
+                self._text(x, self._y, texts[0], _SIZE, cell.ink, cell.bold, right=x + wide - _PAD - behind)
+                if cell.within:
+                    self._text(x, self._y + 1.2, cell.within, _SMALL, Role.SOFT, right=x + wide - _PAD)
+            else:
+                for k, line in enumerate(texts):
+                    self._text(x + 1, self._y + 10.5 * k, line, _SIZE, cell.ink, cell.bold)
+            x += wide
+
+
+def _lines(row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float]) -> list[list[str]]:
+    """Return the texts of a row in lines that fit their columns."""
+    found = []
+    for cell, column, wide in zip(row.cells, columns, widths, strict=False):
+        room = wide - _PAD - (letters.width(cell.within, _SMALL) + 2 if cell.within else 0.0)
+        if column.right:
+            found.append([letters.shortened(cell.text, room + 1.5, _SIZE, cell.bold)])
+        else:
+            found.append(letters.wrapped(cell.text, room, _SIZE, cell.bold))
+    return found
