@@ -28,8 +28,9 @@ from pantelos.signal.arrays import BLOCK, AnyArray
 from pantelos.signal.sampling.pyramid import build_pyramid, pyramids_of
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
-from pantelos.study.model import ChannelSetup, Lane, Study
+from pantelos.study.model import ChannelSetup, Study
 from pantelos.study.opening import preview
+from pantelos.study.shown import Lane
 from pantelos.units import unit
 
 if TYPE_CHECKING:

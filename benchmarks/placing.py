@@ -13,8 +13,9 @@ from pantelos.record.recording import RawChannel
 from pantelos.signal.arrays import AnyArray
 from pantelos.signal.sampling.pyramid import pyramids_of
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, Interval, Lane, RecordSource, Study
+from pantelos.study.model import ChannelSetup, Interval, RecordSource, Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.shown import Lane
 from pantelos.units import unit
 
 _FRAME_MS = 1000.0 / 60.0

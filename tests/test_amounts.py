@@ -14,8 +14,9 @@ from pantelos.power.over_time import cycles_of_step
 from pantelos.record.alignment import alignment_from
 from pantelos.record.scaling import parse_scaling
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Look
+from pantelos.study.model import EventSearch
 from pantelos.study.sentences import search_from
+from pantelos.study.shown import Look
 from pantelos.study.spectral_words import fundamental_from, span_from
 from pantelos.units import unit
 

@@ -28,7 +28,8 @@ from pantelos.signal.spectra.spectral_scales import in_scale
 from pantelos.signal.spectra.spectral_windows import SpectralWindow
 from pantelos.signal.spectra.spectrum import Plan, interpolated_peak, rms_spectrum, spectrum_of
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, Spectral, Study
+from pantelos.study.model import ChannelSetup, Study
+from pantelos.study.shown import Spectral
 from pantelos.units import unit
 
 THETA = (0, -120, 120)

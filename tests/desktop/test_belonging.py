@@ -24,7 +24,8 @@ from pantelos.progress import Progress
 from pantelos.settings import change_settings, load_settings
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
-from pantelos.study.model import ChannelSetup, Lane, Study
+from pantelos.study.model import ChannelSetup, Study
+from pantelos.study.shown import Lane
 
 
 def test_the_documentation_is_read_and_searched_in_the_window(imported_window):

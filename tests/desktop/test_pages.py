@@ -25,8 +25,9 @@ from pantelos.progress import Progress
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
-from pantelos.study.model import Interval, Panel, Study
+from pantelos.study.model import Interval, Study
 from pantelos.study.opening import preview
+from pantelos.study.shown import Panel
 from pantelos.study.storage import save_study
 
 SECOND = Grid(0.0, 10_000.0, 10_000)

@@ -22,7 +22,8 @@ from pantelos.record.pieces import Grid
 from pantelos.record.timing import Began
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, Interval, Look, Panel, Slope
+from pantelos.study.model import EventKind, Interval, Slope
+from pantelos.study.shown import Look, Panel
 
 NONE, SHIFT, CTRL, ALT = (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
                           Qt.KeyboardModifier.AltModifier)  # fmt: skip

@@ -23,7 +23,8 @@ from pantelos.record.recording import RawChannel
 from pantelos.signal.levels.levels import Level
 from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, EventSearch, Interval, Lane, Look, Study
+from pantelos.study.model import ChannelSetup, EventSearch, Interval, Study
+from pantelos.study.shown import Lane, Look
 from pantelos.units import unit
 
 VOLT, PERCENT = unit("V"), unit("%")

@@ -21,7 +21,8 @@ from pantelos.power.wirings import WIRINGS
 from pantelos.power.wirings.scheme import HEIGHT, WIDTH
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
-from pantelos.study.model import Interval, Lane, Study
+from pantelos.study.model import Interval, Study
+from pantelos.study.shown import Lane
 from pantelos.units import unit
 
 SECOND = Grid(0.0, 10_000.0, 10_000)

@@ -33,9 +33,9 @@ def simulated(window, qtbot):
     window.start.recorder_wanted.emit()
     page = window.recorder
     assert page.isVisible() and not page.start.isEnabled()
-    page.simulate()
+    page.connecting.simulate()
     qtbot.waitUntil(lambda: page.table.rowCount() == 8, timeout=NO_LIMIT_MS)
-    assert "Simulated recorder" in page.identity.text() and page.start.isEnabled()
+    assert "Simulated recorder" in page.connecting.identity.text() and page.start.isEnabled()
     return page
 
 
@@ -108,12 +108,12 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     with qtbot.waitSignal(page.recorded, timeout=NO_LIMIT_MS):  # looked at while it goes on
         page.live.open.click()
     assert page.session.recording and window.document.record.n_samples > 2000
-    page.simulated._process.kill()  # the recorder is gone within the recording
+    page.connecting.simulated._process.kill()  # the recorder is gone within the recording
     qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=NO_LIMIT_MS)
-    page.address.setText("127.0.0.1:1")
-    page.connect_to_address()
+    page.connecting.address.setText("127.0.0.1:1")
+    page.connecting.connect_to_address()
     qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=NO_LIMIT_MS)
-    assert page.identity.text() == "Not connected" and not page.start.isEnabled()
+    assert page.connecting.identity.text() == "Not connected" and not page.start.isEnabled()
 
 
 def test_what_came_before_can_be_looked_at_while_it_goes_on(window, simulated, qtbot, monkeypatch):

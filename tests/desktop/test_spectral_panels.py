@@ -9,7 +9,8 @@ from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
-from pantelos.study.model import Interval, Panel, Spectral
+from pantelos.study.model import Interval
+from pantelos.study.shown import Panel, Spectral
 
 LEFT_BUTTON, MIDDLE_BUTTON = Qt.MouseButton.LeftButton, Qt.MouseButton.MiddleButton
 

@@ -11,7 +11,8 @@ from pantelos.errors import StudyError
 from pantelos.panels import panel_picture
 from pantelos.progress import Progress
 from pantelos.study import operations as op
-from pantelos.study.model import Interval, Panel
+from pantelos.study.model import Interval
+from pantelos.study.shown import Panel
 
 
 def point(name, p, *amounts):

@@ -13,7 +13,8 @@ from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Interval, Look, Panel
+from pantelos.study.model import EventSearch, Interval
+from pantelos.study.shown import Look, Panel
 from pantelos.tables.building import build_tables
 from pantelos.tables.explaining import explain_power, explain_reading, explain_value
 from pantelos.units import unit

@@ -17,7 +17,7 @@ from pantelos.panels import panel_picture
 from pantelos.progress import Progress
 from pantelos.study import operations as op
 from pantelos.study import spectral_words as words
-from pantelos.study.model import Panel, Spectral
+from pantelos.study.shown import Panel, Spectral
 from pantelos.tables.panel_tables import panel_tables
 
 RATE = 10_000.0

@@ -27,8 +27,8 @@ from pantelos.sheets.numbers import row_cells
 from pantelos.sheets.pdf import pdf
 from pantelos.sheets.workbook import report_workbook
 from pantelos.study import operations as op
-from pantelos.study.model import ColumnChoice
 from pantelos.study.opening import record_of
+from pantelos.study.report import ColumnChoice
 from pantelos.study.storage import load_study, save_study
 from pantelos.tables.bundle import opened_bundle, unpack_bundle, write_bundle
 from pantelos.tables.composition import compose

@@ -6,7 +6,8 @@ from pantelos.cli.panel_words import panel_from
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, Interval, Lane, Panel, Study
+from pantelos.study.model import ChannelSetup, Interval, Study
+from pantelos.study.shown import Lane, Panel
 from pantelos.study.storage import load_study
 from pantelos.study.suggestion import follow, suggestions
 

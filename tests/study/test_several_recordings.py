@@ -20,8 +20,9 @@ from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording, join_recording
-from pantelos.study.model import ChannelSetup, Interval, Panel, Study
+from pantelos.study.model import ChannelSetup, Interval, Study
 from pantelos.study.opening import preview, record_of, relinked
+from pantelos.study.shown import Panel
 from pantelos.study.storage import load_study, save_study
 from pantelos.units import unit
 

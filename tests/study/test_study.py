@@ -18,8 +18,9 @@ from pantelos.record.transducer import Transducer, TransducerKind
 from pantelos.study import operations as op
 from pantelos.study.history import History
 from pantelos.study.importing import import_recording
-from pantelos.study.model import Interval, Panel, Study
+from pantelos.study.model import Interval, Study
 from pantelos.study.opening import preview, record_of, relinked
+from pantelos.study.shown import Panel
 from pantelos.study.storage import load_study, save_study, schema
 from pantelos.units import unit
 

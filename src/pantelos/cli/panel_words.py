@@ -5,7 +5,8 @@ from typing import Any
 from pantelos.errors import StudyError
 from pantelos.panels import PANELS
 from pantelos.panels.panel import PanelKind, Takes
-from pantelos.study.model import Panel, Study
+from pantelos.study.model import Study
+from pantelos.study.shown import Panel
 
 
 def panel_from(study: Study, text: str) -> Panel:

@@ -14,7 +14,7 @@ from pantelos.errors import StudyError
 from pantelos.saving import write_whole
 from pantelos.signal.spectra.spectral_windows import KINDS, SpectralWindow
 from pantelos.study import spectral_words as words
-from pantelos.study.model import Decibels, Panel, Spectral, SpectrumScale, SpectrumTrace
+from pantelos.study.shown import Decibels, Panel, Spectral, SpectrumScale, SpectrumTrace
 
 _PICTURES = (".png", ".svg")
 

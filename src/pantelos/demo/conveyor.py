@@ -10,8 +10,9 @@ import numpy as np
 
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
-from pantelos.study.model import Interval, Panel, Study
+from pantelos.study.model import Interval, Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.shown import Panel
 
 RATE_HZ = 200_000.0
 DURATION_S = 1.6

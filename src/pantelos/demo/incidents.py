@@ -6,8 +6,9 @@ import numpy as np
 
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
-from pantelos.study.model import Expected, Interval, Panel, Study
+from pantelos.study.model import Expected, Interval, Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.shown import Panel
 
 RATE_HZ = 10_000.0
 DURATION_S = 90.0

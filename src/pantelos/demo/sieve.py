@@ -11,8 +11,9 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, Interval, Panel, Study
+from pantelos.study.model import EventSearch, Interval, Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.shown import Panel
 
 RATE_HZ = 20_000.0
 DURATION_S = 4.0

@@ -12,8 +12,9 @@ from pantelos.saving import write_whole
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
-from pantelos.study.model import EventSearch, Interval, Panel, Slope, Study
+from pantelos.study.model import EventSearch, Interval, Slope, Study
 from pantelos.study.opening import preview
+from pantelos.study.shown import Panel
 from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"

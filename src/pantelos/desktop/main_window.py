@@ -5,19 +5,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PyQt6.QtWidgets import (
-    QApplication,
-    QButtonGroup,
-    QFrame,
-    QHBoxLayout,
-    QInputDialog,
-    QMainWindow,
-    QMenu,
-    QStackedWidget,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from pantelos.desktop.actions.commands import Command, Menu, Needs, commands, shortcuts
 from pantelos.desktop.actions.find_action import FindAction
@@ -35,6 +23,7 @@ from pantelos.desktop.presenter.headline import headline
 from pantelos.desktop.presenter.keys import keys_text
 from pantelos.desktop.presenter.pace import Pace
 from pantelos.desktop.presenter.view import TimeView
+from pantelos.desktop.rail import Rail
 from pantelos.desktop.recorder.page import RecorderPage
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.page import TablesPage
@@ -89,7 +78,8 @@ class MainWindow(QMainWindow):
         self.help_desk = HelpDesk(self, self._pages.currentIndex, keys_text(shortcuts()))
         for page in (self.wiring, self.traces, self.tables, self.recorder, self.start):
             self._pages.addWidget(page)
-        self._rail = self._make_rail()
+        self._rail = Rail(_PAGES)
+        self._rail.chosen.connect(self.show_page)
         self._lay_out()
         self._make_menus()
         self._connect()
@@ -104,22 +94,6 @@ class MainWindow(QMainWindow):
         return self
 
     # building
-
-    def _make_rail(self) -> QFrame:
-        rail = QFrame(objectName="rail")
-        rail.setFixedWidth(78)
-        column = QVBoxLayout(rail)
-        column.setContentsMargins(0, 8, 0, 0)
-        column.setSpacing(2)
-        self._rail_buttons = QButtonGroup(self)
-        for at, text in enumerate(_PAGES):
-            button = QToolButton(text=text, checkable=True)
-            button.setFixedSize(78, 44)
-            button.clicked.connect(lambda _=False, at=at: self.show_page(at))
-            self._rail_buttons.addButton(button, at)
-            column.addWidget(button)
-        column.addStretch(1)
-        return rail
 
     def _lay_out(self) -> None:
         body = QWidget()
@@ -217,9 +191,7 @@ class MainWindow(QMainWindow):
             self._pages.setCurrentWidget(self.start)
             self._refresh()
             return
-        button = self._rail_buttons.button(at)
-        if button is not None:
-            button.setChecked(True)
+        self._rail.mark(at)
         self._pages.setCurrentIndex(at)
         self.hint.show_for(_PAGES[at].lower())
         page = self._pages.currentWidget()

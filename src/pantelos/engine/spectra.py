@@ -19,7 +19,7 @@ from pantelos.signal.spectra.spectral_scales import DENSITIES, in_decibels, in_s
 from pantelos.signal.spectra.spectral_windows import SpectralWindow, traits
 from pantelos.signal.spectra.spectrogram import Spectrogram, spectrogram
 from pantelos.signal.spectra.spectrum import FEWEST_SAMPLES, MOST_OVERLAP, MOST_SAMPLES, Plan, Spectrum
-from pantelos.study.model import Spectral
+from pantelos.study.shown import Spectral
 from pantelos.units import Unit, unit
 
 _HERTZ = unit("Hz")

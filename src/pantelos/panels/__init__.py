@@ -8,7 +8,7 @@ from pantelos.errors import StudyError
 from pantelos.panels.panel import PanelKind, first_of
 from pantelos.progress import Progress
 from pantelos.registry import Registry
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 PANELS = Registry.of_modules("panel", PanelKind, __name__, "panels")
 

@@ -9,7 +9,7 @@ from pantelos.panels.panel import PanelKind, Takes
 from pantelos.panels.subjects import nothing, place_text
 from pantelos.paper import hues
 from pantelos.progress import Progress
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 
 class EdgeTable(msgspec.Struct, frozen=True):

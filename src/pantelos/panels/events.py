@@ -9,8 +9,8 @@ from pantelos.panels.panel import PanelKind, Takes
 from pantelos.panels.subjects import nothing, search_of
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.study.model import Panel
 from pantelos.study.sentences import sentence
+from pantelos.study.shown import Panel
 
 
 class EventList(msgspec.Struct, frozen=True, eq=False):

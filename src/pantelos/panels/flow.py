@@ -15,7 +15,7 @@ from pantelos.paper.paper import Align, Box, Ink, Paper, Role, draw_value_axis
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.units import unit
 
 _WATT = unit("W")

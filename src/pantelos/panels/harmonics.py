@@ -16,7 +16,7 @@ from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.harmonics.distortion import total_harmonic_distortion
 from pantelos.signal.harmonics.harmonic_windows import over_windows
-from pantelos.study.model import OrdersShown, Panel
+from pantelos.study.shown import OrdersShown, Panel
 from pantelos.units import Unit
 
 _DEEPEST_DB = 80.0

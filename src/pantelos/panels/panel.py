@@ -14,7 +14,7 @@ from pantelos.formula.compiled import Kind
 from pantelos.notice import Notice
 from pantelos.paper.paper import Box, Paper
 from pantelos.progress import Progress
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 Span = tuple[float, float] | None  # the stretch shown across; None: what is shown at first
 

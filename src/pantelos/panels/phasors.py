@@ -16,7 +16,7 @@ from pantelos.paper.paper import Box, Paper, Role
 from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
 from pantelos.signal.harmonics.harmonics import Orders
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.units import unit
 
 _HIGHEST = 200

@@ -15,7 +15,8 @@ from pantelos.paper import hues
 from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind, single_readings
-from pantelos.study.model import WHOLE_RECORD, Panel
+from pantelos.study.model import WHOLE_RECORD
+from pantelos.study.shown import Panel
 
 _SMALLEST, _LARGEST = 12.0, 96.0  # points
 

@@ -10,7 +10,7 @@ from pantelos.notation import with_unit
 from pantelos.paper.axis import decade_ticks, ticks
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role, draw_value_axis
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.study.model import Spectral
+from pantelos.study.shown import Spectral
 from pantelos.units import Unit, unit
 
 _VOLT = unit("V")  # any unit that takes prefixes

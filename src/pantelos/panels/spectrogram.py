@@ -16,7 +16,7 @@ from pantelos.paper.axis import ticks, value_ticks
 from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.units import Unit, unit
 
 _HERTZ, _SECOND = unit("Hz"), unit("s")

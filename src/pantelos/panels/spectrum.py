@@ -21,7 +21,7 @@ from pantelos.signal.arrays import FloatArray
 from pantelos.signal.spectra.spectral_scales import POWERS
 from pantelos.signal.spectra.spectral_windows import KINDS, SpectralWindow, traits
 from pantelos.study import spectral_words as words
-from pantelos.study.model import Panel, Spectral
+from pantelos.study.shown import Panel, Spectral
 from pantelos.units import ONE, Unit, unit
 
 _HERTZ = unit("Hz")

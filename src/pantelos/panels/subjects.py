@@ -8,7 +8,8 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.power.wirings import wiring
-from pantelos.study.model import EventSearch, Interval, Panel
+from pantelos.study.model import EventSearch, Interval
+from pantelos.study.shown import Panel
 
 
 def place_text(evaluation: Evaluation, panel: Panel) -> str:

@@ -21,7 +21,7 @@ from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.signal.arrays import BoolArray, FloatArray
 from pantelos.signal.spectra.cross_spectrum import ENOUGH_BLOCKS, CrossSpectrum
-from pantelos.study.model import Panel, Spectral
+from pantelos.study.shown import Panel, Spectral
 from pantelos.units import unit
 
 _HERTZ = unit("Hz")

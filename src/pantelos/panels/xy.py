@@ -15,7 +15,7 @@ from pantelos.panels.subjects import place_text, waveforms
 from pantelos.paper import hues
 from pantelos.paper.paper import Box, Dash, Paper, Role, beside_words, by_root, draw_axes, write_lines
 from pantelos.progress import Progress
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.units import Unit
 
 

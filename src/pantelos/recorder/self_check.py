@@ -22,7 +22,7 @@ from pantelos.recorder.recording import record
 from pantelos.recorder.signals import Signal, SignalTone
 from pantelos.recorder.studying import study_of
 from pantelos.signal.shapes.lissajous import fitted_ellipse
-from pantelos.study.model import Evidence, EvidenceRow
+from pantelos.study.report import Evidence, EvidenceRow
 
 AMPLITUDE = 0.8  # of the range
 _DISTURBED = 0.5  # of the range: sine, noise and tone together stay inside

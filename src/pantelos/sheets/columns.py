@@ -5,7 +5,7 @@ from collections.abc import Iterable
 from msgspec.structs import replace
 
 from pantelos.sheets.blocks import CellGrid, GridRow, Sheet
-from pantelos.study.model import ColumnChoice
+from pantelos.study.report import ColumnChoice
 
 
 def column_titles(sheet: Sheet) -> tuple[str, ...]:

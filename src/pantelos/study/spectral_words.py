@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from pantelos.amounts import amount, figure
 from pantelos.errors import StudyError, clipped
 from pantelos.notation import duration, number, with_unit
-from pantelos.study.model import Spectral
+from pantelos.study.shown import Spectral
 from pantelos.units import unit
 
 _HERTZ, _SECOND = unit("Hz"), unit("s")

@@ -10,18 +10,8 @@ from pantelos.power.over_time import check_step
 from pantelos.power.wirings import wiring
 from pantelos.record.response import check_response
 from pantelos.record.scaling import Scaling
-from pantelos.study.model import (
-    WHOLE_RECORD,
-    ChannelSetup,
-    Connection,
-    EventSearch,
-    Interval,
-    Lane,
-    Panel,
-    RecordSource,
-    SourceFile,
-    Study,
-)
+from pantelos.study.model import WHOLE_RECORD, ChannelSetup, Connection, EventSearch, Interval, RecordSource, SourceFile, Study
+from pantelos.study.shown import Lane, Panel
 from pantelos.study.spectral_words import check_spectral
 from pantelos.units import unit
 

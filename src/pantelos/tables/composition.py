@@ -10,7 +10,8 @@ from pantelos.progress import Progress
 from pantelos.sheets.blocks import Composition, Sheet
 from pantelos.sheets.columns import with_columns
 from pantelos.sheets.table import Table
-from pantelos.study.model import WHOLE_RECORD, Report, Study
+from pantelos.study.model import WHOLE_RECORD, Study
+from pantelos.study.report import Report
 from pantelos.tables.building import built
 from pantelos.tables.kind import Given, TableKind
 from pantelos.tables.kinds import SHEETS

@@ -10,7 +10,7 @@ from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.sheets.blocks import Sheet
 from pantelos.sheets.table import Table
-from pantelos.study.model import Report
+from pantelos.study.report import Report
 from pantelos.tables.explaining import Explanation
 
 # The texts that head a row, by column: which interval, which channel.

@@ -9,7 +9,7 @@ from pantelos.panels import panel_kind, panel_picture
 from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.paper.paper import Box, Paper, Role
 from pantelos.progress import Progress
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 Draw: TypeAlias = Callable[[Paper, Box], None]
 WIDTH, HEIGHT, CAPTION = 960.0, 480.0, 24.0  # pixels of a picture in a file, and of what stands below it

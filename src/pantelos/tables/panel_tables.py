@@ -6,7 +6,8 @@ from pantelos.panels import PANELS, panel_kind
 from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.progress import Progress
 from pantelos.sheets.table import TableSet
-from pantelos.study.model import WHOLE_RECORD, Panel
+from pantelos.study.model import WHOLE_RECORD
+from pantelos.study.shown import Panel
 from pantelos.tables.provenance import provenance_of
 
 

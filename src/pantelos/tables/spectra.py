@@ -12,7 +12,7 @@ from pantelos.progress import Progress
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.signal.spectra.cross_spectrum import ENOUGH_BLOCKS
 from pantelos.signal.spectra.spectral_windows import traits
-from pantelos.study.model import Panel, Spectral, SpectrumTrace
+from pantelos.study.shown import Panel, Spectral, SpectrumTrace
 from pantelos.study.wired import conductor_of
 
 _TRACES = {

@@ -18,10 +18,11 @@ from pantelos.notation import counted
 from pantelos.progress import Progress
 from pantelos.settings import load_settings, remember_file
 from pantelos.sheets.writers import WRITERS, write_tables
-from pantelos.study.model import Panel, Study
+from pantelos.study.model import Study
 from pantelos.study.opening import missing_file, recordings_of
 from pantelos.study.recordings import Recordings
 from pantelos.study.recovery import Kept
+from pantelos.study.shown import Panel
 from pantelos.study.storage import SUFFIX, load_study
 from pantelos.tables.bundle import BUNDLE_SUFFIX, opened_bundle
 from pantelos.tables.panel_tables import panel_tables

@@ -9,7 +9,7 @@ from pantelos.desktop.drawing.picture_out import CaptionedPicture, save_figure
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import LIGHT
 from pantelos.engine.evaluation import Evaluation
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.tables.panel_figures import HEIGHT, WIDTH, captioned, panel_figure
 
 

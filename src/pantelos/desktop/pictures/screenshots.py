@@ -22,7 +22,8 @@ from pantelos.errors import access_error
 from pantelos.settings import change_settings
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventSearch, OrdersShown, Panel, Spectral
+from pantelos.study.model import EventSearch
+from pantelos.study.shown import OrdersShown, Panel, Spectral
 
 SIZE = (1280, 800)
 
@@ -133,7 +134,7 @@ def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
     page = window.recorder
     window.show_page(3)
     window.hint.put_away()
-    page.simulate()
+    page.connecting.simulate()
     wait_until(lambda: page.table.rowCount() > 0)
     for row in range(3):
         page.table.set_chain(row, "divider 100")
@@ -145,7 +146,7 @@ def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
     page.begin()
     wait_until(page.live.open.isVisible)
     wait_until(lambda: bool(page.live.trace.readings))
-    page.address.setText("127.0.0.1")  # its port differs from run to run
+    page.connecting.address.setText("127.0.0.1")  # its port differs from run to run
     shoot("recorder")
 
 

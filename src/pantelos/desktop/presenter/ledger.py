@@ -10,7 +10,8 @@ from pantelos.formula.compiled import Kind
 from pantelos.notation import with_unit
 from pantelos.paper.axis import fitted
 from pantelos.signal.arrays import FloatArray
-from pantelos.study.model import Lane, Look, Study
+from pantelos.study.model import Study
+from pantelos.study.shown import Lane, Look
 from pantelos.units import Unit
 
 T = TypeVar("T", float, FloatArray)

@@ -3,7 +3,7 @@
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QHeaderView, QLabel, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
 
-from pantelos.study.model import Evidence
+from pantelos.study.report import Evidence
 
 _HEADS = ("what", "channel", "value", "")
 _VALUE, _REMARK = 2, 3

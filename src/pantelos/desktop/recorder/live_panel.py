@@ -14,7 +14,7 @@ from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, panel_kind, panel_picture
 from pantelos.paper.paper import Align, Role
 from pantelos.progress import Progress
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 
 class LivePanel(QWidget):

@@ -6,43 +6,29 @@ from datetime import datetime, timedelta
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import (
-    QComboBox,
-    QCompleter,
-    QDialog,
-    QFrame,
-    QHBoxLayout,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QSplitter,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QPushButton, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.parts.questions import Answer, ask
 from pantelos.desktop.recorder.channel_table import ChannelTable
+from pantelos.desktop.recorder.connecting import Connecting
 from pantelos.desktop.recorder.evidence_dialog import EvidenceDialog
 from pantelos.desktop.recorder.live_view import LiveView
 from pantelos.desktop.recorder.order_form import OrderForm
 from pantelos.desktop.recorder.session import Session
-from pantelos.desktop.recorder.simulated import SimulatedRecorder
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
 from pantelos.folders import recordings_directory
-from pantelos.notation import counted
 from pantelos.recorder.driver import Recorder, Taken
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order
 from pantelos.recorder.recording import Recorded
 from pantelos.recorder.studying import study_of
-from pantelos.simulator.scenes import SCENES
 from pantelos.study import operations as op
-from pantelos.study.model import Evidence, Study
+from pantelos.study.model import Study
 from pantelos.study.recordings import Recordings
+from pantelos.study.report import Evidence
 from pantelos.units import unit
 
 _WIDE = 530
@@ -60,16 +46,8 @@ class RecorderPage(QWidget):
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._document, self._runner = document, runner
-        self.session, self.simulated = Session(self), SimulatedRecorder(self)
-        self.address = QLineEdit(
-            placeholderText="host:port or a VISA address; empty: this computer", toolTip="Where the recorder is"
-        )
-        self.scene = QComboBox(toolTip="What the inputs of a simulated recorder see")
-        for scene in SCENES:
-            self.scene.addItem(scene.title, scene.id)
-        self.identity = QLabel("Not connected")
-        self.identity.setProperty("soft", True)
-        self.identity.setWordWrap(True)
+        self.session = Session(self)
+        self.connecting = Connecting(self.session)
         self.table, self.form = ChannelTable(), OrderForm()
         self.follows = QLabel(wordWrap=True)
         self.start, self.stop = QPushButton("Start"), QPushButton("Stop")
@@ -105,25 +83,7 @@ class RecorderPage(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(8)
-        connect, simulate = QPushButton("Connect"), QPushButton("Simulate")
-        find = QPushButton("Find", toolTip="Look for recorders that VISA lists, and at the usual port of this computer")
-        find.clicked.connect(self.session.find)
-        connect.clicked.connect(self.connect_to_address)
-        simulate.setToolTip("Start a simulated recorder that sees the scene beside, and connect to it")
-        simulate.clicked.connect(self.simulate)
-        self._connect_buttons = (find, connect, simulate)
-        for heading, first, button in (("Recorder", self.address, connect), ("or a simulated one", self.scene, simulate)):
-            row = QHBoxLayout()
-            label = QLabel(heading)
-            label.setProperty("heading" if first is self.address else "soft", True)
-            label.setFixedWidth(118)
-            row.addWidget(label)
-            row.addWidget(first, 1)
-            if first is self.address:
-                row.addWidget(find)
-            row.addWidget(button)
-            column.addLayout(row)
-        column.addWidget(self.identity)
+        column.addWidget(self.connecting)
         column.addWidget(self.table, 1)
         column.addWidget(self.form)
         column.addWidget(self.follows)
@@ -136,11 +96,9 @@ class RecorderPage(QWidget):
         return side
 
     def _connect(self) -> None:
-        self.address.returnPressed.connect(self.connect_to_address)
-        self.simulated.ready.connect(self._simulated)
-        self.simulated.failed.connect(self._failed)
+        self.connecting.failed.connect(self._failed)
+        self.connecting.said.connect(self.said)
         self.session.connected.connect(self._connected)
-        self.session.found.connect(self._take_found)
         self.session.started.connect(self._started)
         self.session.ended.connect(self._ended)
         self.session.measured.connect(self._measured)
@@ -162,7 +120,7 @@ class RecorderPage(QWidget):
 
     def take_focus(self) -> None:
         """Let keys go where they help first."""
-        (self.address if self.session.recorder is None else self.start).setFocus()
+        (self.connecting.address if self.session.recorder is None else self.start).setFocus()
 
     def may_leave(self) -> bool:
         """Ask about a recording that goes on; return whether it may be stopped."""
@@ -175,36 +133,11 @@ class RecorderPage(QWidget):
         """Stop everything."""
         self.live.pause()
         self.session.close()
-        self.simulated.stop()
+        self.connecting.simulated.stop()
 
     # connecting
 
-    def connect_to_address(self) -> None:
-        """Connect to what is typed."""
-        self.identity.setText("Connecting…")
-        self.session.connect_to(self.address.text())
-
-    def simulate(self) -> None:
-        """Start a simulated recorder and connect to it."""
-        self.identity.setText("Starting a simulated recorder…")
-        self.simulated.start(self.scene.currentData())
-
-    def _take_found(self, addresses: list[str]) -> None:
-        """Connect to the only one, or offer all."""
-        if not addresses:
-            self.said.emit("No recorder was found. Type its address, or simulate one.")
-            return
-        self.address.setText(addresses[0])
-        self.address.setCompleter(QCompleter(addresses, self.address))
-        if len(addresses) == 1:
-            self.connect_to_address()
-
-    def _simulated(self, address: str) -> None:
-        self.address.setText(address)
-        self.connect_to_address()
-
     def _connected(self, recorder: Recorder) -> None:
-        self.identity.setText(f"{recorder.identity} · {counted(len(recorder.inputs), 'input')}")
         volt = unit("V")
         chains = [channel.scaling.text(volt) for channel in self._document.study.channels]
         self.table.show_inputs(recorder.inputs, [text for text in chains if text != "direct"])
@@ -212,7 +145,7 @@ class RecorderPage(QWidget):
 
     def _failed(self, error: PantelosError) -> None:
         if self.session.recorder is None:
-            self.identity.setText("Not connected")
+            self.connecting.lost()
         self.live.pause()
         self._look_at_order()
         self.failed.emit(error)
@@ -241,7 +174,8 @@ class RecorderPage(QWidget):
         self.measure.setEnabled(ready)
         self.check.setEnabled(ready)
         self.stop.setEnabled(recording)
-        for widget in (self.table, self.form, *self._connect_buttons):
+        self.connecting.set_free(not recording)
+        for widget in (self.table, self.form):
             widget.setEnabled(not recording)
 
     def _measure(self) -> None:

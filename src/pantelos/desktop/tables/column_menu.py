@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem, QMenu, QToolButton, QWidget, QWidgetAction
 
 from pantelos.sheets.columns import choice_of
-from pantelos.study.model import ColumnChoice
+from pantelos.study.report import ColumnChoice
 
 _WIDTH, _MOST_ROWS = 230, 18  # pixels, rows
 

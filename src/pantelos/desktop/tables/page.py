@@ -24,7 +24,8 @@ from pantelos.sheets.columns import column_titles, with_columns
 from pantelos.sheets.table import Table
 from pantelos.sheets.writers import write_tables
 from pantelos.study import operations as op
-from pantelos.study.model import ColumnChoice, Quality, Study
+from pantelos.study.model import Quality, Study
+from pantelos.study.report import ColumnChoice
 from pantelos.tables.building import build_tables
 from pantelos.tables.bundle import BUNDLE_SUFFIX, write_bundle
 from pantelos.tables.composition import compose, whole_sheet

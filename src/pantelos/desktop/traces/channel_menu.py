@@ -17,7 +17,8 @@ from pantelos.errors import PantelosError
 from pantelos.formula.compiled import Kind
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, EventSearch, Panel, Slope, Study
+from pantelos.study.model import EventKind, EventSearch, Slope, Study
+from pantelos.study.shown import Panel
 
 _MOST_LISTED = 20  # hidden channels; beyond, the drawer is the better place
 

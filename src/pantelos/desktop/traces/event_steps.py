@@ -13,7 +13,8 @@ from pantelos.panels import PANELS, panel_kind
 from pantelos.panels.panel import Takes
 from pantelos.signal.levels.levels import Level
 from pantelos.study import operations as op
-from pantelos.study.model import EventKind, EventSearch, Panel, Slope
+from pantelos.study.model import EventKind, EventSearch, Slope
+from pantelos.study.shown import Panel
 
 _PLACE = 0.3  # of the view: where an event that is stepped to stands, so that what comes before is in sight
 

@@ -19,7 +19,7 @@ from pantelos.paper.hues import Weight
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.study.model import Drawing
+from pantelos.study.shown import Drawing
 
 _CAPS_APART = 4.0  # pixels: clipped samples nearer than that share a cap
 _SAMPLES_AS_LINE = 1.5  # per pixel: with fewer, the line between samples matters

@@ -21,8 +21,8 @@ from pantelos.notation import prefix_for
 from pantelos.paper import hues
 from pantelos.paper.axis import fitted
 from pantelos.study import operations as op
-from pantelos.study.model import Drawing, Lane, Look
 from pantelos.study.operations.texts import look_from
+from pantelos.study.shown import Drawing, Lane, Look
 from pantelos.units import ONE
 
 _DRAWINGS: tuple[Drawing, ...] = ("line", "steps", "points")

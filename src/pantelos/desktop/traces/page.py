@@ -27,7 +27,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
 from pantelos.progress import Progress
 from pantelos.study import operations as op
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 
 class TracesPage(QWidget):

@@ -14,9 +14,10 @@ from pantelos.formats import remarks
 from pantelos.formats.dialect import ColumnRole, Dialect, time_factor
 from pantelos.formats.storing import Block, Source, stored
 from pantelos.formats.text.cells import MINUS_SIGN, MISSING_CELLS, PREFIXES, UNITS_IN_CELLS, is_missing, is_time_of_day
-from pantelos.formats.text.conversion import CellError, ParsedNumbers, ParsedTimes, numbers, style_of
+from pantelos.formats.text.conversion import ParsedNumbers, ParsedTimes, numbers, style_of
 from pantelos.formats.text.lines import lines_of, opened_text
 from pantelos.formats.text.preview import preview_text, time_resolution
+from pantelos.formats.text.stamps import CellError
 from pantelos.formats.text.tally import Tally
 from pantelos.formats.vocabulary import STATISTICS, plain_words
 from pantelos.notice import Notice

@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.reading.kinds import reading_kind, single_readings
-from pantelos.study.model import Lane, Look, Panel, Study, TimeAxis
+from pantelos.study.model import Study
+from pantelos.study.shown import Lane, Look, Panel, TimeAxis
 
 
 def without_channel(lanes: tuple[Lane, ...], name: str) -> tuple[Lane, ...]:

@@ -12,8 +12,9 @@ from pantelos.record.record import Record
 from pantelos.record.scaling import Scaling
 from pantelos.study.chains import read_chain
 from pantelos.study.dependence import rests_on_readings
-from pantelos.study.model import ChannelSetup, Lane, RecordSource, Study
+from pantelos.study.model import ChannelSetup, RecordSource, Study
 from pantelos.study.operations.naming import checked_name, formula_name
+from pantelos.study.shown import Lane
 from pantelos.study.validation import HIGHEST_ORDERS
 from pantelos.units import Unit, unit
 

@@ -8,8 +8,9 @@ from pantelos.errors import StudyError
 from pantelos.record.assembly import Shot
 from pantelos.record.pieces import Grid
 from pantelos.record.record import Record
-from pantelos.study.model import Evidence, Interval, RecordSource, SourceFile, Study
+from pantelos.study.model import Interval, RecordSource, SourceFile, Study
 from pantelos.study.operations.channels import with_new_columns
+from pantelos.study.report import Evidence
 
 MakeRecord = Callable[[RecordSource | None], Record]
 _MOST_SHOTS = 40

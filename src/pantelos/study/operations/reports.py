@@ -6,7 +6,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from pantelos.errors import StudyError, clipped
-from pantelos.study.model import ColumnChoice, Report, SheetChoice, Study
+from pantelos.study.model import Study
+from pantelos.study.report import ColumnChoice, Report, SheetChoice
 
 _PAPERS = ("A4", "Letter")
 

@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from pantelos.amounts import NUMBER, amount, amount_of, figure
 from pantelos.errors import StudyError, UnitError, clipped
-from pantelos.study.model import Look
+from pantelos.study.shown import Look
 from pantelos.units import Unit, unit
 
 

@@ -14,7 +14,7 @@ from pantelos.progress import Progress
 from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit, row_cells
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.tables.kind import Given, Layout, TableKind
 from pantelos.units import unit
 

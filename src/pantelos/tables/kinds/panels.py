@@ -5,7 +5,7 @@ from pantelos.notation import counted
 from pantelos.panels import panel_kind
 from pantelos.paper.paper import Role
 from pantelos.sheets.blocks import Block, Figure, Sheet, Words
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 from pantelos.tables.kind import Given, Layout, TableKind
 from pantelos.tables.panel_figures import panel_figure
 

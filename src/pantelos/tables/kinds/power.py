@@ -18,7 +18,8 @@ from pantelos.progress import Progress
 from pantelos.sheets.blocks import About, Block, Cell, CellGrid, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import row_cells
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
-from pantelos.study.model import Connection, Panel
+from pantelos.study.model import Connection
+from pantelos.study.shown import Panel
 from pantelos.tables.explaining import Explanation, explain_power
 from pantelos.tables.kind import Given, Heads, Layout, TableKind
 from pantelos.tables.subjects import windows_used

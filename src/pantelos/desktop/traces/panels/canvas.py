@@ -9,7 +9,7 @@ from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.panels.body import PanelBody
 from pantelos.panels.panel import PanelKind, Reach
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 _GRIP = 6  # pixels beside an edge where it is taken
 

@@ -9,7 +9,7 @@ from pantelos.desktop.parts.labels import breakable
 from pantelos.desktop.parts.popups import Popup
 from pantelos.errors import PantelosError
 from pantelos.panels.panel import Entry
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 _WIDTH = 430
 

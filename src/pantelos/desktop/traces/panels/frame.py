@@ -17,7 +17,7 @@ from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.engine.evaluation import Evaluation
 from pantelos.panels import panel_kind
 from pantelos.panels.panel import PanelOption
-from pantelos.study.model import Panel
+from pantelos.study.shown import Panel
 
 
 class PanelFrame(QWidget):

@@ -27,8 +27,8 @@ from pantelos.notation import with_accuracy_once, with_unit
 from pantelos.panels.edges import EdgeTable
 from pantelos.panels.events import EventList
 from pantelos.study import operations as op
-from pantelos.study.model import Panel
 from pantelos.study.sentences import EXAMPLES, search_from
+from pantelos.study.shown import Panel
 
 _ROW = 20
 _WIDEST_NAME = 110

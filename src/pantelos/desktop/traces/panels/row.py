@@ -21,7 +21,8 @@ from pantelos.panels import PANELS, first_panel, panel_kind, panel_picture
 from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.progress import Progress
 from pantelos.study import operations as op
-from pantelos.study.model import Interval, Panel
+from pantelos.study.model import Interval
+from pantelos.study.shown import Panel
 
 VISIBLE = "visible stretch"
 _OFFERED = 8  # kinds of panel beside each other while there is none

@@ -1,0 +1,66 @@
+"""What is handed over: the sheets of the report, and self-checks that are kept as evidence. Part of the study."""
+
+from typing import Literal
+
+import msgspec
+
+from pantelos.notation import MISSING, minus, with_unit
+from pantelos.units import unit
+
+_WITH_PREFIX = ("V", "s")
+
+
+class SheetChoice(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A sheet of the hand-over, and whether it is in."""
+
+    id: str
+    on: bool = True
+
+
+class ColumnChoice(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Columns of a sheet by their titles: those that come first, in order, and those left out; others stay behind the first."""
+
+    order: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
+
+
+class Report(msgspec.Struct, frozen=True, omit_defaults=True):
+    """The hand-over: which sheets in which order, and how they read. The same for the next record is its template."""
+
+    sheets: tuple[SheetChoice, ...] = ()  # empty: all that can be filled, in their own order
+    intervals: tuple[str, ...] = ()  # side by side; empty: all
+    accuracy: bool = True  # shown beside values
+    paper: Literal["A4", "Letter"] = "A4"
+    facts: dict[str, str] = {}  # of the title block, such as object, order, place
+    own: tuple[str, ...] = ()  # formulas and readings of the user's own sheet
+    worst_first: bool = True  # orders by what is left of their limit or by size, not by number
+    columns: dict[str, ColumnChoice] = {}  # by sheet
+
+
+class EvidenceRow(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One thing that was found out; no value where it could not be, and why."""
+
+    what: str
+    channel: str
+    value: float | None = None
+    unit: str = ""
+    remark: str = ""
+
+    @property
+    def text(self) -> str:
+        """The value as it is read."""
+        if self.value is None:
+            return MISSING
+        if self.unit in _WITH_PREFIX:
+            return with_unit(self.value, unit(self.unit), 4)
+        return minus(f"{self.value:.4g} {self.unit}".rstrip())
+
+
+class Evidence(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A self-check of the chain, kept to show what it could at best show."""
+
+    title: str
+    at: str  # date and time, ISO 8601
+    recorder: str = ""
+    said: str = ""  # how it was made
+    rows: tuple[EvidenceRow, ...] = ()
