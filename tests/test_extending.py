@@ -32,7 +32,6 @@ from pantelos.progress import Progress
 from pantelos.reading.kinds import READINGS, single_readings
 from pantelos.reading.reading import Group, Measured, ReadingKind
 from pantelos.record.store import StoredColumn
-from pantelos.registry import defined_in
 from pantelos.sheets.table import Table, TableColumn
 from pantelos.tables.kind import TableKind
 from pantelos.tables.kinds import KINDS
@@ -158,41 +157,6 @@ def test_a_wiring(invoke, study):
         assert invoke("edit", study, "--connection", "r=ring: u=u1, i=i1").exit_code == 0
         assert "Ring main" in invoke("tables", study, "--table", "power", "--json").stdout
         assert float(invoke("value", study, "mean(u1 * i1)").stdout.split()[0]) == pytest.approx(575, rel=1e-3)
-
-
-def test_the_window_offers_them_all(qtbot, study):
-    from PyQt6.QtWidgets import QMenu
-
-    from pantelos.desktop.main_window import MainWindow
-    from pantelos.desktop.pictures.screenshots import settle
-    from pantelos.desktop.theme import LIGHT
-
-    with KINDS.with_entry(SIZES), WIRINGS.with_entry(RING), PANELS.with_entry(PEAK), CHECKS.with_entry(LOUD):
-        window = MainWindow(LIGHT)
-        qtbot.addWidget(window)
-        window.files.open_study(study)
-        settle(window)
-        window.traces.panels.add("peak")
-        settle(window)
-        assert window.traces.panels.frames[-1].body.picture.value > 300
-        assert not window.traces.panels.grab().isNull()
-        window.document.forget_changes()
-        titles = {action.text() for menu in window.findChildren(QMenu) for action in menu.actions()}
-        assert {"Ring main", "Peak", "Add Peak"} <= titles
-        window.show_page(2)
-        assert "Sizes" in {window.tables.contents.kinds.item(row).text() for row in range(window.tables.contents.kinds.count())}
-        assert "it is loud" in {notice.text for notice in window.checking.notices}
-
-
-def test_a_file_in_its_folder_is_an_entry(tmp_path, monkeypatch):
-    (tmp_path / "more").mkdir()
-    for name, place in (("late", 9), ("early", 2)):
-        row = f"TableKind({name!r}, {name!r}, '', None, place={place})"
-        (tmp_path / "more" / f"{name}.py").write_text(f"from pantelos.tables.kind import TableKind\nROW = {row}\n")
-    (tmp_path / "more" / "__init__.py").write_text("")
-    monkeypatch.syspath_prepend(tmp_path)
-    assert [kind.id for kind in defined_in("more", TableKind, lambda kind: kind.place)] == ["early", "late"]
-    assert [known.id for known in FORMATS][-1] == "delimited"  # takes whatever is left
 
 
 def _with_package(folder, *arguments):

@@ -29,7 +29,7 @@ class Format(msgspec.Struct, frozen=True):
     recognise: Callable[[bytes], bool]  # from the first 512 bytes of a file
     home: Any
     name: str
-    written: tuple[str, ...]  # suffixes it writes
+    written: tuple[str, ...] = ()  # suffixes it writes
     beside: Callable[[Path], tuple[Path, ...]] = lambda path: ()  # further files a recording is made of
     further_in: Callable[[IO[bytes]], bool] = lambda file: False  # whether what is recognised stands behind something else
     place: int = 50  # which is asked first whether it knows a file: small ones
