@@ -18,6 +18,7 @@ class Settings(msgspec.Struct, frozen=True):
     theme: str = ""  # "light", "dark"
     tables: str = ""  # how numbers are written in CSV: "point" or "comma"
     dates: str = ""  # what stands first in dates that may be read both ways: "day" or "month"
+    kept_mb: int = 512  # of results on the disk, so that they are not made twice
     accuracy: str = ""  # limits of a chain that states none of its own, as in 0.5 % + 20 mA
     recent: tuple[str, ...] = ()  # studies and recordings opened last
     transducers: tuple[str, ...] = ()  # those typed last

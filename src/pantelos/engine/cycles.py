@@ -2,7 +2,6 @@
 
 import msgspec
 
-from pantelos.engine import kept
 from pantelos.engine.circumstances import AsRecorded
 from pantelos.engine.names import Names
 from pantelos.engine.remembered import remembered
@@ -50,15 +49,8 @@ class ChannelCycles:
 
     @remembered()
     def _found(self, name: str, progress: Progress | None = None) -> Cycles:
-        identity, n, joints = self._names.identity(name), self._record.n_samples, self._record.joints
-        identity += f" in runs from {joints}" if joints else ""
-        known = kept.kept_cycles(identity, n) if self._circumstances.kept and n >= kept.CYCLES_WORTH_KEEPING else None
-        if known is None:
-            wave = self._samples.waveform(name)
-            known = cycles_of_runs(wave.read, wave.n_samples, wave.rate_hz, joints, progress)
-            if self._circumstances.kept:
-                kept.keep_cycles(identity, known, self._record.sources)
-        return known
+        wave = self._samples.waveform(name)
+        return cycles_of_runs(wave.read, wave.n_samples, wave.rate_hz, self._record.joints, progress)
 
 
 def _cycles_within(wave: Waveform, stretch: tuple[int, int]) -> Cycles:

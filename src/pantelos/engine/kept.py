@@ -1,42 +1,109 @@
-"""Results kept on the disk from one run to the next, in the cache folder: cycles, and totals per block. All can be made again.
+"""Results kept on the disk from one run to the next, in one file of the cache folder. All of them can be made again.
 
-A name holds a digest of all that a result depends on, the version of the program among it.
+A result is kept where it took long to make and reads back as it was, under a digest of all that it depends on: what it was
+asked, the record, and the program itself. The file holds no more bytes than the settings say; what was not used for longest goes
+first. A file that is damaged, locked or on a full disk is as if it were empty.
 """
 
 import contextlib
 import hashlib
-import io
+import math
 import os
-from collections.abc import Sequence
+import threading
+import time
+import typing
+from collections.abc import Callable, Iterator, Sequence
+from fractions import Fraction
+from functools import cache, cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
 
+import msgspec
 import numpy as np
 
-from pantelos import __version__
+import pantelos
 from pantelos.folders import cache_directory
 from pantelos.formats.registry import files_beside
 from pantelos.record.fingerprint import remembered_fingerprint
-from pantelos.signal.arrays import AnyArray, FloatArray
-from pantelos.signal.cycles.cycles import Cycles
+from pantelos.record.record import Record
+from pantelos.settings import load_settings
+from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sums.totals import BlockTotals
 
-WORTH_KEEPING = 1 << 18  # samples: what is taken of fewer is taken again as quickly
-CYCLES_WORTH_KEEPING = 1 << 12  # cycles take longer to find than to read, of all but the shortest records
-_KEPT_BYTES, _KEPT_FILES = 256 << 20, 1000
-_FORM = 3  # raised when a kept result changes its form, or the way to it changes
+if TYPE_CHECKING:
+    import sqlite3
+
+T = TypeVar("T")
+WORTH_KEEPING = 1 << 16  # samples of a record: what is taken of fewer is taken again as quickly
+LONG_TOTALS = 1 << 18  # samples: of fewer, sums are taken anew
+_LONG_S = 0.05  # what takes less is made again
+_TOLD_S = 60.0  # after so long a use is written down again
+_FULL = 0.9  # of the budget that is left when something had to go
+_ARRAY, _FRACTION = 1, 2  # of the extension types of MessagePack
 
 
-def kept_cycles(identity: str, n_samples: int) -> Cycles | None:
-    """Return the cycles found in an earlier run, or None."""
-    found = _load("cycles", identity, n_samples)
-    if found is None:
+class Form:
+    """How results of a function are written and read back: by the type that the function is said to return."""
+
+    def __init__(self, function: Callable[..., Any], always: bool = False) -> None:
+        self._function = function
+        self.always = always  # kept, however quickly it was made
+        self.usable = True  # until one cannot be written
+
+    @cached_property
+    def _decoder(self) -> "msgspec.msgpack.Decoder[Any]":
+        told = typing.get_type_hints(self._function)["return"]
+        return msgspec.msgpack.Decoder(told, ext_hook=_unpacked, dec_hook=lambda kind, found: found)
+
+    def read(self, content: bytes) -> Any:
+        """Return a result; raises ValueError where it is none."""
+        return self._decoder.decode(content)
+
+    def written(self, made: Any) -> bytes | None:
+        """Return a result as bytes, or None where it would not read back as it is."""
+        try:
+            content = msgspec.msgpack.encode(made, enc_hook=_packed)
+            if _same(made, self.read(content)):
+                return content
+        except (TypeError, ValueError, NameError, KeyError, RecursionError):
+            pass
+        self.usable = False
         return None
-    try:
-        rate, placed, onset, by_edges = found["numbers"].tolist()
-        parts = found["crossings"], found["whole"], rate, n_samples, found.get("continued"), str(found["why_not"])
-        return Cycles(*parts, bool(by_edges), placed, onset, found.get("seams"))
-    except (KeyError, ValueError):
-        return None
+
+
+def kept_or_made(record: Record, form: Form, key: Sequence[str], make: Callable[[], T]) -> T:
+    """Return what an earlier run kept under a key, else make it, and keep it where it took long."""
+    if not form.usable or record.n_samples < WORTH_KEEPING:
+        return make()
+    place = _digest(record, key)
+    content = _store().load(place)
+    if content is not None:
+        with contextlib.suppress(ValueError):
+            found: T = form.read(content)
+            return found
+    began = time.monotonic()
+    made = make()
+    if (form.always or time.monotonic() - began > _LONG_S) and untouched(record.sources):
+        content = form.written(made)
+        if content is not None:
+            _store().keep(place, content)
+    return made
+
+
+def totals_of(record: Record, identity: str, power: int) -> BlockTotals:
+    """Return the totals per block of a power of a waveform, as far as an earlier run made them; new ones are kept."""
+    place = _digest(record, ("totals", identity, str(power)))
+    content = _store().load(place)
+
+    def keep(known: FloatArray) -> None:
+        if untouched(record.sources):
+            _store().keep(place, known.tobytes())
+
+    n_blocks = BlockTotals.n_blocks(record.n_samples)
+    known = None
+    if content is not None and len(content) == 32 * n_blocks:
+        known = np.frombuffer(content).reshape(4, n_blocks)
+    return BlockTotals(record.n_samples, known, keep)
 
 
 def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
@@ -45,70 +112,154 @@ def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
     return all(remembered_fingerprint(path, *files_beside(path)) for path in there)
 
 
-def keep_cycles(identity: str, cycles: Cycles, sources: Sequence[tuple[Path, str]]) -> None:
-    """Keep cycles for later runs, where they took long to find."""
-    in_files = any(path.exists() for path, _ in sources)
-    if cycles.n_samples < (CYCLES_WORTH_KEEPING if in_files else WORTH_KEEPING) or not untouched(sources):
-        return
-    numbers = np.array([cycles.rate_hz, cycles.placed_within, cycles.onset_within, float(cycles.by_edges)])
-    arrays: dict[str, AnyArray] = {
-        "crossings": cycles.crossings,
-        "whole": cycles.whole,
-        "numbers": numbers,
-        "why_not": np.array(cycles.why_not),
-    }
-    marks = {"continued": cycles.continued, "seams": cycles.seams}
-    arrays |= {name: marked for name, marked in marks.items() if marked is not None}
-    _save("cycles", identity, cycles.n_samples, arrays)
+def bytes_kept() -> int:
+    """Return how many bytes of results are kept."""
+    return _store().held()
 
 
-def totals_of(identity: str, power: int, n_samples: int, sources: Sequence[tuple[Path, str]] = ()) -> BlockTotals:
-    """Return the totals per block of a power of a waveform, as far as an earlier run made them; new ones are kept."""
-    what = f"totals-{power}"
-    found = _load(what, identity, n_samples)
-
-    def keep(known: FloatArray) -> None:
-        if untouched(sources):
-            _save(what, identity, n_samples, {"known": known})
-
-    return BlockTotals(n_samples, found.get("known") if found is not None else None, keep)
+def forget_kept() -> None:
+    """Forget all results."""
+    _store().forget()
 
 
-def _path(what: str, identity: str, n_samples: int) -> Path:
-    digest = hashlib.blake2b(f"{_FORM} {__version__} {what} {identity} {n_samples}".encode(), digest_size=16).hexdigest()
-    return cache_directory() / "results" / f"{digest}.npz"
+def _digest(record: Record, key: Sequence[str]) -> bytes:
+    """Return the digest of what a result depends on."""
+    of = (record.fingerprint, record.n_samples, record.rate_hz, record.start_s, record.joints, _program(), tuple(key))
+    return hashlib.blake2b(msgspec.json.encode(of), digest_size=16).digest()
 
 
-def _load(what: str, identity: str, n_samples: int) -> dict[str, AnyArray] | None:
-    path = _path(what, identity, n_samples)
-    try:
-        with np.load(path, allow_pickle=False) as found:
-            arrays = {name: found[name] for name in found.files}
-        os.utime(path)  # most recently used stays longest
-    except (OSError, ValueError, EOFError, KeyError):
-        return None
-    return arrays
+@cache
+def _program() -> str:
+    """Return a digest of the program: its version, and of its files when they were changed."""
+    found = hashlib.blake2b(pantelos.__version__.encode(), digest_size=16)
+    root = Path(pantelos.__file__).parent
+    for path in sorted(path for path in root.rglob("*") if path.suffix in (".py", ".toml")):
+        state = path.stat()
+        found.update(f"{path.name} {state.st_mtime_ns} {state.st_size}".encode())
+    return found.hexdigest()
 
 
-def _save(what: str, identity: str, n_samples: int, arrays: dict[str, AnyArray]) -> None:
-    """Keep a result; failing to is no harm."""
-    path = _path(what, identity, n_samples)
-    content = io.BytesIO()
-    np.savez(content, **arrays)  # type: ignore[arg-type]
-    with contextlib.suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        import tempfile  # here, for the sake of a quick start
-
-        handle, made = tempfile.mkstemp(prefix="making-", dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(content.getvalue())
-        Path(made).replace(path)
-        _forget_oldest(path.parent)
+def _packed(value: Any) -> Any:
+    if isinstance(value, np.ndarray) and not value.dtype.hasobject:
+        head = msgspec.msgpack.encode((value.dtype.str, value.shape))
+        return msgspec.msgpack.Ext(_ARRAY, len(head).to_bytes(2, "little") + head + np.ascontiguousarray(value).tobytes())
+    if isinstance(value, np.generic):
+        return value.item()
+    if isinstance(value, Fraction):
+        return msgspec.msgpack.Ext(_FRACTION, str(value).encode())
+    raise TypeError(f"{type(value).__name__} is not kept")
 
 
-def _forget_oldest(folder: Path) -> None:
-    held = 0
-    for at, path in enumerate(sorted(folder.iterdir(), key=lambda path: path.stat().st_mtime, reverse=True)):
-        held += path.stat().st_size
-        if held > _KEPT_BYTES or at >= _KEPT_FILES:
-            path.unlink(missing_ok=True)
+def _unpacked(code: int, data: memoryview) -> Any:
+    if code == _FRACTION:
+        return Fraction(bytes(data).decode())
+    if code != _ARRAY:
+        raise ValueError("not written here")
+    length = int.from_bytes(data[:2], "little")
+    kind, shape = msgspec.msgpack.decode(data[2 : 2 + length], type=tuple[str, tuple[int, ...]])
+    return np.frombuffer(data[2 + length :], dtype=kind).reshape(shape).copy()
+
+
+def _same(one: Any, other: Any) -> Any:
+    """Return whether two results are of the same types and values, however deep; NaN is as NaN."""
+    one = one.item() if isinstance(one, np.generic) else one
+    if type(one) is not type(other):
+        return False
+    if isinstance(one, np.ndarray):
+        return one.dtype == other.dtype and one.shape == other.shape and one.tobytes() == other.tobytes()
+    if isinstance(one, msgspec.Struct):
+        return all(_same(getattr(one, name), getattr(other, name)) for name in one.__struct_fields__)
+    if isinstance(one, dict):
+        return list(one) == list(other) and all(_same(one[name], other[name]) for name in one)
+    if isinstance(one, list | tuple):
+        return len(one) == len(other) and all(map(_same, one, other))
+    return bool(one == other) or (isinstance(one, float) and math.isnan(one) and math.isnan(other))
+
+
+class _Store:
+    """The file: digests and contents. Whatever goes wrong with it is no harm."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._lock = threading.Lock()
+        self._open: sqlite3.Connection | None = None
+
+    @contextlib.contextmanager
+    def _connection(self) -> "Iterator[sqlite3.Connection]":
+        import sqlite3  # here, for the sake of a quick start
+
+        with self._lock:
+            try:
+                if self._open is None:
+                    self._open = self._opened()
+                yield self._open
+            except (sqlite3.Error, OSError) as cause:
+                if self._open is not None:
+                    self._open.close()
+                self._open = None
+                if isinstance(cause, sqlite3.DatabaseError) and not isinstance(cause, sqlite3.OperationalError):
+                    for damaged in self.path.parent.glob(f"{self.path.name}*"):
+                        damaged.unlink(missing_ok=True)
+
+    def _opened(self) -> "sqlite3.Connection":
+        import sqlite3
+
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        made = sqlite3.connect(self.path, timeout=2.0, isolation_level=None, check_same_thread=False)
+        made.execute("PRAGMA auto_vacuum = FULL")
+        made.execute("PRAGMA journal_mode = WAL")
+        made.execute("PRAGMA synchronous = NORMAL")
+        made.execute("CREATE TABLE IF NOT EXISTS results (digest BLOB PRIMARY KEY, content BLOB, size INTEGER, used REAL)")
+        return made
+
+    def load(self, digest: bytes) -> bytes | None:
+        """Return what is kept under a digest."""
+        found = None
+        with self._connection() as there:
+            found = there.execute("SELECT content FROM results WHERE digest = ?", (digest,)).fetchone()
+            if found is not None:
+                now = time.time()
+                there.execute("UPDATE results SET used = ? WHERE digest = ? AND used < ?", (now, digest, now - _TOLD_S))
+        return None if found is None else bytes(found[0])
+
+    def keep(self, digest: bytes, content: bytes) -> None:
+        """Keep a content, and forget others where there is no room for all."""
+        most = load_settings().kept_mb << 20
+        if len(content) > most:
+            return
+        with self._connection() as there:
+            row = digest, content, len(content), time.time()
+            there.execute("INSERT OR REPLACE INTO results VALUES (?, ?, ?, ?)", row)
+            held = self._held(there)
+            if held > most:
+                oldest = there.execute("SELECT digest, size FROM results ORDER BY used").fetchall()
+                while held > _FULL * most and len(oldest) > 1:
+                    gone, size = oldest.pop(0)
+                    there.execute("DELETE FROM results WHERE digest = ?", (gone,))
+                    held -= size
+
+    def held(self) -> int:
+        """Return the bytes of all contents."""
+        with self._connection() as there:
+            return self._held(there)
+        return 0
+
+    def _held(self, there: "sqlite3.Connection") -> int:
+        return int(there.execute("SELECT TOTAL(size) FROM results").fetchone()[0])
+
+    def forget(self) -> None:
+        """Forget everything."""
+        with self._connection() as there:
+            there.execute("DELETE FROM results")
+
+
+_stores: dict[tuple[Path, int], _Store] = {}
+
+
+def _store() -> _Store:
+    """Return the store of this process in the present cache folder."""
+    at = cache_directory() / "results.sqlite", os.getpid()
+    if at not in _stores:
+        _stores.clear()
+        _stores[at] = _Store(at[0])
+    return _stores[at]

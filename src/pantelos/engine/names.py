@@ -42,7 +42,7 @@ class Names:
     """What the names of one study mean on one record; nothing here asks for a sample."""
 
     def __init__(self, study: Study, record: Record) -> None:
-        self._study, self._record = study, record
+        self._study, self.record = study, record
         self._identities: dict[str, str] = {}
 
     @cached_property
@@ -131,7 +131,7 @@ class Names:
         """The digest of the record as a row of samples: where they lie in time does not change what they are."""
         source = self._study.record
         moved = msgspec.structs.replace(source, zero_s=0.0, time_base_ppm=0.0) if source is not None else None
-        return identity_of(self._record.fingerprint, moved)
+        return identity_of(self.record.fingerprint, moved)
 
     def _identify(self, name: str) -> str:
         formula = self._study.formula(name)
@@ -153,7 +153,7 @@ class Names:
             for c in self._study.connections
         ]
         reference = (self._study.reference, self.substance(self._study.reference)) if self._study.reference else ()
-        return self._study.active, edges, self._record.start_s, wired, reference
+        return self._study.active, edges, self.record.start_s, wired, reference
 
     def substance(self, name: str) -> str:
         """Return a digest of what a channel is made of: scalings and expressions, but no places. It never asks for readings."""

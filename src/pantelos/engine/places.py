@@ -115,14 +115,14 @@ class Places:
 
     def _totals(self, name: str) -> Callable[[int], BlockTotals] | None:
         """Return what gives the totals per block of powers of a channel that is long enough to keep them; None of others."""
-        short = self._record.n_samples < kept.WORTH_KEEPING
+        short = self._record.n_samples < kept.LONG_TOTALS
         if not self._circumstances.kept or not name or short or self._names.kind(name) is not Kind.SIGNAL:
             return None
         return lambda power: self._totals_of(name, power)
 
     @remembered()
     def _totals_of(self, name: str, power: int) -> BlockTotals:
-        return kept.totals_of(self._names.identity(name), power, self._record.n_samples, self._record.sources)
+        return kept.totals_of(self._record, self._names.identity(name), power)
 
 
 def _nearest(cycles: Cycles, position: float) -> int:

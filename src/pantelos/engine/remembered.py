@@ -13,6 +13,7 @@ from typing import Any, Concatenate, Generic, ParamSpec, TypeVar, overload
 
 import msgspec
 
+from pantelos.engine.kept import Form, kept_or_made
 from pantelos.engine.results import Key, identity_of
 from pantelos.study.model import Connection
 
@@ -26,10 +27,10 @@ _NO_MATTER = ("progress", "wave")  # how far it is; the samples behind a name
 class Remembered(Generic[Owner, P, T]):
     """A function or method whose results are kept in the cache of its first argument, an evaluation or a part of one."""
 
-    def __init__(self, function: Callable[Concatenate[Owner, P], T], by_cycles: bool) -> None:
+    def __init__(self, function: Callable[Concatenate[Owner, P], T], by_cycles: bool, always_kept: bool) -> None:
         functools.update_wrapper(self, function)
         self._function, self._by_cycles = function, by_cycles
-        self._signature = inspect.signature(function)
+        self._signature, self._form = inspect.signature(function), Form(function, always_kept)
         self._what = f"{function.__module__}.{function.__qualname__}"
         for name, parameter in list(self._signature.parameters.items())[1:]:
             if parameter.annotation in (str, str | None) and name not in (*_CHANNEL, *_PLACE, "text"):
@@ -37,7 +38,15 @@ class Remembered(Generic[Owner, P, T]):
 
     def __call__(self, owner: Owner, /, *args: P.args, **kwargs: P.kwargs) -> T:
         """Return the result, made when it is not there."""
-        found: T = _part(owner, "results").get(self.key(owner, *args, **kwargs), lambda: self._function(owner, *args, **kwargs))
+        key, results = self.key(owner, *args, **kwargs), _part(owner, "results")
+
+        def make() -> T:
+            return self._function(owner, *args, **kwargs)
+
+        def make_lasting() -> T:
+            return kept_or_made(_part(owner, "names").record, self._form, key, make)
+
+        found: T = results.get(key, make_lasting if results.lasting else make)
         return found
 
     @overload
@@ -72,13 +81,16 @@ class Remembered(Generic[Owner, P, T]):
         return tuple(parts)
 
 
-def remembered(by_cycles: bool = False) -> Callable[[Callable[Concatenate[Owner, P], T]], Remembered[Owner, P, T]]:
+def remembered(
+    by_cycles: bool = False, always_kept: bool = False
+) -> Callable[[Callable[Concatenate[Owner, P], T]], Remembered[Owner, P, T]]:
     """Return a decorator: results are kept; with `by_cycles` they depend on whose cycles count for the channels, too.
 
     Parameters that are words say by their name what they stand for: `channel`, `channels`, `name`, `x` and `y` are channels or
     formulas, `interval` is one (None: the active one); `text` is itself. `progress` and `wave` do not matter.
+    `always_kept` are results that are quick only where something dear is there already, which later runs do not have.
     """
-    return lambda function: Remembered(function, by_cycles)
+    return lambda function: Remembered(function, by_cycles, always_kept)
 
 
 def _part(owner: Any, name: str) -> Any:

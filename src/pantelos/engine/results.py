@@ -41,6 +41,8 @@ class ResultCache:
     A result is made by one thread at a time: another that asks meanwhile waits, and makes it itself where the first one failed.
     """
 
+    lasting = True  # what is made may be kept for later runs, too
+
     def __init__(self, kept_bytes: int = KEPT_BYTES) -> None:
         self._results: OrderedDict[Key, tuple[Any, int]] = OrderedDict()
         self._room, self._held = kept_bytes, 0
@@ -97,6 +99,8 @@ class ResultCache:
 
 class _Part(ResultCache):
     """A part of a cache."""
+
+    lasting = False  # of channels as they are not
 
     def __init__(self, whole: ResultCache, prefix: Key) -> None:
         super().__init__(0)

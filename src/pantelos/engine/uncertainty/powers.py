@@ -45,7 +45,7 @@ def phase_would_add(evaluation: Evaluation, connection: Connection, interval: st
     return 2 * math.hypot(0.0, *found)
 
 
-@remembered()
+@remembered(always_kept=True)
 def _power_accuracy(
     evaluation: Evaluation, connection: Connection, interval: str | None, here: tuple[Input, ...], silent: tuple[str, ...]
 ) -> dict[_Key, Stated]:

@@ -52,7 +52,7 @@ def try_accuracy(evaluation: Evaluation, kind: ReadingKind, channels: Sequence[s
         return Stated(None, str(error))
 
 
-@remembered(by_cycles=True)
+@remembered(by_cycles=True, always_kept=True)
 def _reading_accuracy(
     evaluation: Evaluation,
     kind: ReadingKind,

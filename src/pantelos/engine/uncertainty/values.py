@@ -28,7 +28,7 @@ def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
     return _value_accuracy(evaluation, name, tuple(one for one in here if one not in unstated), unstated, phases)
 
 
-@remembered()
+@remembered(always_kept=True)
 def _value_accuracy(
     evaluation: Evaluation, name: str, here: tuple[Input, ...], unstated: tuple[Input, ...], supposed: tuple[Input, ...]
 ) -> Stated:

@@ -21,10 +21,15 @@ class BlockTotals:
     """Totals of one waveform, or of a power of it: rows of sum and of how much was measured, per block; NaN where not known."""
 
     def __init__(self, n_samples: int, known: FloatArray | None = None, keep: Callable[[FloatArray], None] | None = None) -> None:
-        shape = (4, n_samples // BLOCK)
+        shape = (4, self.n_blocks(n_samples))
         usable = known is not None and known.shape == shape
         self._known = np.array(known) if known is not None and usable else np.full(shape, np.nan)
         self._n_samples, self._keep = n_samples, keep
+
+    @staticmethod
+    def n_blocks(n_samples: int) -> int:
+        """Return how many blocks a waveform has."""
+        return n_samples // BLOCK
 
     def of_trapezoids(
         self, read: Reader, start: float, stop: float, within: tuple[int, int] | None = None
