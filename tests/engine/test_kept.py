@@ -1,7 +1,10 @@
 """What is kept from one run to the next: the same numbers as found anew, never of another channel, and bounded."""
 
+import math
+from fractions import Fraction
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -12,11 +15,14 @@ from pantelos.engine.uncertainty import reading_accuracy
 from pantelos.folders import cache_directory
 from pantelos.reading.kinds import reading_kind
 from pantelos.record.fingerprint import remember_fingerprint
-from pantelos.record.record import record_of_arrays
+from pantelos.record.record import Channel, record_of_arrays
 from pantelos.record.recording import RawChannel
+from pantelos.settings import change_settings
+from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study import operations as op
-from pantelos.study.model import ChannelSetup, Formula, Study
+from pantelos.study.model import ChannelSetup, Formula, Interval, Study
+from pantelos.tables.building import build_tables
 from pantelos.units import unit
 
 N, RATE = 1 << 20, 50_000.0
@@ -45,13 +51,12 @@ def evaluation(gain=1.0, fingerprint="1" * 64):
 def test_a_second_run_gives_the_same_numbers_from_what_was_kept(own, monkeypatch):
     first = evaluation()
     numbers = [first.value(text).value for text in ("mean(p)", "rms(u)", "mean(u * 1)")]
-    assert list((cache_directory() / "results").glob("*.npz"))
-    reads = []
+    assert kept.bytes_kept() > 8 * 1000
     second = evaluation()
-    monkeypatch.setattr("pantelos.engine.cycles.find_cycles", lambda *a, **k: reads.append(a) or pytest.fail("found again"))
+    monkeypatch.setattr("pantelos.engine.cycles.cycles_of_runs", lambda *a, **k: pytest.fail("found again"))
     assert [second.value(text).value for text in ("mean(p)", "rms(u)")] == numbers[:2]
     assert second.cycles.of("u").frequency_hz == pytest.approx(50.02, rel=1e-6)
-    third = kept.totals_of(second.names.identity("p"), 1, N)
+    third = kept.totals_of(second.record, second.names.identity("p"), 1)
     assert third.of_samples(lambda a, b: np.full(b - a, 1e9), 0, 100)[0] == pytest.approx(1e11)  # ends are read, blocks are not
 
 
@@ -75,10 +80,20 @@ def test_accuracy_moves_the_channel_and_not_what_was_kept_of_it(own):
 def test_a_damaged_or_unwritable_folder_is_no_harm(own):
     made = evaluation()
     expected = made.value("rms(u)").value
-    for path in (cache_directory() / "results").glob("*.npz"):
-        path.write_bytes(b"damaged")
-    assert evaluation().value("rms(u)").value == expected
-    assert kept.kept_cycles("nobody", N) is None
+    path = cache_directory() / "results.sqlite"
+    kept._store()._open.close()
+    for content in (b"damaged" * 1000, path.read_bytes()[:4096]):
+        kept._stores.clear()
+        for beside in path.parent.glob("results.sqlite-*"):
+            beside.unlink()
+        path.write_bytes(content)
+        for _ in range(2):
+            assert evaluation().value("rms(u)").value == expected
+    kept._stores.clear()
+    for there in path.parent.glob("results.sqlite*"):
+        there.unlink()
+    path.mkdir()  # where no file can be made
+    assert evaluation().value("rms(u)").value == expected and kept.bytes_kept() == 0
 
 
 def test_nothing_is_kept_of_a_source_that_was_touched(csv_file):
@@ -86,6 +101,59 @@ def test_nothing_is_kept_of_a_source_that_was_touched(csv_file):
     assert kept.untouched(((csv_file, "1" * 64),))
     csv_file.write_text(csv_file.read_text() + "1,2\n")
     assert not kept.untouched(((csv_file, "1" * 64),))
+
+
+def test_a_change_reads_only_what_depends_on_it(own, monkeypatch):
+    read, base = Channel.read, evaluation()
+    study = op.add_interval(op.remove_formula(base.study, "p"), Interval("a", 2.0, 8.0), base.record.grid)
+    seen = []
+    monkeypatch.setattr(Channel, "read", lambda self, a, b: seen.append((self.name, a, b)) or read(self, a, b))
+
+    def reads(study):
+        seen.clear()
+        build_tables(base.on(study), ["readings", "accuracy"])
+        return [one for one in seen if one[2] > one[1]]
+
+    everything = reads(study)
+    assert {name for name, _, _ in everything} == {"u", "i"} and reads(study) == []
+    assert reads(op.rename_interval(study, "a", "b")) == []
+    more = reads(op.add_interval(study, Interval("c", 12.0, 13.0), base.record.grid))
+    assert more and all(11 * RATE < a and b < 14 * RATE for _, a, b in more)  # its own samples, and a few beside
+    turned = reads(op.scale_channel(study, "i", "reversed"))
+    assert {name for name, _, _ in turned} == {"i"}  # neither u nor v = u * u
+
+
+class _Deep(msgspec.Struct):
+    x: FloatArray
+    of: dict[tuple[str, str], tuple[float, Fraction]]
+
+
+def _deep() -> _Deep: ...
+
+
+def test_what_would_not_read_back_as_it_was_is_not_kept():
+    made = _Deep(np.array([[1.0, np.nan], [3.0, 4.0]]), {("a", "b"): (math.nan, Fraction(1, 3))})
+    form = kept.Form(_deep)
+    back = form.read(form.written(made))
+    assert isinstance(back, _Deep) and np.array_equal(back.x, made.x, equal_nan=True) and back.of["a", "b"][1] == Fraction(1, 3)
+    assert back.x.flags.writeable
+    for other in (np.zeros(3), {"x": 1}, _Deep(lambda: 0, {})):
+        form = kept.Form(_deep)
+        assert form.written(other) is None and not form.usable
+
+
+def test_what_is_kept_stays_within_its_budget_and_what_was_used_last_stays(own, monkeypatch):
+    monkeypatch.setenv("PANTELOS_SETTINGS", str(cache_directory() / "settings"))
+    change_settings(kept_mb=1)
+    store = kept._store()
+    for k in range(30):
+        store.keep(bytes([k]) * 16, bytes(100_000))
+        assert store.load(bytes(16)) is not None or k > 9
+    assert kept.bytes_kept() <= 1 << 20 and store.load(bytes([29]) * 16) is not None and store.load(bytes(16)) is None
+    store.keep(bytes([99]) * 16, bytes(2 << 20))  # more than there is room for
+    assert store.load(bytes([99]) * 16) is None and kept.bytes_kept() > 0
+    kept.forget_kept()
+    assert kept.bytes_kept() == 0
 
 
 def test_results_are_bounded_by_the_bytes_they_hold():

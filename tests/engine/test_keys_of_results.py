@@ -122,6 +122,17 @@ def test_the_two_mistakes_that_were_found_are_gone():
             assert told(Evaluation(study, BASE[0].record, kept)) == told(Evaluation(study, BASE[0].record, ResultCache()))
 
 
+def test_another_name_for_an_interval_makes_nothing_anew():
+    kept, base = ResultCache(), BASE[0]
+    before = told(Evaluation(base.study, base.record, kept))
+    made = set(kept._results)
+    after = told(Evaluation(op.rename_interval(base.study, "part", "piece"), base.record, kept))
+    assert {key[0] for key in set(kept._results) - made} <= {
+        "pantelos.engine.samples.Samples._made"
+    }  # a readout tells where it is taken
+    assert repr(after) == repr(before).replace("'part'", "'piece'").replace('"part"', '"piece"')
+
+
 def test_a_word_that_nobody_knows_what_it_stands_for_is_refused_where_it_is_written():
     with pytest.raises(TypeError, match="nobody knows"):
 

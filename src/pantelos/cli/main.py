@@ -40,6 +40,7 @@ COMMANDS = {
     "record": "recording",
     "signal": "recording",
     "self-check": "recording",
+    "cache": "caching",
     "demo": "demo",
     "open": "display",
     "screenshots": "display",

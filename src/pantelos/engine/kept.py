@@ -12,7 +12,7 @@ import os
 import threading
 import time
 import typing
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from fractions import Fraction
 from functools import cache, cached_property
 from pathlib import Path
@@ -184,15 +184,15 @@ class _Store:
         self._lock = threading.Lock()
         self._open: sqlite3.Connection | None = None
 
-    @contextlib.contextmanager
-    def _connection(self) -> "Iterator[sqlite3.Connection]":
+    def _with(self, act: "Callable[[sqlite3.Connection], T]", otherwise: T) -> T:
+        """Return what is done with the file, or otherwise where that goes wrong."""
         import sqlite3  # here, for the sake of a quick start
 
         with self._lock:
             try:
                 if self._open is None:
                     self._open = self._opened()
-                yield self._open
+                return act(self._open)
             except (sqlite3.Error, OSError) as cause:
                 if self._open is not None:
                     self._open.close()
@@ -200,6 +200,7 @@ class _Store:
                 if isinstance(cause, sqlite3.DatabaseError) and not isinstance(cause, sqlite3.OperationalError):
                     for damaged in self.path.parent.glob(f"{self.path.name}*"):
                         damaged.unlink(missing_ok=True)
+                return otherwise
 
     def _opened(self) -> "sqlite3.Connection":
         import sqlite3
@@ -214,23 +215,24 @@ class _Store:
 
     def load(self, digest: bytes) -> bytes | None:
         """Return what is kept under a digest."""
-        found = None
-        with self._connection() as there:
+        now = time.time()
+
+        def load(there: "sqlite3.Connection") -> bytes | None:
             found = there.execute("SELECT content FROM results WHERE digest = ?", (digest,)).fetchone()
             if found is not None:
-                now = time.time()
                 there.execute("UPDATE results SET used = ? WHERE digest = ? AND used < ?", (now, digest, now - _TOLD_S))
-        return None if found is None else bytes(found[0])
+            return None if found is None else bytes(found[0])
+
+        return self._with(load, None)
 
     def keep(self, digest: bytes, content: bytes) -> None:
         """Keep a content, and forget others where there is no room for all."""
         most = load_settings().kept_mb << 20
-        if len(content) > most:
-            return
-        with self._connection() as there:
+
+        def keep(there: "sqlite3.Connection") -> None:
             row = digest, content, len(content), time.time()
             there.execute("INSERT OR REPLACE INTO results VALUES (?, ?, ?, ?)", row)
-            held = self._held(there)
+            held = _held(there)
             if held > most:
                 oldest = there.execute("SELECT digest, size FROM results ORDER BY used").fetchall()
                 while held > _FULL * most and len(oldest) > 1:
@@ -238,19 +240,20 @@ class _Store:
                     there.execute("DELETE FROM results WHERE digest = ?", (gone,))
                     held -= size
 
+        if len(content) <= most:
+            self._with(keep, None)
+
     def held(self) -> int:
         """Return the bytes of all contents."""
-        with self._connection() as there:
-            return self._held(there)
-        return 0
-
-    def _held(self, there: "sqlite3.Connection") -> int:
-        return int(there.execute("SELECT TOTAL(size) FROM results").fetchone()[0])
+        return self._with(_held, 0)
 
     def forget(self) -> None:
         """Forget everything."""
-        with self._connection() as there:
-            there.execute("DELETE FROM results")
+        self._with(lambda there: there.execute("DELETE FROM results"), None)
+
+
+def _held(there: "sqlite3.Connection") -> int:
+    return int(there.execute("SELECT TOTAL(size) FROM results").fetchone()[0])
 
 
 _stores: dict[tuple[Path, int], _Store] = {}

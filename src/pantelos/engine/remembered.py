@@ -1,7 +1,7 @@
 """Results made once: the key of each follows from the function and from what it was asked, by one rule for every argument.
 
 A function that is `remembered` is asked like any other. Its key holds its name and, of every argument, all that a result can
-depend on: of a channel the digest of its samples, of an interval where it lies and what it is called, of a connection its kind,
+depend on: of a channel the digest of its samples, of an interval where it lies, of a connection its kind,
 its channels by socket and whose cycles count, of a reference the channel, its digest and why it is that one. So no key is put
 together by hand, and none can leave something out.
 """
@@ -103,7 +103,7 @@ def _told(owner: Any, name: str, value: Any) -> list[str]:
     if name in _PLACE:
         times = _part(owner, "times")
         start, stop = times.span(value)
-        return [times.name(value), start.hex(), stop.hex(), times.origin_s.hex()]
+        return [start.hex(), stop.hex(), times.origin_s.hex()]
     if name in _CHANNEL:
         return [value, _part(owner, "names").identity(value)] if value is not None else [""]
     if name in _CHANNELS:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QPushButton,
+    QSpinBox,
     QVBoxLayout,
     QWidget,
 )
@@ -42,6 +43,8 @@ class SettingsDialog(QDialog):
                 box.addItem(text, value)
             box.setCurrentIndex([value for _, value in choices].index(present))
         self.accuracy = QLineEdit(settings.accuracy, placeholderText="none, as in 0.5 % + 20 mA")
+        self.kept = QSpinBox(suffix=" MB", maximum=1 << 20, value=settings.kept_mb)
+        self.kept.setToolTip("Room on the disk for numbers that took long, so that they are not computed twice")
         self._said = QLabel()
         self._said.setProperty("fault", True)
         self.remembered = QLabel()
@@ -54,6 +57,7 @@ class SettingsDialog(QDialog):
         form.addRow("Dates such as 03/04/2026", self.dates)
         form.addRow("Accuracy of a new channel", self.accuracy)
         form.addRow("", self._said)
+        form.addRow("Results kept on disk, at most", self.kept)
         form.addRow("Remembered", self.remembered)
         form.addRow("", self.forget)
         column = QVBoxLayout(self)
@@ -67,6 +71,7 @@ class SettingsDialog(QDialog):
         self.numbers.activated.connect(lambda: self._take(tables=self.numbers.currentData()))
         self.dates.activated.connect(lambda: self._take(dates=self.dates.currentData()))
         self.accuracy.editingFinished.connect(self._take_accuracy)
+        self.kept.editingFinished.connect(lambda: self._take(kept_mb=self.kept.value()))
         self.forget.clicked.connect(self._forget)
         self._show_remembered()
 
