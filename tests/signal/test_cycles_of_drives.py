@@ -10,6 +10,7 @@ import pytest
 sys.path.insert(0, str(Path(__file__).parent))
 from drives import carried, cases, gate, not_periodic, of_turns, steady
 
+from pantelos.signal.cycles import cycle_search
 from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.signal.filters.decimation import reduced
 from pantelos.signal.filters.filters import decimated
@@ -56,6 +57,27 @@ def test_where_nothing_is_periodic_nothing_is_given_and_why(name):
     assert len(cycles.whole) == 0
     assert cycles.why_not
     assert math.isnan(cycles.frequency_hz)
+
+
+def test_cycles_of_a_long_record_are_those_of_its_stretches(monkeypatch):
+    """Drift, noise, a pause and a jump of phase, beside and across the cuts; a gate of two levels."""
+    rate, t = 2000.0, np.arange(200_000) / 2000.0
+    turns = 50.0 * t + 0.6 * np.sin(2 * np.pi * t / 60) + 0.25 * (t > 63.011)
+    x = 325 * np.sin(2 * np.pi * turns) + np.random.default_rng(3).normal(0, 0.5, len(t))
+    x[(t > 24.4) & (t < 25.6)] = 0.0  # around the first cut
+    gates = (np.modf(turns)[0] < 0.3) * 5.0
+    for wave, within in ((x, 0.03), (gates, 0.6)):
+        once = found_in(wave, rate)
+        with monkeypatch.context() as patch:
+            patch.setattr(cycle_search, "_MOST_HELD", 1 << 15)
+            patch.setattr(cycle_search, "_MOST_EDGES", 1 << 11)
+            found = found_in(wave, rate)
+            patch.setattr(cycle_search, "_MOST_STRETCHES", 1)
+            assert "take an interval of up to" in found_in(wave, rate).why_not
+        assert len(found.crossings) == len(once.crossings)
+        assert np.count_nonzero(~found.whole) == np.count_nonzero(~once.whole) <= 1  # in the jump of phase; the pause is gone through
+        beside = np.abs(once.crossings / rate - 63.011) > 0.05
+        assert np.abs(found.crossings - once.crossings)[beside].max() < within
 
 
 def test_a_gap_takes_no_cycle_with_it_and_bends_none():

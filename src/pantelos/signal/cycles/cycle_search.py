@@ -40,6 +40,7 @@ from pantelos.signal.cycles.fundamental import (
     with_own_crossings,
 )
 from pantelos.signal.cycles.interruptions import FoundCycles, bridged
+from pantelos.signal.cycles.joining import CyclesOfPart, joined
 from pantelos.signal.cycles.periodic_fit import PeriodicFit, fit_periodic
 from pantelos.signal.cycles.periodicity import period_repeats, true_frequency
 from pantelos.signal.cycles.seams import with_own_sides
@@ -55,6 +56,8 @@ _NOTHING = "nothing periodic stands out of its noise"
 _MOST_HELD = 1 << 22  # points at which cycles are followed: what is held of a record of any length
 _FEWEST_POINTS = 16  # of a cycle that is followed
 _MOST_EDGES = 1 << 22
+_MOST_STRETCHES, _FILLED = 128, 0.8  # of a record that is not followed at once, and how far each is filled
+_SHARED = 200  # cycles that two stretches both see, either side of where they are cut apart
 _ENOUGH = 4.0  # times fewer points per cycle than wanted will do, where the survey has them already
 _CHANGES = 0.03  # of the frequency over the record: above, the waveform is drawn over its phase
 _A_SAMPLE = 1.2  # samples that a period of edges may differ by from one to the next
@@ -84,6 +87,51 @@ def find_cycles(read: Reader, n_samples: int, rate_hz: float, progress: Progress
     rate_hz : float, Hz
     """
     progress = progress or Progress()
+    try:
+        return _of_all(read, n_samples, rate_hz, progress)
+    except _TooMany as many:
+        return _in_stretches(read, n_samples, rate_hz, many.n_cycles, progress)
+
+
+class _TooMany(Exception):
+    """There are more cycles than are followed at once."""
+
+    def __init__(self, n_cycles: float, most: int) -> None:
+        super().__init__(n_cycles, most)
+        self.n_cycles = n_cycles * _MOST_HELD / _FEWEST_POINTS / most  # as many as would be followed at once of any kind
+
+
+def _in_stretches(read: Reader, n_samples: int, rate_hz: float, n_cycles: float, progress: Progress) -> Cycles:
+    """Return the cycles of a record that is followed stretch by stretch, each reaching into the next.
+
+    They are cut apart in the middle between two crossings of what both have seen, away from the ends of either.
+    """
+    at_once = _MOST_HELD / _FEWEST_POINTS
+    if n_cycles > _MOST_STRETCHES * at_once:
+        followed_s = with_unit(n_samples / rate_hz * _MOST_STRETCHES * at_once / n_cycles, unit("s"), 2)
+        said = f"it makes about {count(n_cycles)} cycles in this record, more than are followed"
+        return no_cycles(rate_hz, n_samples, f"{said}: take an interval of up to {followed_s}")
+    n_parts = math.ceil(n_cycles / (_FILLED * at_once))
+    length = math.ceil(n_samples / n_parts)
+    shared = math.ceil(_SHARED * n_samples / n_cycles)
+    parts, why = list[CyclesOfPart](), ""
+    for k in range(n_parts):
+        low, high = max(k * length - shared, 0), min((k + 1) * length + shared, n_samples)
+        part = progress.part(k / n_parts, (k + 1) / n_parts)
+        one = find_cycles(lambda a, b, low=low: read(low + a, low + b), high - low, rate_hz, part)  # type: ignore[misc]
+        why = why or one.why_not
+        if len(one.crossings):
+            start, stop = max(parts[-1].stop if parts else 0.0, k * length - shared), math.inf
+            if k < n_parts - 1:
+                at = one.crossings + low
+                near = int(np.searchsorted(at, (k + 1) * length))
+                stop = float(0.5 * (at[near - 1] + at[near])) if 0 < near < len(at) else float((k + 1) * length)
+            parts.append(CyclesOfPart(low, one, start, stop))
+    return joined(parts, rate_hz, n_samples, across=True) if parts else no_cycles(rate_hz, n_samples, why)
+
+
+def _of_all(read: Reader, n_samples: int, rate_hz: float, progress: Progress) -> Cycles:
+    """Return the cycles of a record that is followed at once."""
     seen = survey(read, n_samples, rate_hz, progress.part(0.0, 0.3))
     if seen.why_not:
         return no_cycles(rate_hz, n_samples, seen.why_not)
@@ -129,7 +177,7 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
     edge_rate = seen.edge_rate(middle, min(half_width, 0.2 * states.span))
     n_edges = edge_rate * seen.n_samples / seen.rate_hz
     if n_edges > _MOST_EDGES:
-        return _too_many(seen, n_edges, _MOST_EDGES)
+        raise _TooMany(n_edges, _MOST_EDGES)
     below = (band[0], min(band[1], _BELOW_CARRIER * edge_rate))
     # Edges lie between samples: their places beat with the sampling, by up to 2/π samples per period.
     least = max(_MODULATED, _BEATS * edge_rate / seen.rate_hz) * states.span
@@ -157,13 +205,6 @@ def _of_switched(read: Reader, seen: Survey, states: States, band: tuple[float, 
         FoundCycles(edges, seen.missing, np.ones(len(edges), dtype=bool)), seen.rate_hz, seen.n_samples, True, within
     )
     return _if_regular(cycles)
-
-
-def _too_many(seen: Survey, n_cycles: float, most: int) -> Cycles:
-    """Return none where there are more than are followed at once: an interval shows its own."""
-    length = with_unit(seen.n_samples / seen.rate_hz * most / n_cycles, unit("s"), 2)
-    said = f"it makes about {count(n_cycles)} cycles in this record, more than are followed at once"
-    return no_cycles(seen.rate_hz, seen.n_samples, f"{said}: take an interval of up to {length}")
 
 
 def _is_modulated(sliced: Reader, seen: Survey, below_hz: float, least: float) -> bool:
@@ -208,7 +249,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     if wanted > affordable:
         usual = median(track.frequencies_hz[sure])
         if affordable < min(_FEWEST_POINTS * usual, seen.rate_hz):
-            return _too_many(seen, usual * seen.n_samples / seen.rate_hz, _MOST_HELD // _FEWEST_POINTS)
+            raise _TooMany(usual * seen.n_samples / seen.rate_hz, _MOST_HELD // _FEWEST_POINTS)
         wanted = affordable
     if seen.step > 1 and wanted / _ENOUGH <= seen.rate_hz / seen.step:
         x, step = seen.slow, seen.step
