@@ -41,7 +41,7 @@ def flicker_of_ten_minutes(folder: Path, small: bool) -> Result:
     """Instantaneous flicker of a voltage at 10 kS/s."""
     n = int(_RATE * (60 if small else 600))
     u = _mains(n)
-    values = half_cycle_rms(lambda a, b: u[None, a:b], half_cycle_edges(_steady(n)))
+    values = half_cycle_rms(lambda a, b: u[None, a:b], half_cycle_edges(_steady(n)), n)
     sections, lag = weighting_filters(_RATE, 230, 50), np.array([[0.001, 0, 0, 1, -0.999, 0]])
 
     def plain() -> None:
@@ -62,7 +62,7 @@ def half_cycles_of_a_long_record(folder: Path, small: bool) -> Result:
         for low in range(0, n, block):
             np.cumsum(np.square(u[low : low + block].astype(np.float64)))
 
-    mine, base = in_turn(lambda: half_cycle_rms(lambda a, b: u[None, a:b].astype(np.float64), edges), plain, 1)
+    mine, base = in_turn(lambda: half_cycle_rms(lambda a, b: u[None, a:b].astype(np.float64), edges, len(u)), plain, 1)
     return Result(f"U rms(1/2) of {n:,} samples", "squares and cumulative sums", mine, base, 2.0)
 
 

@@ -50,7 +50,7 @@ def steady_cycles(n: int, rate: float, f: float) -> Cycles:
 
 
 def half_cycles(u: np.ndarray, rate: float, f: float) -> HalfCycles:
-    return half_cycle_rms(lambda a, b: u[None, a:b], half_cycle_edges(steady_cycles(len(u), rate, f)))
+    return half_cycle_rms(lambda a, b: u[None, a:b], half_cycle_edges(steady_cycles(len(u), rate, f)), len(u))
 
 
 def seen_by(u: np.ndarray, rate: float, lamp: Lamp, f: int) -> Instantaneous:

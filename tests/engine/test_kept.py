@@ -34,13 +34,18 @@ def own(tmp_path, monkeypatch):
     monkeypatch.setenv("PANTELOS_CACHE", str(tmp_path / "cache"))
 
 
-def evaluation(gain=1.0, fingerprint="1" * 64):
+def evaluation(gain=1.0, fingerprint="1" * 64, in_a_file=True):
     """Return u and i of 50.02 Hz with p = u i, and the accuracy of u stated."""
     raws = []
     for name, x in (("u", gain * 325 * np.sin(2 * np.pi * 50.02 * T)), ("i", 14 * np.sin(2 * np.pi * 50.02 * T - 1))):
         x[1000:1010] = np.nan
         raws.append(RawChannel(name, x, unit("V" if name == "u" else "A"), build_pyramid(lambda a, b, x=x: x[a:b], N)))
-    record = record_of_arrays(tuple(raws), RATE, Path("made.npy"), fingerprint)
+    cache_directory().mkdir(exist_ok=True)
+    made = cache_directory() / "made.npy"
+    if in_a_file:
+        made.touch()
+        remember_fingerprint(fingerprint, made)
+    record = record_of_arrays(tuple(raws), RATE, made if in_a_file else Path("live"), fingerprint)
     study = Study(
         channels=(ChannelSetup("u", "u", "V"), ChannelSetup("i", "i", "A")),
         formulas=(Formula("p", "u * i"), Formula("v", "u * u")),
@@ -58,6 +63,14 @@ def test_a_second_run_gives_the_same_numbers_from_what_was_kept(own, monkeypatch
     assert second.cycles.of("u").frequency_hz == pytest.approx(50.02, rel=1e-6)
     third = kept.totals_of(second.record, second.names.identity("p"), 1)
     assert third.of_samples(lambda a, b: np.full(b - a, 1e9), 0, 100)[0] == pytest.approx(1e11)  # ends are read, blocks are not
+
+
+def test_nothing_is_kept_of_what_is_in_no_file(own):
+    """What is being recorded has a fingerprint that comes again with the next recording."""
+    for gain in (1.0, 2.0):
+        live = evaluation(gain, in_a_file=False)
+        assert live.value("rms(u)").value == pytest.approx(gain * 325 / np.sqrt(2), rel=1e-5)
+    assert kept.bytes_kept() == 0
 
 
 def test_what_is_kept_is_of_one_channel_alone(own):

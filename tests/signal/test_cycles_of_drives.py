@@ -75,7 +75,9 @@ def test_cycles_of_a_long_record_are_those_of_its_stretches(monkeypatch):
             patch.setattr(cycle_search, "_MOST_STRETCHES", 1)
             assert "take an interval of up to" in found_in(wave, rate).why_not
         assert len(found.crossings) == len(once.crossings)
-        assert np.count_nonzero(~found.whole) == np.count_nonzero(~once.whole) <= 1  # in the jump of phase; the pause is gone through
+        assert (
+            np.count_nonzero(~found.whole) == np.count_nonzero(~once.whole) <= 1
+        )  # in the jump of phase; the pause is gone through
         beside = np.abs(once.crossings / rate - 63.011) > 0.05
         assert np.abs(found.crossings - once.crossings)[beside].max() < within
 

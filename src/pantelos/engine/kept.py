@@ -73,7 +73,7 @@ class Form:
 
 def kept_or_made(record: Record, form: Form, key: Sequence[str], make: Callable[[], T]) -> T:
     """Return what an earlier run kept under a key, else make it, and keep it where it took long."""
-    if not form.usable or record.n_samples < WORTH_KEEPING:
+    if not form.usable or not lasting(record):
         return make()
     place = _digest(record, key)
     content = _store().load(place)
@@ -92,6 +92,8 @@ def kept_or_made(record: Record, form: Form, key: Sequence[str], make: Callable[
 
 def totals_of(record: Record, identity: str, power: int) -> BlockTotals:
     """Return the totals per block of a power of a waveform, as far as an earlier run made them; new ones are kept."""
+    if not lasting(record):
+        return BlockTotals(record.n_samples)
     place = _digest(record, ("totals", identity, str(power)))
     content = _store().load(place)
 
@@ -106,10 +108,14 @@ def totals_of(record: Record, identity: str, power: int) -> BlockTotals:
     return BlockTotals(record.n_samples, known, keep)
 
 
+def lasting(record: Record) -> bool:
+    """Return whether results of a record may outlive this run: it is of files, which its fingerprint tells from all others."""
+    return record.n_samples >= WORTH_KEEPING and bool(record.sources) and all(path.is_file() for path, _ in record.sources)
+
+
 def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
-    """Return whether the files of a record are what was read of them: results of anything else must not outlive this run."""
-    there = [path for path, _ in sources if path.exists()]
-    return all(remembered_fingerprint(path, *files_beside(path)) for path in there)
+    """Return whether the files of a record are what was read of them."""
+    return all(remembered_fingerprint(path, *files_beside(path)) for path, _ in sources)
 
 
 def bytes_kept() -> int:

@@ -16,7 +16,7 @@ from pantelos.formula.derived import Scalar
 from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.quality.disturbances import Thresholds
-from pantelos.quality.half_cycles import HalfCycles
+from pantelos.quality.half_cycles import no_half_cycles
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, MeasuredLevel
 from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
@@ -207,7 +207,7 @@ def _placed(evaluation: Evaluation, connection: Connection, kind: Wiring, quanti
 def _of_trends(evaluation: Evaluation, channels: Sequence[str], of: Quality) -> Surveyed:
     stated = declared(evaluation)
     levels, voltages, currents = trend_levels(evaluation, stated.voltage)
-    none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((0, 0)))
+    none = no_half_cycles(0)
     record = evaluation.record
     aligned = on_ticks(record, levels)
     said = ["values of imported trends"]

@@ -1,7 +1,8 @@
 """Dips, swells and interruptions, read from the rms of each cycle refreshed every half-cycle.
 
 Source: IEC 61000-4-30 (thresholds with hysteresis, rule for several phases, sliding reference). Time stamps are the start of the
-one-cycle window of the first value beyond the threshold and of the first value back.
+one-cycle window of the first value beyond the threshold and of the first value back, of the channel that begins or ends it: so a
+disturbance lasts as long as there are values of it, half a cycle each.
 """
 
 from enum import StrEnum
@@ -67,17 +68,17 @@ def disturbances(values: HalfCycles, reference: float | FloatArray, thresholds: 
         still_below, still_above = r < limits.dip + limits.hysteresis, r > limits.swell - limits.hysteresis
         still_gone = r < limits.interruption + limits.hysteresis
         found = [
-            *_spans(Disturbance.DIP, r, below, below.any(axis=0), still_below.any(axis=0), values),
-            *_spans(Disturbance.SWELL, r, above, above.any(axis=0), still_above.any(axis=0), values),
-            *_spans(Disturbance.INTERRUPTION, r, gone, gone.all(axis=0), still_gone.all(axis=0), values),
+            *_spans(Disturbance.DIP, r, below, still_below, values),
+            *_spans(Disturbance.SWELL, r, above, still_above, values),
+            *_spans(Disturbance.INTERRUPTION, r, gone, still_gone, values),
         ]
     return sorted(found, key=lambda one: one.start)
 
 
-def _spans(
-    kind: Disturbance, r: FloatArray, beyond: BoolArray, begins: BoolArray, lasts: BoolArray, values: HalfCycles
-) -> list[Happened]:
-    """Return what begins where `begins` and goes on while `lasts` (n,); `beyond` (n_channels, n) tells on which channels."""
+def _spans(kind: Disturbance, r: FloatArray, beyond: BoolArray, still: BoolArray, values: HalfCycles) -> list[Happened]:
+    """Return what begins where channels are `beyond` and goes on while they are `still`, (n_channels, n): one, or all of them."""
+    together = kind is Disturbance.INTERRUPTION
+    begins, lasts = (np.asarray(some.all(axis=0) if together else some.any(axis=0)) for some in (beyond, still))
     starts, ends = np.flatnonzero(begins), np.flatnonzero(~lasts)
     found: list[Happened] = []
     at = 0
@@ -89,12 +90,18 @@ def _spans(
         extremes = np.nanmax(inside, axis=1) if kind is Disturbance.SWELL else np.nanmin(inside, axis=1)
         worst = int(np.nanargmax(extremes) if kind is Disturbance.SWELL else np.nanargmin(extremes))
         over = at >= len(values)
-        stop = float(values.stops[-1] if over else values.starts[at])
+        began = beyond[:, first] & ~(beyond[:, first - 1] & begins[first - 1] if first else np.zeros(len(r), dtype=bool))
+        start = _instant(values, first, began, last=together)
+        stop = float(values.stops[-1]) if over else _instant(values, at, still[:, at - 1] & ~still[:, at], last=not together)
         touched = tuple(np.flatnonzero(beyond[:, first:at].any(axis=1)).tolist())
-        found.append(
-            Happened(kind, float(values.starts[first]), stop, float(extremes[worst]), worst, touched, not over, first > 0)
-        )
+        found.append(Happened(kind, start, stop, float(extremes[worst]), worst, touched, not over, first > 0))
     return found
+
+
+def _instant(values: HalfCycles, k: int, channels: BoolArray, last: bool) -> float:
+    """Return where the k-th cycle begins of those channels that decide, the first or the last of them, samples."""
+    own = values.shifts[channels if channels.any() else slice(None), k]
+    return float(values.starts[k] + (own.max() if last else own.min()))
 
 
 def without_interrupted(found: list[Happened]) -> list[Happened]:

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from pantelos.progress import Progress
 from pantelos.quality.disturbances import Disturbance, Happened
 from pantelos.quality.gathering import observed
-from pantelos.quality.half_cycles import HalfCycles
+from pantelos.quality.half_cycles import no_half_cycles
 from pantelos.quality.levels import Declared, MeasuredLevel
 from pantelos.quality.spans import TEN_MINUTES_S, Span, ticks
 from pantelos.quality.survey import SupplySurvey, survey, two_hours
@@ -145,7 +145,7 @@ def _lean(found: SupplySurvey, with_orders: bool) -> SupplySurvey:
         plain = {name: of for name, of in levels["3 s"].values.items() if of.ndim < _ALL_ORDERS}
         orders = {name: levels["3 s"].values[name].astype(np.float32) for name in _ORDERS if name in levels["3 s"].values}
         levels["3 s"] = replace(levels["3 s"], values=plain | orders if with_orders else plain)
-    none = HalfCycles(np.zeros(0), np.zeros(0), np.zeros((len(found.half_cycles.rms), 0)))
+    none = no_half_cycles(len(found.half_cycles.rms))
     return replace(found, half_cycles=none, levels=levels)
 
 

@@ -83,8 +83,9 @@ def _of_channel(rms: FloatArray, values: HalfCycles, channel: int, n: int, withi
         last = int(again[e])  # the last of the values that are steady again
         before, after = float(means[first - 1]), float(means[last])
         largest = float(np.max(np.abs(rms[first : last + 1] - before)))
-        end = float(values.starts[last - n + 1])
-        start, settled = float(values.starts[first]), float(values.stops[last])
+        own = values.shifts[channel]
+        end = float(values.starts[last - n + 1] + own[last - n + 1])
+        start, settled = float(values.starts[first] + own[first]), float(values.stops[last] + own[last])
         found.append(RapidChange(start, end, abs(after - before), largest, channel, (channel,), settled))
         at = last + 1
     return found

@@ -15,7 +15,7 @@ from pantelos.progress import Progress
 from pantelos.quality.disturbances import Happened, disturbances, sliding_reference
 from pantelos.quality.flicker import IN_TWO_HOURS, Flickermeter, long_term, short_term
 from pantelos.quality.gathering import WindowValues, distortions
-from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycle_rms
+from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycle_rms, own_crossings
 from pantelos.quality.levels import Declared, MeasuredLevel
 from pantelos.quality.parameters import root_mean_square
 from pantelos.quality.rapid_changes import RapidChange, rapid_changes
@@ -77,7 +77,8 @@ def survey(
     progress = progress or Progress()
     into_s, rate = began_s or 0.0, cycles.rate_hz
     voltages: Reader = lambda a, b: read(a, b)[:n_voltages]  # noqa: E731
-    half = half_cycle_rms(voltages, half_cycle_edges(cycles), progress.part(0.0, 0.1))
+    own = own_crossings(voltages, cycles)
+    half = half_cycle_rms(voltages, half_cycle_edges(cycles), n_samples, own, progress.part(0.0, 0.1))
     f = cycles.frequency_hz if math.isfinite(cycles.frequency_hz) else float(declared.frequency_hz)
     per_second = max(round(2 * f / 10) * 10 if f > _STANDARD_F else round(2 * f), 2)
     found = disturbances(half, declared.voltage, declared.thresholds)

@@ -39,7 +39,8 @@ def short_term_flicker(waves: list[Waveform], stretch: Stretch) -> Measured:
     if end - begin < _SHORTEST_S * rate:
         return Measured(math.nan, window, why_not="flicker needs 60 s behind the 60 s that settle its filters")
     edges = half_cycle_edges(cycles)
-    own = half_cycle_rms(lambda a, b: wave.read(first + a, first + b)[None], edges[(edges >= first) & (edges < end - 1)] - first)
+    edges = edges[(edges >= first) & (edges < end - 1)] - first
+    own = half_cycle_rms(lambda a, b: wave.read(first + a, first + b)[None], edges, end - first)
     gone, inside = _interrupted(own), own.starts >= begin - first
     if np.isnan(own.rms[0, inside]).any():
         return Measured(math.nan, window, why_not="samples are missing, and flicker needs every one")

@@ -3,6 +3,7 @@
 Source: IEEE C37.111-1991, -1999 and -2013 (IEC 60255-24), configuration file.
 """
 
+import math
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -85,9 +86,12 @@ class _Lines:
     def number(self, cell: str, what: str) -> float:
         """Return a number of the line read last."""
         try:
-            return float(cell)
+            found = float(cell)
         except ValueError as cause:
             raise self.misfit(what) from cause
+        if not math.isfinite(found):
+            raise self.misfit(what)
+        return found
 
     def misfit(self, what: str) -> FormatError:
         """Return the error that names the line read last."""
