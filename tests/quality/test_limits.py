@@ -4,16 +4,22 @@ import math
 
 import msgspec
 import numpy as np
+import openpyxl
 import pytest
+from msgspec.structs import replace
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.quality import judged_sets
 from pantelos.errors import StudyError
 from pantelos.quality.levels import OF_CURRENTS, MeasuredLevel
 from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
+from pantelos.quality.periods import periods_of
 from pantelos.quality.spans import Span
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.study import operations as op
+from pantelos.tables.building import build_tables
+from pantelos.tables.composition import compose
+from pantelos.tables.writing import write_report
 
 INPUTS = {"R_sce": 66.0, "I_ref": 20.0, "I_L": 50.0, "Isc_IL": 40.0, "P": 300.0, "PF": 0.9}
 DECLARED = 230.0
@@ -187,7 +193,8 @@ def test_no_verdict_rests_on_voltages_that_are_wired_wrong_or_clipped(evaluation
     (found,) = judged_sets(Evaluation(study, asked.record))
     judged = {one.limit.id: one for one in found.judged}
     assert judged["unbalance"].verdict is Verdict.NOT_JUDGED and "exchanged" in judged["unbalance"].why[0]
-    assert judged["magnitude"].verdict is judged["harmonic 5"].verdict is judged["frequency"].verdict is Verdict.INSIDE
+    for id_ in ("magnitude", "harmonic 5", "frequency"):  # of seconds there is no verdict, but what would be one
+        assert judged[id_].verdict is Verdict.INSUFFICIENT and judged[id_].would is Verdict.INSIDE
 
 
 def test_a_phase_without_values_and_a_clipped_current_are_told_where_they_count():
@@ -204,3 +211,80 @@ def test_a_phase_without_values_and_a_clipped_current_are_told_where_they_count(
     assert judge(limits["unbalance"], of, basis).verdict is Verdict.INSIDE
     clipped = msgspec.structs.replace(basis, wrong={"u3": "u3 is clipped"})
     assert judge(limits["unbalance"], of, clipped).verdict is Verdict.NOT_JUDGED
+
+
+def sheet_text(path):
+    sheet = openpyxl.load_workbook(path).worksheets[0]
+    return " ".join(str(cell.value) for row in sheet.iter_rows() for cell in row if cell.value is not None)
+
+
+def _level(base, seconds, n, parameter, values):
+    span = Span(np.arange(n) * seconds, (np.arange(n) + 1) * seconds)
+    return MeasuredLevel(base, span, np.ones(n), np.zeros(n, dtype=bool), {parameter: values})
+
+
+def test_a_verdict_belongs_to_a_whole_week_or_day_and_the_worst_governs():
+    """Two weeks of ten minutes, the first of which holds 90 values too high: 8.9 % of it, 4.5 % of both; three days of 3 s."""
+    magnitude = np.full((2016, 1), 230.0)
+    magnitude[:90] = 260.0
+    n_days = 3 * 28_800
+    orders = np.full((n_days, 1, 51), 0.1)
+    orders[:, :, 1] = 230.0
+    orders[28_800 : 28_800 + 400, :, 5] = 40.0  # more than 1 % of the second day, less of all three
+    edges = {"week": periods_of("week", 1_209_600, 1.0, 0.0), "day": periods_of("day", 259_200, 1.0, 0.0)}
+    levels = {"10 min": _level("10 min", 600.0, 2016, "U", magnitude), "3 s": _level("3 s", 3.0, n_days, "Uh", orders)}
+    basis = Basis(
+        levels, {"U": ("u",)}, 230.0, {}, lambda *_: (1e-4, 0.0), {}, periods=edges, told=lambda at: f"{at / 86_400:g} d"
+    )
+    for name, id_, verdict, period, others in (
+        ("en50160-lv", "magnitude", Verdict.OUTSIDE, "0 d to 7 d", ("week 7 d to 14 d: inside",)),
+        ("ieee519-voltage-1kv", "order daily 5", Verdict.OUTSIDE, "1 d to 2 d", ("day 0 d to 1 d: inside", "day 2 d to 3 d: inside")),
+        ("ieee519-voltage-1kv", "order daily 7", Verdict.INSIDE, "0 d to 1 d", ("day 1 d to 2 d: inside", "day 2 d to 3 d: inside")),
+    ):  # fmt: skip
+        of = limit_set(name)
+        (limit,) = (one for one in limits_of(of, {}) if one.id == id_)
+        found = judge(limit, of, basis)
+        assert (found.verdict, found.period, found.others, found.would) == (verdict, period, others, None)
+    few = replace(basis, levels={"10 min": levels["10 min"].of(np.arange(2016) < 900)})  # 89 % of a week
+    short = judge(
+        next(one for one in limits_of(limit_set("en50160-lv"), {}) if one.id == "magnitude"), limit_set("en50160-lv"), few
+    )
+    assert (short.verdict, short.would) == (
+        Verdict.INSUFFICIENT,
+        Verdict.OUTSIDE,
+    ) and "900 of the 1008 values of a week" in short.why[0]
+
+
+@pytest.mark.parametrize(
+    ("into_s", "days", "first"), [(None, 3.0, 0.0), (36_000.0, 1.0, 0.0), (36_000.0, 3.0, 50_400.0), (100.0, 2.5, 86_300.0)]
+)
+def test_days_go_from_midnight_to_midnight_where_the_record_holds_one(into_s, days, first):
+    found = periods_of("day", round(days * 86_400), 1.0, into_s)
+    assert found[0][0] == 0.0 and found[-1][1] == days * 86_400
+    whole = [start for start, stop in found if stop - start == 86_400]
+    assert whole[0] == first and len(whole) == int(days - first / 86_400)
+
+
+@pytest.mark.parametrize("seconds", [12.0, 40.0])
+def test_a_short_record_is_held_against_its_limits_and_gets_no_verdict(evaluation_of, seconds, tmp_path):
+    rate, turn = 5000.0, 2 * np.pi * 50.02 * np.arange(round(seconds * 5000)) / 5000.0
+    u = np.sqrt(2) * 230 * (np.sin(turn) + 0.07 * np.sin(5 * turn))
+    asked = evaluation_of(rate, "single-phase", u=u)
+    evaluation = asked.on(op.set_quality(asked.study, U_din=230.0, sets=("en50160-lv",)))
+    (found,) = judged_sets(evaluation)
+    assert {one.verdict for one in found.judged} == {Verdict.INSUFFICIENT}
+    judged = {one.limit.id: one for one in found.judged}
+    fifth = judged["harmonic 5"]
+    assert (
+        fifth.measured == pytest.approx(7.0, rel=1e-3)
+        and fifth.would is Verdict.OUTSIDE
+        and fifth.statistic.endswith("as measured here")
+    )
+    assert judged["distortion"].would is Verdict.INSIDE and judged["flicker"].would is None
+    (table,) = build_tables(evaluation, ["quality"]).tables
+    assert set(table.column("verdict")) == {"insufficient data"} and "would be outside" in table.column("as_measured")
+    made = compose(evaluation, (), None, ("quality",))
+    for name in ("a.html", "a.pdf", "a.xlsx"):
+        write_report(made, evaluation, tmp_path / name)
+    for page in ((tmp_path / "a.html").read_text(), sheet_text(tmp_path / "a.xlsx")):
+        assert "As measured here" in page and "would be outside if it stayed so" in page and "no verdict" in page

@@ -187,7 +187,9 @@ def test_a_dip_or_swell_from_its_own_zero_crossing_has_its_own_depth_and_duratio
     n_voltages, turn, phase = int(rng.choice([1, 2, 3])), rng.choice([-1, 1]), rng.uniform(0, 2 * np.pi)
     t = np.arange(round(rate * (3 if f > 20 else 6))) / rate
     laws = [2 * np.pi * f * t + phase + turn * 2 * np.pi * k / 3 for k in range(n_voltages)]
-    u = np.array([230 * math.sqrt(2) * (np.sin(law) + 0.03 * np.sin(5 * law)) for law in laws]) + rng.normal(0, 0.3, (n_voltages, len(t)))
+    u = np.array([230 * math.sqrt(2) * (np.sin(law) + 0.03 * np.sin(5 * law)) for law in laws]) + rng.normal(
+        0, 0.3, (n_voltages, len(t))
+    )
     k, depth, halves = int(rng.integers(n_voltages)), float(rng.choice([0.1, 0.4, 0.7, 1.3])), int(rng.integers(2, 12))
     begin = (np.ceil(laws[k][0] / np.pi + 2.6 * f) * np.pi - laws[k][0]) / (2 * np.pi * f)
     u[k, (t >= begin) & (t < begin + halves / (2 * f))] *= depth

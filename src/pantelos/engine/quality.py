@@ -20,11 +20,13 @@ from pantelos.quality.half_cycles import no_half_cycles
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, MeasuredLevel
 from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
+from pantelos.quality.periods import PERIODS_S, periods_of
 from pantelos.quality.spans import Span
 from pantelos.quality.survey import SupplySurvey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind
+from pantelos.record.record import Record
 from pantelos.study.model import WHOLE_RECORD, Connection, Quality, Study
 from pantelos.units import unit
 
@@ -135,9 +137,7 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     if not kind.alternating or not math.isfinite(f):
         raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {reference.why or 'there are none'}.")
     stated = declared(evaluation, f)
-    began_s = None
-    if record.began is not None:
-        began_s = (record.began.ns // 10**9) % _DAY_S + record.began.ns % 10**9 / 1e9 + record.start_s
+    began_s = _into_day(record)
     of_lines = "u12" in {socket.name for socket in kind.sockets}
     found = _survey(evaluation, connection, channels, Asked(stated, began_s, f, n_voltages, of_lines), progress)
     return Surveyed(found, by["voltage"], by["current"], f"connection {connection.name}, {kind.title}")
@@ -260,7 +260,21 @@ def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
     wrong |= {"": said} if said else {}
     channels = {"U": found.voltages, "I": found.currents}
     stated = found.survey.declared.voltage
-    return Basis(found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, study.quality.with_flagged)
+    record = evaluation.record
+    periods = {one: periods_of(one, record.n_samples, record.rate_hz, _into_day(record)) for one in PERIODS_S}
+
+    def told(sample: float) -> str:
+        at = record.start_s + sample / record.rate_hz
+        return f"{at:.6g} s" if record.began is None else record.began.moved(round(at * 1e9)).text(0)
+
+    flagged = study.quality.with_flagged
+    return Basis(found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, flagged, periods, told)
+
+
+def _into_day(record: Record) -> float | None:
+    """Return what had passed of the day when the record began, s; None where it does not say."""
+    began = record.began
+    return None if began is None else (began.ns // 10**9) % _DAY_S + began.ns % 10**9 / 1e9 + record.start_s
 
 
 def _share(evaluation: Evaluation, kind: ReadingKind, name: str) -> float:

@@ -31,3 +31,9 @@ class MeasuredLevel(msgspec.Struct, frozen=True, eq=False):
     coverage: FloatArray  # (n,), the share of each stretch that was measured
     flagged: BoolArray  # (n,), a dip, swell or interruption lies in it
     values: dict[str, FloatArray]  # by parameter
+
+    def of(self, rows: BoolArray) -> "MeasuredLevel":
+        """Return some of the stretches."""
+        span = Span(self.span.starts[rows], self.span.stops[rows])
+        values = {name: found[rows] for name, found in self.values.items()}
+        return MeasuredLevel(self.base, span, self.coverage[rows], self.flagged[rows], values)

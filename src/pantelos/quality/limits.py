@@ -39,6 +39,7 @@ class Requirement(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     title: str  # {order} stands for the order
     parameter: str = ""  # of the parameters of quality: f, U, u2, Plt, THD, Uh, Ih, Ig, ...
     base: str = "10 min"
+    period: Literal["", "week", "day", "observation"] = ""  # over which it is to be observed; "": that of the set
     formula: str = ""  # in place of a parameter: any reading
     statistic: Statistic = "share"
     share: float = 95.0  # of the values that must lie inside; of a percentile, which

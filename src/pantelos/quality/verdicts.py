@@ -5,7 +5,7 @@ verdict is undecided where it would be another one if the limit lay elsewhere wi
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from enum import StrEnum
 
 import msgspec
@@ -14,13 +14,15 @@ import numpy as np
 from pantelos.notation import minus
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, MeasuredLevel
 from pantelos.quality.limits import Limit, LimitSet
+from pantelos.quality.periods import begun_in, wanted_values
 from pantelos.signal.arrays import BoolArray, FloatArray
 
 MIN_COVERAGE = 0.9  # of a value that is judged
 MIN_VALID = 0.9  # of the values of a period
 _PARTIAL = 1.5  # what a partial odd order may reach
 _PARTIAL_ORDERS = range(21, 40, 2)
-WEEK = {"10 s": 60_480, "10 min": 1008, "2 h": 84, "3 s": 201_600}
+_SHORTER = {"f": ("10 s",)}  # bases that tell what is measured where a period is not full, of other parameters
+_SHORTER_OF_OTHERS = ("3 s", "200 ms")
 
 
 class Verdict(StrEnum):
@@ -47,6 +49,9 @@ class Judged(msgspec.Struct, frozen=True):
     n_total: int = 0
     n_valid: int = 0
     n_flagged: int = 0
+    period: str = ""  # the one that governs, where the record holds whole ones
+    others: tuple[str, ...] = ()  # what the other ones say
+    would: Verdict | None = None  # what it would be if all of a period were as what was measured, where no period is full
     share_inside: float = math.nan  # %
     spread: tuple[float, ...] = ()  # least, 0.5, 5, 50, 95, 99 % and largest of the worst channel
 
@@ -71,20 +76,69 @@ class Basis(msgspec.Struct, frozen=True, eq=False):
     expanded: Callable[[str, int | None, int], tuple[float, float]]  # of parameter, order, column: share of value, and absolute
     wrong: Mapping[str, str]  # what is wrong, by channel; under "" of all together
     with_flagged: bool = False
+    periods: Mapping[str, Sequence[tuple[float, float]]] = {}  # week, day: samples, those cut too; of others all is one period
+    told: Callable[[float], str] = str  # an instant, samples, as it is read
 
 
 def judge(limit: Limit, of: LimitSet, basis: Basis) -> Judged:
-    """Return the verdict on one limit of a set."""
+    """Return the verdict on one limit of a set: of each whole period of the record the worst channel, of these the worst one.
+
+    Where no period is full there is no verdict; what was measured is held against the limit all the same, and told apart.
+    """
     one = limit.requirement
+    period = one.period or of.period
     level = basis.levels.get(one.base)
+    if period not in basis.periods or not math.isfinite(wanted_values(period, one.base)):
+        return _of_rows(limit, of, basis, one.base, None)
+    rows = [] if level is None else [(at, begun_in(level.span, *at)) for at in basis.periods[period]]
+    needed = MIN_VALID * wanted_values(period, one.base)
+    full = [(at, some) for at, some in rows if level is not None and _n_whole(level, some) >= needed]
+    if not full:
+        return _as_measured(limit, of, basis, max((_n_whole(level, some) for _, some in rows if level is not None), default=0))
+    judged = [
+        msgspec.structs.replace(_of_rows(limit, of, basis, one.base, some), period=f"{basis.told(at[0])} to {basis.told(at[1])}")
+        for at, some in full
+    ]
+    worst = max(judged, key=_badness)
+    others = tuple(f"{period} {other.period}: {other.verdict}" for other in judged if other is not worst)
+    return msgspec.structs.replace(worst, others=others, why=(*worst.why, *others))
+
+
+def _n_whole(level: MeasuredLevel, rows: BoolArray) -> int:
+    return int(np.count_nonzero(rows & (level.coverage >= MIN_COVERAGE)))
+
+
+def _as_measured(limit: Limit, of: LimitSet, basis: Basis, n_there: int) -> Judged:
+    """Return what there is of a period that is not full, of the longest base interval that has values."""
+    one = limit.requirement
+    period = one.period or of.period
+    short = f"short period: {n_there} of the {wanted_values(period, one.base):.0f} values of a {period}"
+    for base in (one.base, *_SHORTER.get(one.parameter, _SHORTER_OF_OTHERS)):
+        found = _of_rows(limit, of, basis, base, None, few=True)
+        if math.isfinite(found.measured):
+            said = f"{found.statistic}, as measured here"
+            why = (short, *found.why)
+            return msgspec.structs.replace(found, verdict=Verdict.INSUFFICIENT, would=found.verdict, statistic=said, why=why)
+        if found.verdict is Verdict.NOT_JUDGED:
+            return found
+    return Judged(limit, Verdict.INSUFFICIENT, (short,))
+
+
+def _of_rows(limit: Limit, of: LimitSet, basis: Basis, base: str, rows: BoolArray | None, few: bool = False) -> Judged:
+    """Return the verdict of some values of a base interval (None: all), of the worst channel; `few` of them will do."""
+    one = limit.requirement
+    level = basis.levels.get(base)
     values = _values(limit, level)
     if level is None or values is None:
-        return Judged(limit, Verdict.INSUFFICIENT, (f"there is no {one.parameter} of {one.base} in this record",))
+        return Judged(limit, Verdict.INSUFFICIENT, (f"there is no {one.parameter} of {base} in this record",))
+    if rows is not None:
+        level = level.of(rows)
+        values = values[rows]
     names = basis.channels.get("I" if one.parameter in OF_CURRENTS else "U", ())
-    kept = (level.coverage >= MIN_COVERAGE) if one.base != "observation" else np.ones(len(level.coverage), dtype=bool)
+    kept = (level.coverage >= MIN_COVERAGE) if base != "observation" else np.ones(len(level.coverage), dtype=bool)
     usable = kept if basis.with_flagged else kept & ~level.flagged
     judged = [
-        _of_channel(limit, of, level, values[:, k], usable, _name(names, k, one.parameter), k, basis)
+        _of_channel(limit, of, level, values[:, k], usable, _name(names, k, one.parameter), k, basis, few)
         for k in range(values.shape[1])
     ]
     return max(judged, key=_badness)
@@ -124,14 +178,29 @@ def _compared(limit: Limit, level: MeasuredLevel, values: FloatArray, k: int, ba
 
 
 def _of_channel(
-    limit: Limit, of: LimitSet, level: MeasuredLevel, values: FloatArray, usable: BoolArray, name: str, k: int, basis: Basis
+    limit: Limit,
+    of: LimitSet,
+    level: MeasuredLevel,
+    values: FloatArray,
+    usable: BoolArray,
+    name: str,
+    k: int,
+    basis: Basis,
+    few: bool,
 ) -> Judged:
     one = limit.requirement
     values = _compared(limit, level, values, k, basis)
     valid = values[usable & ~np.isnan(values)]
     n_flagged = int(np.count_nonzero(level.flagged))
     made = Judged(
-        limit, Verdict.INSUFFICIENT, (), name, _statistic(limit), n_total=len(values), n_valid=len(valid), n_flagged=n_flagged
+        limit,
+        Verdict.INSUFFICIENT,
+        (),
+        name,
+        _statistic(limit, level.base),
+        n_total=len(values),
+        n_valid=len(valid),
+        n_flagged=n_flagged,
     )
     wrong = basis.wrong.get(name, "") if name else _wrong_of_system(one.parameter, basis)
     if wrong:
@@ -139,11 +208,13 @@ def _of_channel(
     lengths = level.span.stops - level.span.starts
     whole = lengths >= MIN_COVERAGE * lengths.max(initial=0.0)  # a stretch that an end of the record cuts is none that is missing
     nominal = int(np.count_nonzero(whole if basis.with_flagged else whole & ~level.flagged))
-    if not len(valid) or len(valid) < MIN_VALID * max(nominal, 1):
+    if not len(valid) or (not few and len(valid) < MIN_VALID * max(nominal, 1)):
         if np.isnan(values).all():
-            return msgspec.structs.replace(made, why=(f"this record holds no values of it every {one.base}",))
-        few = f"{len(valid)} of {len(values)} values of {one.base} are whole and not flagged; {100 * MIN_VALID:.0f} % are needed"
-        return msgspec.structs.replace(made, why=(few,))
+            return msgspec.structs.replace(made, why=(f"this record holds no values of it every {level.base}",))
+        said = (
+            f"{len(valid)} of {len(values)} values of {level.base} are whole and not flagged; {100 * MIN_VALID:.0f} % are needed"
+        )
+        return msgspec.structs.replace(made, why=(said,))
     spread = tuple(float(x) for x in np.percentile(valid, [0, 0.5, 5, 50, 95, 99, 100]))
     measured = _measured(limit, valid)
     share, absolute = basis.expanded(one.parameter, limit.order, k)
@@ -153,7 +224,7 @@ def _of_channel(
     by = within if stated else 0.0
     strict, lenient = _holds(limit, valid, -by), _holds(limit, valid, by)
     verdict = Verdict.INSIDE if strict else Verdict.UNDECIDED if lenient else Verdict.OUTSIDE
-    why = list(_reasons(limit, of, valid, len(values), n_flagged, basis, stated))
+    why = list(_reasons(limit, valid, n_flagged, basis, stated))
     if verdict is Verdict.OUTSIDE and one.partial_from is not None and _partial(limit, level, k, of):
         verdict = Verdict.INSIDE
         why.append(f"odd orders from {one.partial_from} may reach 150 % while together below what their limits allow")
@@ -173,11 +244,11 @@ def _wrong_of_system(parameter: str, basis: Basis) -> str:
     return together or next((basis.wrong[name] for name in basis.channels.get("U", ()) if name in basis.wrong), "")
 
 
-def _statistic(limit: Limit) -> str:
+def _statistic(limit: Limit, base: str) -> str:
     one = limit.requirement
     what = {
-        "share": f"{one.share:g} % of {one.base}" if one.share < 100 else f"every value of {one.base}",
-        "percentile": f"{one.share:g} % of {one.base}",
+        "share": f"{one.share:g} % of {base}" if one.share < 100 else f"every value of {base}",
+        "percentile": f"{one.share:g} % of {base}",
         "maximum": "largest value",
         "average": "average",
         "value": "value",
@@ -247,17 +318,12 @@ def _absolute(limit: Limit, absolute: float, basis: Basis, level: MeasuredLevel,
     return absolute
 
 
-def _reasons(
-    limit: Limit, of: LimitSet, valid: FloatArray, n_total: int, n_flagged: int, basis: Basis, stated: bool
-) -> list[str]:
+def _reasons(limit: Limit, valid: FloatArray, n_flagged: int, basis: Basis, stated: bool) -> list[str]:
     one = limit.requirement
     inside = int(np.count_nonzero(_inside(limit, valid, 0.0)))
     said = [f"{inside} of {len(valid)} values lie inside"] if one.statistic in ("share", "percentile") else []
     if n_flagged:
         said.append(f"{n_flagged} flagged values are {'kept' if basis.with_flagged else 'left out'}")
-    wanted = WEEK.get(one.base, 0) if of.period == "week" else 0
-    if wanted and n_total < MIN_VALID * wanted:
-        said.append(f"short period: {n_total} of the {wanted} values of a week")
     if not stated:
         said.append("the accuracy of the channel is not stated, so the verdict knows no uncertainty")
     if one.to_confirm:

@@ -17,6 +17,7 @@ from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.tables.explaining import Explanation
 from pantelos.tables.kind import Given, Heads, Layout, TableKind
 
+_AS_MEASURED = "No period is full, so this is no verdict: what was measured, held against the limits of a whole one."
 SPREAD = ("least", "0.5 %", "5 %", "50 %", "95 %", "99 %", "largest")
 
 
@@ -43,6 +44,8 @@ def quality_table(evaluation: Evaluation, places: Sequence[str], progress: Progr
         TableColumn("n_flagged", "flagged", "", "taken during a dip, swell or interruption"),
         *(TableColumn(f"spread_{k}", title, "", "of the valid values of the worst channel") for k, title in enumerate(SPREAD)),
         TableColumn("remarks", "remarks", "", "why, and what a review should know"),
+        TableColumn("period", "period", "", "the one that governs, of the whole ones in the record"),
+        TableColumn("as_measured", "as measured", "", "would be, if a whole period were as what was measured: no verdict"),
     )
     rows = [_row(of, one) for of in sets for one in of.judged]
     outside = sum(one.verdict is Verdict.OUTSIDE for of in sets for one in of.judged)
@@ -58,6 +61,7 @@ def _row(of: JudgedSet, one: Judged) -> tuple[TableCell, ...]:
         of.of.title, limit.title, limit.id, one.statistic, one.channel or None, cell(one.measured), cell(one.within),
         limit.requirement.unit or None, limit.low, limit.high, one.text + mark, cell(one.margin), str(one.verdict),
         cell(one.share_inside), one.n_total, one.n_valid, one.n_flagged, *spread, "; ".join(one.why) or None,
+        one.period or None, f"would be {one.would}" if one.would is not None else None,
     )  # fmt: skip
 
 
@@ -109,6 +113,8 @@ def _explained(of: JudgedSet, one: Judged) -> Explanation:
     within = f"± {one.within:.2g}{behind} (k = 2)" if math.isfinite(one.within) else "its accuracy is not stated"
     facts = [
         ("verdict", f"{one.verdict}, limit {one.text}"),
+        *([("as measured here", f"would be {one.would} if it stayed so")] if one.would is not None else []),
+        *([("period", one.period)] if one.period else []),
         ("statistic", f"{one.statistic}{f' of {one.channel}, the worst channel' if one.channel else ''}"),
         ("values", f"{one.n_valid} of {one.n_total} are whole and not flagged; {one.n_flagged} flagged"),
         *(("spread", ", ".join(f"{title} {x:.5g}" for title, x in zip(SPREAD, one.spread, strict=True))) for _ in one.spread[:1]),
@@ -166,52 +172,59 @@ def _subtitle(given: Given, sets: list[JudgedSet]) -> str:
 
 
 def _of_set(of: JudgedSet, headed: bool) -> list[Block]:
-    columns = (
-        GridColumn("requirement", right=False), GridColumn("statistic", right=False), GridColumn("measured"), GridColumn("limit"),
-        GridColumn("0 … limit", right=False, share=0.2), GridColumn("margin"), GridColumn("verdict", right=False),
-    )  # fmt: skip
     judged = [one for one in of.judged if one.verdict is not Verdict.INSUFFICIENT]
-    rows = [_laid_row(of, one) for one in judged]
-    short = [one for one in of.judged if one.verdict is Verdict.INSUFFICIENT]
+    here = [one for one in of.judged if one.would is not None]
     blocks: list[Block] = [SectionHeading(of.of.title)] if headed else []
-    if rows:
-        blocks.append(CellGrid(columns, tuple(rows)))
-    if short:
-        whys: dict[str, list[str]] = {}
-        for one in short:
+    if judged:
+        blocks.append(_grid(of, judged, "verdict"))
+        blocks += [Words(text, Role.SOFT) for text in dict.fromkeys(map(_periods, judged)) if text]
+    if here:
+        blocks += [SectionHeading("As measured here"), Words(_AS_MEASURED, Role.SOFT), _grid(of, here, "no verdict")]
+    whys: dict[str, list[str]] = {}
+    for one in of.judged:
+        if one.verdict is Verdict.INSUFFICIENT:
             whys.setdefault(one.why[0] if one.why else "", []).append(one.limit.title)
-        blocks += [Words(f"insufficient data — {why}: {', '.join(names)}", Role.SOFT) for why, names in whys.items()]
+    blocks += [Words(f"insufficient data — {why}: {', '.join(names)}", Role.SOFT) for why, names in whys.items()]
     edition = f"{of.of.source}, {of.of.edition}. {of.of.remark}".strip()
     return [*blocks, Words(edition, Role.SOFT)]
 
 
+def _periods(one: Judged) -> str:
+    """Return which period governs, and what the others say; empty where a verdict is of no period of the clock."""
+    if not one.period:
+        return ""
+    rest = f"; {'; '.join(one.others)}" if one.others else ""
+    return f"of {one.period}{', the worst' if one.others else ''}{rest}"
+
+
+def _grid(of: JudgedSet, some: list[Judged], last: str) -> CellGrid:
+    columns = (
+        GridColumn("requirement", right=False), GridColumn("statistic", right=False), GridColumn("measured"), GridColumn("limit"),
+        GridColumn("0 … limit", right=False, share=0.2), GridColumn("margin"), GridColumn(last, right=False),
+    )  # fmt: skip
+    return CellGrid(columns, tuple(_laid_row(of, one) for one in some))
+
+
 def _laid_row(of: JudgedSet, one: Judged) -> GridRow:
+    """Return a row; of what is no verdict, in soft ink."""
     ink, strong = INKS[one.verdict], one.verdict in (Verdict.OUTSIDE, Verdict.UNDECIDED)
     unit = one.limit.requirement.unit
     text, within = beside_limit(one.measured, one.within)
-    heads = (("set", of.of.title), ("id", one.limit.id), ("requirement", one.limit.title))
-    about = About("quality", heads, "measured")
+    about = About("quality", (("set", of.of.title), ("id", one.limit.id), ("requirement", one.limit.title)), "measured")
     statistic = one.statistic + (f", {one.channel}" if one.channel else "")
     mark = " ?" if one.limit.requirement.to_confirm else ""
     share = 1 - one.margin if math.isfinite(one.margin) else math.nan
-    return GridRow(
-        (
-            Cell(one.limit.title, bold=True),
-            Cell(statistic, ink=Role.SOFT),
-            Cell(
-                f"{text} {unit}".strip(),
-                within,
-                ink,
-                strong,
-                about=about,
-                value=one.measured if math.isfinite(one.measured) else None,
-            ),
-            Cell(one.text + mark, ink=Role.SOFT),
-            Cell(bar=Bar(share, _as_share(one), ink) if math.isfinite(share) else None),
-            Cell(minus(f"{one.margin:.2f}") if math.isfinite(one.margin) else MISSING, ink=ink),
-            Cell(str(one.verdict), ink=ink, bold=strong, about=about),
-        )
-    )
+    value = one.measured if math.isfinite(one.measured) else None
+    said = f"would be {one.would} if it stayed so" if one.would is not None else str(one.verdict)
+    return GridRow((
+        Cell(one.limit.title, bold=True),
+        Cell(statistic, ink=Role.SOFT),
+        Cell(f"{text} {unit}".strip(), within, ink, strong, about=about, value=value),
+        Cell(one.text + mark, ink=Role.SOFT),
+        Cell(bar=Bar(share, _as_share(one), ink) if math.isfinite(share) else None),
+        Cell(minus(f"{one.margin:.2f}") if math.isfinite(one.margin) else MISSING, ink=ink),
+        Cell(said, ink=ink, bold=strong, about=about),
+    ))  # fmt: skip
 
 
 def _as_share(one: Judged) -> float:
