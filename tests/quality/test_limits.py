@@ -11,15 +11,18 @@ from msgspec.structs import replace
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.quality import judged_sets
 from pantelos.errors import StudyError
+from pantelos.notation import with_unit
 from pantelos.quality.levels import OF_CURRENTS, MeasuredLevel
 from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
 from pantelos.quality.periods import periods_of
 from pantelos.quality.spans import Span
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
+from pantelos.sheets.blocks import CellGrid, Figure
 from pantelos.study import operations as op
 from pantelos.tables.building import build_tables
-from pantelos.tables.composition import compose
+from pantelos.tables.composition import compose, whole_sheet
 from pantelos.tables.writing import write_report
+from pantelos.units import unit
 
 INPUTS = {"R_sce": 66.0, "I_ref": 20.0, "I_L": 50.0, "Isc_IL": 40.0, "P": 300.0, "PF": 0.9}
 DECLARED = 230.0
@@ -288,3 +291,33 @@ def test_a_short_record_is_held_against_its_limits_and_gets_no_verdict(evaluatio
         write_report(made, evaluation, tmp_path / name)
     for page in ((tmp_path / "a.html").read_text(), sheet_text(tmp_path / "a.xlsx")):
         assert "As measured here" in page and "would be outside if it stayed so" in page and "no verdict" in page
+
+
+def test_the_sheet_of_harmonics_holds_channels_against_limits_on_their_own_base(evaluation_of):
+    """The fifth is 12.7 % of I_ref: inside 19 % of it, though 20 % of the fundamental; an output is no public supply."""
+    rate, t = 20_000.0, np.arange(40_000) / 20_000.0
+    turn, other = 2 * np.pi * 50.02 * t, 2 * np.pi * 49 * t
+    waves = {"u": np.sqrt(2) * 230 * np.sin(turn), "i": np.sqrt(2) * 6.35 * (np.sin(turn) + 0.2 * np.sin(5 * turn)),
+             "u2": np.sqrt(2) * 100 * np.sin(other), "i2": np.sqrt(2) * 9 * (np.sin(other) + 0.5 * np.sin(5 * other))}  # fmt: skip
+    asked = evaluation_of(rate, **waves)
+    study = asked.study
+    for name, channels in (("mains", ("u", "i")), ("motor", ("u2", "i2"))):
+        study = op.add_connection(study, name, "single-phase")
+        for socket, channel in zip("ui", channels, strict=True):
+            study = op.place_channel(study, name, socket, channel)
+    for said in ("U_din = 230 V", "limits = iec61000-3-12", "I_ref = 10", "R_sce = 120"):
+        study = replace(study, quality=op.quality_from(study.quality, said))
+    evaluation = asked.on(study)
+    blocks = whole_sheet("harmonics", evaluation, ()).blocks
+    titles = [block.title for block in blocks if isinstance(block, Figure)]
+    assert len(titles) == 4 and "by the cycles of u2" in titles[2]
+    grids = {grid.columns[2].title: grid for grid in blocks if isinstance(grid, CellGrid)}
+    rows = {name: {row.cells[0].text: row.cells for row in grid.rows} for name, grid in grids.items()}
+    (limit,) = (one for one in limits_of(limit_set("iec61000-3-12"), study.quality.known_inputs) if one.id == "order average 5")
+    fifth = rows["i"]["5"]
+    assert fifth[2].value == pytest.approx(20.0, rel=1e-4) and fifth[3].text.endswith(
+        f" · {with_unit(limit.high / 10, unit('A'), 4)}"
+    )
+    assert float(fifth[3].text.split()[0]) == pytest.approx(limit.high / 0.635, rel=5e-3)
+    assert fifth[3].bold is (1.27 > limit.high / 10) and not fifth[3].bold
+    assert [c.title for c in grids["i2"].columns] == ["order", "f", "i2"] and rows["i2"]["1"][1].text == "49.000 Hz"

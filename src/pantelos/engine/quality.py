@@ -93,6 +93,16 @@ def quality_voltages(evaluation: Evaluation) -> tuple[str, ...]:
     return found
 
 
+def quality_channels(evaluation: Evaluation) -> dict[str, tuple[str, ...]]:
+    """Return the channels that the declarations of the supply speak of, by voltage and current; none where there are none."""
+    try:
+        connection = quality_connection(evaluation.study)
+        kind = wiring(connection.wiring).with_sockets(connection.sockets)
+        return {quantity: _placed(evaluation, connection, kind, quantity) for quantity in ("voltage", "current")}
+    except PantelosError:
+        return {}
+
+
 def declared(evaluation: Evaluation, frequency_hz: float = math.nan) -> Declared:
     """Return what is declared of the supply.
 

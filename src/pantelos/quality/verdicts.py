@@ -21,6 +21,7 @@ MIN_COVERAGE = 0.9  # of a value that is judged
 MIN_VALID = 0.9  # of the values of a period
 _PARTIAL = 1.5  # what a partial odd order may reach
 _PARTIAL_ORDERS = range(21, 40, 2)
+AS_MEASURED = ", as measured here"  # behind the statistic of what is no verdict
 _SHORTER = {"f": ("10 s",)}  # bases that tell what is measured where a period is not full, of other parameters
 _SHORTER_OF_OTHERS = ("3 s", "200 ms")
 
@@ -116,7 +117,7 @@ def _as_measured(limit: Limit, of: LimitSet, basis: Basis, n_there: int) -> Judg
     for base in (one.base, *_SHORTER.get(one.parameter, _SHORTER_OF_OTHERS)):
         found = _of_rows(limit, of, basis, base, None, few=True)
         if math.isfinite(found.measured):
-            said = f"{found.statistic}, as measured here"
+            said = f"{found.statistic}{AS_MEASURED}"
             why = (short, *found.why)
             return msgspec.structs.replace(found, verdict=Verdict.INSUFFICIENT, would=found.verdict, statistic=said, why=why)
         if found.verdict is Verdict.NOT_JUDGED:

@@ -2,11 +2,12 @@
 
 import math
 from collections.abc import Sequence
-from typing import TypeAlias
 
+import msgspec
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.quality import declared, quality_channels
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import counted, with_unit
 from pantelos.paper.axis import ticks
@@ -22,7 +23,7 @@ from pantelos.study.wired import conductor_of
 from pantelos.tables.kind import Given, Layout, TableKind
 from pantelos.tables.kinds.orders import HARMONIC_METHOD, NO_FIGURES, SHARE, figures, parts
 from pantelos.tables.subjects import windows_used
-from pantelos.units import unit
+from pantelos.units import Unit, unit
 
 
 def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
@@ -64,127 +65,150 @@ def harmonics_table(evaluation: Evaluation, places: Sequence[str], progress: Pro
 # as a sheet
 
 
-Shares: TypeAlias = dict[str, tuple[FloatArray, FloatArray]]  # rms and % of the fundamental of each order, by channel
 _MOST, _HIGHEST_DRAWN = 16, 40  # rows, and bars of each channel
 _LEAST, _NEAR, _FEWEST = 0.05, 0.05, 4  # % and share of its limit from which on an order has a row; rows where none has
 _ROOM = 0.12  # above the highest bar
 
 
+class _Shown(msgspec.Struct, frozen=True, eq=False):
+    """Orders of one channel, and what they are held against."""
+
+    name: str
+    ink: str
+    unit: Unit
+    rms: FloatArray  # (highest + 1,), in the unit
+    percent: FloatArray  # of its fundamental
+    limits: dict[int, "_OrderLimit"]
+
+    def allowed(self, h: int) -> float:
+        """The limit of an order in % of the fundamental of this channel; infinite where there is none."""
+        return self.limits[h].percent if h in self.limits else math.inf
+
+
+class _OrderLimit(msgspec.Struct, frozen=True):
+    """The strictest limit of an order."""
+
+    percent: float  # of the fundamental of the channel
+    behind: str = ""  # what it is in the unit of the channel, where it is not of its fundamental
+
+
 def harmonics_sheet(given: Given) -> Sheet:
-    """Return the orders of the channels in the first interval, voltages and currents apart."""
+    """Return the orders of the channels in the first interval: a block per reference, voltages and currents apart."""
     evaluation = given.evaluation
-    channels, found, not_given = parts(evaluation, [given.first], Progress())
+    _, found, not_given = parts(evaluation, [given.first], Progress())
     if not found:
         raise StudyError(not_given[0] if not_given else "There are no harmonics in this interval.")
-    shares: Shares = {}
-    for part in found:
-        shares |= {name: (of[0], of[1]) for name, of in figures(evaluation, part).items()}
     blocks: list[Block] = []
-    for quantity, symbol in (("voltage", "V"), ("current", "A")):
-        names = [name for name in channels if name in shares and evaluation.names.unit(name).like(unit(symbol))]
-        limits = _limits(evaluation, quantity)
-        if names:
-            blocks += _of(given, f"{quantity}s", names, shares, limits)
+    for part in found:
+        of = figures(evaluation, part)
+        for quantity, symbol in (("voltage", "V"), ("current", "A")):
+            names = [name for name in part.channels if evaluation.names.unit(name).like(unit(symbol))]
+            if names:
+                title = f"{quantity}s" + (f" by the cycles of {part.reference}" if len(found) > 1 and part.reference else "")
+                shown = [_shown(evaluation, name, quantity, of[name][0], of[name][1]) for name in names]
+                blocks += _of(given, title, shown, part.orders.frequency_hz)
     highest = evaluation.study.highest_order
     return Sheet("harmonics", "Harmonics", f"{given.first}, to order {highest}, % of the fundamental", tuple(blocks))
 
 
-def _limits(evaluation: Evaluation, quantity: str) -> dict[int, float]:
-    """Return the limits of orders in % of the fundamental that the chosen sets have, the strictest of each."""
-    found: dict[int, float] = {}
-    for name in evaluation.study.quality.sets:
+def _shown(evaluation: Evaluation, name: str, quantity: str, rms: FloatArray, percent: FloatArray) -> _Shown:
+    of = evaluation.names.unit(name)
+    judged = name in quality_channels(evaluation).get(quantity, ())
+    limits = _limits(evaluation, quantity, of, float(rms[1]) * of.factor) if judged else {}
+    return _Shown(name, conductor(evaluation.study, name), of, rms, np.asarray(percent, dtype=np.float64), limits)
+
+
+def _limits(evaluation: Evaluation, quantity: str, of: Unit, fundamental: float) -> dict[int, _OrderLimit]:
+    """Return the limits of orders that the chosen sets have, the strictest of each, in % of a fundamental, SI."""
+    found: dict[int, _OrderLimit] = {}
+    study = evaluation.study
+    for name in study.quality.sets:
         try:
-            of = limit_set(name)
-            for limit in limits_of(of, evaluation.study.quality.known_inputs):
-                relative = limit.requirement.relative
-                if (
-                    of.of == quantity
-                    and limit.order is not None
-                    and limit.high is not None
-                    and relative in ("U_din", "fundamental", "I_ref", "I_L")
-                ):
-                    found[limit.order] = min(limit.high, found.get(limit.order, math.inf))
+            one, inputs = limit_set(name), study.quality.known_inputs
+            for limit in limits_of(one, inputs):
+                relative, high = limit.requirement.relative, limit.high
+                if one.of != quantity or limit.order is None or high is None:
+                    continue
+                if relative == "fundamental":
+                    held = _OrderLimit(high)
+                else:  # of what is declared, or in units
+                    base = declared(evaluation).voltage if relative == "U_din" else inputs[relative] if relative else 100.0
+                    size = high / 100 * base
+                    held = _OrderLimit(100 * size / fundamental if fundamental else math.inf, f" · {with_unit(size, of, 4)}")
+                if held.percent < (found[limit.order].percent if limit.order in found else math.inf):
+                    found[limit.order] = held
         except PantelosError:
             continue
     return found
 
 
-def _of(given: Given, what: str, names: Sequence[str], shares: Shares, limits: dict[int, float]) -> list[Block]:
-    """Return bars and numbers of channels of one quantity."""
-    evaluation = given.evaluation
-    percent = {name: np.asarray(shares[name][1], dtype=np.float64) for name in names}
-    highest = min(len(percent[names[0]]) - 1, _HIGHEST_DRAWN, evaluation.study.highest_order)
-    inks = {name: conductor(evaluation.study, name) for name in names}
+def _of(given: Given, what: str, shown: Sequence[_Shown], f: float) -> list[Block]:
+    """Return bars and numbers of channels of one quantity and reference."""
+    highest = min(len(shown[0].percent) - 1, _HIGHEST_DRAWN, given.evaluation.study.highest_order)
+    limited = any(one.limits for one in shown)
 
     def draw(paper: Paper, box: Box) -> None:
-        _draw_bars(paper, box, [(name, inks[name], percent[name][: highest + 1]) for name in names], limits)
+        _draw_bars(paper, box, shown, highest)
 
-    orders = [h for h in range(2, highest + 1) if any(np.isfinite(percent[name][h]) for name in names)]
-    largest = {h: max((float(percent[name][h]) for name in names if np.isfinite(percent[name][h])), default=0.0) for h in orders}
-    orders = [h for h in orders if largest[h] >= min(_LEAST, _NEAR * limits.get(h, 1.0))] or orders[:_FEWEST]
+    def largest(h: int) -> float:
+        return max((float(one.percent[h]) for one in shown if np.isfinite(one.percent[h])), default=0.0)
+
+    def reached(h: int) -> float:
+        """How much of its limit an order reaches, of the worst channel."""
+        return max((float(one.percent[h]) / one.allowed(h) for one in shown if np.isfinite(one.percent[h])), default=0.0)
+
+    there = [h for h in range(2, highest + 1) if any(np.isfinite(one.percent[h]) for one in shown)]
+    orders = [h for h in there if largest(h) >= _LEAST or reached(h) >= _NEAR] or there[:_FEWEST]
     if given.report.worst_first:
-        orders.sort(key=lambda h: -largest[h] / limits.get(h, 1e9) if limits else -largest[h])
-    orders = orders[:_MOST]
-    columns = (GridColumn("order", right=False), GridColumn("f"), *(GridColumn(name, inks[name]) for name in names))
-    columns += (GridColumn("limit"),) if limits else ()
-    f = evaluation.places.window(given.first, names[:1]).frequency_hz
-    rows = [_fundamental(evaluation, names, shares, inks, f, bool(limits))]
-    for h in orders:
-        cells = [Cell(plain(float(percent[name][h]), 3), ink=inks[name], value=float(percent[name][h])) for name in names]
-        over = h in limits and largest[h] > limits[h]
-        more = (
-            (Cell(f"{limits[h]:g}" if h in limits else "", ink=Role.CAUTION if over else Role.SOFT, bold=over),) if limits else ()
-        )
-        rows.append(
-            GridRow((Cell(str(h), bold=True), Cell(f"{h * f:.1f} Hz" if math.isfinite(f) else "", ink=Role.SOFT), *cells, *more))
-        )
-    title = f"{what} of {given.first}, % of the fundamental" + (", marks: limits" if limits else "")
+        orders.sort(key=lambda h: (-reached(h), -largest(h)))
+    columns = (GridColumn("order", right=False), GridColumn("f"), *(GridColumn(one.name, one.ink) for one in shown))
+    columns += (GridColumn("limit"),) if limited else ()
+    rows = [_fundamental(shown, f, limited)]
+    for h in orders[:_MOST]:
+        cells = [Cell(plain(float(one.percent[h]), 3), ink=one.ink, value=float(one.percent[h])) for one in shown]
+        strictest = min((one.limits[h] for one in shown if h in one.limits), key=lambda limit: limit.percent, default=None)
+        said = "" if strictest is None else f"{strictest.percent:.3g}{strictest.behind}"
+        over = reached(h) > 1
+        more = (Cell(said, ink=Role.CAUTION if over else Role.SOFT, bold=over),) if limited else ()
+        rows.append(GridRow((Cell(str(h), bold=True), Cell(_hertz(h * f, 1), ink=Role.SOFT), *cells, *more)))
+    title = f"{what} of {given.first}, % of the fundamental" + (", marks: limits" if limited else "")
     return [Figure(title, 720.0, 190.0, draw), CellGrid(columns, tuple(rows), by_order=True)]
 
 
-def _fundamental(
-    evaluation: Evaluation, names: Sequence[str], shares: Shares, inks: dict[str, str], f: float, limited: bool
-) -> GridRow:
-    cells = [
-        Cell(
-            with_unit(float(shares[name][0][1]) * evaluation.names.unit(name).factor, evaluation.names.unit(name)),
-            ink=inks[name],
-            bold=True,
-        )
-        for name in names
-    ]
-    return GridRow(
-        (
-            Cell("1", bold=True),
-            Cell(f"{f:.3f} Hz" if math.isfinite(f) else "", ink=Role.SOFT),
-            *cells,
-            *([Cell()] if limited else []),
-        )
-    )
+def _fundamental(shown: Sequence[_Shown], f: float, limited: bool) -> GridRow:
+    cells = [Cell(with_unit(float(one.rms[1]) * one.unit.factor, one.unit), ink=one.ink, bold=True) for one in shown]
+    return GridRow((Cell("1", bold=True), Cell(_hertz(f, 3), ink=Role.SOFT), *cells, *([Cell()] if limited else [])))
 
 
-def _draw_bars(paper: Paper, box: Box, bars: Sequence[tuple[str, str, np.ndarray]], limits: dict[int, float]) -> None:
+def _hertz(f: float, decimals: int) -> str:
+    return f"{f:.{decimals}f} Hz" if math.isfinite(f) else ""
+
+
+def _draw_bars(paper: Paper, box: Box, shown: Sequence[_Shown], highest: int) -> None:
     area = box.within(44, 8, 8, 22)
-    highest = len(bars[0][2]) - 1
-    top = max((float(np.nanmax(x[2:])) for _, _, x in bars if np.isfinite(x[2:]).any()), default=1.0)
-    near = [limits[h] for h in limits if h <= highest and limits[h] < 4 * top]
+    seen = [one.percent[2 : highest + 1] for one in shown]
+    top = max((float(np.nanmax(x)) for x in seen if np.isfinite(x).any()), default=1.0)
+    near = [one.allowed(h) for one in shown for h in one.limits if h <= highest and one.allowed(h) < 4 * top]
     scale = (0.0, max(top, *near, 1e-6) * (1 + _ROOM))
     draw_value_axis(paper, area, ((m.value, m.text) for m in ticks(*scale, 5)), scale, room=40)
     wide = area.width / highest
+    bar = 0.8 * wide / len(shown)
     for h in range(2, highest + 1):
         left = area.left + (h - 1.5) * wide
-        for k, (_, ink, x) in enumerate(bars):
-            if np.isfinite(x[h]):
-                y = float(area.y(x[h], scale))
+        for k, one in enumerate(shown):
+            if np.isfinite(one.percent[h]):
+                y = float(area.y(one.percent[h], scale))
                 if area.bottom - y > 0.4:
-                    paper.bar(Box(left + k * 0.8 * wide / len(bars), y, 0.8 * wide / len(bars), area.bottom - y), ink)
-        if h in limits and limits[h] <= scale[1]:
-            y = float(area.y(np.array(limits[h]), scale))
-            paper.line(np.array([left - 0.05 * wide, left + 0.85 * wide]), np.array([y, y]), Role.FAULT, 1.4, Dash.SOLID)
+                    paper.bar(Box(left + k * bar, y, bar, area.bottom - y), one.ink)
+            if one.allowed(h) <= scale[1]:
+                y = float(area.y(np.array(one.allowed(h)), scale))
+                ends = np.array([left + k * bar - 0.05 * wide, left + (k + 1) * bar + 0.05 * wide])
+                paper.line(ends, np.array([y, y]), Role.FAULT, 1.4, Dash.SOLID)
         if h % 2 or highest <= 25:
             paper.words(Box(left - 8, area.bottom + 2, 0.8 * wide + 16, 12), str(h), Role.SOFT, 6.5, align=Align.CENTRE)
-    for k, (name, ink, _) in enumerate(bars):
-        paper.words(Box(area.right - 60 * (len(bars) - k), area.top, 56, 13), name, ink, 8, bold=True, align=Align.RIGHT)
+    for k, one in enumerate(shown):
+        place = Box(area.right - 60 * (len(shown) - k), area.top, 56, 13)
+        paper.words(place, one.name, one.ink, 8, bold=True, align=Align.RIGHT)
 
 
 HARMONICS_TABLE = TableKind(

@@ -10,7 +10,7 @@ from pantelos.notice import Notice
 from pantelos.paper.paper import Ink, Role
 from pantelos.progress import Progress
 from pantelos.quality.survey import SupplySurvey
-from pantelos.quality.verdicts import Judged, Verdict
+from pantelos.quality.verdicts import AS_MEASURED, Judged, Verdict
 from pantelos.sheets.blocks import About, Bar, Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
@@ -211,7 +211,7 @@ def _laid_row(of: JudgedSet, one: Judged) -> GridRow:
     unit = one.limit.requirement.unit
     text, within = beside_limit(one.measured, one.within)
     about = About("quality", (("set", of.of.title), ("id", one.limit.id), ("requirement", one.limit.title)), "measured")
-    statistic = one.statistic + (f", {one.channel}" if one.channel else "")
+    statistic = one.statistic.removesuffix(AS_MEASURED) + (f", {one.channel}" if one.channel else "")
     mark = " ?" if one.limit.requirement.to_confirm else ""
     share = 1 - one.margin if math.isfinite(one.margin) else math.nan
     value = one.measured if math.isfinite(one.measured) else None
