@@ -13,8 +13,9 @@ from pantelos.engine.quality import judged_sets
 from pantelos.errors import StudyError
 from pantelos.notation import with_unit
 from pantelos.quality.levels import OF_CURRENTS, MeasuredLevel
-from pantelos.quality.limits import Limit, Requirement, known_sets, limit_set, limits_of, read_limit_set
+from pantelos.quality.limits import known_sets, limit_set, limits_of, read_limit_set
 from pantelos.quality.periods import periods_of
+from pantelos.quality.requirements import Limit, Requirement
 from pantelos.quality.spans import Span
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.sheets.blocks import CellGrid, Figure
@@ -147,7 +148,7 @@ def test_a_set_derives_from_another_and_says_what_is_wrong_with_it(tmp_path):
     found = {one.id: one for one in limit_set(str(path)).requirement}
     assert found["distortion"].high == 5.0 and len(found) == len(limit_set("en50160-lv").requirement)
     for broken, why in (
-        (text + "[[requirement]]\n", "missing required field"), ("id = ", "Invalid value"), (text + 'colour = "red"\n', "unknown field"),
+        (text + "[[requirement]]\n", "missing required field"), ("id = ", "Invalid value"), (text + 'colour = "red"\n', "line 6 says .colour., which is not known"),
         (text + '[[requirement]]\nid = "a"\ntitle = "a"\nparameter = "U"\n', "has no limit"),
         (text + '[[requirement]]\nid = "a"\ntitle = "a"\nhigh = 1.0\n', "either a parameter or a formula"),
         (text + '[[requirement]]\nid = "a"\ntitle = "a"\nparameter = "U"\nhighs = [1.0]\ntable = { input = "x", at = [1, 2] }\n', "as many as its table"),
@@ -224,6 +225,31 @@ def sheet_text(path):
 def _level(base, seconds, n, parameter, values):
     span = Span(np.arange(n) * seconds, (np.arange(n) + 1) * seconds)
     return MeasuredLevel(base, span, np.ones(n), np.zeros(n, dtype=bool), {parameter: values})
+
+
+@pytest.mark.parametrize(("said", "why"), [
+    ('parameter = "U"\nunit = "A"\nhigh = 1.0', 'line 9, .*unit "A" does not fit: U is measured in V. Write unit = "V"'),
+    ('parameter = "U"\nrelative = "U_din"\nunit = "V"\nhigh = 1.0', "relative to U_din in %"),
+    ('parameter = "THD"\nhigh = 8.0\nshare = 950.0', "line 10, .*share 950 % is no part of the values"),
+    ('parameter = "U"\nunit = "V"\nlow = 3.0\nhigh = 2.0', "low 3 is not below high 2"), ('parameter = "THD"\nhigh = nan', "line 9, .*high is nan"),
+    ('parameter = "THDD"\nhigh = 1.0', 'did you mean "THD"'), ('parameter = "THD"\nbase = "10 minutes"\nhigh = 1.0', 'did you mean "10 min"'),
+    ('parameter = "Ih"\nrelative = "I_L"\norders = { 5 = 3.0 }', "does not ask for: add inputs"), ('parameter = "THD"\nhigh = 1.0\nhihg = 2.0', 'line 10 says "hihg".*did you mean "high"'),
+    ('parameter = "Uh"\nrelative = "U_din"\norders = { 5 = [1.0, 2.0] }\ntable = { input = "R", at = [2, 1] }', "none of the inputs"),
+])  # fmt: skip
+def test_what_cannot_be_in_a_limit_set_is_one_sentence_with_its_line(tmp_path, said, why):
+    path = tmp_path / "own.toml"
+    head = 'id = "own"\ntitle = "Own"\nsource = "x"\nedition = "1"\n[[requirement]]\nid = "one"\ntitle = "One {order}"\n'
+    path.write_text(head + said + "\n")
+    with pytest.raises(StudyError, match=why):
+        limit_set(str(path))
+
+
+def test_limits_in_kilovolts_are_limits_in_volts_and_a_mark_at_the_beginning_is_none(tmp_path):
+    path = tmp_path / "own.toml"
+    path.write_bytes(b"\xef\xbb\xbf" + b'id = "own"\ntitle = "Own"\nsource = "x"\nedition = "1"\n[[requirement]]\nid = "one"\ntitle = "U"\n'
+                     b'parameter = "U"\nunit = "kV"\nlow = 9.0\nhigh = 11.0\n')  # fmt: skip
+    (one,) = limits_of(limit_set(str(path)), {})
+    assert (one.low, one.high, one.requirement.unit) == (9000.0, 11000.0, "V")
 
 
 def test_a_verdict_belongs_to_a_whole_week_or_day_and_the_worst_governs():

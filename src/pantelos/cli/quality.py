@@ -12,13 +12,26 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.sheets.table import Table
 from pantelos.study import operations as op
+from pantelos.study.model import Quality
 
 DECLARED = (
     "What is declared of the supply: 'U_din = 230 V', 'limits = en50160-lv', 'dip = 90 %', 'signal = 183 Hz', "
     "'I_L = 100 A', 'trend = U L1 = U1_rms every 10 min'."
 )
 Declares = Annotated[list[str] | None, Option("--declare", help=DECLARED)]
-_READ = ("requirement", "statistic", "channel", "measured", "U", "limit", "margin", "verdict", "n_valid", "share_inside")
+_READ = (
+    "requirement",
+    "statistic",
+    "channel",
+    "measured",
+    "U",
+    "limit",
+    "margin",
+    "verdict",
+    "n_valid",
+    "share_inside",
+    "as_measured",
+)
 _TABLES = ("quality", "disturbances", "dip_cells")
 _VALUES = {"10 s": "ten_seconds", "10 min": "ten_minutes", "2 h": "two_hours"}
 
@@ -53,6 +66,8 @@ def quality(
         for table in made.tables:
             say_table(_for_people(table) if table.id == "quality" else table)
             say("")
+    if values is None and "quality" in wanted and not any(table.id == "quality" for table in made.tables):
+        raise StudyError("There are no verdicts; why is said above.")
 
 
 def _for_people(table: Table) -> Table:
@@ -69,8 +84,20 @@ def declared(evaluation: Evaluation, texts: list[str] | None) -> Evaluation:
     of = evaluation.study.quality
     for text in texts:
         of = op.quality_from(of, text)
+    _check_inputs(of, evaluation.study.quality.inputs)
     changes = {name: getattr(of, name) for name in of.__struct_fields__}
     return evaluation.on(op.set_quality(evaluation.study, **changes))
+
+
+def _check_inputs(of: Quality, before: dict[str, float]) -> None:
+    """Refuse what is declared now and no chosen limit set asks for."""
+    from pantelos.quality.limits import limit_set  # here, for the sake of a quick start
+
+    asked = [name for one in of.sets for name in limit_set(one).inputs]
+    strange = [name for name in of.inputs if name not in before and name not in asked]
+    if of.sets and strange:
+        there = f"they ask for {', '.join(dict.fromkeys(asked))}" if asked else "they ask for nothing"
+        raise StudyError(f'No chosen limit set asks for "{strange[0]}"; {there}.')
 
 
 def limits(

@@ -18,9 +18,10 @@ from pantelos.progress import Progress
 from pantelos.quality.disturbances import Thresholds
 from pantelos.quality.half_cycles import no_half_cycles
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, MeasuredLevel
-from pantelos.quality.limits import Limit, LimitSet, limit_set, limits_of
+from pantelos.quality.limits import limit_set, limits_of
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.periods import PERIODS_S, periods_of
+from pantelos.quality.requirements import Limit, LimitSet
 from pantelos.quality.spans import Span
 from pantelos.quality.survey import SupplySurvey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge

@@ -1,93 +1,20 @@
-"""Limit sets: what is required of parameters, as data in files, a set in each.
+"""Limit sets as files: those there are, what a file says, and every limit of a set with its inputs worked in."""
 
-A set may derive from another one: requirements of the same id replace those of the base, others are added. Tables of limits may
-depend on an input (a short-circuit ratio): between its rows linearly, or by steps. Docs: limit-sets.md.
-"""
-
+import re
 import tomllib
 from pathlib import Path
-from typing import Literal, TypeAlias
 
 import msgspec
 import numpy as np
 
-from pantelos.errors import StudyError
+from pantelos.errors import StudyError, access_error
 from pantelos.folders import settings_directory
 from pantelos.packages import Brought, brought
+from pantelos.quality.limit_checks import checked, nearest
+from pantelos.quality.requirements import SIGNAL, Limit, LimitSet, Requirement
 
 FOLDER = Path(__file__).parent / "limit_sets"
 SUFFIX = ".toml"
-
-SIGNAL = "signal_hz"  # an input of every set: the frequency of mains signalling, where one is declared
-
-Statistic: TypeAlias = Literal["share", "percentile", "maximum", "average", "value"]
-Relative: TypeAlias = Literal["", "deviation", "U_din", "I_ref", "I_L", "fundamental"]
-
-
-class LimitTable(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Where the rows of limits stand that depend on an input."""
-
-    input: str
-    at: tuple[float, ...]
-    between: Literal["linear", "step", "log"] = "step"  # log: straight where both are drawn to logarithms
-
-
-class Requirement(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """One requirement, or one for each of its orders."""
-
-    id: str
-    title: str  # {order} stands for the order
-    parameter: str = ""  # of the parameters of quality: f, U, u2, Plt, THD, Uh, Ih, Ig, ...
-    base: str = "10 min"
-    period: Literal["", "week", "day", "observation"] = ""  # over which it is to be observed; "": that of the set
-    formula: str = ""  # in place of a parameter: any reading
-    statistic: Statistic = "share"
-    share: float = 95.0  # of the values that must lie inside; of a percentile, which
-    low: float | None = None
-    high: float | None = None
-    unit: str = "%"
-    relative: Relative = ""  # what values are held against before they are compared, in %
-    orders: dict[int, float | tuple[float, ...]] = {}  # the upper limit of each order; several: along the table
-    table: LimitTable | None = None
-    highs: tuple[float, ...] = ()  # upper limits along the table, of a requirement without orders
-    scaled_by: str = ""  # an input that limits of orders are multiplied by
-    caps: dict[int, float] = {}  # which they do not exceed even so
-    factor: float = 1.0  # that all limits are multiplied by
-    partial_from: int | None = None  # odd orders from there on may reach 150 % while together below what the limits allow
-    clause: str = ""
-    remark: str = ""
-    to_confirm: bool = False
-
-
-class LimitSet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """A set of requirements."""
-
-    id: str
-    title: str
-    source: str
-    edition: str
-    remark: str = ""
-    derives: str = ""
-    period: str = "week"  # over which it is to be observed
-    of: Literal["voltage", "current", "any"] = "voltage"
-    inputs: dict[str, str] = {}  # what has to be stated, and what it is
-    disregarded: tuple[float, float] | None = None  # currents below so many % of the rms current, or below so many A
-    requirement: tuple[Requirement, ...] = ()
-
-
-class Limit(msgspec.Struct, frozen=True):
-    """One limit, every table and input worked in; in the unit that values are compared in."""
-
-    requirement: Requirement
-    title: str
-    order: int | None
-    low: float | None
-    high: float | None
-
-    @property
-    def id(self) -> str:
-        """Unlike that of any other limit of the set."""
-        return self.requirement.id if self.order is None else f"{self.requirement.id} {self.order}"
 
 
 def limits_schema() -> dict[str, object]:
@@ -131,31 +58,50 @@ def limit_set(name: str) -> LimitSet:
     known = known_sets()
     path = known.get(name) or Path(name)
     if not path.is_file():
-        raise StudyError(
-            f'There is no limit set "{name}"; there are {", ".join(known)}. Name one of these, or a file of your own.'
-        )
+        raise StudyError(f'There is no limit set "{name}"; {nearest(name, known)} Name one of these, or a file of your own.')
     return read_limit_set(path)
 
 
 def read_limit_set(path: Path, behind: tuple[str, ...] = ()) -> LimitSet:
     """Return the set in a file, with what it derives from."""
     try:
-        found = msgspec.convert(_with_order_numbers(tomllib.loads(path.read_text(encoding="utf-8"))), LimitSet)
+        text = path.read_text(encoding="utf-8-sig")
+        found = msgspec.convert(_with_order_numbers(tomllib.loads(text)), LimitSet)
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, msgspec.ValidationError, ValueError) as error:
-        raise StudyError(f"{path} is no limit set: {error}. docs/limit-sets.md says what one holds.") from error
-    _check(found, path)
+        raise StudyError(f"{path} is no limit set: {_said(error, path)}. docs/limit-sets.md says what one holds.") from error
+    except OSError as cause:
+        raise access_error(path, "read", cause) from cause
+    base = _base(found, path, behind)
+    inputs = base.inputs | found.inputs
+    found = checked(found, inputs | {SIGNAL: "the frequency of mains signalling"}, text, path)
+    own = {one.id: one for one in found.requirement}
+    kept = [own.pop(one.id, one) for one in base.requirement]
+    less = found.disregarded or base.disregarded
+    return msgspec.structs.replace(found, requirement=(*kept, *own.values()), inputs=inputs, disregarded=less)
+
+
+def _base(found: LimitSet, path: Path, behind: tuple[str, ...]) -> LimitSet:
+    """Return the set that another one derives from; one without requirements where it derives from none."""
     if not found.derives:
-        return found
+        return LimitSet("", "", "", "")
     if found.derives in behind:
         raise StudyError(f"{path} derives from {found.derives}, which derives from it. Take one of the two out.")
     base_path = known_sets().get(found.derives)
     if base_path is None:
-        raise StudyError(f"{path} derives from {found.derives}, which there is not; there are {', '.join(known_sets())}.")
-    base = read_limit_set(base_path, (*behind, path.stem))
-    own = {one.id: one for one in found.requirement}
-    kept = [own.pop(one.id, one) for one in base.requirement]
-    inputs, less = base.inputs | found.inputs, found.disregarded or base.disregarded
-    return msgspec.structs.replace(found, requirement=(*kept, *own.values()), inputs=inputs, disregarded=less)
+        raise StudyError(f"{path} derives from {found.derives}, which there is not; {nearest(found.derives, known_sets())}")
+    return read_limit_set(base_path, (*behind, path.stem))
+
+
+def _said(error: Exception, path: Path) -> str:
+    """Return what is wrong with a file, with the line and the nearest word where a key is not known."""
+    unknown = re.search(r"unknown field `(.+?)`", str(error))
+    if unknown is None:
+        return str(error)
+    lines = path.read_text(encoding="utf-8-sig").splitlines()
+    line = next((k for k, one in enumerate(lines, start=1) if one.lstrip().startswith(unknown[1])), 0)
+    within = (Requirement, LimitSet) if "requirement" in str(error) else (LimitSet, Requirement)
+    known = [name for kind in within[:1] for name in kind.__struct_fields__]
+    return f'line {line} says "{unknown[1]}", which is not known; {nearest(unknown[1], known).rstrip(".")}'
 
 
 def _with_order_numbers(read: dict[str, object]) -> dict[str, object]:
@@ -166,21 +112,6 @@ def _with_order_numbers(read: dict[str, object]) -> dict[str, object]:
             if isinstance(one, dict) and isinstance(one.get(key), dict):
                 one[key] = {int(order): value for order, value in one[key].items()}
     return read
-
-
-def _check(found: LimitSet, path: Path) -> None:
-    for one in found.requirement:
-        where = f'{path}, requirement "{one.id}"'
-        if bool(one.parameter) == bool(one.formula):
-            raise StudyError(f"{where}: state either a parameter or a formula.")
-        if one.low is None and one.high is None and not one.orders and not one.highs:
-            raise StudyError(f"{where} has no limit: state low, high or orders.")
-        if one.table is not None and one.table.input not in (*found.inputs, SIGNAL) and not found.derives:
-            raise StudyError(f"{where}: its table depends on {one.table.input}, which is none of the inputs of the set.")
-        rows = [value for value in (*one.orders.values(), one.highs) if isinstance(value, tuple) and value]
-        n_rows = len(one.table.at) if one.table is not None else 0
-        if any(len(row) != n_rows for row in rows):
-            raise StudyError(f"{where}: each list of limits needs as many as its table has rows, {n_rows}.")
 
 
 def limits_of(found: LimitSet, inputs: dict[str, float]) -> list[Limit]:

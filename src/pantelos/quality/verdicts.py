@@ -13,8 +13,8 @@ import numpy as np
 
 from pantelos.notation import minus
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, MeasuredLevel
-from pantelos.quality.limits import Limit, LimitSet
 from pantelos.quality.periods import begun_in, wanted_values
+from pantelos.quality.requirements import Limit, LimitSet
 from pantelos.signal.arrays import BoolArray, FloatArray
 
 MIN_COVERAGE = 0.9  # of a value that is judged

@@ -1,5 +1,6 @@
 """What is declared of the supply: a change of the study, and the words it is stated in."""
 
+import difflib
 import re
 from collections.abc import Callable
 from typing import Any
@@ -14,6 +15,7 @@ from pantelos.study.validation import check_quality
 _TREND = re.compile(
     r"^\s*(?P<parameter>\S+)(?:\s+(?P<conductor>L[123]))?\s*=\s*(?P<channel>.+?)(?:\s+every\s+(?P<base>.+?))?\s*$"
 )
+_CLOSE = 0.75  # likeness from which on a word is one that is mistyped
 _BASES = ("10 s", "3 s", "10 min", "2 h")
 
 
@@ -47,6 +49,13 @@ def quality_from(of: Quality, text: str) -> Quality:
         return replace(of, **{field: read(said)})
     if name == "trend":
         return replace(of, trends=(*of.trends, trend_from(said)))
+    words = [*_DECLARED, "trend"]
+    close = difflib.get_close_matches(name.casefold(), [word.casefold() for word in words], 1, _CLOSE)
+    if close:
+        meant = next(word for word in words if word.casefold() == close[0])
+        raise StudyError(
+            f'"{clipped(name)}" declares nothing; did you mean "{meant}"? An input of a limit set has a name of its own.'
+        )
     return replace(of, inputs=of.inputs | {name: _number(said, "")})
 
 
