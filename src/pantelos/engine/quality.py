@@ -36,7 +36,7 @@ _LINE_SHARE = 5e-4  # of the nominal voltage: what a class I instrument may be o
 _DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
 _IMPLAUSIBLE_U2 = 50.0  # % of unbalance that no supply has and wrong wiring makes
 _DAY_S = 86_400
-_AT_ONCE_S = 3600.0  # a longer record whose cycles are too many to be followed is surveyed by hours
+_AT_ONCE_S = 5200.0  # a longer record is surveyed by hours
 _UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unbalance
 
 
@@ -137,16 +137,15 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     connection = quality_connection(study)
     kind = wiring(connection.wiring).with_sockets(connection.sockets)
     by = {"voltage": quality_voltages(evaluation), "current": _placed(evaluation, connection, kind, "current")}
-    reference = evaluation.references.of_connection(connection)
-    cycles, record = reference.cycles, evaluation.record
+    record, why = evaluation.record, ""
     channels, n_voltages = [*by["voltage"], *by["current"]], len(by["voltage"])
-    read, f = evaluation.stacked(channels), math.nan
-    if cycles is not None and cycles.whole.any():
-        f = cycles.frequency_hz
-    elif record.duration_s > _AT_ONCE_S:
-        f = mains_frequency(read, n_voltages, record.n_samples, record.rate_hz)
+    if record.duration_s > _AT_ONCE_S:
+        f = mains_frequency(evaluation.stacked(channels), n_voltages, record.n_samples, record.rate_hz)
+    else:
+        reference = evaluation.references.of_connection(connection)
+        f, why = reference.cycles.frequency_hz if reference.cycles is not None else math.nan, reference.why
     if not kind.alternating or not math.isfinite(f):
-        raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {reference.why or 'there are none'}.")
+        raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {why or 'there are none'}.")
     stated = declared(evaluation, f)
     began_s = _into_day(record)
     of_lines = "u12" in {socket.name for socket in kind.sockets}
@@ -168,10 +167,11 @@ class Asked(msgspec.Struct, frozen=True):
 def _survey(
     evaluation: Evaluation, connection: Connection, channels: Sequence[str], asked: Asked, progress: Progress | None
 ) -> SupplySurvey:
-    record, cycles = evaluation.record, evaluation.references.of_connection(connection).cycles
+    record = evaluation.record
     read, highest = evaluation.stacked(channels), max(evaluation.study.highest_order, 50)
     given = asked.declared, highest, asked.began_s, asked.n_voltages == 3, progress
-    if cycles is not None and cycles.whole.any():
+    cycles = evaluation.references.of_connection(connection).cycles if record.duration_s <= _AT_ONCE_S else None
+    if cycles is not None:
         found = survey(read, asked.n_voltages, record.n_samples, cycles, *given)
     else:
         found = survey_by_hours(read, asked.n_voltages, record.n_samples, record.rate_hz, asked.frequency_hz, *given)
