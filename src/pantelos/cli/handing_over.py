@@ -29,6 +29,10 @@ def report(
     ] = None,
     template: Annotated[Path | None, Option(help="Take the report of this study.")] = None,
     fact: Annotated[list[str] | None, Option(help="Of the title block: 'order = 4711'. Repeatable.")] = None,
+    equipment: Annotated[
+        list[str] | None,
+        Option(help="What was measured with: 'clamp; serial CL-207; calibrated 2025-12-03; due 2026-12-03'. Repeatable; 'none'."),
+    ] = None,
     own: Annotated[list[str] | None, Option(help="A reading or formula on the sheet of own values. Repeatable.")] = None,
     columns: Annotated[
         list[str] | None,
@@ -49,6 +53,10 @@ def report(
         if not equals or not label:
             raise StudyError(f'--fact "{text}": write a label and what it says, as in order = 4711.')
         facts[label] = said
+    if equipment:
+        changed = op.set_equipment(
+            changed, [] if equipment == ["none"] else [*(one.text for one in changed.report.equipment), *equipment]
+        )
     changes = {"facts": facts, "own": (*changed.report.own, *(own or []))}
     changes |= {"paper": paper} if paper is not None else {}
     changes |= {"intervals": tuple(interval)} if interval else {}

@@ -279,7 +279,9 @@ def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
         return f"{at:.6g} s" if record.began is None else record.began.moved(round(at * 1e9)).text(0)
 
     flagged = study.quality.with_flagged
-    return Basis(found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, flagged, periods, told)
+    return Basis(
+        found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, flagged, periods, told, study.quality.rule
+    )
 
 
 def _into_day(record: Record) -> float | None:
@@ -337,6 +339,7 @@ def _of_formula(evaluation: Evaluation, limit: Limit) -> Judged:
         limit, requirement=msgspec.structs.replace(one, parameter="value", base="value", statistic="value")
     )
     within = 2 * found.method_u / (unit(one.unit).factor if one.unit else 1.0) if found.method_u else math.nan
-    basis = Basis({"value": level}, {}, 1.0, {}, lambda *_: (0.0, within), {})
+    rule = evaluation.study.quality.rule
+    basis = Basis({"value": level}, {}, 1.0, {}, lambda *_: (0.0, within), {}, rule=rule)
     empty = LimitSet("", "", "", "", period="observation")
     return msgspec.structs.replace(judge(plain, empty, basis), limit=limit)

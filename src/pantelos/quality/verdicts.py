@@ -36,6 +36,33 @@ class Verdict(StrEnum):
     NOT_JUDGED = "not judged"  # a check calls what it rests on wrong
 
 
+class Rule(msgspec.Struct, frozen=True):
+    """How a verdict takes the uncertainty of what was measured."""
+
+    title: str
+    sentence: str
+
+
+# Source: JCGM 106, ILAC-G8:09/2019.
+RULES = {
+    "undecided": Rule(
+        "± on both sides",
+        "A result is inside where it and its whole ± lie within the limit, outside where both lie beyond it, and undecided in "
+        "between. ± is the expanded uncertainty, k = 2, about 95 %. Undecided is never counted as inside.",
+    ),
+    "simple": Rule(
+        "the result alone",
+        "A result is inside where it lies within the limit, whatever its ± (simple acceptance, JCGM 106). Near the limit up to "
+        "half of the verdicts may be wrong.",
+    ),
+    "guarded": Rule(
+        "inside only with its ±",
+        "A result is inside where it and its whole ± lie within the limit, else outside: the limit is guarded by a band as wide "
+        "as the expanded uncertainty, k = 2 (w = U, ILAC-G8).",
+    ),
+}
+
+
 class Judged(msgspec.Struct, frozen=True):
     """One limit and its verdict."""
 
@@ -79,6 +106,7 @@ class Basis(msgspec.Struct, frozen=True, eq=False):
     with_flagged: bool = False
     periods: Mapping[str, Sequence[tuple[float, float]]] = {}  # week, day: samples, those cut too; of others all is one period
     told: Callable[[float], str] = str  # an instant, samples, as it is read
+    rule: str = "undecided"  # one of RULES
 
 
 def judge(limit: Limit, of: LimitSet, basis: Basis) -> Judged:
@@ -223,7 +251,10 @@ def _of_channel(
     margin = _margin(limit, measured)
     stated = math.isfinite(within)
     by = within if stated else 0.0
-    strict, lenient = _holds(limit, valid, -by), _holds(limit, valid, by)
+    if basis.rule == "undecided":
+        strict, lenient = _holds(limit, valid, -by), _holds(limit, valid, by)
+    else:
+        strict = lenient = _holds(limit, valid, -by if basis.rule == "guarded" else 0.0)
     verdict = Verdict.INSIDE if strict else Verdict.UNDECIDED if lenient else Verdict.OUTSIDE
     why = list(_reasons(limit, valid, n_flagged, basis, stated))
     if verdict is Verdict.OUTSIDE and one.partial_from is not None and _partial(limit, level, k, of):

@@ -212,6 +212,7 @@ class Quality(msgspec.Struct, frozen=True, omit_defaults=True):
     sets: tuple[str, ...] = ()  # limit sets by id, or paths of their files
     inputs: dict[str, float] = {}  # what those sets need to know, such as I_L = 100
     trends: tuple[Trend, ...] = ()
+    rule: Literal["undecided", "simple", "guarded"] = "undecided"  # how verdicts take the uncertainty of values
     immunity: tuple[tuple[float, float], ...] = ()  # the user's curve: duration, s, and voltage, share of U_din, that is survived
 
     @property

@@ -24,6 +24,25 @@ class ColumnChoice(msgspec.Struct, frozen=True, omit_defaults=True):
     left_out: tuple[str, ...] = ()
 
 
+# What a title page says of a test, in its order; others may stand behind.
+FACTS = ("report", "object", "type, serial", "customer", "order", "place", "date", "issued", "tester", "ambient")
+
+
+class Equipment(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What was measured with, and how long its calibration holds."""
+
+    what: str
+    serial: str = ""
+    calibrated: str = ""  # ISO 8601 dates
+    due: str = ""
+
+    @property
+    def text(self) -> str:
+        """It as it is typed."""
+        parts = (self.what, *(f"{name} {said}" for name in ("serial", "calibrated", "due") if (said := getattr(self, name))))
+        return "; ".join(parts)
+
+
 class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     """The hand-over: which sheets in which order, and how they read. The same for the next record is its template."""
 
@@ -35,6 +54,7 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     own: tuple[str, ...] = ()  # formulas and readings of the user's own sheet
     worst_first: bool = True  # orders by what is left of their limit or by size, not by number
     columns: dict[str, ColumnChoice] = {}  # by sheet
+    equipment: tuple[Equipment, ...] = ()
 
 
 class EvidenceRow(msgspec.Struct, frozen=True, omit_defaults=True):

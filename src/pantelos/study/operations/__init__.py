@@ -59,7 +59,15 @@ from pantelos.study.operations.intervals import (
 from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.operations.quality import quality_from, set_quality
 from pantelos.study.operations.records import join_file, keep_evidence, move_zero, read_at, set_time_base, with_shots
-from pantelos.study.operations.reports import arrange_sheets, choose_columns, set_report, with_template
+from pantelos.study.operations.reports import (
+    arrange_sheets,
+    choose_columns,
+    equipment_from,
+    set_equipment,
+    set_fact,
+    set_report,
+    with_template,
+)
 from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 from pantelos.study.operations.trimming import trim, untrim
@@ -85,6 +93,7 @@ __all__ = [
     "choose_columns",
     "define_channel",
     "edges_from",
+    "equipment_from",
     "expect",
     "expected_from",
     "fix_scale",
@@ -117,6 +126,8 @@ __all__ = [
     "rewire",
     "scale_channel",
     "set_chain",
+    "set_equipment",
+    "set_fact",
     "set_formula",
     "set_highest_order",
     "set_look",

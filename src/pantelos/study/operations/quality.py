@@ -114,6 +114,7 @@ _DECLARED: dict[str, tuple[str, Callable[[str], Any]]] = {
     "lamp": ("lamp", lambda text: 120 if _one_of(text, ("230 V", "120 V")) == "120 V" else 230),
     "signal": ("signal_hz", lambda text: _number(text, "Hz")),
     **{name: (name, lambda text: _number(text, "%")) for name in ("dip", "swell", "interruption", "hysteresis", "rapid")},
+    "rule": ("rule", lambda text: _one_of(text, ("undecided", "simple", "guarded"))),
     "reference": ("sliding", lambda text: _one_of(text, ("declared", "sliding")) == "sliding"),
     "flagged": ("with_flagged", lambda text: _one_of(text, ("left out", "judged")) == "judged"),
     "immunity": ("immunity", lambda text: tuple(_point(one) for one in _list(text))),

@@ -10,7 +10,7 @@ from pantelos.notice import Notice
 from pantelos.paper.paper import Ink, Role
 from pantelos.progress import Progress
 from pantelos.quality.survey import SupplySurvey
-from pantelos.quality.verdicts import AS_MEASURED, Judged, Verdict
+from pantelos.quality.verdicts import AS_MEASURED, RULES, Judged, Verdict
 from pantelos.sheets.blocks import About, Bar, Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
@@ -76,7 +76,7 @@ def _method(evaluation: Evaluation, sets: list[JudgedSet]) -> list[str]:
         said.append("stated: " + ", ".join(f"{name} = {value:g}" for name, value in inputs.items()))
     return [
         *said,
-        "undecided: the verdict would be another one if the limit lay elsewhere within the uncertainty of the values",
+        f"decision rule: {RULES[evaluation.study.quality.rule].sentence}",
         "the share of values inside decides, not a percentile between two of them; the worst channel governs",
         "?: to be confirmed against the edition you hold; it never turns outside into inside",
     ]
@@ -151,8 +151,7 @@ def quality_sheet(given: Given) -> Sheet:
         blocks.append(
             Words("? this limit is to be confirmed against the edition you hold; it never turns outside into inside.", Role.SOFT)
         )
-    if Verdict.UNDECIDED in seen:
-        blocks.append(Words("undecided: the limit lies within the uncertainty of the measured value.", Role.SOFT))
+    blocks += [Words(RULES[evaluation.study.quality.rule].sentence, Role.SOFT)] if seen - {Verdict.INSUFFICIENT} else []
     wrong = [f"{one.limit.title}: {one.why[0]}" for of in sets for one in of.judged if one.verdict is Verdict.NOT_JUDGED]
     blocks += [Words(text, Role.CAUTION) for text in dict.fromkeys(wrong)]
     return Sheet("quality", "Quality of the supply", _subtitle(given, sets), tuple(blocks))
@@ -176,10 +175,14 @@ def _of_set(of: JudgedSet, headed: bool) -> list[Block]:
     here = [one for one in of.judged if one.would is not None]
     blocks: list[Block] = [SectionHeading(of.of.title)] if headed else []
     if judged:
-        blocks.append(_grid(of, judged, "verdict"))
+        blocks.append(verdict_grid([(of, one) for one in judged], "verdict"))
         blocks += [Words(text, Role.SOFT) for text in dict.fromkeys(map(_periods, judged)) if text]
     if here:
-        blocks += [SectionHeading("As measured here"), Words(_AS_MEASURED, Role.SOFT), _grid(of, here, "no verdict")]
+        blocks += [
+            SectionHeading("As measured here"),
+            Words(_AS_MEASURED, Role.SOFT),
+            verdict_grid([(of, one) for one in here], "no verdict"),
+        ]
     whys: dict[str, list[str]] = {}
     for one in of.judged:
         if one.verdict is Verdict.INSUFFICIENT:
@@ -197,12 +200,13 @@ def _periods(one: Judged) -> str:
     return f"of {one.period}{', the worst' if one.others else ''}{rest}"
 
 
-def _grid(of: JudgedSet, some: list[Judged], last: str) -> CellGrid:
+def verdict_grid(some: Sequence[tuple[JudgedSet, Judged]], last: str) -> CellGrid:
+    """Return verdicts as rows: each value against its limit, drawn, with its margin."""
     columns = (
         GridColumn("requirement", right=False), GridColumn("statistic", right=False), GridColumn("measured"), GridColumn("limit"),
         GridColumn("0 … limit", right=False, share=0.2), GridColumn("margin"), GridColumn(last, right=False),
     )  # fmt: skip
-    return CellGrid(columns, tuple(_laid_row(of, one) for one in some))
+    return CellGrid(columns, tuple(_laid_row(of, one) for of, one in some))
 
 
 def _laid_row(of: JudgedSet, one: Judged) -> GridRow:

@@ -2,33 +2,107 @@
 
 import numpy as np
 
+from pantelos.engine.quality import JudgedSet, judged_sets
+from pantelos.engine.testing_day import overdue
+from pantelos.errors import PantelosError
 from pantelos.notation import counted
 from pantelos.notice import Notice, Severity
 from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.power.wirings import wiring
 from pantelos.power.wirings.scheme import HEIGHT
+from pantelos.quality.verdicts import RULES, Judged, Verdict
 from pantelos.sheets.blocks import Block, Cell, CellGrid, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.study.model import ChannelSetup, Connection
+from pantelos.study.report import FACTS
 from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kinds.quality import verdict_grid
 from pantelos.units import unit
 
+_JUDGED = (Verdict.OUTSIDE, Verdict.UNDECIDED, Verdict.INSIDE)
+_MOST = 8  # verdicts of those that are inside
+_PAGE, _SIGNED = 720.0, 64.0  # pixels, of the lines that are signed
 _SCALE = 0.55  # of the plane that schemes are drawn in
 _BESIDE = 355.0  # pixels from one to the next
 
 
 def title_sheet(given: Given) -> Sheet:
-    """Return title block, record, channels, wiring and open checks."""
+    """Return the title page: whose machine was tested with what, what came out; then channels, wiring, intervals, checks."""
     study, record = given.evaluation.study, given.evaluation.record
     rate = f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.stop_s - record.start_s:.6g} s"
-    pairs = [*given.report.facts.items(), ("record", rate)]
+    said = given.report.facts
+    pairs = [(name, said[name]) for name in (*FACTS, *(name for name in said if name not in FACTS)) if name in said]
+    pairs += [("record", rate)]
     pairs += [("recorded", record.began.text(0))] if record.began is not None else []
     pairs += [("source", path.name) for path, _ in record.sources]
-    blocks: list[Block] = [FactList(tuple(pairs)), SectionHeading("Channels"), _channels(given)]
+    blocks: list[Block] = [FactList(tuple(pairs)), *_verdicts(given), *_equipment(given)]
+    if any(said.get(name) for name in FACTS):
+        blocks.append(Figure("", _PAGE, _SIGNED, lambda paper, box: _draw_signatures(paper, box, said.get("tester", ""))))
+    blocks += [SectionHeading("Channels"), _channels(given)]
     wired = [connection for connection in study.connections if connection.sockets]
     blocks += [SectionHeading("Wiring"), *_schemes(wired)] if wired else []
     if given.places and study.intervals:
         blocks += [SectionHeading("Intervals"), _intervals(given)]
     return Sheet("title", study.title, f"{counted(len(study.channels), 'channel')}", (*blocks, *_checks(given)))
+
+
+def _verdicts(given: Given) -> list[Block]:
+    """Return the verdicts on all limits, worst first, the rule they follow, and what was not judged; nothing without limits."""
+    study = given.evaluation.study
+    if not study.quality.sets:
+        return []
+    try:
+        found = [(of, one) for of in judged_sets(given.evaluation, None, given.progress) for one in of.judged]
+    except PantelosError as error:
+        return [SectionHeading("Verdicts"), Words(f"not given: {error}", Role.CAUTION)]
+    counts = {verdict: sum(one.verdict is verdict for _, one in found) for verdict in Verdict}
+    said = ", ".join(f"{n} {verdict}" for verdict, n in counts.items() if n)
+    judged = sorted((pair for pair in found if pair[1].verdict in _JUDGED), key=_worst_first)
+    blocks: list[Block] = [SectionHeading("Verdicts"), Words(f"{counted(len(found), 'requirement')}: {said}")]
+    if judged:
+        rest = f"; {len(judged) - _MOST} more on the sheet of quality, all inside" if len(judged) > _MOST else ""
+        shown = judged[: max(_MOST, sum(one.verdict is not Verdict.INSIDE for _, one in judged))]
+        blocks += [verdict_grid(shown, "verdict"), Words(f"worst first{rest}", Role.SOFT)]
+        rule = RULES[study.quality.rule]
+        blocks += [SectionHeading("Decision rule"), Words(f"{rule.title}: {rule.sentence}")]
+    whys: dict[str, list[str]] = {}
+    for _, one in found:
+        if one.verdict in (Verdict.INSUFFICIENT, Verdict.NOT_JUDGED):
+            whys.setdefault(one.why[0] if one.why else str(one.verdict), []).append(one.limit.title)
+    if whys:
+        pairs = tuple((names[0] if len(names) == 1 else counted(len(names), "requirement"), why) for why, names in whys.items())
+        blocks += [SectionHeading("Not judged, and why"), FactList(pairs)]
+    return blocks
+
+
+def _worst_first(pair: tuple[JudgedSet, Judged]) -> tuple[int, float]:
+    one = pair[1]
+    return _JUDGED.index(one.verdict), one.margin if np.isfinite(one.margin) else np.inf
+
+
+def _equipment(given: Given) -> list[Block]:
+    """Return what was measured with; calibrations that had ended on the day of the test stand out."""
+    if not given.report.equipment:
+        return []
+    titles = ("what", "serial number", "calibrated", "due")
+    columns = tuple(GridColumn(title, right=False) for title in titles)
+    rows = []
+    for one in given.report.equipment:
+        late = overdue(given.evaluation, one)
+        due = Cell(f"{one.due}, overdue" if late else one.due, ink=Role.CAUTION if late else Role.INK, bold=late)
+        rows.append(GridRow((Cell(one.what, bold=True), Cell(one.serial), Cell(one.calibrated), due)))
+    return [SectionHeading("Equipment"), CellGrid(columns, tuple(rows))]
+
+
+def _draw_signatures(paper: Paper, box: Box, tester: str) -> None:
+    """Draw a line for who tested and one for who releases the report."""
+    wide, y = 0.46 * box.width, box.top + _SIGNED - 18
+    for left, said, name in (
+        (box.left, "tested: place, date, name", tester),
+        (box.right - wide, "released: place, date, name", ""),
+    ):
+        paper.line(np.array([left, left + wide]), np.array([y, y]), Role.INK, 0.8)
+        paper.words(Box(left, y + 2, wide, 12), said, Role.SOFT, 7)
+        paper.words(Box(left, y + 2, wide, 12), name, Role.SOFT, 7, align=Align.RIGHT)
 
 
 def _channels(given: Given) -> CellGrid:
