@@ -167,3 +167,37 @@ def test_a_number_is_put_on_the_users_own_sheet_and_what_cannot_be_filled_says_w
     window.tables.select("readings")
     settle(window)
     assert window.tables.grid.isVisible() and window.tables.grid.model.rowCount() > 1
+
+
+def test_the_title_page_says_what_is_typed_beside_it_and_what_keeps_it_from_being_signed(incidents):
+    window, page = incidents, incidents.tables
+    shown(window, "title")
+    panel = page.title
+    assert panel.isVisible() and "not stated: object, customer, order, place, tester" in panel.points.text()
+    assert "no equipment is stated" in panel.points.text()
+    for label, text in (("customer", "joinery works"), ("date", "2026-11-26"), ("tester", "M. K.")):
+        panel.facts[label].setText(text)
+        panel.facts[label].editingFinished.emit()
+    panel.lines.setPlainText("clamp 100 mV/A; serial CL-207; calibrated 2024-12-03; due 2025-12-03\n\nrecorder; due 2027-01-01")
+    panel.take_equipment()
+    settle(window)
+    text = page.sheet.toPlainText()
+    assert all(
+        said in text
+        for said in ("joinery works", "CL-207", "2025-12-03, overdue", "Decision rule", "± on both sides", "Verdicts")
+    )
+    assert "clamp 100 mV/A CL-207 is overdue" in panel.points.text() and "not stated: object, order, place" in panel.points.text()
+    assert [one.due for one in window.document.study.report.equipment] == ["2025-12-03", "2027-01-01"]
+    n = len(window.document.history.past) if hasattr(window.document.history, "past") else None
+    panel.facts["customer"].editingFinished.emit()  # left as it is
+    assert n is None or len(window.document.history.past) == n
+    panel.lines.setPlainText("clamp; due tomorrow")
+    panel.take_equipment()
+    assert "is no date" in window.notice_bar.text.text() and len(window.document.study.report.equipment) == 2
+    guarded = next(button for button in panel.rules.buttons() if "only with its" in button.text())
+    guarded.click()
+    settle(window)
+    assert window.document.study.quality.rule == "guarded" and "w = U" in page.sheet.toPlainText()
+    assert [label.text() for label in panel._counts["guarded"]] == ["1", "0", "0"]
+    shown(window, "power")
+    assert not panel.isVisible()

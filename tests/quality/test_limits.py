@@ -347,3 +347,18 @@ def test_the_sheet_of_harmonics_holds_channels_against_limits_on_their_own_base(
     assert float(fifth[3].text.split()[0]) == pytest.approx(limit.high / 0.635, rel=5e-3)
     assert fifth[3].bold is (1.27 > limit.high / 10) and not fifth[3].bold
     assert [c.title for c in grids["i2"].columns] == ["order", "f", "i2"] and rows["i2"]["1"][1].text == "49.000 Hz"
+
+
+@pytest.mark.parametrize(("rule", "verdicts"), [
+    ("undecided", (Verdict.INSIDE, Verdict.UNDECIDED, Verdict.UNDECIDED, Verdict.OUTSIDE)),
+    ("simple", (Verdict.INSIDE, Verdict.INSIDE, Verdict.OUTSIDE, Verdict.OUTSIDE)),
+    ("guarded", (Verdict.INSIDE, Verdict.OUTSIDE, Verdict.OUTSIDE, Verdict.OUTSIDE)),
+])  # fmt: skip
+def test_the_decision_rule_says_what_the_uncertainty_does_to_a_verdict(rule, verdicts):
+    """THD against 8 % with ± 0.1 %: clearly below, below by less than ±, above by less, clearly above."""
+    of = limit_set("en50160-lv")
+    (limit,) = (one for one in limits_of(of, {}) if one.id == "distortion")
+    for value, verdict in zip((7.8, 7.95, 8.05, 8.2), verdicts, strict=True):
+        levels = {"10 min": _level("10 min", 600.0, 1008, "THD", np.full((1008, 1), value))}
+        basis = Basis(levels, {"U": ("u",)}, 230.0, {}, lambda *_: (0.0, 0.1), {}, rule=rule)
+        assert judge(limit, of, basis).verdict is verdict

@@ -8,12 +8,14 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QSplitter, QStack
 
 from pantelos.checks import run_checks
 from pantelos.desktop.document import Document
+from pantelos.desktop.presenter.signing import signing
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.column_menu import GridColumnMenu
 from pantelos.desktop.tables.contents import Contents
 from pantelos.desktop.tables.grid_view import GridView
 from pantelos.desktop.tables.sheet_view import SheetView
 from pantelos.desktop.tables.supply_line import SupplyLine
+from pantelos.desktop.tables.title_panel import TitlePanel
 from pantelos.desktop.theme import Theme
 from pantelos.engine.quality import quality_voltages
 from pantelos.errors import PantelosError
@@ -31,6 +33,8 @@ from pantelos.tables.bundle import BUNDLE_SUFFIX, write_bundle
 from pantelos.tables.composition import compose, whole_sheet
 from pantelos.tables.kinds import KINDS
 from pantelos.tables.writing import write_report
+
+_TITLE = "title"
 
 
 class TablesPage(QWidget):
@@ -54,6 +58,7 @@ class TablesPage(QWidget):
         self.paper = QComboBox(toolTip="Paper of PDF and print")
         self.paper.addItems(["A4", "Letter"])
         self.sheet, self.grid, self.supply, self.columns = SheetView(theme), GridView(theme), SupplyLine(), GridColumnMenu()
+        self.title = TitlePanel(theme)
         self.as_grid = QToolButton(text="As grid", checkable=True, toolTip="The table behind the sheet, all columns as exported")
         self._views = QStackedWidget()
         for view in (self.sheet, self.grid):
@@ -85,7 +90,11 @@ class TablesPage(QWidget):
             top.addWidget(widget)
         column.addLayout(top)
         column.addWidget(self.supply)
-        column.addWidget(self._views, 1)
+        beside = QHBoxLayout()
+        beside.setSpacing(0)
+        beside.addWidget(self._views, 1)
+        beside.addWidget(self.title)
+        column.addLayout(beside, 1)
         return right
 
     def _connect(self, document: Document) -> None:
@@ -107,11 +116,16 @@ class TablesPage(QWidget):
         self.supply.declared.connect(self._declare)
         self.supply.course.connect(self._show_course)
         self.supply.failed.connect(self.failed)
+        self.title.fact.connect(lambda label, text: self._take(lambda study: op.set_fact(study, label, text), label))
+        self.title.rule.connect(lambda rule: self._take(lambda study: op.set_quality(study, rule=rule), "decision rule"))
+        self.title.equipment.connect(lambda lines: self._take(lambda study: op.set_equipment(study, lines), "equipment"))
+        self.title.failed.connect(self.failed)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
         self.sheet.set_theme(theme)
         self.grid.set_theme(theme)
+        self.title.set_theme(theme)
 
     def show_grid(self, on: bool = True) -> None:
         """Show tables as grids where there are any, or as sheets."""
@@ -140,6 +154,7 @@ class TablesPage(QWidget):
         self.worst.setChecked(study.report.worst_first)
         self.paper.setCurrentText(study.report.paper)
         self.supply.show_declared(study.quality)
+        self.title.show_study(study)
         self._filling = False
         self._show_chosen()
 
@@ -152,6 +167,7 @@ class TablesPage(QWidget):
         self._views.setCurrentWidget(self.grid if as_grid else self.sheet)
         self.as_grid.setEnabled(layout is not None and kind.build is not None)
         self.supply.setVisible(layout is not None and layout.of_supply)
+        self.title.setVisible(id_ == _TITLE)
         self.worst.setVisible(layout is not None and layout.by_order and not as_grid)
         for widget in (self.accuracy, self.columns, self.paper):
             widget.setVisible(not as_grid)
@@ -163,7 +179,7 @@ class TablesPage(QWidget):
 
         def sheet_job(progress: Progress) -> Sheet | Table | str:
             try:
-                return whole_sheet(id_, evaluation, run_checks(evaluation) if id_ == "title" else (), progress)
+                return whole_sheet(id_, evaluation, run_checks(evaluation) if id_ == _TITLE else (), progress)
             except PantelosError as error:
                 return str(error)
 
@@ -191,6 +207,8 @@ class TablesPage(QWidget):
         elif not as_grid and (self.sheet.sheet is None or self.sheet.sheet.id != id_):
             self.sheet.show_sheet(None, "computing …")
         self._runner.run("tables", table_job if as_grid else sheet_job, take)
+        if id_ == _TITLE:
+            self._runner.run("signing", lambda progress: signing(evaluation, run_checks(evaluation)), self.title.show_signing)
 
     # changing the study
 
@@ -198,7 +216,9 @@ class TablesPage(QWidget):
         if self._filling:
             return
         try:
-            self._document.take(change(self._document.study), title)
+            changed = change(self._document.study)
+            if changed != self._document.study:
+                self._document.take(changed, title)
         except PantelosError as error:
             self.failed.emit(error)
 

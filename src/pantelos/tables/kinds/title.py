@@ -33,7 +33,7 @@ def title_sheet(given: Given) -> Sheet:
     pairs = [(name, said[name]) for name in (*FACTS, *(name for name in said if name not in FACTS)) if name in said]
     pairs += [("record", rate)]
     pairs += [("recorded", record.began.text(0))] if record.began is not None else []
-    pairs += [("source", path.name) for path, _ in record.sources]
+    pairs += [("source", f"{path.name}, BLAKE2b-256 {mark[:16]}…") for path, mark in record.sources]
     blocks: list[Block] = [FactList(tuple(pairs)), *_verdicts(given), *_equipment(given)]
     if any(said.get(name) for name in FACTS):
         blocks.append(Figure("", _PAGE, _SIGNED, lambda paper, box: _draw_signatures(paper, box, said.get("tester", ""))))

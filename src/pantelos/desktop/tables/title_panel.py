@@ -1,0 +1,150 @@
+"""Beside the title page: what it says, the decision rule with what each would give, equipment, and whether it can be signed."""
+
+from html import escape
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFormLayout,
+    QGridLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QRadioButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pantelos.desktop.presenter.signing import Signing
+from pantelos.desktop.theme import Theme
+from pantelos.errors import PantelosError
+from pantelos.notice import Severity
+from pantelos.quality.verdicts import RULES
+from pantelos.study import operations as op
+from pantelos.study.model import Study
+from pantelos.study.report import FACTS
+
+_HINTS = {
+    "report": "number of the report",
+    "type, serial": "of the object",
+    "date": "of the test, as 2026-11-26",
+    "issued": "day of issue, as 2026-12-01",
+    "ambient": "21.4 °C, 43 %, 968 hPa",
+}
+_EQUIPMENT = "a line each: clamp 100 mV/A; serial CL-207; calibrated 2025-12-03; due 2026-12-03"
+_WIDE, _LINES = 334, 76  # pixels
+
+
+class TitlePanel(QScrollArea):
+    """Asks for what a title page says."""
+
+    fact = pyqtSignal(str, str)  # label, text
+    rule = pyqtSignal(str)
+    equipment = pyqtSignal(object)  # lines
+    failed = pyqtSignal(PantelosError)
+
+    def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self._signing: Signing | None = None
+        self.setFixedWidth(_WIDE)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(14, 10, 20, 12)
+        column.addWidget(self._heading("What it says"))
+        form = QFormLayout()
+        self.facts = {label: QLineEdit(placeholderText=_HINTS.get(label, "")) for label in FACTS}
+        for label, edit in self.facts.items():
+            edit.setAccessibleName(label)
+            edit.editingFinished.connect(lambda label=label, edit=edit: self.fact.emit(label, edit.text()))
+            form.addRow(label, edit)
+        column.addLayout(form)
+        column.addWidget(self._heading("Decision rule"))
+        column.addLayout(self._rules())
+        column.addWidget(self._heading("Equipment"))
+        self.lines = QPlainTextEdit(placeholderText=_EQUIPMENT)
+        self.lines.setAccessibleName("Equipment")
+        self.lines.setFixedHeight(_LINES)
+        self.lines.setTabChangesFocus(True)
+        self.lines.focusOutEvent = self._left
+        column.addWidget(self.lines)
+        column.addWidget(self._heading("Can it be signed?"))
+        self.points = QLabel(wordWrap=True)
+        column.addWidget(self.points)
+        column.addStretch(1)
+        self.setWidget(inside)
+
+    def _heading(self, text: str) -> QLabel:
+        label = QLabel(text)
+        label.setProperty("heading", True)
+        return label
+
+    def _rules(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setColumnStretch(0, 1)
+        self.rules, self._counts = QButtonGroup(self), dict[str, list[QLabel]]()
+        for column, title in enumerate(("inside", "undecided", "outside"), start=1):
+            label = QLabel(title)
+            label.setProperty("soft", True)
+            grid.addWidget(label, 0, column)
+        for row, (id_, one) in enumerate(RULES.items(), start=1):
+            button = QRadioButton(one.title, toolTip=one.sentence)
+            button.setProperty("rule", id_)
+            button.clicked.connect(lambda _=False, id_=id_: self.rule.emit(id_))
+            self.rules.addButton(button)
+            grid.addWidget(button, row, 0)
+            self._counts[id_] = [QLabel() for _ in range(3)]
+            for column, label in enumerate(self._counts[id_], start=1):
+                grid.addWidget(label, row, column)
+        return grid
+
+    def _left(self, event: object) -> None:
+        QPlainTextEdit.focusOutEvent(self.lines, event)  # type: ignore[arg-type]
+        self.take_equipment()
+
+    def take_equipment(self) -> None:
+        """Take the lines of equipment, or say which one cannot be."""
+        lines = [line for line in self.lines.toPlainText().splitlines() if line.strip()]
+        try:
+            for line in lines:
+                op.equipment_from(line)
+        except PantelosError as error:
+            self.failed.emit(error)
+            return
+        self.equipment.emit(lines)
+
+    def show_study(self, study: Study) -> None:
+        """Show what a study says."""
+        for label, edit in self.facts.items():
+            if not edit.hasFocus():
+                edit.setText(study.report.facts.get(label, ""))
+                edit.setCursorPosition(0)
+        for button in self.rules.buttons():
+            button.setChecked(button.property("rule") == study.quality.rule)
+        if not self.lines.hasFocus():
+            self.lines.setPlainText("\n".join(one.text for one in study.report.equipment))
+
+    def show_signing(self, found: Signing | None) -> None:
+        """Show what each rule would give, and the open points."""
+        self._signing = found
+        for id_, labels in self._counts.items():
+            for label, n in zip(labels, found.counts.get(id_, ("", "", "")) if found is not None else ("", "", ""), strict=True):
+                label.setText(str(n))
+        points = found.points if found is not None else ()
+        colours = {Severity.FAULT: self.theme.fault, Severity.CAUTION: self.theme.caution, Severity.NOTE: self.theme.soft}
+        rows = [
+            f'<tr><td style="color:{colours.get(one.severity, self.theme.good)}"><b>{one.severity.mark}</b>&nbsp;</td>'
+            f'<td>{escape(one.text)}<br><span style="color:{self.theme.soft}">{escape(one.detail)}</span></td></tr>'
+            for one in points
+        ]
+        nothing = "Nothing stands against it." if found is not None else ""
+        self.points.setText(f'<table cellpadding="3">{"".join(rows)}</table>' if rows else nothing)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Use other colours."""
+        self.theme = theme
+        self.show_signing(self._signing)
