@@ -17,6 +17,7 @@ from pantelos.quality.limits import known_sets, limit_set, limits_of, read_limit
 from pantelos.quality.periods import periods_of
 from pantelos.quality.requirements import Limit, Requirement
 from pantelos.quality.spans import Span
+from pantelos.quality.turning import turning
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.sheets.blocks import CellGrid, Figure
 from pantelos.study import operations as op
@@ -362,3 +363,32 @@ def test_the_decision_rule_says_what_the_uncertainty_does_to_a_verdict(rule, ver
         levels = {"10 min": _level("10 min", 600.0, 1008, "THD", np.full((1008, 1), value))}
         basis = Basis(levels, {"U": ("u",)}, 230.0, {}, lambda *_: (0.0, 0.1), {}, rule=rule)
         assert judge(limit, of, basis).verdict is verdict
+
+
+@pytest.mark.parametrize(("values", "within", "said"), [
+    (np.r_[np.full(60, 9.0), np.full(948, 5.0)], 0.0, "10 values fewer beyond the limit, of 1008"),  # 60 of the 50 that may be
+    (np.r_[np.full(40, 9.0), np.full(968, 5.0)], 0.0, "11 more values beyond the limit, of 1008"),
+    (np.full(1008, 7.96), 0.1, "± below 0.04 % in place of 0.1"), (np.full(900, 5.0), 0.0, "8 more values for a verdict"),
+])  # fmt: skip
+def test_what_would_turn_a_verdict_turns_it(values, within, said):
+    of = limit_set("en50160-lv")
+    (limit,) = (one for one in limits_of(of, {}) if one.id == "distortion")
+
+    def judged(x, u):
+        level = _level("10 min", 600.0, len(x), "THD", np.asarray(x)[:, None])
+        edges = {"week": periods_of("week", 600 * len(x), 1.0, 0.0)}
+        return judge(limit, of, Basis({"10 min": level}, {"U": ("u",)}, 230.0, {}, lambda *_: (0.0, u), {}, periods=edges))
+
+    before = judged(values, within)
+    assert turning(before) == said
+    # One change less leaves the verdict as it is; all of it turns it.
+    if before.verdict is Verdict.OUTSIDE:
+        assert judged(np.r_[np.full(51, 9.0), np.full(957, 5.0)], 0.0).verdict is Verdict.OUTSIDE
+        assert judged(np.r_[np.full(50, 9.0), np.full(958, 5.0)], 0.0).verdict is Verdict.INSIDE
+    elif before.verdict is Verdict.UNDECIDED:
+        assert judged(values, 0.041).verdict is Verdict.UNDECIDED and judged(values, 0.039).verdict is Verdict.INSIDE
+    elif before.verdict is Verdict.INSUFFICIENT:
+        assert (
+            judged(np.full(907, 5.0), 0.0).verdict is Verdict.INSUFFICIENT
+            and judged(np.full(908, 5.0), 0.0).verdict is Verdict.INSIDE
+        )

@@ -32,6 +32,7 @@ _READ = (
     "share_inside",
     "as_measured",
 )
+_JUDGED = _READ.index("verdict") + 1
 _TABLES = ("quality", "disturbances", "dip_cells")
 _VALUES = {"10 s": "ten_seconds", "10 min": "ten_minutes", "2 h": "two_hours"}
 
@@ -42,6 +43,7 @@ def quality(
     values: Annotated[str | None, Option(help=f"Print values instead of verdicts: {', '.join(_VALUES)}.")] = None,
     as_json: AsJson = False,
     to: Annotated[Path | None, Option("--to", help="Write the tables to this file.")] = None,
+    turns: Annotated[bool, Option("--turns", help="Say of each verdict what would turn it.")] = False,
 ) -> None:
     """Judge the quality of the supply: verdicts against limit sets, disturbances, values."""
     from pantelos.sheets.writers import json_of, write_tables
@@ -64,15 +66,16 @@ def quality(
         say_json(json_of(made))
     elif to is None:
         for table in made.tables:
-            say_table(_for_people(table) if table.id == "quality" else table)
+            say_table(_for_people(table, turns) if table.id == "quality" else table)
             say("")
     if values is None and "quality" in wanted and not any(table.id == "quality" for table in made.tables):
         raise StudyError("There are no verdicts; why is said above.")
 
 
-def _for_people(table: Table) -> Table:
+def _for_people(table: Table, turns: bool) -> Table:
     """Return the verdicts with the columns that fit a line."""
-    kept = [k for k, column in enumerate(table.columns) if column.key in _READ]
+    read = (*_READ[:_JUDGED], "turns") if turns else _READ
+    kept = [k for k, column in enumerate(table.columns) if column.key in read]
     rows = tuple(tuple(row[k] for k in kept) for row in table.rows)
     return msgspec.structs.replace(table, columns=tuple(table.columns[k] for k in kept), rows=rows)
 

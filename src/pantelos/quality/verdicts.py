@@ -22,6 +22,9 @@ MIN_VALID = 0.9  # of the values of a period
 _PARTIAL = 1.5  # what a partial odd order may reach
 _PARTIAL_ORDERS = range(21, 40, 2)
 AS_MEASURED = ", as measured here"  # behind the statistic of what is no verdict
+_MEASURED = (  # what is told of values that get no verdict
+    "channel", "measured", "within", "margin", "n_total", "n_valid", "n_flagged", "alone", "share_inside", "spread",
+)  # fmt: skip
 _SHORTER = {"f": ("10 s",)}  # bases that tell what is measured where a period is not full, of other parameters
 _SHORTER_OF_OTHERS = ("3 s", "200 ms")
 
@@ -79,6 +82,9 @@ class Judged(msgspec.Struct, frozen=True):
     n_flagged: int = 0
     period: str = ""  # the one that governs, where the record holds whole ones
     others: tuple[str, ...] = ()  # what the other ones say
+    n_there: int = 0  # whole values in the fullest period, and those of a full one, where none is full
+    n_wanted: int = 0
+    alone: bool = False  # whether other channels say something better
     would: Verdict | None = None  # what it would be if all of a period were as what was measured, where no period is full
     share_inside: float = math.nan  # %
     spread: tuple[float, ...] = ()  # least, 0.5, 5, 50, 95, 99 % and largest of the worst channel
@@ -141,16 +147,18 @@ def _as_measured(limit: Limit, of: LimitSet, basis: Basis, n_there: int) -> Judg
     """Return what there is of a period that is not full, of the longest base interval that has values."""
     one = limit.requirement
     period = one.period or of.period
-    short = f"short period: {n_there} of the {wanted_values(period, one.base):.0f} values of a {period}"
+    n_wanted = round(wanted_values(period, one.base))
+    short = f"short period: {n_there} of the {n_wanted} values of a {period}"
+    none = Judged(limit, Verdict.INSUFFICIENT, (short,), n_there=n_there, n_wanted=n_wanted)
     for base in (one.base, *_SHORTER.get(one.parameter, _SHORTER_OF_OTHERS)):
         found = _of_rows(limit, of, basis, base, None, few=True)
-        if math.isfinite(found.measured):
-            said = f"{found.statistic}{AS_MEASURED}"
-            why = (short, *found.why)
-            return msgspec.structs.replace(found, verdict=Verdict.INSUFFICIENT, would=found.verdict, statistic=said, why=why)
         if found.verdict is Verdict.NOT_JUDGED:
             return found
-    return Judged(limit, Verdict.INSUFFICIENT, (short,))
+        if math.isfinite(found.measured):
+            measured = {name: getattr(found, name) for name in _MEASURED}
+            said, why = f"{found.statistic}{AS_MEASURED}", (short, *found.why)
+            return msgspec.structs.replace(none, would=found.verdict, statistic=said, why=why, **measured)
+    return none
 
 
 def _of_rows(limit: Limit, of: LimitSet, basis: Basis, base: str, rows: BoolArray | None, few: bool = False) -> Judged:
@@ -170,7 +178,9 @@ def _of_rows(limit: Limit, of: LimitSet, basis: Basis, base: str, rows: BoolArra
         _of_channel(limit, of, level, values[:, k], usable, _name(names, k, one.parameter), k, basis, few)
         for k in range(values.shape[1])
     ]
-    return max(judged, key=_badness)
+    worst = max(judged, key=_badness)
+    alone = len(judged) > 1 and all(other is worst or other.verdict is not worst.verdict for other in judged)
+    return msgspec.structs.replace(worst, alone=alone)
 
 
 def _badness(one: Judged) -> tuple[int, float]:

@@ -10,6 +10,7 @@ from pantelos.notice import Notice
 from pantelos.paper.paper import Ink, Role
 from pantelos.progress import Progress
 from pantelos.quality.survey import SupplySurvey
+from pantelos.quality.turning import turning
 from pantelos.quality.verdicts import AS_MEASURED, RULES, Judged, Verdict
 from pantelos.sheets.blocks import About, Bar, Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit
@@ -45,6 +46,7 @@ def quality_table(evaluation: Evaluation, places: Sequence[str], progress: Progr
         *(TableColumn(f"spread_{k}", title, "", "of the valid values of the worst channel") for k, title in enumerate(SPREAD)),
         TableColumn("remarks", "remarks", "", "why, and what a review should know"),
         TableColumn("period", "period", "", "the one that governs, of the whole ones in the record"),
+        TableColumn("turns", "what would turn it", "", "the smallest change of the values or of their accuracy"),
         TableColumn("as_measured", "as measured", "", "would be, if a whole period were as what was measured: no verdict"),
     )
     rows = [_row(of, one) for of in sets for one in of.judged]
@@ -61,7 +63,7 @@ def _row(of: JudgedSet, one: Judged) -> tuple[TableCell, ...]:
         of.of.title, limit.title, limit.id, one.statistic, one.channel or None, cell(one.measured), cell(one.within),
         limit.requirement.unit or None, limit.low, limit.high, one.text + mark, cell(one.margin), str(one.verdict),
         cell(one.share_inside), one.n_total, one.n_valid, one.n_flagged, *spread, "; ".join(one.why) or None,
-        one.period or None, f"would be {one.would}" if one.would is not None else None,
+        one.period or None, turning(one) or None, f"would be {one.would}" if one.would is not None else None,
     )  # fmt: skip
 
 
@@ -115,6 +117,7 @@ def _explained(of: JudgedSet, one: Judged) -> Explanation:
         ("verdict", f"{one.verdict}, limit {one.text}"),
         *([("as measured here", f"would be {one.would} if it stayed so")] if one.would is not None else []),
         *([("period", one.period)] if one.period else []),
+        *([("what would turn it", turning(one))] if turning(one) else []),
         ("statistic", f"{one.statistic}{f' of {one.channel}, the worst channel' if one.channel else ''}"),
         ("values", f"{one.n_valid} of {one.n_total} are whole and not flagged; {one.n_flagged} flagged"),
         *(("spread", ", ".join(f"{title} {x:.5g}" for title, x in zip(SPREAD, one.spread, strict=True))) for _ in one.spread[:1]),
