@@ -161,6 +161,14 @@ def test_pdf_pages_are_numbered_heads_repeat_and_nothing_is_cut(made):
         assert len(re.findall(rb"/Type /Page\b", pdf(made_long))) >= 5
 
 
+def test_no_file_says_when_it_was_written(made):
+    """The same study gives the same bytes on another day: what a library would date is dated by us."""
+    with zipfile.ZipFile(io.BytesIO(report_workbook(made))) as archive:
+        assert archive.read("docProps/core.xml").count(b"2000-01-01T00:00:00Z") == 2
+        assert {entry.date_time[0] for entry in archive.infolist()} == {1980}
+    assert pdf(made) == pdf(made) and b"/CreationDate (D:20000101" in pdf(made)
+
+
 def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, made):
     book = openpyxl.load_workbook(io.BytesIO(report_workbook(made)))
     power = book["Power"]

@@ -7,6 +7,7 @@ sheet prints landscape, as wide as the page.
 import io
 import math
 from collections.abc import Callable, Iterable, Sequence
+from datetime import datetime
 from textwrap import wrap
 from typing import Any
 
@@ -24,6 +25,7 @@ _PAPERS = {"A4": 9, "Letter": 1}
 _WIDEST, _NARROWEST = 46.0, 7.0  # of a column, letters
 _LINE = 110  # letters of a line of words
 _DIGITS = 6  # of the largest number of a column of a table, as it is shown
+_NEVER = datetime(2000, 1, 1)  # so that the same study gives the same file on any day
 _VERDICTS = (("outside", "#B3261E"), ("undecided", "#91480A"), ("inside", "#356B35"))
 
 
@@ -66,7 +68,7 @@ def _file(fill: Callable[["_Book"], None], title: str, program: str, paper: str 
     out = io.BytesIO()
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
         fill(_Book(book, _PAPERS[paper]))
-        book.set_properties({"title": title, "comments": program})
+        book.set_properties({"title": title, "comments": program, "created": _NEVER})
     return out.getvalue()
 
 
