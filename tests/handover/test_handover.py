@@ -182,7 +182,7 @@ def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, ma
         and power.sheet_properties.pageSetUpPr.fitToPage
         and power.page_setup.fitToHeight == 0
     )
-    assert len(book["Harmonics"]._charts) == 2
+    assert len(book["Harmonics"]._charts) == 4  # mains and machine, voltages and currents
     assert not any(
         str(c.value).startswith("=") for sheet in book for row in sheet.iter_rows() for c in row
     )  # nothing is a formula

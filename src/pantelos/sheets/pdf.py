@@ -29,6 +29,7 @@ _SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5
 _PAD = 4.0  # beside the text of a cell
 _ROW = 13.0
 _UNCUT = 0.45  # of a page: a grid that is no higher is not cut
+_BETWEEN, _LEAST = 26.0, 0.15  # points between two sheets on a page; of a page, what one needs to begin there
 _PIXEL = 0.72  # points of a pixel of a figure
 _SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
 _NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
@@ -105,7 +106,7 @@ class _Pages:
 
     def _write_sheet(self, sheet: Sheet) -> None:
         self._sheet = sheet.title
-        self._new_page()
+        self._begin(sheet)
         self._text(_MARGIN, self._y, sheet.title, _TITLE, Role.INK, bold=True)
         self._y += _TITLE * 1.4
         for line in letters.wrapped(sheet.subtitle, self._width, 7.5):
@@ -115,6 +116,27 @@ class _Pages:
         blocks = sheet.blocks
         for k, block in enumerate(blocks):
             self._write(block, blocks[k + 1] if k + 1 < len(blocks) else None)
+
+    def _begin(self, sheet: Sheet) -> None:
+        """Go on below the sheet before where there is room for the title and what comes first, else on a page of its own."""
+        needed = _BETWEEN + _TITLE * 2.6
+        for block in sheet.blocks:  # up to the first that is more than words
+            if isinstance(block, SectionHeading):
+                needed += 2.6 * _HEAD
+            elif isinstance(block, Words):
+                needed += 11 * len(letters.wrapped(block.text, self._width, _SIZE, block.bold)) + 2
+            else:
+                needed += self._first_height(block)
+                break
+        left = self._bottom - self._y
+        if not self._page.pages or left < max(needed, _LEAST * self._bottom):
+            self._new_page()
+            return
+        self._y += _BETWEEN / 2
+        self._page.set_draw_color(colour(Role.RULE))
+        self._page.set_line_width(0.8)
+        self._page.line(_MARGIN, self._y, _MARGIN + self._width, self._y)
+        self._y += _BETWEEN / 2
 
     def _write(self, block: Block, following: Block | None) -> None:
         if isinstance(block, SectionHeading):

@@ -3,6 +3,8 @@
 from collections.abc import Callable
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.saving import write_whole
@@ -49,4 +51,12 @@ def write_report(of: Composition, evaluation: Evaluation, path: Path) -> None:
         raise StudyError(f'{path.name}: a report is not written as "{path.suffix}"; choose one of {", ".join(WRITTEN)}.')
     if not of.sheets:
         raise StudyError("No sheet of the report can be filled: " + "; ".join(why for _, why in of.not_given))
-    write_whole(path, write(of, evaluation))
+    not_given = tuple((title, _on_paper(why)) for title, why in of.not_given)
+    write_whole(path, write(replace(of, not_given=not_given), evaluation))
+
+
+def _on_paper(text: str) -> str:
+    """Return why something is not given without the sentences that speak of commands."""
+    sentences = text.split(". ")
+    kept = [sentence for sentence in sentences if "--" not in sentence] or sentences[:1]
+    return ". ".join(kept).rstrip(".") + "."
