@@ -127,6 +127,16 @@ def test_a_full_disk_leaves_the_old_study_as_it_was(opened, tmp_path, monkeypatc
     assert [f.name for f in tmp_path.iterdir() if "made" in f.name] == ["made.pantelos"]
 
 
+def test_a_connection_of_another_kind_keeps_what_fits(opened):
+    study = op.change_wiring(opened[0], "load", "three-phase-4w")
+    before = opened[0].connection("load").sockets
+    assert study.connection("load").sockets == {"u1": before["u"], "i1": before["i"]}
+    assert op.change_wiring(study, "load", "single-phase").connection("load").sockets == before
+    assert op.change_wiring(study, "load", "three-phase-3w").connection("load").sockets == {
+        "i1": before["i"]
+    }  # no voltage between lines
+
+
 def test_undo_returns_to_the_very_value_and_a_new_step_forgets_the_redone(opened):
     study, record = opened
     history = History(study)

@@ -36,6 +36,7 @@ class WiringPage(QWidget):
     """Says what each channel is."""
 
     failed = pyqtSignal(PantelosError)
+    said = pyqtSignal(str)
     remedy_wanted = pyqtSignal(object)
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
@@ -249,8 +250,14 @@ class WiringPage(QWidget):
 
     def change(self, kind: str) -> None:
         """Make the shown connection one of another kind."""
-        if self.scheme.connection is not None:
-            self._document.take(op.change_wiring(self._document.study, self.scheme.connection, kind), "change connection")
+        name = self.scheme.connection
+        if name is None:
+            return
+        before = self._document.study.connection(name).sockets.values()
+        self._document.take(op.change_wiring(self._document.study, name, kind), "change connection")
+        left = [channel for channel in before if channel not in self._document.study.connection(name).sockets.values()]
+        if left:
+            self.said.emit(f"{wiring(kind).title} has no socket for {', '.join(left)}; they are not placed any more.")
 
     def remove(self) -> None:
         """Remove the shown connection."""

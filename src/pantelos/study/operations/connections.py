@@ -74,13 +74,21 @@ def chain_from(study: Study, text: str) -> tuple[ChainPoint, ...]:
 
 
 def change_wiring(study: Study, name: str, kind: str) -> Study:
-    """Return the study with another kind of connection; channels stay where the new kind has the same socket."""
-    names = {socket.name for socket in wiring(kind).sockets}
-    return _with_connection(
-        study,
-        name,
-        lambda c: Connection(c.name, kind, {socket: channel for socket, channel in c.sockets.items() if socket in names}),
-    )
+    """Return the study with another kind of connection; channels stay where the new kind has the same socket, or its like.
+
+    The only voltage and current of a single phase are those of L1 (u and u1, i and i1); what is expected of it stays.
+    """
+    names = [socket.name for socket in wiring(kind).sockets]
+
+    def changed(c: Connection) -> Connection:
+        kept = {socket: channel for socket, channel in c.sockets.items() if socket in names}
+        for socket, channel in c.sockets.items():
+            like = f"{socket}1" if len(socket) == 1 else socket.removesuffix("1")
+            if socket not in names and like in names and like not in kept:
+                kept[like] = channel
+        return replace(c, wiring=kind, sockets={socket: kept[socket] for socket in names if socket in kept})
+
+    return _with_connection(study, name, changed)
 
 
 def place_channel(study: Study, connection: str, socket: str, channel: str) -> Study:
