@@ -134,8 +134,12 @@ def test_sheets_are_arranged_left_out_and_written(incidents, tmp_path):
         path = tmp_path / f"made{suffix}"
         page.write(path)
         settle(window)
-        assert path.stat().st_size > 2000 and f"made{suffix}" in window.notice_bar.text.text()
+        assert path.stat().st_size > 2000 and window.notice_bar.text.text().startswith(f"{path}: ")
+        assert [window.notice_bar.offers.itemAt(k).widget().text() for k in range(2)] == ["Open", "Show folder"]
     assert "Channels" not in (tmp_path / "made.html").read_text()
+    page.accuracy.setChecked(True)  # what was written is no longer what the study says
+    assert not window.notice_bar.isVisible()
+    window.document.undo()
     shown(window, "disturbances")
     page.sheet.copy()
     copied = QApplication.clipboard().mimeData()

@@ -248,7 +248,7 @@ def test_a_study_whose_record_is_gone_offers_to_find_it(window, qtbot, tmp_path,
     window.files.open_study(tmp_path / "made.pantelos")
     settle(window)
     assert "cannot be read" in window.notice_bar.text.text()
-    assert window.notice_bar._remedy.text() == "Find the record…"
+    assert window.notice_bar.offers.itemAt(0).widget().text() == "Find the record…"
 
 
 def test_every_action_runs_from_its_menu(window, qtbot, monkeypatch):

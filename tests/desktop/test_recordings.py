@@ -122,12 +122,12 @@ def test_a_file_that_changes_or_goes_while_it_is_open_is_told(imported_window, c
     window = imported_window
     csv_file.write_text(csv_file.read_text() + "1.0,2.0\n")
     wait_until(lambda: "has changed on the disk" in window.notice_bar.text.text())
-    window.notice_bar._remedy.click()
+    window.notice_bar.offers.itemAt(0).widget().click()
     settle(window)
     assert window.document.record.n_samples == 10_001
     csv_file.unlink()
     wait_until(lambda: "is gone from its folder" in window.notice_bar.text.text())
-    assert window.notice_bar._remedy.text() == "Find it…"
+    assert window.notice_bar.offers.itemAt(0).widget().text() == "Find it…"
     assert window.document.evaluation.samples.waveform("u1").read(0, 1)[0] == pytest.approx(0.0, abs=1e-9)
 
 

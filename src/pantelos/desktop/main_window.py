@@ -171,6 +171,7 @@ class MainWindow(QMainWindow):
         self.tables.report_wanted.connect(self.files.ask_report)
         self.tables.failed.connect(self.show_error)
         self.tables.said.connect(self.notice_bar.say)
+        self.tables.written.connect(self.files.say_written)
         self.wiring.said.connect(self.notice_bar.say)
         self.tables.go.connect(self._go_to)
         self.recorder.failed.connect(self._recorder_failed)

@@ -1,9 +1,11 @@
 """Opening, importing, saving and exporting: asks for names, runs the work, hands the result to the document."""
 
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtCore import QObject, Qt, QUrl
+from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QFileDialog
 
 from pantelos.demo.small import SmallDemo, ensure_small_demo
@@ -152,6 +154,19 @@ class Files(QObject):
         if path is not None:
             self._window.tables.export(path, alone)
 
+    def say_written(self, path: Path, what: str) -> None:
+        """Say what was written and where, until the study changes; offer to open it and to show its folder."""
+        text, bar, changed = f"{path}: {what}", self._window.notice_bar, self._window.document.changed
+        bar.say(text)
+        for title, target in (("Open", path), ("Show folder", path.parent)):
+            bar.offer(title, partial(_show, target))
+
+        def withdraw() -> None:
+            bar.withdraw(text)
+            changed.disconnect(withdraw)
+
+        changed.connect(withdraw)
+
     def _asked(self, title: str, suffix: str, kinds: str) -> Path | None:
         """Ask for a file; a name without a suffix gets this one."""
         suggested = f"{self._window.document.study.title}{suffix}"
@@ -234,3 +249,8 @@ class Files(QObject):
         if answer == Answer.Discard:
             self._window.document.forget_recovery()
         return answer == Answer.Discard
+
+
+def _show(path: Path) -> None:
+    """Open a file or folder with what the desktop opens such with."""
+    QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))

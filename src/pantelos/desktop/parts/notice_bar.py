@@ -15,15 +15,13 @@ class NoticeBar(QFrame):
         self.text.setWordWrap(True)
         self.text.setTextFormat(Qt.TextFormat.PlainText)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self._remedy = QPushButton()
-        self._remedy.clicked.connect(self._press)
-        self._do: Callable[[], None] | None = None
+        self.offers = QHBoxLayout()
         close = QToolButton(text="×", toolTip="Close this notice", accessibleName="Close this notice")
         close.clicked.connect(self.hide)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 10, 6)
         row.addWidget(self.text, 1)
-        row.addWidget(self._remedy)
+        row.addLayout(self.offers)
         row.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
         self.hide()
 
@@ -34,16 +32,24 @@ class NoticeBar(QFrame):
         style = self.text.style()
         assert style is not None
         style.polish(self.text)
-        self._remedy.hide()
+        while (item := self.offers.takeAt(0)) is not None:
+            button = item.widget()
+            if button is not None:
+                button.deleteLater()
         self.show()
 
     def offer(self, title: str, do: Callable[[], None]) -> None:
-        """Offer a remedy beside the sentence."""
-        self._do = do
-        self._remedy.setText(title)
-        self._remedy.show()
+        """Offer something beside the sentence, behind what is offered already."""
 
-    def _press(self) -> None:
-        self.hide()
-        if self._do is not None:
-            self._do()
+        def press() -> None:
+            self.hide()
+            do()
+
+        button = QPushButton(title)
+        button.clicked.connect(press)
+        self.offers.addWidget(button)
+
+    def withdraw(self, text: str) -> None:
+        """Hide a sentence that is no longer true, where it is still the one that is shown."""
+        if self.text.text() == text:
+            self.hide()

@@ -45,6 +45,7 @@ class TablesPage(QWidget):
     explain = pyqtSignal(object, QPoint)  # what a number of a sheet is about, where
     failed = pyqtSignal(PantelosError)
     said = pyqtSignal(str)
+    written = pyqtSignal(object, str)  # path, what is in it
     go = pyqtSignal(float, float)  # a stretch of the record that is wanted in the traces, s
 
     def __init__(self, document: Document, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
@@ -280,13 +281,13 @@ class TablesPage(QWidget):
         def job(progress: Progress) -> str:
             notices = run_checks(evaluation)
             if path.suffix == BUNDLE_SUFFIX:
-                return f"{path.name}: {', '.join(write_bundle(evaluation, notices, path, None, progress))}"
+                return ", ".join(write_bundle(evaluation, notices, path, None, progress))
             made = compose(evaluation, notices, progress)
             write_report(made, evaluation, path)
             left = f"; not given: {', '.join(title for title, _ in made.not_given)}" if made.not_given else ""
-            return f"{path.name}: {', '.join(sheet.title for sheet in made.sheets)}{left}"
+            return ", ".join(sheet.title for sheet in made.sheets) + left
 
-        self._runner.run("report", job, self.said.emit)
+        self._runner.run("report", job, lambda what: self.written.emit(path, what))
 
     def export(self, path: Path, alone: bool = False) -> None:
         """Compute and write all tables, or the shown one `alone`, off the interface thread."""
@@ -299,6 +300,6 @@ class TablesPage(QWidget):
         def job(progress: Progress) -> str:
             made = build_tables(evaluation, wanted, places, progress)
             write_tables(made, path, comma)
-            return f"{path.name}: {', '.join(table.title for table in made.tables)}"
+            return ", ".join(table.title for table in made.tables)
 
-        self._runner.run("export", job, self.said.emit)
+        self._runner.run("export", job, lambda what: self.written.emit(path, what))
