@@ -129,6 +129,7 @@ def test_the_power_chain_is_typed_shown_and_tabulated_on_request(window):
     window.tables.show_grid()
     settle(window)
     window.tables.select("chain")
+    settle(window)
     assert window.tables.grid.model.rowCount() == 3
     window.tables.select("power_over_time")
     settle(window)
