@@ -118,6 +118,16 @@ def _shoot_sheets(window: MainWindow, shoot: Callable[..., None]) -> None:
     window.document.take(before, "back")
 
 
+_TESTED = {
+    "report": "2026-0417", "object": "supply of hall 2", "customer": "a joinery", "order": "O-2026-318",
+    "place": "main distribution", "date": "2026-11-26", "tester": "the test engineer", "ambient": "21.4 °C, 43 %",
+}  # fmt: skip
+_EQUIPMENT = (
+    "recorder, 12 inputs; serial RE-0311; calibrated 2026-03-14; due 2027-03-14",
+    "dividers 100:1; serial DV-118; calibrated 2025-10-02; due 2026-10-02",
+)
+
+
 def _shoot_quality(window: MainWindow, shoot: Callable[..., None]) -> None:
     """Take pictures of a week judged, and of incidents by depth and duration."""
     for demo, sheet in (("week", "quality"), ("incidents", "disturbances")):
@@ -127,6 +137,12 @@ def _shoot_quality(window: MainWindow, shoot: Callable[..., None]) -> None:
         window.show_page(2)
         window.tables.select(sheet)
         shoot(f"sheet-{sheet}")
+    study = window.document.study
+    for label, text in _TESTED.items():
+        study = op.set_fact(study, label, text)
+    window.document.take(op.set_equipment(study, _EQUIPMENT), "title page")
+    window.tables.select("title")
+    shoot("sheet-title")
 
 
 def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
@@ -226,10 +242,6 @@ def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
     settle(window)
     page.events.go_to("ups", 326)
     shoot("traces-events")
-    document.show(detail)
-    panels = (Panel("xy", ("u1", "i1")), Panel("histogram", ("i1",)), Panel("readout", ("p",), reading="mean"))
-    document.take(replace(before, panels=panels), "panels")
-    shoot("panels-xy")
     document.take(before, "back")
     settle(window)
     page.explain.emit("p", "mean", None, window.mapToGlobal(QPoint(900, 300)))

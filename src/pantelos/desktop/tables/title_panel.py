@@ -33,7 +33,7 @@ _HINTS = {
     "ambient": "21.4 °C, 43 %, 968 hPa",
 }
 _EQUIPMENT = "a line each: clamp 100 mV/A; serial CL-207; calibrated 2025-12-03; due 2026-12-03"
-_WIDE, _LINES = 334, 76  # pixels
+_WIDE, _LINES = 338, 76  # pixels
 
 
 class TitlePanel(QScrollArea):
@@ -54,7 +54,7 @@ class TitlePanel(QScrollArea):
         self.setFrameShape(QScrollArea.Shape.NoFrame)
         inside = QWidget()
         column = QVBoxLayout(inside)
-        column.setContentsMargins(14, 10, 20, 12)
+        column.setContentsMargins(12, 10, 16, 12)
         column.addWidget(self._heading("What it says"))
         form = QFormLayout()
         self.facts = {label: QLineEdit(placeholderText=_HINTS.get(label, "")) for label in FACTS}
@@ -86,10 +86,12 @@ class TitlePanel(QScrollArea):
     def _rules(self) -> QGridLayout:
         grid = QGridLayout()
         grid.setColumnStretch(0, 1)
+        grid.setHorizontalSpacing(5)
         self.rules, self._counts = QButtonGroup(self), dict[str, list[QLabel]]()
         for column, title in enumerate(("inside", "undecided", "outside"), start=1):
             label = QLabel(title)
             label.setProperty("soft", True)
+            label.setStyleSheet("font-size: 11px;")
             grid.addWidget(label, 0, column)
         for row, (id_, one) in enumerate(RULES.items(), start=1):
             button = QRadioButton(one.title, toolTip=one.sentence)
