@@ -5,6 +5,7 @@ import json
 import subprocess
 import sys
 
+import numpy as np
 import openpyxl
 import pyarrow.parquet as pq
 import pytest
@@ -190,3 +191,37 @@ def test_a_small_demo_without_a_display_writes_its_tables(run, tmp_path):
     printed = run("demo", "--which", "inrush", "--to", tmp_path / "kiln", "--no-window")
     assert (tmp_path / "kiln" / "inrush-tables.csv").exists() or "inrush-tables" in printed
     assert "picture" not in printed
+
+
+def test_what_is_kept_is_shown_bounded_and_cleared(invoke, own_cache, tmp_path, monkeypatch):
+    monkeypatch.setenv("PANTELOS_SETTINGS", str(tmp_path / "settings"))
+    t = np.arange(1 << 17) / 10_000.0
+    (tmp_path / "r.csv").write_text(
+        "t [s],u [V]\n" + "\n".join(f"{a:.4f},{b:.4f}" for a, b in zip(t, 300 * np.sin(314.2 * t), strict=True))
+    )
+    assert invoke("new", tmp_path / "s.pantelos", tmp_path / "r.csv").exit_code == 0
+    invoke("tables", tmp_path / "s.pantelos", "--table", "accuracy")
+    held = json.loads(invoke("cache", "--json").stdout)
+    assert held["bytes"]["results"] > 0 and held["bytes"]["records"] > 100_000 and held["results_most_bytes"] == 512 << 20
+    assert "of 64 MB" in invoke("cache", "--most", 64).stdout
+    cleared = json.loads(invoke("cache", "--clear", "all", "--json").stdout)["bytes"]
+    assert cleared == {"results": 0, "records": 0}
+    assert "choose results, records or all" in str(invoke("cache", "--clear", "everything").exception)
+    assert float(invoke("value", tmp_path / "s.pantelos", "rms(u)").stdout.split()[0]) == pytest.approx(300 / 2**0.5, rel=1e-4)
+
+
+def test_a_report_says_with_what_it_was_measured_and_verdicts_that_are_not_there_end_with_an_error(invoke, csv_file, tmp_path):
+    study = tmp_path / "s.pantelos"
+    invoke("new", study, csv_file, "--connection", "m=single-phase: u=u1, i=i1")
+    said = ("--equipment", "clamp; serial CL-7; due 2027-01-01", "--fact", "customer = joinery")
+    assert invoke("report", study, "--sheet", "title", "--to", tmp_path / "r.html", "--keep", *said).exit_code == 0
+    page = (tmp_path / "r.html").read_text()
+    assert all(text in page for text in ("CL-7", "2027-01-01", "joinery", "BLAKE2b-256"))
+    assert [one.serial for one in load_study(study).report.equipment] == ["CL-7"]
+    for declared, why in (
+        ("u_din = 230 V", 'did you mean "U_din"'), ("limits = ieee519-current-69kv", "There are no verdicts"), ("limits = en50160lv", 'did you mean "en50160-lv"'),
+    ):  # fmt: skip
+        done = invoke("quality", study, "--declare", "U_din = 230 V", "--declare", declared)
+        assert done.exit_code == 1 and why in str(done.exception), done
+    turned = invoke("quality", study, "--declare", "U_din = 230 V", "--declare", "limits = en50160-lv", "--turns").stdout
+    assert "more values for a verdict" in turned
