@@ -215,6 +215,18 @@ def test_a_package_of_others_is_seen_everywhere_and_one_that_fails_stops_nothing
         [sys.executable, "-c", _IN_THE_WINDOW, str(study)], env=environment, capture_output=True, text=True, check=True
     )
     assert shown.stdout.splitlines()[-2:] == ["['Ring main']", "['half_size(']"]
+    # What is kept of its readings is of its code as it is: another median gives another number, though the record is long.
+    long = tmp_path / "long.lines"
+    long.write_text("LINES\n" + "\n".join(map(str, sine(230, 50, seconds=8.0))))
+    _with_package(room, "new", tmp_path / "long.pantelos", long)
+    shown = ("explain", tmp_path / "long.pantelos", "half_size(u1)")
+    before = _with_package(room, *shown)
+    own = room / "laboratory" / "readings.py"
+    own.write_text(own.read_text().replace("np.median(", "2 * np.median("))
+    after = _with_package(room, *shown)
+    sizes = [float(said.split("=")[1].split()[0]) for said in (before, after)]
+    assert sizes[1] == pytest.approx(2 * sizes[0], rel=1e-6)
+    own.write_text(own.read_text().replace("2 * np.median(", "np.median("))
     # A name that is taken, what is none, one that cannot be loaded.
     bad = room / "bad-1.0.dist-info"
     bad.mkdir()

@@ -51,6 +51,26 @@ def _loaded(group: str) -> Iterator[Brought]:
             Brought(of, point.name, None).left_out(f"{point.value} fails with {type(error).__name__}: {error}")
 
 
+def state_of_others() -> list[str]:
+    """Return what the results of this program depend on of other packages: their versions, and when their files were changed."""
+    if not _anybody():
+        return []
+    from importlib.metadata import distributions  # here, for the sake of a quick start
+    from importlib.util import find_spec
+
+    found = list[str]()
+    points = [point for dist in distributions() for point in dist.entry_points if point.group.startswith(GROUP)]
+    for module in sorted({point.module.partition(".")[0] for point in points}):
+        spec = find_spec(module)
+        places = [*(spec.submodule_search_locations or ())] if spec is not None else []
+        files = [path for place in places for path in Path(place).rglob("*") if path.is_file() and path.suffix != ".pyc"]
+        files += [Path(spec.origin)] if spec is not None and spec.origin and not places else []
+        for path in sorted(files):
+            state = path.stat()
+            found.append(f"{module} {path.name} {state.st_mtime_ns} {state.st_size}")
+    return [*found, *sorted(f"{point.dist.name} {point.dist.version}" for point in points if point.dist)]
+
+
 @cache
 def _anybody() -> bool:
     """Return whether any installed package names a group of ours; files are looked into, nothing is imported."""

@@ -24,6 +24,7 @@ import numpy as np
 import pantelos
 from pantelos.folders import cache_directory
 from pantelos.formats.registry import files_beside
+from pantelos.packages import state_of_others
 from pantelos.record.fingerprint import remembered_fingerprint
 from pantelos.record.record import Record
 from pantelos.settings import load_settings
@@ -136,8 +137,10 @@ def _digest(record: Record, key: Sequence[str]) -> bytes:
 
 @cache
 def _program() -> str:
-    """Return a digest of the program: its version, and of its files when they were changed."""
-    found = hashlib.blake2b(pantelos.__version__.encode(), digest_size=16)
+    """Return a digest of the program: versions, and when its files and those of packages that bring more were changed."""
+    found = hashlib.blake2b(f"{pantelos.__version__} {np.__version__}".encode(), digest_size=16)
+    for said in state_of_others():
+        found.update(said.encode())
     root = Path(pantelos.__file__).parent
     for path in sorted(path for path in root.rglob("*") if path.suffix in (".py", ".toml")):
         state = path.stat()
