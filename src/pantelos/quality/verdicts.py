@@ -39,7 +39,7 @@ class Verdict(StrEnum):
     NOT_JUDGED = "not judged"  # a check calls what it rests on wrong
 
 
-class Rule(msgspec.Struct, frozen=True):
+class DecisionRule(msgspec.Struct, frozen=True):
     """How a verdict takes the uncertainty of what was measured."""
 
     title: str
@@ -48,17 +48,17 @@ class Rule(msgspec.Struct, frozen=True):
 
 # Source: JCGM 106, ILAC-G8:09/2019.
 RULES = {
-    "undecided": Rule(
+    "undecided": DecisionRule(
         "± on both sides",
         "A result is inside where it and its whole ± lie within the limit, outside where both lie beyond it, and undecided in "
         "between. ± is the expanded uncertainty, k = 2, about 95 %. Undecided is never counted as inside.",
     ),
-    "simple": Rule(
+    "simple": DecisionRule(
         "the result alone",
         "A result is inside where it lies within the limit, whatever its ± (simple acceptance, JCGM 106). Near the limit up to "
         "half of the verdicts may be wrong.",
     ),
-    "guarded": Rule(
+    "guarded": DecisionRule(
         "inside only with its ±",
         "A result is inside where it and its whole ± lie within the limit, else outside: the limit is guarded by a band as wide "
         "as the expanded uncertainty, k = 2 (w = U, ILAC-G8).",

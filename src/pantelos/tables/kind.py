@@ -36,7 +36,7 @@ class Given(msgspec.Struct, frozen=True, eq=False):
         return active if active is not None and active in self.places else self.places[0]
 
 
-class Layout(msgspec.Struct, frozen=True):
+class SheetLayout(msgspec.Struct, frozen=True):
     """How a table reads as a sheet of the report, where that is more than its grid."""
 
     make: Callable[[Given], Sheet]  # raises StudyError where the study cannot fill it
@@ -56,7 +56,7 @@ class TableKind(msgspec.Struct, frozen=True):
     help: str
     build: Callable[[Evaluation, Sequence[str], Progress], Table] | None = None  # of the intervals named
     explain: Explain | None = None  # what stands behind a number; None: what the table itself says
-    layout: Layout | None = None
+    layout: SheetLayout | None = None
     on_request: bool = False  # made only where it is asked for by name
     place: int = 100  # in lists: small ones first
 

@@ -11,8 +11,8 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.presenter.signing import signing
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.tables.column_menu import GridColumnMenu
-from pantelos.desktop.tables.contents import Contents
 from pantelos.desktop.tables.grid_view import GridView
+from pantelos.desktop.tables.sheet_list import SheetList
 from pantelos.desktop.tables.sheet_view import SheetView
 from pantelos.desktop.tables.supply_line import SupplyLine
 from pantelos.desktop.tables.title_panel import TitlePanel
@@ -53,7 +53,7 @@ class TablesPage(QWidget):
         self._document, self._runner = document, runner
         self._shown_for: object = None
         self._filling = False
-        self.contents = Contents()
+        self.contents = SheetList()
         self.accuracy = QCheckBox("± beside values", toolTip="Show the accuracy, where it is stated")
         self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
         self.paper = QComboBox(toolTip="Paper of PDF and print")

@@ -1,10 +1,10 @@
 """The kinds of table and sheet: a file each, with both where a table has both."""
 
 from pantelos.registry import Registry
-from pantelos.tables.kind import Layout, TableKind
+from pantelos.tables.kind import SheetLayout, TableKind
 
 
-def _layout(kind: TableKind) -> Layout:
+def _layout(kind: TableKind) -> SheetLayout:
     assert kind.layout is not None
     return kind.layout
 

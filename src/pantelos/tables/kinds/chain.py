@@ -15,7 +15,7 @@ from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, Gr
 from pantelos.sheets.numbers import beside_limit, row_cells
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.study.shown import Panel
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.units import unit
 
 _MOST = 200_000
@@ -169,6 +169,6 @@ CHAIN_TABLE = TableKind(
     "Power chain",
     "power, loss, efficiency from point to point",
     chain_table,
-    layout=Layout(chain_sheet, help="where the power goes, and efficiencies", place=4),
+    layout=SheetLayout(chain_sheet, help="where the power goes, and efficiencies", place=4),
     place=3,
 )

@@ -17,7 +17,7 @@ from pantelos.sheets.blocks import About, Cell, CellGrid, GridColumn, GridRow, S
 from pantelos.sheets.numbers import plain
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.tables.explaining import Explanation, explain_reading
-from pantelos.tables.kind import Given, Heads, Layout, TableKind
+from pantelos.tables.kind import Given, Heads, SheetLayout, TableKind
 
 
 def comparison_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
@@ -121,6 +121,6 @@ COMPARISON_TABLE = TableKind(
     "intervals side by side, differences and ratios",
     comparison_table,
     _explained,
-    Layout(comparison_sheet, "Intervals compared", "differences and ratios between intervals", usual=False, place=10),
+    SheetLayout(comparison_sheet, "Intervals compared", "differences and ratios between intervals", usual=False, place=10),
     place=5,
 )

@@ -16,7 +16,7 @@ from pantelos.quality.rapid_changes import RapidChange
 from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, Sheet, Words
 from pantelos.sheets.table import Table, TableCell, TableColumn
 from pantelos.study.model import Quality
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.kinds.quality import survey_method
 
 # Cells after EN 50160: residual voltage in % of the reference, and duration in s; the upper edge belongs to a cell.
@@ -273,6 +273,6 @@ DISTURBANCES_TABLE = TableKind(
     "Disturbances",
     "dips, swells, interruptions, rapid changes",
     disturbances_table,
-    layout=Layout(disturbances_sheet, help="depth and duration, and the list", of_supply=True, place=7),
+    layout=SheetLayout(disturbances_sheet, help="depth and duration, and the list", of_supply=True, place=7),
     place=8,
 )

@@ -9,7 +9,7 @@ from pantelos.paper.paper import Role
 from pantelos.progress import Progress
 from pantelos.sheets.blocks import Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.table import Table, TableColumn
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 
 
 def evidence_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
@@ -63,6 +63,6 @@ EVIDENCE_TABLE = TableKind(
     "Self-checks of the chain",
     "what outputs wired into inputs have shown",
     evidence_table,
-    layout=Layout(evidence_sheet, "Self-checks", "what the chain can at best show", usual=False, place=11),
+    layout=SheetLayout(evidence_sheet, "Self-checks", "what the chain can at best show", usual=False, place=11),
     place=60,
 )

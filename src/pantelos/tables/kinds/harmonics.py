@@ -20,7 +20,7 @@ from pantelos.sheets.numbers import plain
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.wired import conductor_of
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.kinds.orders import HARMONIC_METHOD, NO_FIGURES, SHARE, figures, parts
 from pantelos.tables.subjects import windows_used
 from pantelos.units import Unit, unit
@@ -216,6 +216,6 @@ HARMONICS_TABLE = TableKind(
     "Harmonics",
     "magnitude, share, angle per order",
     harmonics_table,
-    layout=Layout(harmonics_sheet, help="bars with limits beside the numbers", of_supply=True, by_order=True, place=5),
+    layout=SheetLayout(harmonics_sheet, help="bars with limits beside the numbers", of_supply=True, by_order=True, place=5),
     place=3,
 )

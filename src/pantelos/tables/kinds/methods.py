@@ -3,7 +3,7 @@
 from pantelos.errors import StudyError
 from pantelos.paper.paper import Role
 from pantelos.sheets.blocks import Block, FactList, SectionHeading, Sheet, Words
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.provenance import provenance_of
 
 _TABLES = ("power", "chain", "harmonics", "quality", "disturbances", "accuracy")
@@ -25,5 +25,5 @@ def methods_sheet(given: Given) -> Sheet:
 
 
 METHODS_SHEET = TableKind(
-    "methods", "Methods and sources", "standards, fingerprints, versions", layout=Layout(methods_sheet, place=50)
+    "methods", "Methods and sources", "standards, fingerprints, versions", layout=SheetLayout(methods_sheet, place=50)
 )

@@ -8,7 +8,7 @@ from pantelos.notation import PARTLY, counted
 from pantelos.paper.paper import Role
 from pantelos.sheets.blocks import About, Cell, CellGrid, GridColumn, GridRow, Sheet
 from pantelos.sheets.numbers import row_cells
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 
 
 def own_sheet(given: Given) -> Sheet:
@@ -54,4 +54,4 @@ def _row(given: Given, text: str) -> GridRow:
     return GridRow((Cell(text, bold=True), cell, Cell(symbol, ink=Role.SOFT), Cell(said, ink=Role.SOFT)))
 
 
-OWN_SHEET = TableKind("own", "Own values", "readouts, and numbers chosen by pointing", layout=Layout(own_sheet, place=9))
+OWN_SHEET = TableKind("own", "Own values", "readouts, and numbers chosen by pointing", layout=SheetLayout(own_sheet, place=9))

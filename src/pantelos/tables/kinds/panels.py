@@ -6,7 +6,7 @@ from pantelos.panels import panel_kind
 from pantelos.paper.paper import Role
 from pantelos.sheets.blocks import Block, Figure, Sheet, Words
 from pantelos.study.shown import Panel
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.panel_figures import panel_figure
 
 _WIDTH, _HEIGHT = 720.0, 280.0  # pixels
@@ -33,5 +33,5 @@ def _figure(given: Given, panel: Panel, done: float) -> Block:
 
 
 PANELS_SHEET = TableKind(
-    "panels", "Spectra, panels", "the panels below the traces, as figures", layout=Layout(panels_sheet, place=5)
+    "panels", "Spectra, panels", "the panels below the traces, as figures", layout=SheetLayout(panels_sheet, place=5)
 )

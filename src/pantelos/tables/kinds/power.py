@@ -21,7 +21,7 @@ from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.study.model import Connection
 from pantelos.study.shown import Panel
 from pantelos.tables.explaining import Explanation, explain_power
-from pantelos.tables.kind import Given, Heads, Layout, TableKind
+from pantelos.tables.kind import Given, Heads, SheetLayout, TableKind
 from pantelos.tables.subjects import windows_used
 from pantelos.units import unit
 
@@ -243,6 +243,6 @@ POWER_TABLE = TableKind(
     "per phase and total",
     power_table,
     explained_power,
-    Layout(power_sheet, "Power", "per phase and total, intervals side by side", place=3),
+    SheetLayout(power_sheet, "Power", "per phase and total, intervals side by side", place=3),
     place=2,
 )

@@ -16,7 +16,7 @@ from pantelos.sheets.blocks import About, Bar, Block, Cell, CellGrid, GridColumn
 from pantelos.sheets.numbers import beside_limit
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.tables.explaining import Explanation
-from pantelos.tables.kind import Given, Heads, Layout, TableKind
+from pantelos.tables.kind import Given, Heads, SheetLayout, TableKind
 
 _AS_MEASURED = "No period is full, so this is no verdict: what was measured, held against the limits of a whole one."
 SPREAD = ("least", "0.5 %", "5 %", "50 %", "95 %", "99 %", "largest")
@@ -247,6 +247,6 @@ QUALITY_TABLE = TableKind(
     "limits, what was measured, verdicts",
     quality_table,
     explained_quality,
-    Layout(quality_sheet, help="verdicts, each value against its limit", of_supply=True, place=6),
+    SheetLayout(quality_sheet, help="verdicts, each value against its limit", of_supply=True, place=6),
     place=5,
 )

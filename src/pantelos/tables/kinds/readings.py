@@ -19,7 +19,7 @@ from pantelos.sheets.blocks import About, Block, Cell, CellGrid, GridColumn, Gri
 from pantelos.sheets.numbers import row_cells
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.tables.explaining import Explanation, explain_reading
-from pantelos.tables.kind import Given, Heads, Layout, TableKind
+from pantelos.tables.kind import Given, Heads, SheetLayout, TableKind
 from pantelos.tables.subjects import windows_used
 from pantelos.units import unit
 
@@ -156,6 +156,6 @@ READINGS_TABLE = TableKind(
     "every channel in every interval",
     readings_table,
     _explained,
-    Layout(readings_sheet, help="what stands beside the lanes, in every interval", place=8),
+    SheetLayout(readings_sheet, help="what stands beside the lanes, in every interval", place=8),
     place=1,
 )

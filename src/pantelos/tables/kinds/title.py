@@ -14,7 +14,7 @@ from pantelos.quality.verdicts import RULES, Judged, Verdict
 from pantelos.sheets.blocks import Block, Cell, CellGrid, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.study.model import ChannelSetup, Connection
 from pantelos.study.report import FACTS
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.kinds.quality import verdict_grid
 from pantelos.units import unit
 
@@ -205,5 +205,5 @@ def _said(notice: Notice, mark: str, ink: Role) -> Words:
 
 
 TITLE_SHEET = TableKind(
-    "title", "Title, wiring, checks", "what was recorded, with what accuracy", layout=Layout(title_sheet, place=1)
+    "title", "Title, wiring, checks", "what was recorded, with what accuracy", layout=SheetLayout(title_sheet, place=1)
 )

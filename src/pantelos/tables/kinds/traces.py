@@ -9,7 +9,7 @@ from pantelos.paper.hues import conductor
 from pantelos.paper.paper import Align, Box, Paper, Role, draw_value_axis
 from pantelos.sheets.blocks import Block, Figure, SectionHeading, Sheet
 from pantelos.study.model import WHOLE_RECORD
-from pantelos.tables.kind import Given, Layout, TableKind
+from pantelos.tables.kind import Given, SheetLayout, TableKind
 
 _WIDTH, _LEFT, _FOOT = 720.0, 66.0, 26.0
 _HALF_A_LABEL = 12.0
@@ -95,4 +95,4 @@ def _draw_lane(paper: Paper, area: Box, given: Given, names: tuple[str, ...], st
             paper.line(across, up, ink, 0.8)
 
 
-TRACES_SHEET = TableKind("traces", "Traces", "the whole record, and a few cycles", layout=Layout(traces_sheet, place=2))
+TRACES_SHEET = TableKind("traces", "Traces", "the whole record, and a few cycles", layout=SheetLayout(traces_sheet, place=2))

@@ -18,7 +18,7 @@ _FIRST, _BESIDE = "power", 3  # what is shown at first; buttons in a row
 _CHECKED, _UNCHECKED = Qt.CheckState.Checked, Qt.CheckState.Unchecked
 
 
-class Contents(QFrame):
+class SheetList(QFrame):
     """Lists what can be shown; a tick puts a sheet into the report, dragging gives it its place."""
 
     chosen = pyqtSignal()  # another one is to be shown
