@@ -2,7 +2,7 @@
 
 from html import escape
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFormLayout,
@@ -33,7 +33,7 @@ _HINTS = {
     "ambient": "21.4 °C, 43 %, 968 hPa",
 }
 _EQUIPMENT = "a line each: clamp 100 mV/A; serial CL-207; calibrated 2025-12-03; due 2026-12-03"
-_WIDE, _LINES = 338, 76  # pixels
+_WIDE, _LEAST, _LINES = 338, 240, 76  # pixels
 
 
 class TitlePanel(QScrollArea):
@@ -48,7 +48,8 @@ class TitlePanel(QScrollArea):
         super().__init__(parent)
         self.theme = theme
         self._signing: Signing | None = None
-        self.setFixedWidth(_WIDE)
+        self.setMinimumWidth(_LEAST)
+        self.setMaximumWidth(_WIDE)
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
@@ -77,6 +78,10 @@ class TitlePanel(QScrollArea):
         column.addWidget(self.points)
         column.addStretch(1)
         self.setWidget(inside)
+
+    def sizeHint(self) -> QSize:
+        """Ask for the width at which nothing is cut; a narrow window may give less."""
+        return QSize(_WIDE, super().sizeHint().height())
 
     def _heading(self, text: str) -> QLabel:
         label = QLabel(text)
