@@ -141,10 +141,16 @@ def _program() -> str:
     found = hashlib.blake2b(f"{pantelos.__version__} {np.__version__}".encode(), digest_size=16)
     for said in state_of_others():
         found.update(said.encode())
-    root = Path(pantelos.__file__).parent
-    for path in sorted(path for path in root.rglob("*") if path.suffix in (".py", ".toml")):
-        state = path.stat()
-        found.update(f"{path.name} {state.st_mtime_ns} {state.st_size}".encode())
+    folders, states = [str(Path(pantelos.__file__).parent)], list[str]()
+    while folders:
+        with os.scandir(folders.pop()) as entries:  # a tenth of the time that a search by pattern takes
+            for entry in entries:
+                if entry.is_dir() and entry.name != "__pycache__":
+                    folders.append(entry.path)
+                elif entry.name.endswith((".py", ".toml")):
+                    state = entry.stat()
+                    states.append(f"{entry.name} {state.st_mtime_ns} {state.st_size}")
+    found.update("\n".join(sorted(states)).encode())
     return found.hexdigest()
 
 
