@@ -61,12 +61,18 @@ def state_of_others() -> list[str]:
     found = list[str]()
     points = [point for dist in distributions() for point in dist.entry_points if point.group.startswith(GROUP)]
     for module in sorted({point.module.partition(".")[0] for point in points}):
-        spec = find_spec(module)
+        try:
+            spec = find_spec(module)
+        except (ImportError, ValueError):  # whatever another package does
+            spec = None
         places = [*(spec.submodule_search_locations or ())] if spec is not None else []
         files = [path for place in places for path in Path(place).rglob("*") if path.is_file() and path.suffix != ".pyc"]
         files += [Path(spec.origin)] if spec is not None and spec.origin and not places else []
         for path in sorted(files):
-            state = path.stat()
+            try:
+                state = path.stat()
+            except OSError:
+                continue
             found.append(f"{module} {path.name} {state.st_mtime_ns} {state.st_size}")
     return [*found, *sorted(f"{point.dist.name} {point.dist.version}" for point in points if point.dist)]
 

@@ -208,7 +208,7 @@ def test_a_record_whose_cycles_are_too_many_to_be_followed_is_judged_by_hours(mo
     monkeypatch.setattr(long_survey, "_BEFORE_S", 60.0)
     monkeypatch.setattr(quality, "_AT_ONCE_S", 600.0)
     monkeypatch.setattr(cycle_search, "_MOST_HELD", 700_000)
-    monkeypatch.setattr(cycle_search, "_MOST_STRETCHES", 1)
+    monkeypatch.setattr(cycle_search, "_MOST_CYCLES", 2000)
     rate, n = 1000.0, 1_300_000
     u = math.sqrt(2) * 231 * np.sin(2 * np.pi * 60.02 * np.arange(n) / rate)
     u[650_000:650_300] *= 0.5

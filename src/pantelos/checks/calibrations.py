@@ -12,8 +12,10 @@ def calibrations(evaluation: Evaluation) -> Iterator[Notice]:
     """Yield a notice for each equipment that was overdue."""
     dated = [one for one in evaluation.study.report.equipment if one.due]
     if dated and testing_day(evaluation) is None:
-        said = "so nobody knows whether calibrations held: state it on the title page, as in date = 2026-12-03"
-        yield Notice(Severity.CAUTION, "report.calibration", "the day of the test is not stated", said)
+        written = evaluation.study.report.facts.get("date", "")
+        said = f'"{written}" is read as no date' if written else "the record says none, and the title page neither"
+        what = "whether calibrations held cannot be told"
+        yield Notice(Severity.CAUTION, "report.calibration", what, f"{said}: write date as 2026-12-03")
     for one in evaluation.study.report.equipment:
         if overdue(evaluation, one):
             name = f"{one.what} {one.serial}".strip()

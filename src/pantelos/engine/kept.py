@@ -116,7 +116,7 @@ def lasting(record: Record) -> bool:
 
 def untouched(sources: Sequence[tuple[Path, str]]) -> bool:
     """Return whether the files of a record are what was read of them."""
-    return all(remembered_fingerprint(path, *files_beside(path)) for path, _ in sources)
+    return all(remembered_fingerprint(path, *files_beside(path)) == mark for path, mark in sources)
 
 
 def bytes_kept() -> int:
@@ -221,7 +221,7 @@ class _Store:
         import sqlite3
 
         self.path.parent.mkdir(parents=True, exist_ok=True)
-        made = sqlite3.connect(self.path, timeout=2.0, isolation_level=None, check_same_thread=False)
+        made = sqlite3.connect(self.path, timeout=0.2, isolation_level=None, check_same_thread=False)
         made.execute("PRAGMA auto_vacuum = FULL")
         made.execute("PRAGMA journal_mode = WAL")
         made.execute("PRAGMA synchronous = NORMAL")

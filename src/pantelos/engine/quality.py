@@ -140,7 +140,7 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     record, why = evaluation.record, ""
     channels, n_voltages = [*by["voltage"], *by["current"]], len(by["voltage"])
     if record.duration_s > _AT_ONCE_S:
-        f = mains_frequency(evaluation.stacked(channels), n_voltages, record.n_samples, record.rate_hz)
+        f = _mains_frequency(evaluation, by["voltage"])
     else:
         reference = evaluation.references.of_connection(connection)
         f, why = reference.cycles.frequency_hz if reference.cycles is not None else math.nan, reference.why
@@ -161,6 +161,12 @@ class Asked(msgspec.Struct, frozen=True):
     frequency_hz: float
     n_voltages: int
     of_lines: bool  # voltages from line to line, which hold no zero sequence
+
+
+@remembered()
+def _mains_frequency(evaluation: Evaluation, channels: Sequence[str]) -> float:
+    record = evaluation.record
+    return mains_frequency(evaluation.stacked(channels), len(channels), record.n_samples, record.rate_hz)
 
 
 @remembered()

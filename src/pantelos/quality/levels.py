@@ -32,8 +32,8 @@ class MeasuredLevel(msgspec.Struct, frozen=True, eq=False):
     flagged: BoolArray  # (n,), a dip, swell or interruption lies in it
     values: dict[str, FloatArray]  # by parameter
 
-    def of(self, rows: BoolArray) -> "MeasuredLevel":
-        """Return some of the stretches."""
+    def of(self, rows: slice) -> "MeasuredLevel":
+        """Return some of the stretches; their values are not copied."""
         span = Span(self.span.starts[rows], self.span.stops[rows])
         values = {name: found[rows] for name, found in self.values.items()}
         return MeasuredLevel(self.base, span, self.coverage[rows], self.flagged[rows], values)

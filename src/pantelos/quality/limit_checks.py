@@ -16,10 +16,29 @@ from pantelos.units import Unit, unit
 
 # The unit that each parameter is measured in; where a requirement is relative, its limits are in %.
 _MEASURED_IN = {
-    "f": "Hz", "U": "V", "under": "%", "over": "%", "u2": "%", "u0": "%", "THD": "%", "THD 50": "%", "Uh": "V", "Uih": "V",
-    "Pst": "", "Plt": "", "signal": "V", "I": "A", "Ih": "A", "Iih": "A", "THD I": "%", "THC 50": "A", "Ig": "A", "Ig max": "A",
-    "THC": "A", "PWHC": "A",
-}  # fmt: skip
+    "f": "Hz",
+    "U": "V",
+    "under": "%",
+    "over": "%",
+    "u2": "%",
+    "u0": "%",
+    "THD": "%",
+    "THD 50": "%",
+    "Uh": "V",
+    "Uih": "V",
+    "Pst": "",
+    "Plt": "",
+    "signal": "V",
+    "I": "A",
+    "Ih": "A",
+    "Iih": "A",
+    "THD I": "%",
+    "THC 50": "A",
+    "Ig": "A",
+    "Ig max": "A",
+    "THC": "A",
+    "PWHC": "A",
+}
 Wrong: TypeAlias = Callable[[str, str], StudyError]  # of a word and what is wrong with it
 _BASES = ("200 ms", "3 s", "10 s", "10 min", "2 h", "observation")
 _INPUTS = ("I_ref", "I_L")

@@ -34,6 +34,6 @@ def periods_of(period: str, n_samples: int, rate_hz: float, into_s: float | None
     return list(pairwise(edges.tolist()))
 
 
-def begun_in(span: Span, start: float, stop: float) -> np.ndarray:
-    """Return which stretches begin in a period, (n,)."""
-    return np.asarray((span.starts >= start - _ON_EDGE) & (span.starts < stop - _ON_EDGE))
+def begun_in(span: Span, start: float, stop: float) -> slice:
+    """Return the stretches that begin in a period, as a part of all, which rise."""
+    return slice(*np.searchsorted(span.starts, (start - _ON_EDGE, stop - _ON_EDGE)).tolist())

@@ -63,7 +63,8 @@ def _together(a: RapidChange, b: RapidChange) -> RapidChange:
     larger = a if a.largest >= b.largest else b
     channels = tuple(sorted({*a.channels, *b.channels}))
     later = a if a.settled >= b.settled else b
-    return msgspec.structs.replace(larger, start=a.start, stop=later.stop, settled=later.settled, channels=channels)
+    stop = max(a.stop, b.stop)
+    return msgspec.structs.replace(larger, start=a.start, stop=stop, settled=later.settled, channels=channels)
 
 
 def _of_channel(rms: FloatArray, values: HalfCycles, channel: int, n: int, within: float, regained: float) -> list[RapidChange]:

@@ -58,7 +58,7 @@ class LimitSet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     edition: str
     remark: str = ""
     derives: str = ""
-    period: str = "week"  # over which it is to be observed
+    period: Literal["week", "day", "observation"] = "week"  # over which it is to be observed
     of: Literal["voltage", "current", "any"] = "voltage"
     inputs: dict[str, str] = {}  # what has to be stated, and what it is
     disregarded: tuple[float, float] | None = None  # currents below so many % of the rms current, or below so many A

@@ -23,8 +23,17 @@ _PARTIAL = 1.5  # what a partial odd order may reach
 _PARTIAL_ORDERS = range(21, 40, 2)
 AS_MEASURED = ", as measured here"  # behind the statistic of what is no verdict
 _MEASURED = (  # what is told of values that get no verdict
-    "channel", "measured", "within", "margin", "n_total", "n_valid", "n_flagged", "alone", "share_inside", "spread",
-)  # fmt: skip
+    "channel",
+    "measured",
+    "within",
+    "margin",
+    "n_total",
+    "n_valid",
+    "n_flagged",
+    "alone",
+    "share_inside",
+    "spread",
+)
 _SHORTER = {"f": ("10 s",)}  # bases that tell what is measured where a period is not full, of other parameters
 _SHORTER_OF_OTHERS = ("3 s", "200 ms")
 
@@ -37,33 +46,6 @@ class Verdict(StrEnum):
     UNDECIDED = "undecided"
     INSUFFICIENT = "insufficient data"
     NOT_JUDGED = "not judged"  # a check calls what it rests on wrong
-
-
-class DecisionRule(msgspec.Struct, frozen=True):
-    """How a verdict takes the uncertainty of what was measured."""
-
-    title: str
-    sentence: str
-
-
-# Source: JCGM 106, ILAC-G8:09/2019.
-RULES = {
-    "undecided": DecisionRule(
-        "± on both sides",
-        "A result is inside where it and its whole ± lie within the limit, outside where both lie beyond it, and undecided in "
-        "between. ± is the expanded uncertainty, k = 2, about 95 %. Undecided is never counted as inside.",
-    ),
-    "simple": DecisionRule(
-        "the result alone",
-        "A result is inside where it lies within the limit, whatever its ± (simple acceptance, JCGM 106). Near the limit up to "
-        "half of the verdicts may be wrong.",
-    ),
-    "guarded": DecisionRule(
-        "inside only with its ±",
-        "A result is inside where it and its whole ± lie within the limit, else outside: the limit is guarded by a band as wide "
-        "as the expanded uncertainty, k = 2 (w = U, ILAC-G8).",
-    ),
-}
 
 
 class Judged(msgspec.Struct, frozen=True):
@@ -112,7 +94,7 @@ class Basis(msgspec.Struct, frozen=True, eq=False):
     with_flagged: bool = False
     periods: Mapping[str, Sequence[tuple[float, float]]] = {}  # week, day: samples, those cut too; of others all is one period
     told: Callable[[float], str] = str  # an instant, samples, as it is read
-    rule: str = "undecided"  # one of RULES
+    rule: str = "undecided"  # a decision rule, by its id
 
 
 def judge(limit: Limit, of: LimitSet, basis: Basis) -> Judged:
@@ -139,8 +121,8 @@ def judge(limit: Limit, of: LimitSet, basis: Basis) -> Judged:
     return msgspec.structs.replace(worst, others=others, why=(*worst.why, *others))
 
 
-def _n_whole(level: MeasuredLevel, rows: BoolArray) -> int:
-    return int(np.count_nonzero(rows & (level.coverage >= MIN_COVERAGE)))
+def _n_whole(level: MeasuredLevel, rows: slice) -> int:
+    return int(np.count_nonzero(level.coverage[rows] >= MIN_COVERAGE))
 
 
 def _as_measured(limit: Limit, of: LimitSet, basis: Basis, n_there: int) -> Judged:
@@ -161,7 +143,7 @@ def _as_measured(limit: Limit, of: LimitSet, basis: Basis, n_there: int) -> Judg
     return none
 
 
-def _of_rows(limit: Limit, of: LimitSet, basis: Basis, base: str, rows: BoolArray | None, few: bool = False) -> Judged:
+def _of_rows(limit: Limit, of: LimitSet, basis: Basis, base: str, rows: slice | None, few: bool = False) -> Judged:
     """Return the verdict of some values of a base interval (None: all), of the worst channel; `few` of them will do."""
     one = limit.requirement
     level = basis.levels.get(base)

@@ -119,9 +119,15 @@ def _shoot_sheets(window: MainWindow, shoot: Callable[..., None]) -> None:
 
 
 _TESTED = {
-    "report": "2026-0417", "object": "supply of hall 2", "customer": "a joinery", "order": "O-2026-318",
-    "place": "main distribution", "date": "2026-11-26", "tester": "the test engineer", "ambient": "21.4 °C, 43 %",
-}  # fmt: skip
+    "report": "2026-0417",
+    "object": "supply of hall 2",
+    "customer": "a joinery",
+    "order": "O-2026-318",
+    "place": "main distribution",
+    "date": "2026-11-26",
+    "tester": "the test engineer",
+    "ambient": "21.4 °C, 43 %",
+}
 _EQUIPMENT = (
     "recorder, 12 inputs; serial RE-0311; calibrated 2026-03-14; due 2027-03-14",
     "dividers 100:1; serial DV-118; calibrated 2025-10-02; due 2026-10-02",

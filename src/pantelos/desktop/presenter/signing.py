@@ -10,7 +10,8 @@ from pantelos.engine.quality import judged_sets
 from pantelos.errors import PantelosError
 from pantelos.notation import counted
 from pantelos.notice import Notice, Severity
-from pantelos.quality.verdicts import RULES, Verdict
+from pantelos.quality.rules import RULES
+from pantelos.quality.verdicts import Verdict
 from pantelos.study import operations as op
 
 _NEEDED = ("object", "customer", "order", "place", "tester")

@@ -3,6 +3,7 @@
 from html import escape
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFormLayout,
@@ -20,7 +21,7 @@ from pantelos.desktop.presenter.signing import Signing
 from pantelos.desktop.theme import Theme
 from pantelos.errors import PantelosError
 from pantelos.notice import Severity
-from pantelos.quality.verdicts import RULES
+from pantelos.quality.rules import RULES
 from pantelos.study import operations as op
 from pantelos.study.model import Study
 from pantelos.study.report import FACTS
@@ -34,6 +35,17 @@ _HINTS = {
 }
 _EQUIPMENT = "a line each: clamp 100 mV/A; serial CL-207; calibrated 2025-12-03; due 2026-12-03"
 _WIDE, _LEAST, _LINES = 338, 240, 76  # pixels
+
+
+class _Lines(QPlainTextEdit):
+    """Says when it is left."""
+
+    left = pyqtSignal()
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        """Have what was typed taken."""
+        super().focusOutEvent(event)
+        self.left.emit()
 
 
 class TitlePanel(QScrollArea):
@@ -67,11 +79,11 @@ class TitlePanel(QScrollArea):
         column.addWidget(self._heading("Decision rule"))
         column.addLayout(self._rules())
         column.addWidget(self._heading("Equipment"))
-        self.lines = QPlainTextEdit(placeholderText=_EQUIPMENT)
+        self.lines, self._told = _Lines(placeholderText=_EQUIPMENT), ""
         self.lines.setAccessibleName("Equipment")
         self.lines.setFixedHeight(_LINES)
         self.lines.setTabChangesFocus(True)
-        self.lines.focusOutEvent = self._left
+        self.lines.left.connect(self.take_equipment)
         column.addWidget(self.lines)
         column.addWidget(self._heading("Can it be signed?"))
         self.points = QLabel(wordWrap=True)
@@ -109,10 +121,6 @@ class TitlePanel(QScrollArea):
                 grid.addWidget(label, row, column)
         return grid
 
-    def _left(self, event: object) -> None:
-        QPlainTextEdit.focusOutEvent(self.lines, event)  # type: ignore[arg-type]
-        self.take_equipment()
-
     def take_equipment(self) -> None:
         """Take the lines of equipment, or say which one cannot be."""
         lines = [line for line in self.lines.toPlainText().splitlines() if line.strip()]
@@ -132,8 +140,10 @@ class TitlePanel(QScrollArea):
                 edit.setCursorPosition(0)
         for button in self.rules.buttons():
             button.setChecked(button.property("rule") == study.quality.rule)
-        if not self.lines.hasFocus():
-            self.lines.setPlainText("\n".join(one.text for one in study.report.equipment))
+        told = "\n".join(one.text for one in study.report.equipment)
+        if told != self._told:  # what could not be taken stays to be mended
+            self._told = told
+            self.lines.setPlainText(told)
 
     def show_signing(self, found: Signing | None) -> None:
         """Show what each rule would give, and the open points."""

@@ -56,7 +56,7 @@ _NOTHING = "nothing periodic stands out of its noise"
 _MOST_HELD = 1 << 22  # points at which cycles are followed: what is held of a record of any length
 _FEWEST_POINTS = 16  # of a cycle that is followed
 _MOST_EDGES = 1 << 22
-_MOST_STRETCHES, _FILLED = 128, 0.8  # of a record that is not followed at once, and how far each is filled
+_MOST_CYCLES, _FILLED = 1 << 25, 0.8  # of a record, held in all; how far a stretch of it is filled
 _SHARED = 200  # cycles that two stretches both see, either side of where they are cut apart
 _ENOUGH = 4.0  # times fewer points per cycle than wanted will do, where the survey has them already
 _CHANGES = 0.03  # of the frequency over the record: above, the waveform is drawn over its phase
@@ -90,7 +90,7 @@ def find_cycles(read: Reader, n_samples: int, rate_hz: float, progress: Progress
     try:
         return _of_all(read, n_samples, rate_hz, progress)
     except _TooMany as many:
-        return _in_stretches(read, n_samples, rate_hz, many.n_cycles, progress)
+        return _in_stretches(read, n_samples, rate_hz, many, progress)
 
 
 class _TooMany(Exception):
@@ -98,20 +98,20 @@ class _TooMany(Exception):
 
     def __init__(self, n_cycles: float, most: int) -> None:
         super().__init__(n_cycles, most)
-        self.n_cycles = n_cycles * _MOST_HELD / _FEWEST_POINTS / most  # as many as would be followed at once of any kind
+        self.n_cycles, self.most = n_cycles, most
 
 
-def _in_stretches(read: Reader, n_samples: int, rate_hz: float, n_cycles: float, progress: Progress) -> Cycles:
+def _in_stretches(read: Reader, n_samples: int, rate_hz: float, many: _TooMany, progress: Progress) -> Cycles:
     """Return the cycles of a record that is followed stretch by stretch, each reaching into the next.
 
     They are cut apart in the middle between two crossings of what both have seen, away from the ends of either.
     """
-    at_once = _MOST_HELD / _FEWEST_POINTS
-    if n_cycles > _MOST_STRETCHES * at_once:
-        followed_s = with_unit(n_samples / rate_hz * _MOST_STRETCHES * at_once / n_cycles, unit("s"), 2)
+    n_cycles = many.n_cycles
+    if n_cycles > _MOST_CYCLES:
+        followed_s = with_unit(n_samples / rate_hz * _MOST_CYCLES / n_cycles, unit("s"), 2)
         said = f"it makes about {count(n_cycles)} cycles in this record, more than are followed"
         return no_cycles(rate_hz, n_samples, f"{said}: take an interval of up to {followed_s}")
-    n_parts = math.ceil(n_cycles / (_FILLED * at_once))
+    n_parts = math.ceil(n_cycles / (_FILLED * many.most))
     length = math.ceil(n_samples / n_parts)
     shared = math.ceil(_SHARED * n_samples / n_cycles)
     parts, why = list[CyclesOfPart](), ""
@@ -127,6 +127,7 @@ def _in_stretches(read: Reader, n_samples: int, rate_hz: float, n_cycles: float,
                 near = int(np.searchsorted(at, (k + 1) * length))
                 stop = float(0.5 * (at[near - 1] + at[near])) if 0 < near < len(at) else float((k + 1) * length)
             parts.append(CyclesOfPart(low, one, start, stop))
+    parts = [part for part in parts if part.taken.stop > part.taken.start]
     return joined(parts, rate_hz, n_samples, across=True) if parts else no_cycles(rate_hz, n_samples, why)
 
 

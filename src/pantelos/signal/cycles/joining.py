@@ -43,8 +43,7 @@ class CyclesOfPart(msgspec.Struct, frozen=True, eq=False):
 
 
 def joined(parts: Sequence[CyclesOfPart], rate_hz: float, n_samples: int, across: bool) -> Cycles:
-    """Return the cycles of all parts, of which one at least has some; `across`: a cycle may go on from one part into the next."""
-    parts = [part for part in parts if part.taken.stop > part.taken.start]
+    """Return the cycles of all parts, one at least, each with some; `across`: a cycle may go on from one part into the next."""
     crossings, whole, unseen = list[FloatArray](), list[BoolArray](), list[BoolArray]()
     before: CyclesOfPart | None = None
     for part in parts:

@@ -7,7 +7,6 @@ import msgspec
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.references import Reference
 from pantelos.errors import StudyError
 from pantelos.notation import counted
 from pantelos.power.wirings import wiring
@@ -15,6 +14,7 @@ from pantelos.progress import Progress
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.signal.harmonics.harmonic_windows import BAND_CENTRES_HZ, HarmonicWindows, over_windows, prevailing
 from pantelos.tables.kind import TableKind
+from pantelos.tables.kinds.orders import by_reference
 
 _KINDS = (
     ("component", "component", "the line of the order"),
@@ -43,16 +43,10 @@ class _Part(msgspec.Struct, frozen=True, eq=False):
 
 def _parts(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> tuple[list[_Part], list[str]]:
     """Return the windows of the channels in alternating connections, and what is not given."""
-    channels = evaluation.references.harmonic_channels()
-    if not channels:
-        raise StudyError("There is no reference channel and no alternating connection, so there are no harmonics to tabulate.")
-    shared: dict[str, tuple[Reference, list[str]]] = {}
-    for name in channels:
-        reference = evaluation.references.of([name])
-        shared.setdefault(reference.channel or "", (reference, []))[1].append(name)
+    _, shared = by_reference(evaluation)
     found, not_given = [], list[str]()
     n_parts = len(places) * len(shared)
-    asked = [(place, *one) for place in places for one in shared.values()]
+    asked = [(place, *one) for place in places for one in shared]
     for at, (place, reference, names) in enumerate(asked):
         try:
             made = evaluation.harmonic_windows(names, place, progress.part(at / n_parts, (at + 1) / n_parts), reference)

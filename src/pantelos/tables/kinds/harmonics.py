@@ -15,6 +15,7 @@ from pantelos.paper.hues import conductor
 from pantelos.paper.paper import Align, Box, Dash, Paper, Role, draw_value_axis
 from pantelos.progress import Progress
 from pantelos.quality.limits import limit_set, limits_of
+from pantelos.quality.requirements import Limit
 from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, Sheet
 from pantelos.sheets.numbers import plain
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
@@ -99,46 +100,56 @@ def harmonics_sheet(given: Given) -> Sheet:
     if not found:
         raise StudyError(not_given[0] if not_given else "There are no harmonics in this interval.")
     blocks: list[Block] = []
+    judged = quality_channels(evaluation)
+    stated = {quantity: _stated_limits(evaluation, quantity) for quantity in judged}
     for part in found:
         of = figures(evaluation, part)
         for quantity, symbol in (("voltage", "V"), ("current", "A")):
             names = [name for name in part.channels if evaluation.names.unit(name).like(unit(symbol))]
             if names:
                 title = f"{quantity}s" + (f" by the cycles of {part.reference}" if len(found) > 1 and part.reference else "")
-                shown = [_shown(evaluation, name, quantity, of[name][0], of[name][1]) for name in names]
+                shown = []
+                for name in names:
+                    shown_in, (rms, percent, _) = evaluation.names.unit(name), of[name]
+                    held = stated[quantity] if name in judged.get(quantity, ()) else []
+                    limits = _on_its_base(evaluation, held, shown_in, float(rms[1]) * shown_in.factor)
+                    shown.append(_Shown(name, conductor(evaluation.study, name), shown_in, rms, percent, limits))
                 blocks += _of(given, title, shown, part.orders.frequency_hz)
     highest = evaluation.study.highest_order
     return Sheet("harmonics", "Harmonics", f"{given.first}, to order {highest}, % of the fundamental", tuple(blocks))
 
 
-def _shown(evaluation: Evaluation, name: str, quantity: str, rms: FloatArray, percent: FloatArray) -> _Shown:
-    of = evaluation.names.unit(name)
-    judged = name in quality_channels(evaluation).get(quantity, ())
-    limits = _limits(evaluation, quantity, of, float(rms[1]) * of.factor) if judged else {}
-    return _Shown(name, conductor(evaluation.study, name), of, rms, np.asarray(percent, dtype=np.float64), limits)
-
-
-def _limits(evaluation: Evaluation, quantity: str, of: Unit, fundamental: float) -> dict[int, _OrderLimit]:
-    """Return the limits of orders that the chosen sets have, the strictest of each, in % of a fundamental, SI."""
-    found: dict[int, _OrderLimit] = {}
-    study = evaluation.study
-    for name in study.quality.sets:
+def _stated_limits(evaluation: Evaluation, quantity: str) -> list[Limit]:
+    """Return the limits of orders that the chosen sets have for a quantity."""
+    found = list[Limit]()
+    for name in evaluation.study.quality.sets:
         try:
-            one, inputs = limit_set(name), study.quality.known_inputs
-            for limit in limits_of(one, inputs):
-                relative, high = limit.requirement.relative, limit.high
-                if one.of != quantity or limit.order is None or high is None:
-                    continue
-                if relative == "fundamental":
-                    held = _OrderLimit(high)
-                else:  # of what is declared, or in units
-                    base = declared(evaluation).voltage if relative == "U_din" else inputs[relative] if relative else 100.0
-                    size = high / 100 * base
-                    held = _OrderLimit(100 * size / fundamental if fundamental else math.inf, f" · {with_unit(size, of, 4)}")
-                if held.percent < (found[limit.order].percent if limit.order in found else math.inf):
-                    found[limit.order] = held
+            of = limit_set(name)
+            some = limits_of(of, evaluation.study.quality.known_inputs) if of.of == quantity else []
+            found += [limit for limit in some if limit.order is not None and limit.high is not None]
         except PantelosError:
-            continue
+            continue  # the sheet of quality says why
+    return found
+
+
+def _on_its_base(evaluation: Evaluation, limits: Sequence[Limit], of: Unit, fundamental: float) -> dict[int, _OrderLimit]:
+    """Return the strictest limit of each order, in % of a fundamental, SI."""
+    found: dict[int, _OrderLimit] = {}
+    inputs = evaluation.study.quality.known_inputs
+    for limit in limits:
+        relative, high = limit.requirement.relative, limit.high
+        assert limit.order is not None and high is not None
+        if relative == "fundamental":
+            held = _OrderLimit(high)
+        else:  # of what is declared, or in units
+            try:
+                base = declared(evaluation).voltage if relative == "U_din" else inputs[relative] if relative else 100.0
+            except PantelosError:
+                continue
+            size = high / 100 * base
+            held = _OrderLimit(100 * size / fundamental if fundamental else math.inf, f" · {with_unit(size, of, 4)}")
+        if held.percent < (found[limit.order].percent if limit.order in found else math.inf):
+            found[limit.order] = held
     return found
 
 

@@ -31,13 +31,13 @@ class Part(msgspec.Struct, frozen=True, eq=False):
     orders: Orders
 
 
-def parts(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> tuple[list[str], list[Part], list[str]]:
-    """Return all channels, their orders per interval and reference, and what could not be given, why.
+def by_reference(evaluation: Evaluation) -> tuple[list[str], list[tuple[Reference, list[str]]]]:
+    """Return the channels in alternating connections, all of them and by the reference that they share.
 
     Raises
     ------
     StudyError
-        When there is nothing to tabulate at all.
+        When there is none.
     """
     channels = evaluation.references.harmonic_channels()
     if not channels:
@@ -46,10 +46,22 @@ def parts(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> 
     for name in channels:
         reference = evaluation.references.of([name])
         shared.setdefault(reference.channel or "", (reference, []))[1].append(name)
+    return channels, list(shared.values())
+
+
+def parts(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> tuple[list[str], list[Part], list[str]]:
+    """Return all channels, their orders per interval and reference, and what could not be given, why.
+
+    Raises
+    ------
+    StudyError
+        When there is nothing to tabulate at all.
+    """
+    channels, shared = by_reference(evaluation)
     found, not_given = [], list[str]()
     failure: StudyError | None = None
     for at, place in enumerate(places):
-        for reference, names in shared.values():
+        for reference, names in shared:
             part = progress.part(at / len(places), (at + 1) / len(places))
             try:
                 orders = evaluation.harmonics(names, place, part, reference)

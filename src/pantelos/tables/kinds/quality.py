@@ -9,9 +9,10 @@ from pantelos.notation import MISSING, counted, minus
 from pantelos.notice import Notice
 from pantelos.paper.paper import Ink, Role
 from pantelos.progress import Progress
+from pantelos.quality.rules import RULES
 from pantelos.quality.survey import SupplySurvey
 from pantelos.quality.turning import turning
-from pantelos.quality.verdicts import AS_MEASURED, RULES, Judged, Verdict
+from pantelos.quality.verdicts import AS_MEASURED, Judged, Verdict
 from pantelos.sheets.blocks import About, Bar, Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
@@ -223,15 +224,17 @@ def _laid_row(of: JudgedSet, one: Judged) -> GridRow:
     share = 1 - one.margin if math.isfinite(one.margin) else math.nan
     value = one.measured if math.isfinite(one.measured) else None
     said = f"would be {one.would} if it stayed so" if one.would is not None else str(one.verdict)
-    return GridRow((
-        Cell(one.limit.title, bold=True),
-        Cell(statistic, ink=Role.SOFT),
-        Cell(f"{text} {unit}".strip(), within, ink, strong, about=about, value=value),
-        Cell(one.text + mark, ink=Role.SOFT),
-        Cell(bar=Bar(share, _as_share(one), ink) if math.isfinite(share) else None),
-        Cell(minus(f"{one.margin:.2f}") if math.isfinite(one.margin) else MISSING, ink=ink),
-        Cell(said, ink=ink, bold=strong, about=about),
-    ))  # fmt: skip
+    return GridRow(
+        (
+            Cell(one.limit.title, bold=True),
+            Cell(statistic, ink=Role.SOFT),
+            Cell(f"{text} {unit}".strip(), within, ink, strong, about=about, value=value),
+            Cell(one.text + mark, ink=Role.SOFT),
+            Cell(bar=Bar(share, _as_share(one), ink) if math.isfinite(share) else None),
+            Cell(minus(f"{one.margin:.2f}") if math.isfinite(one.margin) else MISSING, ink=ink),
+            Cell(said, ink=ink, bold=strong, about=about),
+        )
+    )
 
 
 def _as_share(one: Judged) -> float:

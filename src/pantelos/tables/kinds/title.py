@@ -10,7 +10,8 @@ from pantelos.notice import Notice, Severity
 from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.power.wirings import wiring
 from pantelos.power.wirings.scheme import HEIGHT
-from pantelos.quality.verdicts import RULES, Judged, Verdict
+from pantelos.quality.rules import RULES
+from pantelos.quality.verdicts import Judged, Verdict
 from pantelos.sheets.blocks import Block, Cell, CellGrid, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.study.model import ChannelSetup, Connection
 from pantelos.study.report import FACTS
@@ -59,8 +60,9 @@ def _verdicts(given: Given) -> list[Block]:
     judged = sorted((pair for pair in found if pair[1].verdict in _JUDGED), key=_worst_first)
     blocks: list[Block] = [SectionHeading("Verdicts"), Words(f"{counted(len(found), 'requirement')}: {said}")]
     if judged:
-        rest = f"; {len(judged) - _MOST} more on the sheet of quality, all inside" if len(judged) > _MOST else ""
         shown = judged[: max(_MOST, sum(one.verdict is not Verdict.INSIDE for _, one in judged))]
+        n_left = len(judged) - len(shown)
+        rest = f"; {n_left} more on the sheet of quality, all inside" if n_left else ""
         blocks += [verdict_grid(shown, "verdict"), Words(f"worst first{rest}", Role.SOFT)]
         rule = RULES[study.quality.rule]
         blocks += [SectionHeading("Decision rule"), Words(f"{rule.title}: {rule.sentence}")]
