@@ -24,6 +24,7 @@ from pantelos.units import unit
 
 TABLE = ("<!-- boundaries: made by `make boundaries` -->", "<!-- end of boundaries -->")
 CLEAN, NOISY = 1e-6, 6.0  # of the size of a value; times the standard deviation that noise must cause at least
+LINES = 7.0  # times as much in THD: the noise of 49 lines, which belongs to the waveform, adds up in it
 
 
 class Tone:
@@ -89,7 +90,7 @@ READINGS = {"rms": "rms", "mean": "mean", "ac_rms": "ac_rms", "frequency": "f", 
 def readings_of(evaluation, name, tone, interval, tolerance):
     """Yield (what, value, truth, tolerance, ±, said) of the readings of a channel over an interval."""
     truths = {"rms": (tone.rms, tone.rms), "mean": (tone.mean, tone.rms), "ac_rms": (tone.ac_rms, tone.rms),
-              "frequency": (tone.f, tone.f), "thd": (tone.thd, 1.0)}  # fmt: skip
+              "frequency": (tone.f, tone.f), "thd": (tone.thd, LINES if tolerance > CLEAN else 1.0)}  # fmt: skip
     for what, (truth, size) in truths.items():
         found = evaluation.reading(reading_kind(what), [name], interval)
         yield what, found.value, truth, tolerance * size, 2 * found.method_u, found.remarks
@@ -164,18 +165,23 @@ def steps(rng):
         if kind in ("phase", "frequency"):
             i2 = Tone(u2.f, i.size, i.orders, i.mean, i.phase + u2.phase - u.phase)
     x, y = (np.where(t < step, a.at(t), b.at(t if kind != "frequency" else t - step)) for a, b in ((u, u2), (i, i2)))
+    begins = at
     if kind == "gap":
-        x[at : at + round(per_cycle * rng.uniform(0.3, 2))] = np.nan
+        begins += round(per_cycle * rng.uniform(0.3, 2))
+        x[at:begins] = np.nan
     if kind == "off":
         x[at:], y[at:] = 0.0, 0.0
     places = [("before", 0.0, step)]
-    if kind not in ("gap", "off"):
-        places.append(("after", step, n / rate))
+    if kind != "off":
+        places.append(("after", begins / rate, n / rate))
+    noise = rng.choice([0, 0, 1e-3])
+    tolerance = CLEAN + NOISY * noise / math.sqrt(per_cycle)
+    x, y = (v + noise * tone.size * rng.normal(size=n) for v, tone in ((x, u), (y, i)))
     evaluation = evaluation_of(rate, {"u": x, "i": y}, places)
     for (name, *_), a, b in zip(places, (u, u2), (i, i2), strict=False):
-        rows = (*readings_of(evaluation, "u", a, name, CLEAN), *powers_of(evaluation, a, b, name, CLEAN))
+        rows = (*readings_of(evaluation, "u", a, name, tolerance), *powers_of(evaluation, a, b, name, tolerance))
         for row in rows:
-            yield f"step of {kind}, {name}", *row
+            yield f"step of {kind}{' with noise' if noise else ''}, {name}", *row
 
 
 def interharmonics(rng):
@@ -238,7 +244,7 @@ def sorted_values(n_records, seed, draws=DRAWS, report=None):
 
 def main():
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--records", type=int, default=60)
+    parser.add_argument("--records", type=int, default=200)
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--show", type=int, default=0, help="print so many of the wrong ones")
     parser.add_argument("--only", default="")

@@ -1,14 +1,22 @@
-"""Numbers at boundaries, the short form of `make boundaries`: nearly all right to a millionth, hardly any off without a word."""
+"""Numbers at boundaries, the short form of `make boundaries`: right to a millionth, hardly any not given, none off without a word."""
 
 import numpy as np
-from boundary_corpus import sorted_values
+import pytest
+from boundary_corpus import sorted_values, steps
+
+# Waveforms whose step was once told a cycle beside itself, or whose last cycle before it bent: seed and number of the draw.
+HARD = ((1, 286), (1, 344), (1, 380), (2, 131), (2, 138), (2, 306), (2, 342), (2, 348), (3, 184), (11, 14), (11, 46), (12, 253))
 
 
 def test_numbers_at_boundaries_are_right_or_not_given():
     counts, wrong = sorted_values(5, 2)
     right, not_given, doubted, off = np.sum(list(counts.values()), axis=0)
-    n = right + not_given + doubted + off
-    assert n > 300
-    assert off <= 0.015 * n, wrong[:5]
-    assert not_given + doubted <= 0.05 * n
-    assert all(far < 60 for *_, far in wrong), wrong  # none is far off: what is counted here is a few millionths
+    assert right + not_given + doubted + off > 300
+    assert wrong == []
+    assert not_given + doubted <= 0.05 * right
+
+
+@pytest.mark.parametrize("seed", HARD, ids=str)
+def test_a_step_is_told_where_it_is(seed):
+    _, wrong = sorted_values(1, 0, [lambda _: steps(np.random.default_rng(seed))])
+    assert wrong == []

@@ -242,7 +242,6 @@ class Evaluation:
         return np.array([self.samples.low_signal(name) for name in channels])
 
 
-_USUAL_CYCLES = 10  # of a window, at least, where there are so many
 _MOST_PIECES = 2_000_000
 
 
@@ -284,7 +283,7 @@ def _harmonic_windows(
     cycles, name = reference.cycles, reference.channel
     assert cycles is not None and name is not None
     window = evaluation_window(cycles, *evaluation.times.span(interval))
-    wanted = max(cycles_per_window(window.frequency_hz), _USUAL_CYCLES) if window.n_cycles else 0
+    wanted = cycles_per_window(window.frequency_hz) if window.n_cycles else 0
     windows = windows_of(wanted, window, cycles) if wanted else []
     if not windows or windows[0].n_cycles < FEWEST_CYCLES:
         held = f'"{evaluation.times.name(interval)}" holds {window.n_cycles} whole cycles of {name}'

@@ -99,6 +99,7 @@ class Places:
             "" if reference.cycles is not None else reference.why,
             self._totals(channels[0]),
             numbers,
+            reference.alternating,
         )
 
     def _within(

@@ -26,6 +26,7 @@ class Reference(msgspec.Struct, frozen=True, eq=False):
     channel: str | None
     cycles: Cycles | None
     why: str
+    alternating: bool = False  # what is measured belongs to an alternating connection
 
     def told(self, names: Names) -> tuple[str, str, str]:
         """Return all that a result which goes by these cycles depends on."""
@@ -190,7 +191,7 @@ class References:
         named = [name for name in channels if name]
         connection = connection_around(self._study, named) if named else None
         if connection is not None:
-            return self._of_connection(connection, cycles_of)
+            return msgspec.structs.replace(self._of_connection(connection, cycles_of), alternating=True)
         chosen = self._study.reference
         if chosen is not None and (not named or chosen in (*named, *recorded_behind(self._study, named))):
             return _chosen(chosen, cycles_of)

@@ -11,7 +11,7 @@ from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray, Reader
 from pantelos.signal.cycles.cycles import Cycles
-from pantelos.signal.cycles.window import CHANGING, Window, evaluation_window, window_means
+from pantelos.signal.cycles.window import CHANGING, Window, evaluation_window, over_all_samples, window_means
 from pantelos.signal.harmonics.harmonics import harmonic_orders
 from pantelos.signal.harmonics.sequences import plain
 from pantelos.signal.sums.integrals import parts_between, totals_between
@@ -64,8 +64,8 @@ class ConnectionPower(msgspec.Struct, frozen=True):
                 f"{100 * (1 - self.coverage):.3g} % of the samples are missing and left out; energy lacks "
                 f"{self.total_energy.unmeasured_s:.6g} s"
             )
-        if not self.window.n_cycles and self.why_all:
-            found.append(f"over all samples: {self.why_all}")
+        if not self.window.n_cycles and (self.why_all or self.reference):
+            found.append(over_all_samples(self.why_all, self.reference))
         if self.window.n_continued:
             found.append(f"{self.window.n_continued} of {self.window.n_cycles} cycles were not seen: the last period goes on")
         if self.window.n_gaps:

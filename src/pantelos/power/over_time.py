@@ -69,7 +69,7 @@ def power_over_time(
         first = fundamentals_over(wiring, read, n_samples, window, cycles, progress.part(0.7, 1.0))
     else:
         read, n_samples = going_on(read, n_samples, window)
-        rows = _Rows(wiring, read, cycles.smooth)
+        rows = _Rows(wiring, read, cycles.smooth.beside(window.start, window.stop))
         products = rows.products
         found = totals_between(rows, edges[:-1], edges[1:], n_samples, within=window.within, progress=progress)
         means = given(found.means, found.shares)[:, kept]
@@ -134,18 +134,16 @@ def every_cycles(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatAr
 
     Where the reference pauses, a piece of no cycle stands between the pieces of either side.
     """
-    cycles = cycles.smooth
+    cycles = cycles.smooth.beside(window.start, window.stop)
     if window.n_gaps:
         return _between_pauses(cycles, window, n_cycles)
     count = max(window.n_cycles // n_cycles, 1)
     held = np.full(count, float(n_cycles))
     held[-1] = window.n_cycles - n_cycles * (count - 1)
     turns = np.concatenate([[0.0], np.cumsum(held)])
-    at, knots = cycles.crossings, np.arange(len(cycles.crossings), dtype=np.float64)
-    first = float(cycles.turns(np.array([window.start]))[0])
-    edges = np.interp(first + turns, knots, at)
+    edges = cycles.positions_after(window.start, turns)
     edges[0], edges[-1] = window.start, window.stop
-    return np.asarray(edges), held
+    return edges, held
 
 
 def _between_pauses(cycles: Cycles, window: Window, n_cycles: int) -> tuple[FloatArray, FloatArray]:

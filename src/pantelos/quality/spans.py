@@ -8,7 +8,6 @@ import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import BoolArray, FloatArray
-from pantelos.signal.cycles.coherent import cycles_per_window
 from pantelos.signal.cycles.cycles import Cycles
 from pantelos.signal.cycles.window import Window
 from pantelos.signal.sums.integrals import Rule
@@ -82,7 +81,7 @@ def _changes(cycles: Cycles, n_cycles: int) -> FloatArray:
 
 def standard_cycles(frequency_hz: float) -> int:
     """Return how many cycles a window holds: 10 at 50 Hz, 12 at 60 Hz, and as many as make 200 ms at others, at least 4."""
-    return max(cycles_per_window(frequency_hz), 4)
+    return max(round(0.2 * frequency_hz), 4)
 
 
 def frequencies(cycles: Cycles, over: Span) -> tuple[FloatArray, FloatArray]:

@@ -21,7 +21,6 @@ from pantelos.signal.harmonics.distortion import total_harmonic_distortion
 from pantelos.signal.harmonics.groups import Groups, grouped
 from pantelos.signal.harmonics.window_lines import window_lines
 
-_USUAL = 10  # cycles of a window, at least, where there are so many
 _FEWEST = 4  # cycles of a window that leave lines between its orders
 _STANDARD = {10: 50.0, 12: 60.0}  # cycles of a window, at these mains
 _NEAR = 0.15  # of the frequency of the mains
@@ -77,7 +76,7 @@ def _rms_of_groups(wave: Waveform, stretch: Stretch, pick: Pick, highest: int) -
     window, cycles = stretch.whole_cycles, stretch.cycles
     if cycles is None or not window.n_cycles:
         return _Found(None, window, stretch.why_all or NO_CYCLE)
-    parts = windows_of(max(cycles_per_window(window.frequency_hz), _USUAL), window, cycles)
+    parts = windows_of(cycles_per_window(window.frequency_hz), window, cycles)
     n_cycles = parts[0].n_cycles if parts else 0
     if n_cycles < _FEWEST:
         return _Found(None, window, f"groups of lines need windows of {_FEWEST} cycles or more")

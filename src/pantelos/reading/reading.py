@@ -11,7 +11,7 @@ import numpy as np
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles.cycles import Cycles
-from pantelos.signal.cycles.window import CHANGING, Window, evaluation_window, samples_between
+from pantelos.signal.cycles.window import CHANGING, Window, evaluation_window, over_all_samples, samples_between
 from pantelos.signal.levels.level_search import Crossings
 from pantelos.signal.levels.partition import Partition
 from pantelos.signal.levels.piecewise import piece_by_piece
@@ -34,6 +34,7 @@ class Stretch(msgspec.Struct, frozen=True, eq=False):
     why_all: str = ""  # why all samples count where there are no cycles
     totals: Callable[[int], BlockTotals] | None = None  # of powers of the first channel, where they are kept
     numbers: tuple[float, ...] = ()  # the settings of the reading, SI
+    alternating: bool = False  # what is measured belongs to an alternating connection
 
     @property
     def whole_cycles(self) -> Window:
@@ -268,7 +269,7 @@ def take(kind: ReadingKind, waves: list[Waveform], stretch: Stretch) -> Reading:
         stretch.origin_s,
         stretch.reference if window.n_cycles else "",
         "" if math.isfinite(value) else why_not,
-        (*found.remarks, *_remarks(kind, found, masked)),
+        (*found.remarks, *_remarks(kind, found, masked, stretch)),
         found.method_u,
     )
 
@@ -289,9 +290,11 @@ def general_method(kind: ReadingKind) -> str:
     )
 
 
-def _remarks(kind: ReadingKind, found: Measured, masked: bool) -> Iterator[str]:
+def _remarks(kind: ReadingKind, found: Measured, masked: bool, stretch: Stretch) -> Iterator[str]:
     """Say what a review should know: missing samples, cycles that were not seen, a frequency that changes."""
     window = found.window
+    if "{cycles}" in kind.method and not window.n_cycles and (stretch.cycles is not None or stretch.alternating):
+        yield over_all_samples(stretch.why_all, stretch.reference)
     if found.coverage < 1 and not masked and kind.group is not Group.SAMPLES:
         yield f"{100 * (1 - found.coverage):.3g} % of the samples are missing and left out"
     if window.n_continued and "{cycles}" in kind.method:

@@ -62,7 +62,7 @@ ROWS = (
                 PHASORS, lambda of: unit("°"), fun.of_order(pha.angle_between), "order_phase(i1, u1, 5)", Group.ALTERNATING,
                 "IEC 61000-4-7 clause 5.5", per_piece=alt.of_orders(pha.angle_between), degree=0, noise=None, settings=(Setting("order"),)),
     ReadingKind("thd", "THD", ("x",), "Total harmonic distortion against the fundamental, orders 2 to 50.",
-                "harmonic components over windows of about 200 ms, root of mean squares", percent, dis.of_figure(figures.THD), "thd(i1)",
+                ORDERS, percent, dis.of_figure(figures.THD), "thd(i1)",
                 Group.ALTERNATING, "IEC 61000-4-7", per_piece=dis.piece_figure(figures.THD), degree=0, shift=0.0, noise=alt.distortion_noise, rounding=alt.rounded_distortion,
                 lift=alt.distortion_lift, usual=True, suits=Suits.HARMONIC),
     ReadingKind("total_distortion", "total distortion", ("x",),

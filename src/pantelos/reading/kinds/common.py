@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 
+from pantelos.signal.cycles.coherent import USUAL_WINDOWS
 from pantelos.units import Unit, unit
 
 
@@ -54,8 +55,8 @@ CYCLES = "mean over {cycles}{rule}"
 ALL = "all samples of the interval"
 HALF = "crossings of the middle between base and top, hysteresis 5 % of the amplitude or 3 times the noise, whole periods"
 PHASORS = "fundamental phasors over whole cycles"
-ORDERS = "harmonic components over windows of about 200 ms, root of mean squares"
-GROUPS = "groups of lines of windows of 10 cycles (12 at 60 Hz, those of 200 ms above), root of mean squares"
+ORDERS = f"harmonic components over {USUAL_WINDOWS}, root of mean squares"
+GROUPS = f"groups of lines of {USUAL_WINDOWS}, root of mean squares"
 SPECTRUM = "lines of the spectrum over whole cycles on samples, else over all samples with a Blackman-Harris window"
 IEEE1241 = "IEEE 1241, IEEE 1057"
 SIGNED = "trapezoids, split where they cross zero; the sign is that of every instant"

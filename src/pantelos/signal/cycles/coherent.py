@@ -16,21 +16,25 @@ from pantelos.signal.validity import with_short_gaps_filled
 _SMALLEST_WINDOW = 4096
 _LONGEST_WINDOWS, _LONGEST = 10, 1 << 20  # of a part that stands on samples: windows of usual length, and samples held at once
 STEADY = 1e-3  # change of frequency inside a window
+USUAL_WINDOWS = "windows of 10 cycles (12 at 60 Hz, those of 200 ms above)"
 
 
 def cycles_per_window(frequency_hz: float) -> int:
-    """Return how many cycles make a window of about 200 ms: 10 at 50 Hz, 12 at 60 Hz (IEC 61000-4-7)."""
-    return max(round(0.2 * frequency_hz), 1)
+    """Return how many cycles make a window: 10 up to 50 Hz, 12 at 60 Hz (IEC 61000-4-7), those of about 200 ms above.
+
+    Fewer would put what lies between the orders into them.
+    """
+    return max(round(0.2 * frequency_hz), 10)
 
 
 def split_window(window: Window, cycles: Cycles) -> list[Window]:
-    """Return consecutive windows of whole cycles, about 200 ms each, that together cover `window`.
+    """Return consecutive windows of whole cycles, as long as usual each, that together cover `window`.
 
     Every cycle is used once. On a window that stands on samples the parts do so too where that makes them no longer than ten
     usual windows and 2^20 samples; otherwise they begin and end at crossings: over minutes even a steady frequency strays by
     a share of a cycle.
     """
-    cycles = cycles.smooth
+    cycles = cycles.smooth.beside(window.start, window.stop)
     wanted = max(round(window.n_cycles / cycles_per_window(window.frequency_hz)), 1)
     n_parts = _parts_on_samples(window, wanted)
     if n_parts:
@@ -59,7 +63,7 @@ def windows_of(n_cycles: int, window: Window, cycles: Cycles) -> list[Window]:
 
     A window with fewer cycles is returned as it stands.
     """
-    cycles = cycles.smooth
+    cycles = cycles.smooth.beside(window.start, window.stop)
     if window.n_cycles < n_cycles:
         return [window]
     if not window.n_gaps:

@@ -147,7 +147,8 @@ def _of_all(read: Reader, n_samples: int, rate_hz: float, progress: Progress) ->
 def _of_a_few(seen: Survey) -> Cycles | None:
     """Return the cycles of a record of one to three of them, which no filter settles on: a periodic waveform fits all of it.
 
-    They run from where it rises through zero or, where it does so only once, from the first sample on.
+    They run from where it rises through zero or, where it does so only once, from as far behind the first sample as before the
+    last: what lies between samples at their ends is told best there.
     """
     if seen.step > 1 or seen.missing:
         return None
@@ -166,7 +167,9 @@ def _of_a_few(seen: Survey) -> Cycles | None:
         return None
     crossings, period = best.crossings(0.0, n - 1.0), 1 / best.rate
     if len(crossings) < 2:
-        crossings = np.asarray(period * np.arange(math.floor((n - 1) / period + 1e-9) + 1), dtype=np.float64)
+        n_whole = math.floor((n - 1) / period + 1e-9)
+        left_over = max(n - 1 - n_whole * period, 0.0)
+        crossings = np.asarray(0.5 * left_over + period * np.arange(n_whole + 1), dtype=np.float64)
     whole = np.ones(len(crossings) - 1, dtype=bool)
     return Cycles(np.minimum(crossings, n - 1.0), whole, seen.rate_hz, n, placed_within=best.turns_u * period)
 
@@ -272,7 +275,7 @@ def _of_ridge(read: Reader, seen: Survey, band: tuple[float, float], progress: P
     period = 1 / usual_rate(found)
     within = (2 * math.pi / period) ** 3 * 0.016 / (2 * math.pi) * period * step if math.isfinite(period) else 0.0
     seams, jumps = (np.zeros(0) if some is None else some * step for some in (found.seams, found.jumps))
-    told = FoundCycles(found.crossings * step, seen.missing, found.sure, jumps)
+    told = FoundCycles(found.crossings * step, seen.missing, found.sure, jumps, found.fitted)
     cycles = bridged(told, seen.rate_hz, seen.n_samples, placed_within=max(within, found.within * step))
     cycles = msgspec.structs.replace(cycles, seams=seams if len(seams) else None)
     if np.count_nonzero(cycles.measured) < FEW_CYCLES and not period_repeats(x, cycles.crossings / step):

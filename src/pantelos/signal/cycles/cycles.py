@@ -7,7 +7,7 @@ from functools import cached_property
 import msgspec
 import numpy as np
 
-from pantelos.signal.arrays import BoolArray, FloatArray, median, percentiles
+from pantelos.signal.arrays import AnyArray, BoolArray, FloatArray, median, percentiles
 from pantelos.signal.cycles.phase_law import smooth_law
 from pantelos.signal.levels.partition import Partition, from_edges
 
@@ -138,27 +138,73 @@ class Cycles(msgspec.Struct, frozen=True, eq=False, dict=True):
         return float(self.turns(np.array([position]))[0])
 
     def turns(self, positions: FloatArray) -> FloatArray:
-        """Return the phase at positions (n,), in turns from the first crossing; beyond the ends with the period there."""
+        """Return the phase at positions (n,), in turns from the first crossing; beyond the ends with the period there.
+
+        Where the reference pauses or its phase jumps, each half of the stretch goes on with the period beside it: a law that
+        cut through would bend what is measured up to there.
+        """
         at = self.crossings
         inside = np.interp(positions, at, np.arange(len(at)))
         before = (positions - at[0]) / (at[1] - at[0])
         after = len(at) - 1 + (positions - at[-1]) / (at[-1] - at[-2])
+        if len(self._broken):
+            self._from_either_side(positions, inside)
         return np.asarray(np.where(positions < at[0], before, np.where(positions > at[-1], after, inside)))
+
+    def _from_either_side(self, positions: FloatArray, turns: FloatArray) -> None:
+        at = self.crossings
+        cell = np.clip(np.searchsorted(at, positions, side="right") - 1, 0, len(at) - 2)
+        held = np.flatnonzero(~self.whole[cell])
+        k, x = cell[held], positions[held]
+        earlier, later = np.maximum(k - 1, 0), np.minimum(k + 1, len(at) - 2)
+        left = np.where(self.whole[earlier], (x - at[k]) / (at[earlier + 1] - at[earlier]), np.nan)
+        right = np.where(self.whole[later], 1 - (at[k + 1] - x) / (at[later + 1] - at[later]), np.nan)
+        seams = np.zeros(0) if self.seams is None else self.seams
+        seam = np.append(seams, np.inf)[np.searchsorted(seams, at[k])]  # the first one behind the crossing
+        parted = np.where(seam < at[k + 1], seam, 0.5 * (at[k] + at[k + 1]))
+        share = np.where(x < parted, left, right)
+        turns[held] = np.where(np.isfinite(share), k + np.clip(share, 0.0, 1.0), turns[held])
+
+    @cached_property
+    def _broken(self) -> AnyArray:
+        """Which stretches are no cycles."""
+        return np.flatnonzero(~self.whole)
+
+    def beside(self, start: float, stop: float) -> "Cycles":
+        """Return the cycles without those that lie beyond a pause or a jump before `start` or behind `stop`.
+
+        What is measured inside is then judged from the inside. All of them where no cycle would be left.
+        """
+        inside = self._inside(start, stop)
+        if not len(self._broken) or inside.stop - inside.start < 2:
+            return self
+        before = int(np.searchsorted(self._broken, inside.start))
+        behind = int(np.searchsorted(self._broken, inside.stop - 1))
+        low = int(self._broken[before - 1]) + 1 if before else 0
+        high = int(self._broken[behind]) + 1 if behind < len(self._broken) else len(self.crossings)
+        if low == 0 and high == len(self.crossings):
+            return self
+        part = slice(low, high - 1)
+        continued = None if self.continued is None else self.continued[part]
+        return msgspec.structs.replace(self, crossings=self.crossings[low:high], whole=self.whole[part], continued=continued)
 
     def position_after(self, start: float, n_cycles: float) -> float:
         """Return the position so many cycles behind another one."""
+        return float(self.positions_after(start, np.array([n_cycles]))[0])
+
+    def positions_after(self, start: float, n_cycles: FloatArray) -> FloatArray:
+        """Return the same for several numbers of cycles (n,), with the periods at the ends beyond the first and last crossing."""
         wanted, at = self._turns(start) + n_cycles, self.crossings
         n = len(at) - 1
-        if wanted >= n:
-            return float(at[-1] + (wanted - n) * (at[-1] - at[-2]))
-        if wanted <= 0:
-            return float(at[0] + wanted * (at[1] - at[0]))
-        return float(np.interp(wanted, np.arange(n + 1), at))
+        before, behind = np.minimum(wanted, 0.0) * (at[1] - at[0]), np.maximum(wanted - n, 0.0) * (at[-1] - at[-2])
+        return np.asarray(np.interp(wanted, np.arange(n + 1), at) + before + behind)
 
     def positions_between(self, start: float, stop: float, n: int) -> FloatArray:
         """Return `n` positions from start on, evenly in phase up to (not including) stop."""
         from scipy.interpolate import PchipInterpolator  # half a second to load
 
+        if (own := self.beside(start, stop)) is not self:
+            return own.positions_between(start, stop, n)
         low, high = np.searchsorted(self.crossings, (start, stop)).tolist()
         near = self.crossings[max(low - 4, 0) : high + 4]
         first, last = self._turns(start), self._turns(stop)

@@ -49,6 +49,7 @@ class Crossed(msgspec.Struct, frozen=True, eq=False):
 
     crossings: FloatArray
     sure: BoolArray
+    fitted: BoolArray | None = None  # which were placed by what one side of a seam shows; None: none
     onset: bool = False  # the first one is where the waveform begins, seen in itself
     seams: FloatArray | None = None  # where the waveform does not go on as before
     jumps: FloatArray | None = None  # where its phase jumps, too
@@ -177,7 +178,7 @@ def with_onset(found: Crossed, x: FloatArray) -> Crossed:
     peak = float(np.abs(x[int(first) : int(first + period) + 1]).max())
     onset = _seen_onset(x, first - 1.5 * period, first - 0.6 * period, 0.2 * peak, period) if clean else math.nan
     if math.isfinite(onset):
-        return Crossed(np.concatenate([[onset], found.crossings[k:]]), np.concatenate([[True], kept[k:]]), True)
+        return Crossed(np.concatenate([[onset], found.crossings[k:]]), np.concatenate([[True], kept[k:]]), onset=True)
     if _silent(x, first, period, -1):
         kept[k] = False
     return Crossed(found.crossings, kept)

@@ -21,6 +21,7 @@ class FoundCycles(msgspec.Struct, frozen=True, eq=False):
     missing: tuple[tuple[int, int], ...]
     sure: BoolArray
     jumps: FloatArray = msgspec.field(default_factory=lambda: np.zeros(0))  # where the phase jumps
+    fitted: BoolArray | None = None  # which were placed without what lies beyond missing samples; None: none
 
 
 def bridged(found: FoundCycles, rate_hz: float, n_samples: int, edges: bool = False, placed_within: float = 0.0) -> Cycles:
@@ -31,7 +32,8 @@ def bridged(found: FoundCycles, rate_hz: float, n_samples: int, edges: bool = Fa
     `edges` are the rises of a gate, whose distances may differ and which is not continued.
     """
     at = found.crossings[found.sure]
-    at = at[_away_from(at, found.missing)]
+    fitted = np.zeros(len(at), dtype=bool) if found.fitted is None else found.fitted[found.sure]
+    at = at[_away_from(at, found.missing, fitted)]
     if len(at) < 2:
         return Cycles(at[:0], np.zeros(0, dtype=bool), rate_hz, n_samples, why_not="no whole cycle of it lies in the record")
     periods = np.diff(at)
@@ -46,8 +48,9 @@ def bridged(found: FoundCycles, rate_hz: float, n_samples: int, edges: bool = Fa
     if edges:
         return Cycles(at, good, rate_hz, n_samples, by_edges=True, placed_within=placed_within)
     parts, whole, continued = [at[:1]], list[bool](), list[bool]()
+    jumped = _holds(at, found.jumps)
     for k, is_good in enumerate(good.tolist()):
-        filled = [] if is_good else _filled(at, periods, good, k)
+        filled = [] if is_good or jumped[k] else _filled(at, periods, good, k)
         parts.append(np.array([*filled, at[k + 1]]))
         whole += [True] * len(filled)
         continued += [True] * len(filled)
@@ -72,8 +75,8 @@ def bridged(found: FoundCycles, rate_hz: float, n_samples: int, edges: bool = Fa
     )
 
 
-def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArray:
-    """Return which crossings are not beside or within missing samples."""
+def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...], fitted: BoolArray) -> BoolArray:
+    """Return which crossings are not within missing samples, nor beside them where they were not placed from one side alone."""
     kept = np.ones(len(at), dtype=bool)
     if len(at) < 2:
         return kept
@@ -81,7 +84,8 @@ def _away_from(at: FloatArray, missing: tuple[tuple[int, int], ...]) -> BoolArra
     for start, stop in missing:
         if stop - start > _LONG_GAP * period:
             low, high = np.searchsorted(at, (start - _NEAR_GAP * period, stop + _NEAR_GAP * period)).tolist()
-            kept[low:high] = False
+            within = (at[low:high] > start - 1) & (at[low:high] < stop)
+            kept[low:high] &= fitted[low:high] & ~within
     return kept
 
 

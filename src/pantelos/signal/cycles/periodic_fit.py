@@ -109,6 +109,10 @@ def fit_periodic(x: FloatArray, rate: float, drifts: bool = False, orders: tuple
     turns = math.atan2(a, b) / (2 * math.pi)
     left = math.sqrt(2.0) * math.sqrt(squares) / amplitude  # squares of amplitudes may be too large
     turns_u = _phase_u(x, t, half, coefficients, (theta, kappa), drifts and n_cycles > _DRIFT_FROM, n_cycles > _LINE_FROM)
+    if step > 1:  # what the means of so many samples have less of each order
+        half_turns = math.pi * theta * np.repeat(np.arange(1, (len(coefficients) - 2) // 2 + 1), 2)
+        coefficients[2:] /= np.sin(step * half_turns) / (step * np.sin(half_turns))
+        amplitude = math.hypot(*coefficients[2:4].tolist())
     return PeriodicFit(centre, turns, theta, kappa, amplitude, left, turns_u, coefficients, half)
 
 

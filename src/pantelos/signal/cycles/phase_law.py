@@ -19,6 +19,7 @@ _EXACT = 1e-5  # cycles: crossings that lie no further from the law are taken as
 _OTHER = 0.02  # cycles: crossings that lie further follow something else, such as a run-up
 _ROBUST = 6.0  # times the median distance, where a crossing counts nothing
 _ROUNDS = 2
+_AS_GOOD = 0.25  # of how far crossings usually lie from it: a straight line that is no further from a cubic serves as well
 
 
 def smooth_law(crossings: FloatArray, runs: list[tuple[int, int]], rate_hz: float) -> FloatArray:
@@ -48,6 +49,10 @@ def _of_run(at: FloatArray, rate_hz: float) -> FloatArray:
             break
     if not away.max() > _EXACT:
         return at
+    plain = _regressed(left, weights, reach, 1)
+    middle = slice(len(at) // 4, len(at) - len(at) // 4)
+    if np.abs(law - plain)[middle].max() < max(_EXACT, _AS_GOOD * usual) * period:
+        law = plain  # near the ends a polynomial of less freedom follows a tone less
     other = _near(away > _OTHER, reach)
     return np.asarray(np.where(other, at, line + law))
 

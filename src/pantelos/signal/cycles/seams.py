@@ -28,7 +28,7 @@ _UNSURE = 0.005  # turns
 _CERTAIN, _BEYOND_DOUBT = 1e-6, 4.0  # turns; times what a fit is unsure by that the filter must be off to be corrected
 _DRIFTS, _BETTER = 1e-7, 0.97  # of what is left: by so much better a fit with a changing frequency must be
 _DEPARTS, _LEAST_DEPARTURE = 6.0, 1e-3  # times what is left, of the amplitude: where a waveform leaves its law
-_IN_A_ROW = 3  # samples that leave it, and not one in noise
+_TOGETHER = 2  # samples behind one that leaves it, of which another does: not one in noise
 _ACROSS = 3.0  # cycles between what two sides surely reach, which they may span together
 _LIKE_THE_FILTER = 2e-3  # turns that a fit and the filter may differ by some cycles away
 _OF_ORDERS = 0.03  # turns that orders may move all crossings of the filter by
@@ -37,6 +37,14 @@ _SHORTEST = 0.97  # cycles
 _LONG_GAP = 0.04  # of a cycle: shorter gaps are bridged by the filter
 _NO_PERIODS = np.zeros(0)
 _ON = 1e-6  # samples beyond an end at which a crossing still lies on it
+
+
+class _Step(NamedTuple):
+    """Between which crossings a step was told, and whether that was widened."""
+
+    start: float
+    stop: float
+    widened: bool = False
 
 
 class _Side(NamedTuple):
@@ -75,30 +83,67 @@ def with_own_sides(
     gaps = [(start, stop) for start, stop in gaps if stop - start > _LONG_GAP * usual]
     if len(gaps) > _MOST:  # a waveform in shreds: each would be fitted by itself
         return found
-    steps, largest = _steps(found.crossings, x)
+    steps, largest = _steps(found.crossings, x, usual)
     floor = msgspec.structs.replace(floor, peak=max(floor.peak, LEAST_PEAK * largest))
-    while True:
+
+    def sides_of(steps: list[_Step]) -> tuple[list[_Stretch], list[tuple[_Side, _Side]]]:
         stretches = _stretches(steps, gaps, len(x), margin, usual)
-        sides = [_both_ends(x, one, found, usual, rate_hz, floor, margin) for one in stretches]
-        kept = [step for step in steps if not _goes_on(step, stretches, sides, usual)]
-        if len(kept) == len(steps):
-            return _placed(found, len(x), sides, usual, margin)
-        steps = kept
+        return stretches, [_both_ends(x, one, found, usual, rate_hz, floor, margin) for one in stretches]
+
+    stretches, sides = sides_of(steps)
+    while (moved := _moved(steps, stretches, sides, usual)) != steps:
+        steps = moved
+        stretches, sides = sides_of(steps)
+    for step in [step for step in steps if _unseen(step, stretches, sides)]:
+        without = [other for other in steps if other is not step]
+        merged = sides_of(without)
+        around = [ends for one, ends in zip(*merged, strict=True) if one.most[0] < step.start < one.most[1]]
+        if any(left.fit is not None and right.fit is not None for left, right in around):
+            steps, (stretches, sides) = without, merged
+    return _placed(found, len(x), sides, usual, margin)
 
 
-def _goes_on(step: tuple[float, float], stretches: list[_Stretch], sides: list[tuple[_Side, _Side]], usual: float) -> bool:
-    """Return whether a waveform keeps the law of one side all through a step: then it is none."""
+def _moved(steps: list[_Step], stretches: list[_Stretch], sides: list[tuple[_Side, _Side]], usual: float) -> list[_Step]:
+    """Return the steps, those that a waveform keeps its law all through moved by a cycle, or left out where they were already."""
+    kept = []
+    for step in steps:
+        way = _goes_on(step, stretches, sides, usual)
+        if way and not step.widened:
+            kept.append(_Step(step.start - usual * (way < 0), step.stop + usual * (way > 0), True))
+        elif not way:
+            kept.append(step)
+    return kept
+
+
+def _goes_on(step: _Step, stretches: list[_Stretch], sides: list[tuple[_Side, _Side]], usual: float) -> int:
+    """Return which way a waveform keeps the law of one side all through a step: 1 that before it, -1 that behind it, or 0."""
+    low, high = _bounds(step, usual)
     for at, one in enumerate(stretches):
         left, right = sides[at]
-        if right.fit is not None and abs(one.most[1] - (step[1] + 0.6 * usual)) <= 1 and right.limit >= one.most[1] - 1:
-            return True
-        if left.fit is not None and at and abs(one.most[0] - (step[0] - 0.1 * usual)) <= 1 and left.limit <= one.most[0] + 1:
-            return True
-    return False
+        if right.fit is not None and abs(one.most[1] - high) <= 1 and right.limit >= one.most[1] - 1:
+            return 1
+        if left.fit is not None and at and abs(one.most[0] - low) <= 1 and left.limit <= one.most[0] + 1:
+            return -1
+    return 0
 
 
-def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, float]], float]:
-    """Return between which positions steps lie, where a cycle differs unusually from the one before; and the largest peak."""
+def _unseen(step: _Step, stretches: list[_Stretch], sides: list[tuple[_Side, _Side]]) -> bool:
+    """Return whether nothing is fitted on either side of a step."""
+    before = [ends[1].fit for one, ends in zip(stretches, sides, strict=True) if one.sure[1] <= step.start + 1]
+    behind = [ends[0].fit for one, ends in zip(stretches, sides, strict=True) if one.sure[0] >= step.stop - 1]
+    return not (before and before[-1]) and not (behind and behind[0])
+
+
+def _bounds(step: _Step, usual: float) -> tuple[float, float]:
+    """Return between which positions a step lies, told by two crossings that the filter may have moved."""
+    return step.start - 0.1 * usual, step.stop + 0.6 * usual
+
+
+def _steps(crossings: FloatArray, x: FloatArray, usual_period: float) -> tuple[list[_Step], float]:
+    """Return between which positions steps lie, where a cycle differs unusually from the one before; and the largest peak.
+
+    Where the second of the two is longer than usual, as at the beginning of silence, the step may lie as much later.
+    """
     along = np.arange(_POINTS) / _POINTS
     at = crossings[:-1, None] + np.diff(crossings)[:, None] * along
     rows = np.interp(at, np.arange(len(x)), x)
@@ -107,23 +152,21 @@ def _steps(crossings: FloatArray, x: FloatArray) -> tuple[list[tuple[float, floa
     if len(rows) < 2:
         return [], largest
     differ = np.sqrt(np.mean(np.square(np.diff(rows, axis=0)), axis=1))
-    usual = np.concatenate(
-        [np.full(len(part), np.percentile(part, 25)) for part in np.split(differ, range(_BLOCK, len(differ), _BLOCK))]
-    )
+    blocks = np.split(differ, range(_BLOCK, len(differ), _BLOCK))
+    usual = np.concatenate([np.full(len(part), np.percentile(part, 25, method="lower")) for part in blocks])
     beside = np.pad(differ, 1)
     top = (differ >= beside[:-2]) & (differ > beside[2:])
     told = np.flatnonzero(top & (differ > np.maximum(_STANDS_OUT * usual, _LEAST * size)))
     if len(told) > _MOST:
         return [], largest
-    return [(float(crossings[k]), float(crossings[k + 1])) for k in told.tolist()], largest
+    longer = np.maximum(np.diff(crossings) - usual_period, 0.0)
+    return [_Step(float(crossings[k]), float(crossings[k + 1] + longer[k + 1])) for k in told.tolist()], largest
 
 
-def _stretches(
-    steps: list[tuple[float, float]], gaps: list[tuple[float, float]], n: int, margin: int, usual: float
-) -> list[_Stretch]:
+def _stretches(steps: list[_Step], gaps: list[tuple[float, float]], n: int, margin: int, usual: float) -> list[_Stretch]:
     """Return the stretches between steps, missing samples and ends, in order; a step lies anywhere around its two crossings."""
     bounds = [(0.0, float(margin), float(margin))]
-    for start, stop in sorted([(a - 0.1 * usual, b + 0.6 * usual) for a, b in steps] + [(a, b) for a, b in gaps]):
+    for start, stop in sorted([_bounds(step, usual) for step in steps] + gaps):
         bounds.append((start, start, stop))
     is_gap = {start for start, _ in gaps}
     found = []
@@ -206,9 +249,8 @@ def _departure(x: FloatArray, fit: PeriodicFit, first: int, way: tuple[int, int]
     away = np.abs(x[at] - fit.values((at - first).astype(np.float64)))
     most = max(_DEPARTS * fit.residual * fit.amplitude / np.sqrt(2), _LEAST_DEPARTURE * fit.amplitude)
     beyond = away > most
-    for later in range(1, min(_IN_A_ROW, len(at))):
-        beyond[: len(at) - later] &= away[later:] > most
-    gone = np.flatnonzero(beyond)
+    near = np.pad(beyond, (0, _TOGETHER))  # beside a crossing of both laws a sample may lie on either
+    gone = np.flatnonzero(beyond & np.any([near[k : k + len(at)] for k in range(1, _TOGETHER + 1)], axis=0))
     kept = int(gone[0]) if len(gone) else len(at)
     if len(gone):
         kept = max(kept - margin - 1, 0)
@@ -270,6 +312,7 @@ def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: flo
         turns = [float(side.fit.turns_at(np.array([middle - side.first]))[0]) for side in (left, right)]  # type: ignore[union-attr]
         if abs(turns[0] - turns[1] - round(turns[0] - turns[1])) > _JUMPS:
             jumps.append(middle)
+            kept &= ~((at > left.limit) & (at < right.limit))
         elif right.limit - left.limit < _ACROSS / left.fit.rate:  # the law goes through: it tells what lies between
             kept &= ~((at > left.limit) & (at < right.limit))
             new.append(left.fit.crossings(left.limit - left.first, middle - left.first) + left.first)
@@ -281,8 +324,15 @@ def _placed(found: Crossed, n: int, sides: list[tuple[_Side, _Side]], usual: flo
     crossings, flags = crossings[order], flags[order]
     twice = np.diff(crossings) < min(0.02 * usual + 2 * margin, 0.3 * usual)
     alone = np.concatenate([[True], ~twice])[: len(crossings)]  # there may be none left
+    fitted = order >= np.count_nonzero(kept)
     return msgspec.structs.replace(
-        found, crossings=crossings[alone], sure=flags[alone], seams=np.array(seams), jumps=np.array(jumps), within=within
+        found,
+        crossings=crossings[alone],
+        sure=flags[alone],
+        fitted=fitted[alone],
+        seams=np.array(seams),
+        jumps=np.array(jumps),
+        within=within,
     )
 
 

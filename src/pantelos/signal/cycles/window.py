@@ -11,8 +11,9 @@ from pantelos.signal.cycles.cycles import Cycles
 from pantelos.signal.sums.integrals import Rule, totals_between
 from pantelos.signal.sums.totals import BlockTotals
 
-# An interval on sample instants is taken as it stands when it holds a whole number of cycles this closely.
-_WHOLE_WITHIN_CYCLES = 1e-3
+# An interval on sample instants is taken as it stands when it holds a whole number of cycles this closely: as far as crossings
+# can be told apart, or so closely that no mean is off by more than a millionth.
+_WHOLE_WITHIN_CYCLES, _MATTERS = 1e-3, 1e-6
 # IEC 61000-4-7: permitted mismatch between the length of a window and its cycles; of one cycle no more than is shown.
 WHOLE_WITHIN_SHARE = 3e-4
 SHOWN_WITHIN_CYCLES = 5e-3
@@ -81,7 +82,7 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
     start, stop : positions in samples
     """
     plain = samples_between(start, stop)
-    cycles = cycles.smooth if cycles is not None else None
+    cycles = cycles.smooth.beside(start, stop) if cycles is not None else None
     if cycles is None or len(cycles.crossings) < 2:
         return plain
     crossings, whole = cycles.between(start, stop)
@@ -94,12 +95,13 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
     if near and whole.all() and len(crossings) >= 1:
         frequency = frequency if math.isfinite(frequency) else cycles.local_frequency(start)
         on_samples = Window(start, stop, n_held, Rule.RECTANGULAR).on_samples
-        if on_samples and abs(held - n_held) <= _WHOLE_WITHIN_CYCLES and change < _STEADY:
+        known = min(max(2 * cycles.placed_within * frequency / cycles.rate_hz, _MATTERS * n_held), _WHOLE_WITHIN_CYCLES)
+        if on_samples and abs(held - n_held) <= known and change < _STEADY:
             return Window(
                 float(round(start)), float(round(stop)), n_held, Rule.RECTANGULAR, frequency, change, *seen, within=inside
             )
         end = cycles.position_after(start, n_held) if abs(held - n_held) <= SHOWN_WITHIN_CYCLES else math.inf
-        if end <= cycles.n_samples - 1:
+        if end <= min(cycles.n_samples - 1, inside[1]):  # one sample beyond those inside at most: their law reaches so far
             return Window(start, end, n_held, Rule.TRAPEZOID, frequency, change, *seen, within=inside)
     if not whole.any():
         return plain
@@ -118,6 +120,11 @@ def evaluation_window(cycles: Cycles | None, start: float, stop: float) -> Windo
         int(np.count_nonzero(~part)),
         inside,
     )
+
+
+def over_all_samples(why: str, reference: str) -> str:
+    """Return what is said of a number that should stand on whole cycles and does not."""
+    return f"over all samples: {why or f'no whole cycle of {reference} is seen inside'}"
 
 
 def window_means(

@@ -12,6 +12,7 @@ from pantelos.notation import counted
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
+from pantelos.signal.cycles.coherent import USUAL_WINDOWS
 from pantelos.signal.harmonics.harmonic_windows import BAND_CENTRES_HZ, HarmonicWindows, over_windows, prevailing
 from pantelos.tables.kind import TableKind
 from pantelos.tables.kinds.orders import by_reference
@@ -27,7 +28,7 @@ _STATISTICS = (("rms", "rms"), ("max", "max"), ("p95", "95 %"))
 _PREVAILS = 0.8  # ratio from which on an angle is given
 _BELOW = 0.977  # of what a scatter leaves possible: 95 % lie within as much on either side
 _METHOD = (
-    "windows of 10 cycles (12 at 60 Hz, those of 200 ms above), one after the other, rectangular, synchronised; IEC 61000-4-7",
+    f"{USUAL_WINDOWS}, one after the other, rectangular, synchronised; IEC 61000-4-7",
     "rms: root of the mean square over the windows; max and 95 %: over the values of the windows",
 )
 

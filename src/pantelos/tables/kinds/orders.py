@@ -10,12 +10,13 @@ from pantelos.engine.references import Reference
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.cycles.coherent import USUAL_WINDOWS
 from pantelos.signal.harmonics.harmonics import Orders
 
 SHARE = "% of 1st"
 PERCENT = 0.01  # of SI, as in units; so all ways to a number agree to the last digit
 HARMONIC_METHOD = (
-    "windows of about 200 ms (10 or 12 cycles), synchronised to the reference, rectangular; IEC 61000-4-7 components",
+    f"{USUAL_WINDOWS}, synchronised to the reference, rectangular; IEC 61000-4-7 components",
     "magnitude: rms, root of the mean of squares over the windows",
     "angle: against the fundamental of the reference, sine-referenced",
 )

@@ -13,6 +13,7 @@ from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
 from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
+from pantelos.signal.cycles.coherent import USUAL_WINDOWS
 from pantelos.study.model import Connection
 from pantelos.tables.kind import TableKind
 from pantelos.tables.kinds.power import explained_power
@@ -105,7 +106,7 @@ def sequences_table(evaluation: Evaluation, places: Sequence[str], progress: Pro
     columns = (TableColumn("interval", "interval"), TableColumn("connection", "connection"), *_SYSTEM_COLUMNS)
     rows = [(place, connection.name, *_system_cells(power.system, power)) for place, connection, power in found if power.system]
     method = (
-        "fundamental phasors over whole cycles, windows of about 200 ms; IEC 61000-4-30 clause 5.7, IEEE 1459 clause 3.2",
+        f"fundamental phasors over whole cycles, {USUAL_WINDOWS}; IEC 61000-4-30 clause 5.7, IEEE 1459 clause 3.2",
         "without a neutral the zero sequence of the voltages is lost in them",
         *windows_used(evaluation, places),
         *not_given,
