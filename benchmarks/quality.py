@@ -16,6 +16,7 @@ from pantelos.engine.quality import judged_sets
 from pantelos.quality.flicker import instantaneous_flicker, weighting_filters
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms
 from pantelos.quality.levels import Declared
+from pantelos.quality.parameters import TO_NEUTRAL
 from pantelos.quality.survey import survey
 from pantelos.sheets.blocks import Composition, Sheet
 from pantelos.sheets.pdf import pdf
@@ -83,7 +84,7 @@ def all_parameters(folder: Path, small: bool) -> Result:
             fft.rfft(x[:, low : low + 2000].astype(np.float64))
 
     read: Callable[[int, int], np.ndarray] = lambda a, b: x[:, a:b].astype(np.float64)  # noqa: E731
-    mine, base = in_turn(lambda: survey(read, 3, n, cycles, Declared(230.0), three_phase=True), plain, 1)
+    mine, base = in_turn(lambda: survey(read, 3, n, cycles, Declared(230.0), phases=TO_NEUTRAL), plain, 1)
     return Result(f"quality of {n / _RATE:.0f} s × 3 voltages at 10 kS/s", "rfft of its windows", mine, base, 4.0)
 
 
@@ -91,7 +92,7 @@ def memory_of_parameters(folder: Path, small: bool) -> Result:
     """Peak memory above the samples."""
     x, n, cycles = _three_voltages(small)
     tracemalloc.start()
-    survey(lambda a, b: x[:, a:b].astype(np.float64), 3, n, cycles, Declared(230.0), three_phase=True)
+    survey(lambda a, b: x[:, a:b].astype(np.float64), 3, n, cycles, Declared(230.0), phases=TO_NEUTRAL)
     peak = tracemalloc.get_traced_memory()[1] / 1e6
     tracemalloc.stop()
     return Result(f"peak memory above the samples for {n / _RATE:.0f} s of them", "1 MB", peak, 1.0, 400.0, "MB")

@@ -4,12 +4,14 @@ import io
 import json
 import re
 import zipfile
+from collections import Counter, defaultdict
 from pathlib import Path
 from xml.etree import ElementTree
 
 import numpy as np
 import openpyxl
 import pytest
+from pypdf import PdfReader
 
 from pantelos.checks import run_checks
 from pantelos.cli.main import run
@@ -19,7 +21,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.paper import letters
 from pantelos.paper.paper import Box, Role
 from pantelos.paper.svg import SvgPaper
-from pantelos.sheets.blocks import Cell, CellGrid, Composition, GridColumn, GridRow, Sheet, Words
+from pantelos.sheets.blocks import Cell, CellGrid, Composition, FactList, Figure, GridColumn, GridRow, Sheet, Words
 from pantelos.sheets.columns import choice_of, column_titles, with_columns
 from pantelos.sheets.fitting import TypeSetting, column_widths, groups, parted
 from pantelos.sheets.html import html
@@ -142,7 +144,7 @@ def test_html_is_one_file_without_scripts_and_the_same_every_time(lift, made):
     assert page == html(compose(lift[1], run_checks(lift[1])))
     text = page.decode()
     assert "<script" not in text and "http://" not in text.replace("http://www.w3.org/2000/svg", "")
-    assert "4711 &lt;b&gt;" in text and '<section id="power">' in text and "10.425" in text
+    assert "4711 &lt;b&gt;" in text and '<section id="power" aria-label="Power">' in text and "10.425" in text
     for figure in re.findall(r"<svg.*?</svg>", text, re.DOTALL):
         ElementTree.fromstring(figure)
     assert text.count("<svg") >= 8
@@ -161,12 +163,44 @@ def test_pdf_pages_are_numbered_heads_repeat_and_nothing_is_cut(made):
         assert len(re.findall(rb"/Type /Page\b", pdf(made_long))) >= 5
 
 
+def test_an_independent_reader_finds_headings_grids_and_figures_of_a_pdf_for_archives(made):
+    """PDF/A-2b: fonts inside, a colour profile, the document told; every mark of a page belongs to a part, in reading order."""
+    reader = PdfReader(io.BytesIO(pdf(made)))
+    root = reader.trailer["/Root"]
+    told = root["/Metadata"].get_object().get_data().decode()
+    assert "<pdfaid:part>2</pdfaid:part>" in told and "<pdfaid:conformance>B</pdfaid:conformance>" in told
+    assert root["/OutputIntents"] and root["/Lang"] == "en" and made.title in told
+    fonts = [font.get_object() for page in reader.pages for font in page["/Resources"]["/Font"].values()]
+    assert all(
+        "/FontFile2" in font["/DescendantFonts"][0].get_object()["/FontDescriptor"] and "/ToUnicode" in font for font in fonts
+    )
+    parts, marks = Counter(), defaultdict(list)
+
+    def walk(part, inside):
+        kind, kids = part["/S"], part.get("/K", [])
+        parts[inside, kind] += 1
+        for kid in kids if isinstance(kids, list) else [kids]:
+            if isinstance(kid, int):
+                marks[part["/Pg"].get_object().indirect_reference.idnum].append(kid)
+            else:
+                walk(kid.get_object(), kind)
+
+    walk(root["/StructTreeRoot"]["/K"][0].get_object(), "")
+    grids = sum(isinstance(block, CellGrid | FactList) for sheet in made.sheets for block in sheet.blocks)
+    assert parts["/Document", "/H1"] >= len(made.sheets) and parts["/Document", "/Table"] >= grids
+    assert parts["/Table", "/TR"] > 100 and parts["/TR", "/TH"] > 100 and parts["/TR", "/TD"] > 500
+    assert parts["/Document", "/Figure"] == sum(isinstance(block, Figure) for sheet in made.sheets for block in sheet.blocks)
+    for page in reader.pages:
+        found = re.findall(rb"/MCID (\d+)", page.get_contents().get_data())
+        assert sorted(marks[page.indirect_reference.idnum]) == list(range(len(found)))
+
+
 def test_no_file_says_when_it_was_written(made):
     """The same study gives the same bytes on another day: what a library would date is dated by us."""
     with zipfile.ZipFile(io.BytesIO(report_workbook(made))) as archive:
         assert archive.read("docProps/core.xml").count(b"2000-01-01T00:00:00Z") == 2
         assert {entry.date_time[0] for entry in archive.infolist()} == {1980}
-    assert pdf(made) == pdf(made) and b"/CreationDate (D:20000101" in pdf(made)
+    assert pdf(made) == pdf(made) and b"<xmp:CreateDate>2000-01-01T00:00:00+00:00<" in pdf(made)
 
 
 def test_a_workbook_holds_numbers_in_full_with_formats_heads_and_charts(lift, made):

@@ -17,6 +17,7 @@ from pantelos.quality.flicker import instantaneous_flicker, short_term
 from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms, own_crossings
 from pantelos.quality.levels import Declared
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
+from pantelos.quality.parameters import TO_NEUTRAL
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import survey
 from pantelos.signal.cycles import cycle_search
@@ -122,7 +123,7 @@ def test_a_survey_of_three_phases_finds_what_was_put_in(f):
     ])  # fmt: skip
     x[1, round(rate * 304) : round(rate * 304.1)] *= 0.7
     cycles = find_cycles(lambda a, b: x[0, a:b], n, rate)
-    found = survey(lambda a, b: x[:, a:b], 3, n, cycles, Declared(230.0, round(f / 10) * 10), 40, 3590.0, three_phase=True)
+    found = survey(lambda a, b: x[:, a:b], 3, n, cycles, Declared(230.0, round(f / 10) * 10), 40, 3590.0, TO_NEUTRAL)
     ten = found.levels["10 min"]
     assert found.aligned and len(ten.span) == 2 and list(ten.flagged) == [False, True]
     assert ten.coverage == pytest.approx([1 / 60, 1.0], abs=1e-3)

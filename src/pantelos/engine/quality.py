@@ -13,6 +13,7 @@ from pantelos.engine.trends import on_ticks, trend_levels
 from pantelos.engine.uncertainty import reading_accuracy, stated_inputs
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.derived import Scalar
+from pantelos.power.fundamentals import phase_voltages
 from pantelos.power.wirings import Wiring, wiring
 from pantelos.progress import Progress
 from pantelos.quality.disturbances import Thresholds
@@ -20,6 +21,7 @@ from pantelos.quality.half_cycles import no_half_cycles
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, Declared, MeasuredLevel
 from pantelos.quality.limits import limit_set, limits_of
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
+from pantelos.quality.parameters import Phases
 from pantelos.quality.periods import PERIODS_S, periods_of
 from pantelos.quality.requirements import Limit, LimitSet
 from pantelos.quality.spans import Span
@@ -148,8 +150,7 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
         raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {why or 'there are none'}.")
     stated = declared(evaluation, f)
     began_s = _into_day(record)
-    of_lines = "u12" in {socket.name for socket in kind.sockets}
-    found = _survey(evaluation, connection, channels, Asked(stated, began_s, f, n_voltages, of_lines), progress)
+    found = _survey(evaluation, connection, channels, Asked(stated, began_s, f, n_voltages, _phases(kind, connection)), progress)
     return Surveyed(found, by["voltage"], by["current"], f"connection {connection.name}, {kind.title}")
 
 
@@ -160,7 +161,21 @@ class Asked(msgspec.Struct, frozen=True):
     began_s: float | None
     frequency_hz: float
     n_voltages: int
-    of_lines: bool  # voltages from line to line, which hold no zero sequence
+    phases: Phases | None
+
+
+def _phases(kind: Wiring, connection: Connection) -> Phases | None:
+    """Return how the voltages that are placed make those of three phases; None where they do not."""
+    placed = [one.name for one in kind.sockets if one.quantity == "voltage" and one.name in connection.sockets]
+    given = dict(zip(placed, np.eye(len(placed)), strict=True))
+    lines = [name for row in kind.line_voltages for name in row]
+    missing = sorted(set(lines) - set(placed))
+    if len(missing) == 1 and kind.wires == 3 and len(lines) == 3:  # the three voltages between conductors sum to nothing
+        given[missing[0]] = -np.sum(list(given.values()), axis=0)
+    elif missing or not kind.three_phase:
+        return None
+    found = phase_voltages(kind, lambda row: np.asarray(sum(share * given[name] for name, share in row.items())))
+    return Phases(tuple(tuple(row.tolist()) for row in found), kind.wires == 4)
 
 
 @remembered()
@@ -175,15 +190,12 @@ def _survey(
 ) -> SupplySurvey:
     record = evaluation.record
     read, highest = evaluation.stacked(channels), max(evaluation.study.highest_order, 50)
-    given = asked.declared, highest, asked.began_s, asked.n_voltages == 3, progress
+    given = asked.declared, highest, asked.began_s, asked.phases, progress
     cycles = evaluation.references.of_connection(connection).cycles if record.duration_s <= _AT_ONCE_S else None
     if cycles is not None:
         found = survey(read, asked.n_voltages, record.n_samples, cycles, *given)
     else:
         found = survey_by_hours(read, asked.n_voltages, record.n_samples, record.rate_hz, asked.frequency_hz, *given)
-    for level in found.levels.values():
-        if asked.of_lines:
-            level.values.pop("u0", None)
     return found
 
 

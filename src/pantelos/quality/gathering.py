@@ -13,7 +13,7 @@ import numpy as np
 from pantelos.progress import Progress
 from pantelos.quality.half_cycles import rms_between
 from pantelos.quality.levels import Declared, MeasuredLevel
-from pantelos.quality.parameters import deviations, distortion, root_mean_square, signalling, unbalances
+from pantelos.quality.parameters import Phases, deviations, distortion, root_mean_square, signalling
 from pantelos.quality.spans import IN_THREE_SECONDS, TEN_MINUTES_S, Span, standard_cycles, windows_from
 from pantelos.signal.arrays import BoolArray, FloatArray, Reader
 from pantelos.signal.cycles.cycles import Cycles
@@ -72,10 +72,10 @@ class WindowValues:
         cycles: Cycles,
         declared: Declared,
         highest_order: int,
-        three_phase: bool,
+        phases: Phases | None,
     ) -> None:
         self._read, self._n_voltages, self._n_samples, self._cycles = read, n_voltages, n_samples, cycles
-        self._declared, self._highest, self._three_phase = declared, highest_order, three_phase
+        self._declared, self._highest, self._phases = declared, highest_order, phases
         self._n_cycles = standard_cycles(cycles.frequency_hz if math.isfinite(cycles.frequency_hz) else declared.frequency_hz)
         self._gathered = {base: Gathered(base) for base in ("200 ms", "3 s", "10 min")}
         self._emission = _Emission()
@@ -144,9 +144,9 @@ class WindowValues:
         if rms.shape[1] > self._n_voltages:
             rows |= {"I": rms[:, i], "Ih": resolved.groups.subgroup[:, i], "Iih": resolved.groups.centred[:, i]}
             rows["Ig"] = resolved.groups.harmonic[:, i]
-        if self._three_phase:
-            negative, zero = unbalances(resolved.phasors[:, :3, 1])
-            rows |= {"u2": negative[:, None], "u0": zero[:, None]}
+        if self._phases is not None:
+            found = self._phases.unbalances(resolved.phasors[:, u, 1])
+            rows |= {name: of[:, None] for name, of in found.items()}
         if self._declared.signal_hz is not None:
             rows["signal"] = self._signals(windows, self._declared.signal_hz)
         return rows

@@ -16,6 +16,7 @@ from pantelos.quality.disturbances import Disturbance, Happened
 from pantelos.quality.gathering import observed
 from pantelos.quality.half_cycles import no_half_cycles
 from pantelos.quality.levels import Declared, MeasuredLevel
+from pantelos.quality.parameters import Phases
 from pantelos.quality.spans import TEN_MINUTES_S, Span, ticks
 from pantelos.quality.survey import SupplySurvey, survey, two_hours
 from pantelos.signal.arrays import FloatArray, Reader
@@ -52,7 +53,7 @@ def survey_by_hours(
     declared: Declared,
     highest_order: int = 50,
     began_s: float | None = None,
-    three_phase: bool = False,
+    phases: Phases | None = None,
     progress: Progress | None = None,
 ) -> SupplySurvey:
     """Return the parameters of voltages and currents, as `survey`; cycles are those of the first voltage that has some.
@@ -85,7 +86,7 @@ def survey_by_hours(
             frequency_hz, cycles = cycles.frequency_hz, _to_the_ends(cycles, before=low > 0, behind=low + n < n_samples)
         own = progress.part(k / len(hours), (k + 1) / len(hours))
         clock_s = into_s + low / rate_hz
-        found = survey(part, n_voltages, n, cycles, declared, highest_order, clock_s, three_phase, own, (start - low, stop - low))
+        found = survey(part, n_voltages, n, cycles, declared, highest_order, clock_s, phases, own, (start - low, stop - low))
         parts.append((low, _lean(found, with_orders)))
         remarks += [f"{said} (hour {k + 1})" for said in found.remarks]
     happened = _joined(replace(one, start=one.start + low, stop=one.stop + low) for low, of in parts for one in of.found)

@@ -2,6 +2,7 @@
 
 import math
 
+import msgspec
 import numpy as np
 
 from pantelos.signal.arrays import ComplexArray, FloatArray
@@ -27,10 +28,23 @@ def deviations(rms: FloatArray, declared: float, axis: int = 0) -> tuple[FloatAr
     return 100 * (declared - under) / declared, 100 * (over - declared) / declared
 
 
-def unbalances(phasors: ComplexArray) -> tuple[FloatArray, FloatArray]:
-    """Return negative and zero over positive sequence in % of fundamental phasors (n, 3), shape (n,) each."""
-    found = sequences(*phasors.T)
-    return 100 * np.asarray(found.unbalance), 100 * np.asarray(found.zero_unbalance)
+class Phases(msgspec.Struct, frozen=True):
+    """What the voltages of three phases are made of: those to the neutral, or those of the virtual star of line voltages."""
+
+    rows: tuple[tuple[float, ...], ...]  # (3, n_voltages)
+    to_neutral: bool = True  # else they hold no zero sequence
+
+    def unbalances(self, phasors: ComplexArray) -> dict[str, FloatArray]:
+        """Return u2 and, to the neutral, u0: negative and zero over positive sequence, %, of phasors (n, n_voltages), (n,) each.
+
+        Source: IEC 61000-4-30 clause 5.7.
+        """
+        found = sequences(*(phasors @ np.array(self.rows).T).T)
+        of = {"u2": 100 * np.asarray(found.unbalance)}
+        return of | ({"u0": 100 * np.asarray(found.zero_unbalance)} if self.to_neutral else {})
+
+
+TO_NEUTRAL = Phases(((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)))
 
 
 def distortion(orders: FloatArray, highest: int = 40) -> FloatArray:

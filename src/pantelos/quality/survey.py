@@ -17,7 +17,7 @@ from pantelos.quality.flicker import IN_TWO_HOURS, Flickermeter, long_term, shor
 from pantelos.quality.gathering import WindowValues, distortions
 from pantelos.quality.half_cycles import HalfCycles, half_cycle_edges, half_cycle_rms, own_crossings
 from pantelos.quality.levels import Declared, MeasuredLevel
-from pantelos.quality.parameters import root_mean_square
+from pantelos.quality.parameters import Phases, root_mean_square
 from pantelos.quality.rapid_changes import RapidChange, rapid_changes
 from pantelos.quality.spans import (
     TEN_MINUTES_S,
@@ -60,7 +60,7 @@ def survey(
     declared: Declared,
     highest_order: int = 50,
     began_s: float | None = None,
-    three_phase: bool = False,
+    phases: Phases | None = None,
     progress: Progress | None = None,
     within: tuple[float, float] | None = None,
 ) -> SupplySurvey:
@@ -70,7 +70,7 @@ def survey(
     ----------
     read : callable (start, stop) -> array (n_channels, stop - start); the first `n_voltages` are voltages, V, the others currents
     began_s : clock time of the first sample, s since any midnight; None: not known, the record then begins on a tick
-    three_phase : the voltages are those of three phases, so that unbalance has a meaning
+    phases : how the voltages make those of three phases; None: they do not, and unbalance has no meaning
     within : samples, on ticks; only what begins there is given, and disturbances that reach into it; None: all
     """
     begin, end = within or (0.0, float(n_samples))
@@ -91,7 +91,7 @@ def survey(
     every = list(pairwise(ticks(TEN_MINUTES_S, n_samples, rate, into_s).tolist()))
     tens = [(start, stop) for start, stop in every if begin - _ON_TICK <= start < end - _ON_TICK]
     goes_on = bool(tens) and tens[-1] != every[-1]  # behind the last of them
-    values = WindowValues(read, n_voltages, n_samples, cycles, declared, highest_order, three_phase)
+    values = WindowValues(read, n_voltages, n_samples, cycles, declared, highest_order, phases)
     flicker = _Flicker.of(voltages, half, found, declared, f, rate)
     for k, (start, stop) in enumerate(tens):
         part = progress.part(0.1 + 0.9 * k / len(tens), 0.1 + 0.9 * (k + 1) / len(tens))

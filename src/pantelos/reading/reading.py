@@ -293,9 +293,11 @@ def general_method(kind: ReadingKind) -> str:
 def _remarks(kind: ReadingKind, found: Measured, masked: bool, stretch: Stretch) -> Iterator[str]:
     """Say what a review should know: missing samples, cycles that were not seen, a frequency that changes."""
     window = found.window
-    if "{cycles}" in kind.method and not window.n_cycles and (stretch.cycles is not None or stretch.alternating):
-        if not stretch.whole_cycles.n_cycles:  # a series, say, goes by its own steps where there are cycles
-            yield over_all_samples(stretch.why_all, stretch.reference)
+    bound = "{cycles}" in kind.method and (stretch.cycles is not None or stretch.alternating)
+    if (
+        bound and not window.n_cycles and not stretch.whole_cycles.n_cycles
+    ):  # a series goes by its own steps where there are cycles
+        yield over_all_samples(stretch.why_all, stretch.reference)
     if found.coverage < 1 and not masked and kind.group is not Group.SAMPLES:
         yield f"{100 * (1 - found.coverage):.3g} % of the samples are missing and left out"
     if window.n_continued and "{cycles}" in kind.method:

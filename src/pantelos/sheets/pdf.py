@@ -1,9 +1,14 @@
-"""A hand-over as PDF: pages with numbers, heads of grids repeated on every page, no row cut, vector figures."""
+"""A hand-over as PDF: pages with numbers, heads of grids repeated on every page, no row cut, vector figures.
+
+A file for archives: PDF/A-2b (ISO 19005-2), its fonts inside, its headings, grids and figures marked as what they are.
+"""
 
 from collections.abc import Sequence
 from datetime import UTC, datetime
+from html import escape
 
 from fpdf import FPDF
+from fpdf.enums import DocumentCompliance
 
 from pantelos.paper import letters
 from pantelos.paper.paper import Box, Ink, Role
@@ -23,6 +28,7 @@ from pantelos.sheets.blocks import (
 )
 from pantelos.sheets.fitting import TypeSetting, column_widths, grouped, groups, parted
 from pantelos.sheets.pdf_paper import FAMILY, PdfPaper
+from pantelos.sheets.pdf_tags import Tags
 
 _MARGIN, _FOOT = 42.0, 34.0  # points
 _SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5
@@ -33,6 +39,13 @@ _BETWEEN, _LEAST = 26.0, 0.15  # points between two sheets on a page; of a page,
 _PIXEL = 0.72  # points of a pixel of a figure
 _SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
 _NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
+_METADATA = """<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
+<rdf:Description rdf:about="" xmlns:pdfaid="http://www.aiim.org/pdfa/ns/id/" xmlns:dc="http://purl.org/dc/elements/1.1/"
+ xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmlns:pdf="http://ns.adobe.com/pdf/1.3/">
+<pdfaid:part>2</pdfaid:part><pdfaid:conformance>B</pdfaid:conformance>
+<dc:format>application/pdf</dc:format><dc:title><rdf:Alt><rdf:li xml:lang="x-default">{title}</rdf:li></rdf:Alt></dc:title>
+<pdf:Producer>{program}</pdf:Producer><xmp:CreateDate>{day}</xmp:CreateDate><xmp:ModifyDate>{day}</xmp:ModifyDate>
+</rdf:Description></rdf:RDF></x:xmpmeta>"""  # of the document, ISO 19005-2; the library would tell the time of writing
 
 
 def pdf(of: Composition) -> bytes:
@@ -45,14 +58,17 @@ class _Pages:
 
     def __init__(self, of: Composition) -> None:
         self._of = of
-        self._page = FPDF(unit="pt", format=of.paper.lower())
+        self._page = FPDF(unit="pt", format=of.paper.lower(), enforce_compliance=DocumentCompliance.PDFA_2B)
         self._page.set_auto_page_break(False)
         self._page.set_margin(0)
         self._page.set_creation_date(_NEVER)
         self._page.set_title(of.title)
+        self._page.set_lang("en")
+        self._page.set_xmp_metadata(_METADATA.format(title=escape(of.title), program=escape(of.program), day=_NEVER.isoformat()))
         self._page.set_producer(of.program)
         for bold, path in letters.FONTS.items():
             self._page.add_font(FAMILY, "B" if bold else "", str(path))
+        self._tags = Tags(self._page)
         self._y, self._sheet = 0.0, ""
 
     def made(self) -> bytes:
@@ -75,7 +91,8 @@ class _Pages:
         self._page.add_page()
         self._y = _MARGIN
         said = dict.fromkeys((self._of.title, self._sheet))
-        self._text(_MARGIN, self._foot, " · ".join(said), 6.8, Role.SOFT)
+        with self._tags.decoration():
+            self._letters(_MARGIN, self._foot, " · ".join(said), 6.8, Role.SOFT)
 
     @property
     def _foot(self) -> float:
@@ -87,7 +104,8 @@ class _Pages:
         for k in range(1, n + 1):
             self._page.page = k
             self._page.set_font(FAMILY, "B", 1)  # what was set last is of another page
-            self._text(_MARGIN, self._foot, f"{k} / {n}", 6.8, Role.SOFT, right=float(self._page.w) - _MARGIN)
+            with self._tags.decoration():
+                self._letters(_MARGIN, self._foot, f"{k} / {n}", 6.8, Role.SOFT, right=float(self._page.w) - _MARGIN)
 
     def _room(self, height: float) -> None:
         """Begin a page where a height does not fit on this one."""
@@ -97,7 +115,14 @@ class _Pages:
     def _text(
         self, x: float, y: float, text: str, size: float, ink: Ink, bold: bool = False, right: float | None = None
     ) -> float:
-        """Write a line with its top at `y`, to the left of `right` where given; return its width."""
+        """Write a line of the part that is open with its top at `y`, to the left of `right` where given; return its width."""
+        with self._tags.content():
+            return self._letters(x, y, text, size, ink, bold, right)
+
+    def _letters(
+        self, x: float, y: float, text: str, size: float, ink: Ink, bold: bool = False, right: float | None = None
+    ) -> float:
+        """Write a line, whatever it is."""
         wide = letters.width(text, size, bold)
         self._page.set_font(FAMILY, "B" if bold else "", size)
         self._page.set_text_color(colour(ink))
@@ -107,11 +132,13 @@ class _Pages:
     def _write_sheet(self, sheet: Sheet) -> None:
         self._sheet = sheet.title
         self._begin(sheet)
-        self._text(_MARGIN, self._y, sheet.title, _TITLE, Role.INK, bold=True)
+        with self._tags.node("H1"):
+            self._text(_MARGIN, self._y, sheet.title, _TITLE, Role.INK, bold=True)
         self._y += _TITLE * 1.4
-        for line in letters.wrapped(sheet.subtitle, self._width, 7.5):
-            self._text(_MARGIN, self._y, line, 7.5, Role.SOFT)
-            self._y += 10
+        with self._tags.node("P"):
+            for line in letters.wrapped(sheet.subtitle, self._width, 7.5):
+                self._text(_MARGIN, self._y, line, 7.5, Role.SOFT)
+                self._y += 10
         self._y += 8
         blocks = sheet.blocks
         for k, block in enumerate(blocks):
@@ -133,30 +160,32 @@ class _Pages:
             self._new_page()
             return
         self._y += _BETWEEN / 2
-        self._page.set_draw_color(colour(Role.RULE))
-        self._page.set_line_width(0.8)
-        self._page.line(_MARGIN, self._y, _MARGIN + self._width, self._y)
+        self._rule(_MARGIN, _MARGIN + self._width, self._y, 0.8)
         self._y += _BETWEEN / 2
 
     def _write(self, block: Block, following: Block | None) -> None:
         if isinstance(block, SectionHeading):
             self._room(_HEAD * 2.6 + (self._first_height(following) if following is not None else 0.0))
             self._y += _HEAD * 0.7
-            self._text(_MARGIN, self._y, block.text, _HEAD, Role.INK, bold=True)
+            with self._tags.node("H2"):
+                self._text(_MARGIN, self._y, block.text, _HEAD, Role.INK, bold=True)
             self._y += _HEAD * 1.7
         elif isinstance(block, Words):
-            for line in letters.wrapped(block.text, self._width, _SIZE, block.bold):
-                self._room(_ROW)
-                self._text(_MARGIN, self._y, line, _SIZE, block.ink, block.bold)
-                self._y += 11
+            with self._tags.node("P"):
+                for line in letters.wrapped(block.text, self._width, _SIZE, block.bold):
+                    self._room(_ROW)
+                    self._text(_MARGIN, self._y, line, _SIZE, block.ink, block.bold)
+                    self._y += 11
             self._y += 2
         elif isinstance(block, FactList):
-            self._write_facts(block)
+            with self._tags.node("Table"):
+                self._write_facts(block)
         elif isinstance(block, Figure):
             self._write_figure(block)
         else:
             for part in parted(block, self._width, _SETTING):
-                self._write_grid(part)
+                with self._tags.node("Table"):
+                    self._write_grid(part)
 
     def _first_height(self, block: Block) -> float:
         """Return how much of a block stands below its heading at least."""
@@ -178,11 +207,14 @@ class _Pages:
         for label, text in block.pairs:
             lines = letters.wrapped(text, self._width - left, _SIZE)
             self._room(min(len(lines), 6) * 11 + 2)
-            self._text(_MARGIN, self._y, letters.shortened(label, left - 6, _SIZE), _SIZE, Role.SOFT)
-            for line in lines:
-                self._room(11)
-                self._text(_MARGIN + left, self._y, line, _SIZE, Role.INK)
-                self._y += 11
+            with self._tags.node("TR"):
+                with self._tags.node("TH"):
+                    self._text(_MARGIN, self._y, letters.shortened(label, left - 6, _SIZE), _SIZE, Role.SOFT)
+                with self._tags.node("TD"):
+                    for line in lines:
+                        self._room(11)
+                        self._text(_MARGIN + left, self._y, line, _SIZE, Role.INK)
+                        self._y += 11
             self._y += 2
         self._y += 4
 
@@ -191,10 +223,12 @@ class _Pages:
 
     def _write_figure(self, block: Figure) -> None:
         self._room(self._figure_height(block))
-        self._text(_MARGIN, self._y, block.title, 7.5, Role.SOFT)
+        with self._tags.node("P"):
+            self._text(_MARGIN, self._y, block.title, 7.5, Role.SOFT)
         self._y += 13
         scale = min(_PIXEL, self._width / block.width)
-        block.draw(PdfPaper(self._page, _MARGIN, self._y, scale), Box(0, 0, block.width, block.height))
+        with self._tags.node("Figure", alt=block.title), self._tags.content():
+            block.draw(PdfPaper(self._page, _MARGIN, self._y, scale), Box(0, 0, block.width, block.height))
         self._y += block.height * scale + 9
 
     def _write_grid(self, grid: CellGrid) -> None:
@@ -213,60 +247,78 @@ class _Pages:
                 self._write_head(grid, widths)
             if row.group:
                 self._y += 5
-                self._text(_MARGIN, self._y, row.group, 7.2, Role.SOFT)
-                self._page.set_draw_color(colour(Role.RULE))
-                self._page.set_line_width(0.6)
-                self._page.line(_MARGIN, self._y + 10, _MARGIN + sum(widths), self._y + 10)
+                with self._tags.node("TR"), self._tags.node("TH"):
+                    self._text(_MARGIN, self._y, row.group, 7.2, Role.SOFT)
+                self._rule(_MARGIN, _MARGIN + sum(widths), self._y + 10, 0.6)
                 self._y += _ROW
                 shaded = False
                 continue
             if shaded:
-                self._page.set_fill_color("#F6F4EE")
-                self._page.rect(_MARGIN, self._y - 1.5, sum(widths), high, style="F")
+                with self._tags.decoration():
+                    self._page.set_fill_color("#F6F4EE")
+                    self._page.rect(_MARGIN, self._y - 1.5, sum(widths), high, style="F")
             shaded = not shaded
-            self._write_row(row, grid.columns, widths, lines)
+            with self._tags.node("TR"):
+                self._write_row(row, grid.columns, widths, lines)
             self._y += high
         self._y += 8
 
+    def _rule(self, left: float, right: float, y: float, width: float) -> None:
+        """Draw a level line, which says nothing."""
+        with self._tags.decoration():
+            self._page.set_draw_color(colour(Role.RULE))
+            self._page.set_line_width(width)
+            self._page.line(left, y, right, y)
+
     def _write_head(self, grid: CellGrid, widths: Sequence[float]) -> None:
         if grouped(grid):
-            x, k = _MARGIN, 0
-            for title, n in groups(grid):
-                wide = sum(widths[k : k + n])
-                if title:
-                    shown = letters.shortened(title, wide - 4, 7.5, bold=True)
-                    room = wide - letters.width(shown, 7.5, bold=True)
-                    self._text(x + room / 2, self._y, shown, 7.5, Role.EDGE, bold=True)
-                    self._page.set_draw_color(colour(Role.RULE))
-                    self._page.line(x + 3, self._y + 10.5, x + wide - 1, self._y + 10.5)
-                x, k = x + wide, k + n
-            self._y += _ROW
+            with self._tags.node("TR"):
+                self._write_titles(grid, widths)
         x = _MARGIN
-        for column, wide in zip(grid.columns, widths, strict=True):
-            title = letters.shortened(column.title, wide - _PAD, 7.2, bold=True)
-            if column.right:
-                self._text(x, self._y, title, 7.2, column.ink, bold=True, right=x + wide - _PAD)
-            else:
-                self._text(x + 1, self._y, title, 7.2, column.ink, bold=True)
-            x += wide
+        with self._tags.node("TR"):
+            for column, wide in zip(grid.columns, widths, strict=True):
+                title = letters.shortened(column.title, wide - _PAD, 7.2, bold=True)
+                with self._tags.node("TH"):
+                    if column.right:
+                        self._text(x, self._y, title, 7.2, column.ink, bold=True, right=x + wide - _PAD)
+                    else:
+                        self._text(x + 1, self._y, title, 7.2, column.ink, bold=True)
+                x += wide
         self._y += _ROW + 2
+
+    def _write_titles(self, grid: CellGrid, widths: Sequence[float]) -> None:
+        """Write what stands above several columns together."""
+        x, k = _MARGIN, 0
+        for title, n in groups(grid):
+            wide = sum(widths[k : k + n])
+            if title:
+                shown = letters.shortened(title, wide - 4, 7.5, bold=True)
+                room = wide - letters.width(shown, 7.5, bold=True)
+                with self._tags.node("TH"):
+                    self._text(x + room / 2, self._y, shown, 7.5, Role.EDGE, bold=True)
+                self._rule(x + 3, x + wide - 1, self._y + 10.5, 0.6)
+            x, k = x + wide, k + n
+        self._y += _ROW
 
     def _write_row(
         self, row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float], lines: Sequence[Sequence[str]]
     ) -> None:
         x = _MARGIN
         for cell, column, wide, texts in zip(row.cells, columns, widths, lines, strict=True):
-            if cell.bar is not None:
-                scale = (wide - 2 * _PAD) / WIDTH
-                draw_bar(PdfPaper(self._page, x + _PAD, self._y, scale), Box(0, 0, WIDTH, HEIGHT * 0.75 / scale * 0.72), cell.bar)
-            elif column.right:
-                behind = letters.width(cell.within, _SMALL) + 2 if cell.within else 0.0
-                self._text(x, self._y, texts[0], _SIZE, cell.ink, cell.bold, right=x + wide - _PAD - behind)
-                if cell.within:
-                    self._text(x, self._y + 1.2, cell.within, _SMALL, Role.SOFT, right=x + wide - _PAD)
-            else:
-                for k, line in enumerate(texts):
-                    self._text(x + 1, self._y + 10.5 * k, line, _SIZE, cell.ink, cell.bold)
+            with self._tags.node("TD"):
+                if cell.bar is not None:
+                    scale = (wide - 2 * _PAD) / WIDTH
+                    bar = PdfPaper(self._page, x + _PAD, self._y, scale)
+                    with self._tags.content():
+                        draw_bar(bar, Box(0, 0, WIDTH, HEIGHT * 0.75 / scale * 0.72), cell.bar)
+                elif column.right:
+                    behind = letters.width(cell.within, _SMALL) + 2 if cell.within else 0.0
+                    self._text(x, self._y, texts[0], _SIZE, cell.ink, cell.bold, right=x + wide - _PAD - behind)
+                    if cell.within:
+                        self._text(x, self._y + 1.2, cell.within, _SMALL, Role.SOFT, right=x + wide - _PAD)
+                else:
+                    for k, line in enumerate(texts):
+                        self._text(x + 1, self._y + 10.5 * k, line, _SIZE, cell.ink, cell.bold)
             x += wide
 
 
