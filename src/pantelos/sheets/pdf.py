@@ -34,8 +34,9 @@ _MARGIN, _FOOT = 42.0, 34.0  # points
 _SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5
 _PAD = 4.0  # beside the text of a cell
 _ROW = 13.0
-_UNCUT = 0.45  # of a page: a grid that is no higher is not cut
+_UNCUT, _EMPTY = 0.45, 0.3  # of a page: a grid that is no higher is not cut, unless so much of one would stay empty
 _BETWEEN, _LEAST = 26.0, 0.15  # points between two sheets on a page; of a page, what one needs to begin there
+_FEW_LINES = 4  # of a paragraph, that stand below a title at least
 _PIXEL = 0.72  # points of a pixel of a figure
 _SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
 _NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
@@ -147,11 +148,13 @@ class _Pages:
     def _begin(self, sheet: Sheet) -> None:
         """Go on below the sheet before where there is room for the title and what comes first, else on a page of its own."""
         needed = _BETWEEN + _TITLE * 2.6
-        for block in sheet.blocks:  # up to the first that is more than words
+        for block in sheet.blocks:  # up to the first that is more than words, or to a few lines of them
+            if needed > _LEAST * self._bottom:
+                break
             if isinstance(block, SectionHeading):
                 needed += 2.6 * _HEAD
             elif isinstance(block, Words):
-                needed += 11 * len(letters.wrapped(block.text, self._width, _SIZE, block.bold)) + 2
+                needed += 11 * min(len(letters.wrapped(block.text, self._width, _SIZE, block.bold)), _FEW_LINES) + 2
             else:
                 needed += self._first_height(block)
                 break
@@ -192,10 +195,14 @@ class _Pages:
         if isinstance(block, Figure):
             return self._figure_height(block)
         if isinstance(block, CellGrid):
-            first = parted(block, self._width, _SETTING)[0]
-            high = self._grid_height(first)
-            return high if high <= _UNCUT * self._bottom else 3 * _ROW
+            return self._needed(parted(block, self._width, _SETTING)[0])
         return _ROW
+
+    def _needed(self, grid: CellGrid) -> float:
+        """Return the room that a grid wants where it begins: all of it, or its head and what follows where it may be cut."""
+        high = self._grid_height(grid)
+        may_go_on = high <= _UNCUT * self._bottom and self._bottom - self._y < _EMPTY * self._bottom
+        return high if may_go_on else min(high, (_ROW if grouped(grid) else 0.0) + 4 * _ROW)
 
     def _grid_height(self, grid: CellGrid) -> float:
         """Return how high a grid is, its rows a line each."""
@@ -233,9 +240,7 @@ class _Pages:
 
     def _write_grid(self, grid: CellGrid) -> None:
         widths = column_widths(grid, self._width, _SETTING)
-        head = (_ROW if grouped(grid) else 0.0) + _ROW + 2
-        high = self._grid_height(grid)
-        self._room(high if high <= _UNCUT * self._bottom else head + 2 * _ROW)
+        self._room(self._needed(grid))
         self._write_head(grid, widths)
         shaded = False
         for k, row in enumerate(grid.rows):
