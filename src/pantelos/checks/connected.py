@@ -34,16 +34,14 @@ _OFF_NOMINAL = 0.2
 def wired(evaluation: Evaluation) -> Iterator[Notice]:
     """Check every connection: complete, channels in the right sockets and directions, sizes as expected."""
     for connection in evaluation.study.connections:
+        if wiring(connection.wiring).has_voltages_alone(connection.sockets):
+            text, why = f"{connection.name} is measured by its voltages alone", "there are no currents, so no powers"
+            yield Notice(Severity.FINE, "wiring.voltages", text, why, connection=connection.name)
+            continue
         try:
             kind = evaluation.wiring_of(connection)
             power = evaluation.power(connection, None)
         except PantelosError as error:
-            if _voltages_alone(connection):
-                text = f"{connection.name} is measured by its voltages alone"
-                yield Notice(
-                    Severity.FINE, "wiring.voltages", text, "there are no currents, so no powers", connection=connection.name
-                )
-                continue
             yield Notice(
                 Severity.CAUTION,
                 "wiring.incomplete",
@@ -67,13 +65,6 @@ def wired(evaluation: Evaluation) -> Iterator[Notice]:
             usual = float(np.median([abs(phasors[s]) for s in names if connection.sockets[s] not in wrong] or [1.0]))
             phasors |= {s: phasors[s] / abs(phasors[s]) * usual for s in names if connection.sockets[s] in wrong}
         yield from _proven(connection, kind, phasors, orders, power)
-
-
-def _voltages_alone(connection: Connection) -> bool:
-    """Return whether every voltage of a connection is placed and no current is: a supply, not a load."""
-    sockets = wiring(connection.wiring).sockets
-    voltages = {s.name for s in sockets if s.quantity == "voltage"}
-    return bool(voltages) and set(connection.sockets) == voltages < {s.name for s in sockets}
 
 
 def _orders(evaluation: Evaluation, connection: Connection, kind: Wiring) -> Orders | None:

@@ -77,6 +77,7 @@ def say_table(table: Table) -> None:
     console = Console(width=max(240, Console().width))
     console.print(grid)
     remarks = table.column("remarks") if any(column.key == "remarks" for column in table.columns) else ()
-    for row, remark in zip(table.rows, remarks, strict=False):
+    said = dict.fromkeys((row[0], row[1], remark) for row, remark in zip(table.rows, remarks, strict=False))
+    for place, subject, remark in said:
         if remark:
-            console.print(f"! {row[0]}, {row[1]}: {remark}")
+            console.print(f"! {place}, {subject}: {remark}")

@@ -13,6 +13,8 @@ from pantelos.notation import with_unit
 from pantelos.panels.panel import Entry, PanelKind, Span, Takes
 from pantelos.panels.subjects import alternating_connections, place_text
 from pantelos.paper.paper import Box, Paper, Role
+from pantelos.power.fundamentals import Fundamentals
+from pantelos.power.quantities import unbalance_of_lines
 from pantelos.power.wirings import Wiring
 from pantelos.progress import Progress
 from pantelos.signal.harmonics.harmonics import Orders
@@ -64,6 +66,8 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
             length = float(rms[k]) / longest[socket.quantity] * (0.72 if heavy else 1.0)
             arrows.append(Arrow(channels[k], socket.conductor, heavy, length, float(angles[k])))
     where = f"{connection.name} · {place_text(evaluation, panel)}"
+    if not kind.has_currents:
+        return PhasorPicture(where, tuple(arrows), tuple(_of_voltages(kind, orders, order)))
     if order > 1:
         return PhasorPicture(f"{where} · order {order}", tuple(arrows), tuple(_of_order(kind, orders, order)))
     power = evaluation.power(connection, panel.interval)
@@ -76,6 +80,17 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
         (f"PF  {power.total.PF:.4f}" if math.isfinite(power.total.PF) else "PF  —", ""),
     ]
     return PhasorPicture(where, tuple(arrows), tuple(lines))
+
+
+def _of_voltages(kind: Wiring, orders: Orders, order: int) -> Iterator[tuple[str, str]]:
+    """Yield the rms of an order of each voltage and, of three fundamentals, their unbalance."""
+    phasors = orders.phasors[:, : len(kind.sockets), order]
+    for k, socket in enumerate(kind.sockets):
+        yield f"U{order} {socket.name}   {with_unit(float(orders.rms[k, order]), unit('V'), 5)}", socket.conductor
+    if kind.three_phase and order == 1:
+        found = Fundamentals(kind.names, kind.extended(phasors.T).T, orders.weights)
+        lines = [float(found.rms_of(row)) for row in kind.line_voltages]
+        yield f"u2  {100 * unbalance_of_lines(*lines):.3g} %", ""
 
 
 def _of_order(kind: Wiring, orders: Orders, order: int) -> Iterator[tuple[str, str]]:

@@ -70,7 +70,9 @@ class Fundamentals(msgspec.Struct, frozen=True, eq=False):
     each: bool = False  # a value per window is wanted, not one over all of them
 
     def of(self, row: Row) -> ComplexArray:
-        """Return the phasor of a linear map per window, (n_windows,)."""
+        """Return the phasor of a linear map per window, (n_windows,); NaN of one that is made of nothing."""
+        if not row:
+            return np.full(len(self.phasors), np.nan + 0j)
         return np.asarray(sum(share * self.phasors[:, self.names.index(name)] for name, share in row.items()))
 
     def rms_of(self, row: Row) -> Amount:

@@ -57,6 +57,8 @@ class ConnectionPower(msgspec.Struct, frozen=True):
     def remarks(self) -> tuple[str, ...]:
         """What a review should know of these numbers; why they are not given, where they are not."""
         found = []
+        if all(np.isnan(e.I) and not np.isnan(e.U) for e in self.elements):
+            found.append("no current is placed: only what the voltages tell is given")
         if self.coverage < MIN_COVERAGE:
             found.append(f"not given: {too_little(self.coverage)}")
         elif self.coverage < 1:
@@ -146,6 +148,11 @@ class Products:
         self._map = wiring.matrix(rows) if rows else None
         self.n_squares = len(self._names) + len(rows)
 
+    @property
+    def has_powers(self) -> bool:
+        """Whether there are currents beside the voltages."""
+        return self._wiring.has_currents
+
     def has(self, socket: str) -> bool:
         """Whether that socket carries a channel."""
         return socket in self._names
@@ -205,7 +212,7 @@ def _energies(
     stop = max(stop, start)
     of_all = totals_between(products.powers, np.array([start]), np.array([stop]), n_samples, smooth=False)
     share = float(of_all.shares.min())
-    lost_s = (1 - share) * span_s
+    lost_s = (1 - share) * span_s if products.has_powers else 0.0
     crossings, whole = cycles.between(start, stop) if cycles is not None and window.n_cycles else (np.zeros(0), np.zeros(0, bool))
     if not whole.any():
         parts = parts_between(products.powers, np.array([start]), np.array([stop]), n_samples)

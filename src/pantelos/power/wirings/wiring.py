@@ -86,11 +86,10 @@ class Wiring(msgspec.Struct, frozen=True):
         return tuple(self.virtual[name]) if name in self.virtual else (name,)
 
     def extended(self, x: AnyArray) -> AnyArray:
-        """Return samples or phasors (n_sockets, ...) of the sockets, followed by what is made of them."""
+        """Return samples or phasors (n_sockets, ...) of the sockets, and what is made of them; NaN what is made of nothing."""
         if not self.virtual:
             return x
-        made = np.array([[row.get(socket.name, 0.0) for socket in self.sockets] for row in self.virtual.values()])
-        return np.concatenate([x, np.tensordot(made, x, axes=1)])
+        return np.concatenate([x, np.tensordot(self.matrix(tuple(self.virtual.values())), x, axes=1)])
 
     @property
     def three_phase(self) -> bool:
@@ -107,14 +106,40 @@ class Wiring(msgspec.Struct, frozen=True):
 
     def with_sockets(self, used: Collection[str]) -> "Wiring":
         """Return the connection as wired: without those optional sockets that carry no channel."""
+        if self.has_voltages_alone(used):
+            return self._of_voltages()
         sockets = tuple(s for s in self.sockets if s.required or s.name in used)
         there = {socket.name for socket in sockets}
         closings = tuple(closing for closing in self.closings if there.issuperset(closing.row))
         return msgspec.structs.replace(self, sockets=sockets, closings=closings)
 
+    def has_voltages_alone(self, used: Collection[str]) -> bool:
+        """Return whether every voltage is placed and no current is: a supply that is looked at, not a load."""
+        voltages = {socket.name for socket in self.sockets if socket.quantity == "voltage"}
+        return self.alternating and bool(voltages) and set(used) == voltages < {socket.name for socket in self.sockets}
+
+    @property
+    def has_currents(self) -> bool:
+        """Whether currents are measured, so that there are powers."""
+        return all(self.virtual.values())
+
+    def _of_voltages(self) -> "Wiring":
+        """Return the connection without its currents: they are made of nothing, and nothing is told of them."""
+        kept = tuple(socket for socket in self.sockets if socket.quantity == "voltage")
+        virtual = dict(self.virtual) | {socket.name: {} for socket in self.sockets if socket not in kept and socket.required}
+        there = {socket.name for socket in kept}
+        return msgspec.structs.replace(
+            self,
+            sockets=kept,
+            virtual=virtual,
+            line_currents=tuple({} for _ in self.line_currents),
+            neutral=None,
+            closings=tuple(closing for closing in self.closings if there.issuperset(closing.row)),
+        )
+
     def matrix(self, rows: tuple[Row, ...]) -> FloatArray:
-        """Return the map from the sockets, in order, to `rows`; shape (n_rows, n_sockets)."""
-        return np.array([[row.get(socket.name, 0.0) for socket in self.sockets] for row in rows])
+        """Return the map from the sockets, in order, to `rows`, shape (n_rows, n_sockets); NaN where a row is made of nothing."""
+        return np.array([[row.get(socket.name, 0.0) if row else np.nan for socket in self.sockets] for row in rows])
 
     def derived(self, rows: tuple[Row, ...], x: AnyArray) -> AnyArray:
         """Return `rows` made of the socket channels `x` (..., n_sockets, n); samples or phasors."""

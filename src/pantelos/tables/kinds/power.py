@@ -203,7 +203,7 @@ def _figures(given: Given, connection: Connection, kind: Wiring, power: Connecti
     if not kind.alternating or not kind.electrical:
         return []
     found: list[Block] = []
-    bars = [(element.name, element.conductor, p.P) for element, p in zip(kind.elements, power.elements, strict=True)]
+    bars = [(e.name, e.conductor, p.P) for e, p in zip(kind.elements, power.elements, strict=True) if kind.has_currents]
     panel = Panel("phasors", (connection.name,), given.first)
     try:
         picture = panel_picture(given.evaluation, panel, given.progress.quiet())
