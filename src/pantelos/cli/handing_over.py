@@ -10,6 +10,7 @@ from pantelos.cli.reporting import say_json, shown_progress
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.sheets.columns import choice_of, column_titles
+from pantelos.sheets.languages import check_language, languages
 from pantelos.study import operations as op
 from pantelos.study.model import Study
 from pantelos.study.storage import load_study, save_study
@@ -39,6 +40,7 @@ def report(
         Option(help="Columns of a sheet in their order, others left out: 'power = total, L1'; 'power =': all. Repeatable."),
     ] = None,
     paper: Annotated[str | None, Option(help="A4 or Letter.")] = None,
+    language: Annotated[str | None, Option(help=lambda: f"Language of the files: {', '.join(languages())}.")] = None,
     keep: Annotated[bool, Option("--keep", help="Keep these choices in the study.")] = False,
     as_json: AsJson = False,
 ) -> None:
@@ -58,7 +60,8 @@ def report(
             changed, [] if equipment == ["none"] else [*(one.text for one in changed.report.equipment), *equipment]
         )
     changes = {"facts": facts, "own": (*changed.report.own, *(own or []))}
-    changes |= {"paper": paper} if paper is not None else {}
+    changes |= {name: said for name, said in (("paper", paper), ("language", language)) if said is not None}
+    check_language(language or changed.report.language)
     changes |= {"intervals": tuple(interval)} if interval else {}
     changed = op.set_report(changed, **changes)
     unknown = [name for name in sheet or [] if name not in SHEETS.names]

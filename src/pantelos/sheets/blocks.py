@@ -111,3 +111,5 @@ class Composition(msgspec.Struct, frozen=True, eq=False):
     sheets: tuple[Sheet, ...]
     not_given: tuple[tuple[str, str], ...] = ()  # sheets that are not there, and why
     paper: str = "A4"
+    language: str = "en"  # that it is written in
+    names: frozenset[str] = frozenset()  # words of the user, which stay as they are in any language

@@ -64,7 +64,7 @@ class _Pages:
         self._page.set_margin(0)
         self._page.set_creation_date(_NEVER)
         self._page.set_title(of.title)
-        self._page.set_lang("en")
+        self._page.set_lang(of.language)
         self._page.set_xmp_metadata(_METADATA.format(title=escape(of.title), program=escape(of.program), day=_NEVER.isoformat()))
         self._page.set_producer(of.program)
         for bold, path in letters.FONTS.items():

@@ -50,6 +50,7 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     intervals: tuple[str, ...] = ()  # side by side; empty: all
     accuracy: bool = True  # shown beside values
     paper: Literal["A4", "Letter"] = "A4"
+    language: str = "en"  # of the files that are written
     facts: dict[str, str] = {}  # of the title block, such as object, order, place
     own: tuple[str, ...] = ()  # formulas and readings of the user's own sheet
     worst_first: bool = True  # orders by what is left of their limit or by size, not by number

@@ -57,7 +57,17 @@ def compose(
         except PantelosError as error:
             not_given.append((kind.sheet_title, str(error)))
     study = evaluation.study
-    return Composition(study.title, f"Pantelos {__version__}", tuple(sheets), tuple(not_given), study.report.paper)
+    of = study.report
+    program = f"Pantelos {__version__}"
+    return Composition(study.title, program, tuple(sheets), tuple(not_given), of.paper, of.language, _own_words(study))
+
+
+def _own_words(study: Study) -> frozenset[str]:
+    """Return the words that the user gave."""
+    named = {one.name for part in (study.channels, study.formulas, study.intervals, study.connections) for one in part}
+    report = study.report
+    equipment = {said for one in report.equipment for said in (one.what, one.serial)}
+    return frozenset({study.title, *named, *report.facts.values(), *report.own, *equipment})
 
 
 def _given(evaluation: Evaluation, notices: Sequence[Notice], progress: Progress) -> Given:

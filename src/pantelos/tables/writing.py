@@ -9,6 +9,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.saving import write_whole
 from pantelos.sheets.blocks import Composition
+from pantelos.sheets.languages import in_language
 from pantelos.tables.kinds.quality_values import trends_of
 
 _JUDGED = "quality"  # the sheet that values over time stand behind
@@ -34,6 +35,7 @@ def _xlsx(of: Composition, evaluation: Evaluation) -> bytes:
 
 
 WRITTEN: dict[str, Callable[[Composition, Evaluation], bytes]] = {".html": _html, ".pdf": _pdf, ".xlsx": _xlsx}
+_WRITES_NUMBERS = (".xlsx",)  # whose reader shows them as its own country does
 
 
 def write_report(of: Composition, evaluation: Evaluation, path: Path) -> None:
@@ -52,7 +54,8 @@ def write_report(of: Composition, evaluation: Evaluation, path: Path) -> None:
     if not of.sheets:
         raise StudyError("No sheet of the report can be filled: " + "; ".join(why for _, why in of.not_given))
     not_given = tuple((title, _on_paper(why)) for title, why in of.not_given)
-    write_whole(path, write(replace(of, not_given=not_given), evaluation))
+    said = in_language(replace(of, not_given=not_given), numbers=path.suffix.lower() not in _WRITES_NUMBERS)
+    write_whole(path, write(said, evaluation))
 
 
 def _on_paper(text: str) -> str:

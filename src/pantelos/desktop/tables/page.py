@@ -23,6 +23,7 @@ from pantelos.progress import Progress
 from pantelos.settings import load_settings
 from pantelos.sheets.blocks import About, Sheet
 from pantelos.sheets.columns import column_titles, with_columns
+from pantelos.sheets.languages import language_names
 from pantelos.sheets.table import Table
 from pantelos.sheets.writers import write_tables
 from pantelos.study import operations as op
@@ -58,6 +59,9 @@ class TablesPage(QWidget):
         self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
         self.paper = QComboBox(toolTip="Paper of PDF and print")
         self.paper.addItems(["A4", "Letter"])
+        self.language = QComboBox(toolTip="Language of the report that is written; the window stays English")
+        for code, name in language_names().items():
+            self.language.addItem(name, code)
         self.sheet, self.grid, self.supply, self.columns = SheetView(theme), GridView(theme), SupplyLine(), GridColumnMenu()
         self.title = TitlePanel(theme)
         self.as_grid = QToolButton(text="As grid", checkable=True, toolTip="The table behind the sheet, all columns as exported")
@@ -87,7 +91,7 @@ class TablesPage(QWidget):
         top.addStretch(1)
         copy = QToolButton(text="Copy", toolTip="Copy what is shown with units, as text and as rich text")
         copy.clicked.connect(lambda: self._views.currentWidget().copy())  # type: ignore[union-attr]
-        for widget in (self.columns, self.paper, copy, self.as_grid):
+        for widget in (self.columns, self.language, self.paper, copy, self.as_grid):
             top.addWidget(widget)
         column.addLayout(top)
         column.addWidget(self.supply)
@@ -109,6 +113,7 @@ class TablesPage(QWidget):
         self.accuracy.toggled.connect(lambda on: self._change("± beside values", accuracy=on))
         self.worst.toggled.connect(lambda on: self._change("order of the orders", worst_first=on))
         self.paper.activated.connect(lambda _: self._change("paper", paper=self.paper.currentText()))
+        self.language.activated.connect(lambda _: self._change("language of the report", language=self.language.currentData()))
         self.as_grid.toggled.connect(lambda _: self._show_chosen())
         self.sheet.explain.connect(self.explain)
         self.sheet.go.connect(self.go)
@@ -154,6 +159,7 @@ class TablesPage(QWidget):
         self.accuracy.setChecked(study.report.accuracy)
         self.worst.setChecked(study.report.worst_first)
         self.paper.setCurrentText(study.report.paper)
+        self.language.setCurrentIndex(max(self.language.findData(study.report.language), 0))
         self.supply.show_declared(study.quality)
         self.title.show_study(study)
         self._filling = False
@@ -170,7 +176,7 @@ class TablesPage(QWidget):
         self.supply.setVisible(layout is not None and layout.of_supply)
         self.title.setVisible(id_ == _TITLE)
         self.worst.setVisible(layout is not None and layout.by_order and not as_grid)
-        for widget in (self.accuracy, self.columns, self.paper):
+        for widget in (self.accuracy, self.columns, self.language, self.paper):
             widget.setVisible(not as_grid)
         state = (self._document.study, id_, as_grid)
         if state == self._shown_for:
