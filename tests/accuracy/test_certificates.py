@@ -1,12 +1,14 @@
 """What a certificate says over frequency is taken off: held against waveforms whose true values are known by construction."""
 
 import math
+import re
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from pantelos.accuracy.instrument_classes import InstrumentClass
 from pantelos.checks import run_checks
 from pantelos.engine.uncertainty import power_accuracy, reading_accuracy
 from pantelos.errors import ScalingError
@@ -185,3 +187,27 @@ def test_a_mean_near_zero_is_no_more_exact_than_the_filter(measured):
     mean = evaluation.reading(reading_kind("mean"), ["i"]).value
     stated = reading_accuracy(evaluation, reading_kind("mean"), ["i"]).expanded
     assert abs(mean) < stated < 5e-5  # A, of 10
+
+
+# IEC 61869-2 tables 201 and 202, IEC 61869-3 table 301: class, then load %: ratio error % / phase displacement, minutes of arc.
+OF_CURRENT = """0.1 5:0.4/15 20:0.2/8 100:0.1/5; 0.2 5:0.75/30 20:0.35/15 100:0.2/10; 0.5 5:1.5/90 20:0.75/45 100:0.5/30;
+1 5:3/180 20:1.5/90 100:1/60; 0.2S 1:0.75/30 5:0.35/15 20:0.2/10 100:0.2/10; 0.5S 1:1.5/90 5:0.75/45 20:0.5/30 100:0.5/30;
+3 50:3/- 120:3/-; 5 50:5/- 120:5/-"""
+OF_VOLTAGE = "0.1 100:0.1/5; 0.2 100:0.2/10; 0.5 100:0.5/20; 1 100:1/40; 3 100:3/-"
+
+
+@pytest.mark.parametrize(("text", "of_current"), [(OF_CURRENT, True), (OF_VOLTAGE, False)])
+def test_classes_of_instrument_transformers_are_those_of_the_standard(text, of_current):
+    for line in text.split(";"):
+        name, *points = line.split()
+        for point in points:
+            load, ratio, minutes = re.split("[:/]", point)
+            found = InstrumentClass(name, float(load)).limits(of_current)
+            assert found == (float(ratio), None if minutes == "-" else pytest.approx(math.radians(float(minutes) / 60))), (
+                name,
+                point,
+            )
+        least = points[0].split(":")[0]
+        if of_current:
+            with pytest.raises(ScalingError, match=f"below {least} %"):
+                InstrumentClass(name, float(least) * 0.99).limits(of_current)

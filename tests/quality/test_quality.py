@@ -18,6 +18,7 @@ from pantelos.quality.half_cycles import half_cycle_edges, half_cycle_rms, own_c
 from pantelos.quality.levels import Declared
 from pantelos.quality.long_survey import mains_frequency, survey_by_hours
 from pantelos.quality.parameters import TO_NEUTRAL
+from pantelos.quality.periods import periods_of, wanted_values
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import survey
 from pantelos.signal.cycles import cycle_search
@@ -301,3 +302,13 @@ def test_a_dip_that_is_there_from_the_beginning_and_one_that_the_record_cuts():
     u = np.where((t < 0.5) | (t > 3.5), 0.6, 1.0) * math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t)
     first, last = disturbances(half_cycles(u, rate, f), 230.0)
     assert (first.begun, first.ended, last.begun, last.ended) == (False, True, True, False)
+
+
+def test_periods_begin_at_midnight_where_the_clock_is_known_and_hold_so_many_values():
+    """Two and a half days at 0.1 Hz from 18:00: six hours of the first day, two whole ones, six of the last; else from the start."""
+    day, rate = 86_400, 0.1
+    assert [(a / rate, b / rate) for a, b in periods_of("day", round(2.5 * day * rate), rate, 18 * 3600)] == [
+        (0, day / 4), (day / 4, 1.25 * day), (1.25 * day, 2.25 * day), (2.25 * day, 2.5 * day),
+    ]  # fmt: skip
+    assert periods_of("week", 7 * day * 2, 2.0, None) == [(0.0, 14.0 * day)]
+    assert (wanted_values("week", "10 min"), wanted_values("day", "3 s"), wanted_values("week", "2 h")) == (1008, 28_800, 84)

@@ -2,6 +2,7 @@
 
 import math
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
@@ -12,7 +13,9 @@ from pantelos.record.clipping import clipping
 from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.signal.cycles.window import Window, window_means
 from pantelos.signal.levels.crossings import rising_crossings
+from pantelos.signal.levels.levels import levels
 from pantelos.signal.sampling.pyramid import build_pyramid, envelope
+from pantelos.signal.shapes.pulses import band_around
 from pantelos.signal.sums.integrals import Rule, parts_between, totals_between
 from pantelos.signal.sums.statistics import extremes
 
@@ -161,3 +164,12 @@ def test_integrals_over_parts_add_up_and_match_the_sign_split(values, a, b):
     assert totals[:3].sum() == pytest.approx(totals[3], abs=1e-6)
     received, returned = parts_between(reader(y), starts, stops, len(y))
     assert received - returned == pytest.approx(totals, abs=1e-6)
+
+
+def test_the_band_around_a_level_follows_the_noise_up_to_a_quarter_of_the_swing():
+    """5 % of the amplitude, three times the noise where that is more, never beyond a quarter: else no crossing would be seen."""
+    x = np.tile([0.0] * 50 + [8.0] * 50, 40)
+    clean, noisy = (levels(lambda a, b, x=x: x[a:b], 0, len(x)) for x in (x, x + np.random.default_rng(3).normal(0, 0.2, len(x))))
+    assert band_around(clean) == pytest.approx(0.05 * 8)
+    assert band_around(noisy) == pytest.approx(3 * 0.2, rel=0.1)
+    assert band_around(msgspec.structs.replace(noisy, noise=9.0)) == pytest.approx(0.25 * 8, rel=0.05)

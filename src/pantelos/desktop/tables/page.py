@@ -85,6 +85,7 @@ class TablesPage(QWidget):
         column.setSpacing(0)
         top = QHBoxLayout()
         top.setContentsMargins(22, 0, 16, 0)
+        top.setSpacing(8)
         top.addWidget(self.accuracy)
         top.addSpacing(18)
         top.addWidget(self.worst)
