@@ -3,7 +3,7 @@
 import struct
 import zipfile
 import zlib
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
@@ -74,13 +74,16 @@ class _Contents(msgspec.Struct, frozen=True):
     beside: Beside
     strange: list[str]
 
-    def scopes(self, at: int) -> Scopes:
-        """Return the lists that speak of an array: those for the columns of its member, then those for all arrays."""
-        same = [k for k, other in enumerate(self.arrays) if other.member.name == self.arrays[at].member.name]
+    def scopes(self) -> list[Scopes]:
+        """Return the lists that speak of each array: those for the columns of its member, then those for all arrays."""
         everything = range(len(self.arrays))
         without_times = [k for k in everything if column_of(self.arrays[k].name).role is not ColumnRole.TIME]
-        own: Scopes = [(self.beside, same)] if len(same) > 1 else []
-        return [*own, (self.beside, without_times), (self.beside, everything)]
+        of_all: Scopes = [(self.beside, without_times), (self.beside, everything)]
+        together = defaultdict[str, list[int]](list)
+        for k, array in enumerate(self.arrays):
+            together[array.member.name].append(k)
+        members = [together[array.member.name] for array in self.arrays]
+        return [[(self.beside, same), *of_all] if len(same) > 1 else of_all for same in members]
 
     @property
     def metadata(self) -> list[tuple[str, str]]:
@@ -248,8 +251,7 @@ def _timed(found: _Contents) -> tuple[list[Timed], list[Notice]]:
     taken: set[str] = set()
     arrays = []
     told = [remarks.left_out(found.strange, "not one number per sample")] if found.strange else []
-    for at, array in enumerate(found.arrays):
-        scopes = found.scopes(at)
+    for at, (array, scopes) in enumerate(zip(found.arrays, found.scopes(), strict=True)):
         symbol = said_of(at, scopes, UNITS)
         column = column_of(said_of(at, scopes, NAMES) or array.name, symbol if symbol and known_unit(symbol) else None)
         name = unique(column.name, taken)

@@ -14,7 +14,7 @@ from pantelos.notice import Notice
 
 _COMMENTS = ("#", "%", "//", "!")
 _GROUP_NAMES = {",": "commas", ".": "points", "'": "apostrophes"}
-_SLOW_ROWS = 4  # values that show how often a slow column is filled
+_SLOW_ROWS, _SLOW_CELLS = 4, 100_000  # values that show how often a slow column is filled; cells that are looked at
 _SKETCHED_ROWS, _SKETCHED_CELLS = 600, 8000
 
 
@@ -79,7 +79,8 @@ class Beginning:
 
     def _with_slow_columns(self, dialect: Dialect) -> Dialect:
         """Return the dialect with a time base of its own for channels that are filled in every so many rows only."""
-        rows = [self._style.split(line) for line in self._lines[self.layout.first :][:_SKETCHED_ROWS] if self.layout.fits(line)]
+        most = min(_SKETCHED_ROWS, max(_SLOW_CELLS // self.layout.n_columns, _SLOW_ROWS**3))
+        rows = [self._style.split(line) for line in self._lines[self.layout.first :][:most] if self.layout.fits(line)]
         slow: dict[tuple[int, int], list[int]] = {}
         for k, _ in dialect.channels:
             given = [at for at, row in enumerate(rows) if row[k].strip()]

@@ -26,6 +26,7 @@ MINUS_SIGN = "\N{MINUS SIGN}"
 PREFIXES = {"": 1.0, "a": 1e-18, "f": 1e-15, "p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3,
             "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9, "T": 1e12}  # fmt: skip
 UNITS_IN_CELLS = ("VA", "var", "Hz", "Ohm", "ohm", "V", "A", "W", "s", "Ω", "\N{OHM SIGN}")
+_LONGEST_TIME = 80  # letters
 ELAPSED = re.compile(r"^-?(?:\d+:)?\d+:\d{2}(?:[.,]\d+)?$")
 _SUFFIXED = re.compile(rf"^(?P<number>.*?\d[.,]?)\s*(?P<prefix>[{''.join(PREFIXES)}]?)(?P<unit>{'|'.join(UNITS_IN_CELLS)})?$")
 
@@ -93,7 +94,11 @@ def is_missing(cell: str) -> bool:
 
 def is_time_of_day(cell: str) -> bool:
     """Return whether a cell is a date and time, or an elapsed time with colons."""
-    return could_be(cell) and bool(ELAPSED.match(cell) or is_stamp(cell) or is_date(cell) or is_clock(cell))
+    return (
+        len(cell) <= _LONGEST_TIME
+        and could_be(cell)
+        and bool(ELAPSED.match(cell) or is_stamp(cell) or is_date(cell) or is_clock(cell))
+    )
 
 
 def number_pattern(style: Style) -> str:

@@ -3,13 +3,14 @@
 from pathlib import Path
 
 import msgspec
+import numpy as np
 
 from pantelos.errors import FormatError
 from pantelos.formats.text.cells import Style, is_missing, is_time_of_day
 
 DELIMITERS = {",": "comma", ";": "semicolon", "\t": "tab", "|": "bar", " ": "blanks"}
 _GROUPS = {".": (",", "'", " ", "\u00a0", "\u202f"), ",": (".", "'", " ", "\u00a0", "\u202f")}
-_MOST_LINES = 400
+_MOST_LINES, _FEWEST_LINES, _MOST_LETTERS = 400, 60, 1 << 18
 _MOST_COLUMNS = 100_000
 _FULL = 0.8  # of the rows
 _NUMBERS = 0.1  # of the rows: a column that holds so many numbers is one of numbers, whatever words stand between
@@ -39,6 +40,10 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
         When there are no rows of numbers.
     """
     looked_at = lines[:_MOST_LINES]
+    ends = np.cumsum([len(line) for line in looked_at])
+    looked_at = looked_at[
+        : max(int(np.searchsorted(ends, _MOST_LETTERS)), _FEWEST_LINES)
+    ]  # wide rows: fewer of them tell as much
     for number, line in enumerate(looked_at, start=1):
         if max(map(line.count, DELIMITERS)) > _MOST_COLUMNS:
             raise FormatError(

@@ -2,6 +2,7 @@
 
 import os
 import re
+from itertools import islice
 from pathlib import Path
 from typing import IO
 
@@ -57,7 +58,7 @@ def preview_text(path: Path, delimiter: str | None = None, decimal: str | None =
         lines.pop()  # cut in the middle
     found = Beginning(lines, best_layout(path, lines, delimiter, decimal), encoding)
     layout = found.layout
-    body = [line for line in lines[layout.first :] if layout.fits(line)][:_SHOWN_ROWS]
+    body = islice((line for line in lines[layout.first :] if layout.fits(line)), _SHOWN_ROWS)
     rows = tuple(tuple(layout.style.split(line)) for line in body)
     preview = Preview(
         found.dialect,
