@@ -30,8 +30,9 @@ OTHERS = languages()[1:]
 def made(small_demo_of, tmp_path_factory):
     path = tmp_path_factory.mktemp("languages") / "incidents.pantelos"
     study = op.set_quality(small_demo_of("incidents").study, U_din=230.0, sets=("en50160-lv",))
+    study = op.set_equipment(study, ["Zange; serial CL-207; calibrated 2020-12-03; due 2021-12-03"])
     save_study(study, path)
-    study = op.set_report(study, facts={"order": "4711", "object": "Total"})
+    study = op.set_report(study, facts={"order": "4711", "object": "Total", "date": "2022-05-04"})
     evaluation = Evaluation(study, record_of(study))
     return path, compose(evaluation, run_checks(evaluation))
 

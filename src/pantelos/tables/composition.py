@@ -66,7 +66,7 @@ def _own_words(study: Study) -> frozenset[str]:
     """Return the words that the user gave."""
     named = {one.name for part in (study.channels, study.formulas, study.intervals, study.connections) for one in part}
     report = study.report
-    equipment = {said for one in report.equipment for said in (one.what, one.serial)}
+    equipment = {said for one in report.equipment for said in (one.what, one.serial, f"{one.what} {one.serial}")}
     return frozenset({study.title, *named, *report.facts.values(), *report.own, *equipment})
 
 

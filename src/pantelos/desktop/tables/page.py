@@ -35,6 +35,7 @@ from pantelos.tables.composition import compose, whole_sheet
 from pantelos.tables.kinds import KINDS
 from pantelos.tables.writing import write_report
 
+_NARROW = 44  # pixels
 _TITLE = "title"
 
 
@@ -62,6 +63,8 @@ class TablesPage(QWidget):
         self.language = QComboBox(toolTip="Language of the report that is written; the window stays English")
         for code, name in language_names().items():
             self.language.addItem(name, code)
+        for choice in (self.language, self.paper):
+            choice.setMinimumWidth(_NARROW)  # of a narrow window they are the first to give way
         self.sheet, self.grid, self.supply, self.columns = SheetView(theme), GridView(theme), SupplyLine(), GridColumnMenu()
         self.title = TitlePanel(theme)
         self.as_grid = QToolButton(text="As grid", checkable=True, toolTip="The table behind the sheet, all columns as exported")
@@ -85,7 +88,7 @@ class TablesPage(QWidget):
         column.setSpacing(0)
         top = QHBoxLayout()
         top.setContentsMargins(22, 0, 16, 0)
-        top.setSpacing(8)
+        top.setSpacing(5)
         top.addWidget(self.accuracy)
         top.addSpacing(18)
         top.addWidget(self.worst)
