@@ -5,6 +5,7 @@ from the next, and the crossings within those cycles are placed anew by a period
 last sample that still belongs to that side.
 """
 
+from functools import cache
 from itertools import pairwise
 from typing import NamedTuple
 
@@ -86,9 +87,13 @@ def with_own_sides(
     steps, largest = _steps(found.crossings, x, usual)
     floor = msgspec.structs.replace(floor, peak=max(floor.peak, LEAST_PEAK * largest))
 
+    @cache
+    def ends_of(one: _Stretch) -> tuple[_Side, _Side]:
+        return _both_ends(x, one, found, usual, rate_hz, floor, margin)
+
     def sides_of(steps: list[_Step]) -> tuple[list[_Stretch], list[tuple[_Side, _Side]]]:
         stretches = _stretches(steps, gaps, len(x), margin, usual)
-        return stretches, [_both_ends(x, one, found, usual, rate_hz, floor, margin) for one in stretches]
+        return stretches, [ends_of(one) for one in stretches]
 
     stretches, sides = sides_of(steps)
     while (moved := _moved(steps, stretches, sides, usual)) != steps:

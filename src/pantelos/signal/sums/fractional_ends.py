@@ -88,7 +88,7 @@ def ends(y: FloatArray, places: FloatArray, low: int, high: int, smooth: bool = 
     more = np.full(linear.shape, np.nan)
     if smooth and high - low >= _NODES:
         first = np.clip(whole - REACH + 1, low, high - _NODES)
-        for offset in np.unique(whole - first).tolist():
+        for offset in np.flatnonzero(np.bincount(whole - first)).tolist():
             some = np.flatnonzero(whole - first == offset)
             around = y[..., first[some][:, None] + np.arange(_NODES)]
             powers = t[some][:, None] ** np.arange(_NODES + 1)
