@@ -58,6 +58,7 @@ def test_names_of_the_user_stay_and_numbers_take_the_sign_of_the_language():
         said.text("total") == "total" and said.text("Frequency") == "Frequency" and said.text("Harmonics") == "Oberschwingungen"
     )
     assert (said.text("230.05 V"), said.text("−0.0019"), said.number("±0.27")) == ("230,05 V", "−0,0019", "±0,27")
+    assert said.text("U1 u1   229.81 V") == "U1 u1   229,81 V"
     assert said.text("IEC 61000-4-30") == "IEC 61000-4-30" and said.text("Pantelos 0.1.0") == "Pantelos 0.1.0"
     assert said.text("0 s to 3.5 s, 3.5 s, 174.5473 cycles") == "0 s bis 3,5 s, 3,5 s, 174,5473 Perioden"
     assert said.text("order") == "Ordnung" and said.text("order", "fact") == "Auftrag"

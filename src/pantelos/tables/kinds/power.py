@@ -215,7 +215,8 @@ def _figures(given: Given, connection: Connection, kind: Wiring, power: Connecti
             _draw_bars(paper, Box(box.left, box.top, 0.48 * box.width, box.height), bars, given.first)
         paint = PANELS["phasors"].paint
         if picture is not None and paint is not None:
-            paint(paper, Box(box.left + 0.5 * box.width, box.top, 0.5 * box.width, box.height), picture, None)
+            left = box.left + (0.5 * box.width if len(bars) > 1 else 0.0)
+            paint(paper, Box(left, box.top, 0.5 * box.width, box.height), picture, None)
 
     if len(bars) > 1 or picture is not None:
         found.append(Figure(f"{connection.name}, {given.first}", 720.0, _PHASOR, draw))
