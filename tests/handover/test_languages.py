@@ -59,6 +59,7 @@ def test_names_of_the_user_stay_and_numbers_take_the_sign_of_the_language():
     )
     assert (said.text("230.05 V"), said.text("−0.0019"), said.number("±0.27")) == ("230,05 V", "−0,0019", "±0,27")
     assert said.text("U1 u1   229.81 V") == "U1 u1   229,81 V"
+    assert (said.text("≤ 0.5 % ?"), said.text("0.5–1 s")) == ("≤ 0,5 % ?", "0,5–1 s")
     assert said.text("IEC 61000-4-30") == "IEC 61000-4-30" and said.text("Pantelos 0.1.0") == "Pantelos 0.1.0"
     assert said.text("0 s to 3.5 s, 3.5 s, 174.5473 cycles") == "0 s bis 3,5 s, 3,5 s, 174,5473 Perioden"
     assert said.text("order") == "Ordnung" and said.text("order", "fact") == "Auftrag"
@@ -86,6 +87,7 @@ def test_english_is_left_as_it_is_and_a_workbook_keeps_its_numbers(made, tmp_pat
     assert '<html lang="de">' in page and "Auftrag" in page and "230,05" not in page.split("<style>")[0]
     reader = PdfReader(io.BytesIO(files["pdf"].read_bytes()))
     assert reader.trailer["/Root"]["/Lang"] == "de"
+    assert "Nicht angegeben" in page and "Not given" not in page
     assert "Verfahren und Quellen" in "".join(page.extract_text() for page in reader.pages)
     book = openpyxl.load_workbook(files["xlsx"])
     assert "Leistung" in book.sheetnames

@@ -30,7 +30,8 @@ class Reference(msgspec.Struct, frozen=True, eq=False):
 
     def told(self, names: Names) -> tuple[str, str, str]:
         """Return all that a result which goes by these cycles depends on."""
-        return self.channel or "", names.identity(self.channel) if self.channel is not None else "", self.why
+        why = f"{self.why}, alternating" if self.alternating else self.why
+        return self.channel or "", names.identity(self.channel) if self.channel is not None else "", why
 
 
 def recorded_behind(study: Study, names: Sequence[str]) -> tuple[str, ...]:

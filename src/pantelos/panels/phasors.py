@@ -66,10 +66,12 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
             length = float(rms[k]) / longest[socket.quantity] * (0.72 if heavy else 1.0)
             arrows.append(Arrow(channels[k], socket.conductor, heavy, length, float(angles[k])))
     where = f"{connection.name} · {place_text(evaluation, panel)}"
+    if order > 1:
+        where = f"{where} · order {order}"
     if not kind.has_currents:
         return PhasorPicture(where, tuple(arrows), tuple(_of_voltages(kind, orders, order)))
     if order > 1:
-        return PhasorPicture(f"{where} · order {order}", tuple(arrows), tuple(_of_order(kind, orders, order)))
+        return PhasorPicture(where, tuple(arrows), tuple(_of_order(kind, orders, order)))
     power = evaluation.power(connection, panel.interval)
     lines = [
         (f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)

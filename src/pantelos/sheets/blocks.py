@@ -113,3 +113,4 @@ class Composition(msgspec.Struct, frozen=True, eq=False):
     paper: str = "A4"
     language: str = "en"  # that it is written in
     names: frozenset[str] = frozenset()  # words of the user, which stay as they are in any language
+    left_out: tuple[str, str] = ("Not given", "what this study cannot fill, and why")  # title and subtitle of what is not there

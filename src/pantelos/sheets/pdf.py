@@ -76,7 +76,7 @@ class _Pages:
         for sheet in self._of.sheets:
             self._write_sheet(sheet)
         if self._of.not_given:
-            self._write_sheet(Sheet("", "Not given", "what this study cannot fill, and why", (FactList(self._of.not_given),)))
+            self._write_sheet(Sheet("", *self._of.left_out, (FactList(self._of.not_given),)))
         self._number_pages()
         return bytes(self._page.output())
 

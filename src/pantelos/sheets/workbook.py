@@ -40,7 +40,7 @@ def report_workbook(of: Composition, trends: Table | None = None) -> bytes:
             page = book.write_table(trends)
             chart_trends(book.book, page, trends)
         if of.not_given:
-            book.write_sheet(Sheet("not_given", "Not given", "what this study cannot fill, and why", (FactList(of.not_given),)))
+            book.write_sheet(Sheet("not_given", *of.left_out, (FactList(of.not_given),)))
 
     return _file(fill, of.title, of.program, of.paper)
 

@@ -40,10 +40,6 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
         When there are no rows of numbers.
     """
     looked_at = lines[:_MOST_LINES]
-    ends = np.cumsum([len(line) for line in looked_at])
-    looked_at = looked_at[
-        : max(int(np.searchsorted(ends, _MOST_LETTERS)), _FEWEST_LINES)
-    ]  # wide rows: fewer of them tell as much
     for number, line in enumerate(looked_at, start=1):
         if max(map(line.count, DELIMITERS)) > _MOST_COLUMNS:
             raise FormatError(
@@ -58,6 +54,21 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
         for sign in ((decimal,) if decimal else (".", ","))
         if sign != separator
     ]
+    ends = np.cumsum([len(line) for line in looked_at])
+    few = looked_at[: max(int(np.searchsorted(ends, _MOST_LETTERS)), _FEWEST_LINES)]  # of wide rows fewer tell as much
+    best = _best(few, pairs) or (_best(looked_at, pairs) if len(few) < len(looked_at) else None)
+    if best is None:
+        raise FormatError(
+            path,
+            "there are no rows of numbers in it",
+            "rows of numbers below a header",
+            "Check that the recording was exported with its samples.",
+        )
+    return best
+
+
+def _best(lines: list[str], pairs: list[tuple[str, str]]) -> Layout | None:
+    """Return the layout that explains most lines, by some separators and decimal signs; None where none explains any."""
     plain = [Style(*pair) for pair in pairs]
     # A group sign that is the separator too stands in cells in quotes only.
     written = [
@@ -69,17 +80,10 @@ def best_layout(path: Path, lines: list[str], delimiter: str | None, decimal: st
     written += [Style(separator, sign, "", True) for separator, sign in pairs if separator != " "]
     best: Layout | None = None
     for styles, words in ((plain, False), (written, False), (plain, True)):
-        found = [layout for style in styles if (layout := _layout(looked_at, style, words)) is not None]
+        found = [layout for style in styles if (layout := _layout(lines, style, words)) is not None]
         best = max([*([best] if best else []), *found], key=_rank, default=None)
-        if best is not None and best.n_rows >= 0.8 * _filled(looked_at[best.first :]):
+        if best is not None and best.n_rows >= 0.8 * _filled(lines[best.first :]):
             return best
-    if best is None:
-        raise FormatError(
-            path,
-            "there are no rows of numbers in it",
-            "rows of numbers below a header",
-            "Check that the recording was exported with its samples.",
-        )
     return best
 
 

@@ -27,7 +27,7 @@ _PLACE = re.compile(r"\{n?\d\}")
 _PARTS = (", ", ": ", " · ", " + ", "   ", "  ")  # between texts that stand side by side: tried last
 _WORD = re.compile(r"(?<![\w.(\[])[^\W\d_]{4,}(?![\w.(=\]])")  # more than a symbol, a unit, a call or the name of a file
 _NUMBER = re.compile(r"(?<![\w.])(\d+)\.(\d+)(?![\w.]*\.\d)")
-_ALONE = re.compile(r"[−+±<>≤≥ -]*\d[\d.]*( \S{1,6})?")  # a number with its unit, and nothing else
+_ALONE = re.compile(r"[−+±<>≤≥ -]*\d[\d.–]*( [^\s?]{1,6})?( \?)?")  # a number or a range with its unit, and nothing else
 
 
 def languages() -> tuple[str, ...]:
@@ -132,7 +132,8 @@ def in_language(of: Composition, numbers: bool = True) -> Composition:
         return of
     said = Language(of.language, of.names)
     sheets = tuple(_sheet(sheet, said, numbers) for sheet in of.sheets)
-    return replace(of, sheets=sheets, not_given=tuple((said.text(title), said.text(why)) for title, why in of.not_given))
+    not_given = tuple((said.text(title), said.text(why)) for title, why in of.not_given)
+    return replace(of, sheets=sheets, not_given=not_given, left_out=(said.text(of.left_out[0]), said.text(of.left_out[1])))
 
 
 def untranslated(of: Composition) -> tuple[str, ...]:
