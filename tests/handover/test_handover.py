@@ -29,7 +29,7 @@ from pantelos.sheets.numbers import row_cells
 from pantelos.sheets.pdf import pdf
 from pantelos.sheets.workbook import report_workbook
 from pantelos.study import operations as op
-from pantelos.study.opening import record_of
+from pantelos.study.opening import record_of, recordings_of
 from pantelos.study.report import ColumnChoice
 from pantelos.study.storage import load_study, save_study
 from pantelos.tables.bundle import opened_bundle, unpack_bundle, write_bundle
@@ -42,8 +42,10 @@ _BY = TypeSetting(8.0, 6.2, 7.2, 4.0, 0.72)
 
 @pytest.fixture(scope="module")
 def lift(tmp_path_factory):
+    """Five seconds of the goods lift, with the two intervals that lie in them."""
     path = write_demo(tmp_path_factory.mktemp("lift"))
     study = load_study(path)
+    study = op.trim(study, 5.5, 10.5, recordings_of(study).record)
     study = op.set_report(study, facts={"order": "4711 <b>", "place": "=hall"}, intervals=("steady lift", "mains dip"))
     study = op.set_quality(study, U_din=230.0, sets=("own",))
     save_study(study, path)

@@ -19,18 +19,20 @@ from cosmic_ray.ast import Visitor, get_ast
 from cosmic_ray.mutating import mutate_code
 from cosmic_ray.plugins import get_operator
 
+_NUMBERS = "tests/unchanged"
 TESTS = {
     "signal": (
+        _NUMBERS,
         "tests/signal",
         "tests/formula/test_curves.py",
         "tests/formula/test_partitions.py",
         "tests/quality/test_quality.py",
     ),
-    "power": ("tests/power", "tests/engine/test_same_number.py", "tests/accuracy/test_reference_cases.py"),
-    "quality": ("tests/quality", "tests/accuracy/test_reference_cases.py"),
-    "reading": ("tests/formula", "tests/engine", "tests/signal/test_time_domain.py", "tests/signal/test_distortion.py"),
-    "record": ("tests/record", "tests/study", "tests/formats/test_comtrade.py"),
-    "accuracy": ("tests/accuracy", "tests/engine/test_checks_and_explanations.py"),
+    "power": (_NUMBERS, "tests/power", "tests/engine/test_same_number.py", "tests/accuracy/test_reference_cases.py"),
+    "quality": (_NUMBERS, "tests/quality", "tests/accuracy/test_reference_cases.py"),
+    "reading": (_NUMBERS, "tests/formula", "tests/engine", "tests/signal/test_time_domain.py", "tests/signal/test_distortion.py"),
+    "record": (_NUMBERS, "tests/record", "tests/study", "tests/formats/test_comtrade.py"),
+    "accuracy": (_NUMBERS, "tests/accuracy", "tests/engine/test_checks_and_explanations.py"),
 }
 OPERATORS = (
     *(f"ReplaceBinaryOperator_{change}" for change in ("Add_Sub", "Sub_Add", "Mul_Div", "Div_Mul", "Mod_Mul", "Pow_Mul")),

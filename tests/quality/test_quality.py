@@ -312,3 +312,26 @@ def test_periods_begin_at_midnight_where_the_clock_is_known_and_hold_so_many_val
     ]  # fmt: skip
     assert periods_of("week", 7 * day * 2, 2.0, None) == [(0.0, 14.0 * day)]
     assert (wanted_values("week", "10 min"), wanted_values("day", "3 s"), wanted_values("week", "2 h")) == (1008, 28_800, 84)
+
+
+def test_the_uncertainty_of_residuals_and_durations_covers_the_truth(evaluation_of):
+    """Dips and interruptions of known depth behind a channel that is off by what its chain allows, with noise."""
+    rng, rate, inside, n = np.random.default_rng(5), 5000.0, 0, 0
+    for _ in range(25):
+        left, lasts, start = rng.choice([0.0, rng.uniform(0.02, 0.85)]), rng.uniform(0.06, 0.4), rng.uniform(0.3, 0.35)
+        t = np.arange(round(1.2 * rate)) / rate
+        true = (
+            np.where((t >= start) & (t < start + lasts), left, 1.0)
+            * math.sqrt(2)
+            * 230
+            * np.sin(2 * np.pi * 50 * t + rng.uniform(0, 6))
+        )
+        seen = true * (1 + rng.uniform(-5e-3, 5e-3)) + rng.uniform(-0.3, 0.3) + 0.2 * rng.normal(size=len(t))
+        made = evaluation_of(rate, "single-phase", u=seen)
+        study = op.set_quality(op.scale_channel(made.study, "u", "accuracy 0.5 % + 0.3 V, noise 0.2 V"), U_din=230.0)
+        table = disturbances_table(made.on(study), ("whole record",), Progress())
+        of = dict(zip([column.key for column in table.columns], table.rows[0], strict=True))
+        n += 2
+        inside += abs(of["extreme"] - 230 * left) <= of["U"]
+        inside += abs(of["duration"] - lasts) <= of["U_duration"]
+    assert inside >= 0.9 * n

@@ -1,16 +1,18 @@
 """Power quality of a study: the parameters of its connection or of imported trends, and verdicts against limit sets."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import cache
 
 import msgspec
 import numpy as np
 
-from pantelos.accuracy.budget import Shape
+from pantelos.accuracy.budget import COVERAGE_FACTOR, Shape
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
 from pantelos.engine.trends import on_ticks, trend_levels
-from pantelos.engine.uncertainty import reading_accuracy, stated_inputs
+from pantelos.engine.uncertainty import reading_accuracy, seen_noise, stated_inputs
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.derived import Scalar
 from pantelos.power.fundamentals import phase_voltages
@@ -300,6 +302,32 @@ def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
     return Basis(
         found.survey.levels, channels, stated, study.quality.inputs, expanded, wrong, flagged, periods, told, study.quality.rule
     )
+
+
+def cycle_accuracy(evaluation: Evaluation, found: Surveyed) -> Callable[[int, float], float]:
+    """Return what gives the expanded uncertainty of the rms of one cycle, V, from a voltage (its place) and that rms.
+
+    The relative accuracy of the channel over the record, and what its constant part and the noise of the samples of a cycle do:
+    their squares lift the rms, so they count the more the less voltage is left. NaN where the channel states none.
+    """
+    frequency_hz = found.survey.declared.frequency_hz
+    n = max(evaluation.record.rate_hz / frequency_hz, 1.0)
+
+    @cache
+    def parts(name: str) -> tuple[float, float, float]:
+        share = _share(evaluation, READINGS["rms"], name)
+        if not math.isfinite(share):
+            return math.nan, math.nan, math.nan
+        noise = math.hypot(*(seen_noise(evaluation, one, WHOLE_RECORD) for one in recorded_behind(evaluation.study, [name])))
+        return share, _constant(evaluation, name), noise
+
+    def expanded(channel: int, volts: float) -> float:
+        share, constant, noise = parts(found.voltages[channel])
+        lifts = math.hypot(COVERAGE_FACTOR * constant, noise)
+        lifted = volts - math.sqrt(max(volts**2 - lifts**2, 0.0))
+        return math.hypot(share * volts, lifted, COVERAGE_FACTOR * noise / math.sqrt(n))
+
+    return expanded
 
 
 def _into_day(record: Record) -> float | None:

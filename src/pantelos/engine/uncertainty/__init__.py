@@ -5,7 +5,7 @@ derivatives), so it holds for any formula, for power, and for readouts. Readings
 waveform are told without a second look.
 """
 
-from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs
+from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, seen_noise, stated_inputs
 from pantelos.engine.uncertainty.moving import moved_by
 from pantelos.engine.uncertainty.powers import phase_would_add, power_accuracy
 from pantelos.engine.uncertainty.readings import lift_is_clear, noise_lift, reading_accuracy, try_accuracy
@@ -22,6 +22,7 @@ __all__ = [
     "phaseless",
     "power_accuracy",
     "reading_accuracy",
+    "seen_noise",
     "stated_inputs",
     "try_accuracy",
     "value_accuracy",

@@ -1,12 +1,13 @@
 """Dips, swells, interruptions and rapid changes, and how many of them fall into each cell of depth and duration."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import TypeAlias
 
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.quality import Surveyed, surveyed
+from pantelos.engine.quality import Surveyed, cycle_accuracy, surveyed
 from pantelos.errors import StudyError
 from pantelos.notation import counted, minus
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role
@@ -14,7 +15,8 @@ from pantelos.progress import Progress
 from pantelos.quality.disturbances import Disturbance, Happened, without_interrupted
 from pantelos.quality.rapid_changes import RapidChange
 from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, Sheet, Words
-from pantelos.sheets.table import Table, TableCell, TableColumn
+from pantelos.sheets.numbers import beside_limit
+from pantelos.sheets.table import Table, TableCell, TableColumn, cell
 from pantelos.study.model import Quality
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.kinds.quality import survey_method
@@ -25,6 +27,7 @@ DURATIONS = ((0.01, 0.2), (0.2, 0.5), (0.5, 1.0), (1.0, 5.0), (5.0, 60.0))
 HEIGHTS = ((120, math.inf), (110, 120))
 SWELL_DURATIONS = ((0.01, 0.5), (0.5, 5.0), (5.0, 60.0))
 _LONG_INTERRUPTION_S = 180.0
+Accuracy: TypeAlias = Callable[[int, float], float]  # from a voltage, by its place, and an rms, V, to the expanded uncertainty, V
 _MINUTE = 60.0
 
 
@@ -48,7 +51,9 @@ def disturbances_table(evaluation: Evaluation, places: Sequence[str], progress: 
         TableColumn("time", "begins", "s"),
         TableColumn("clock", "date and time"),
         TableColumn("duration", "lasts", "s"),
+        TableColumn("U_duration", "U of lasts", "s", "half a cycle at the begin and at the end"),
         TableColumn("extreme", "residual or highest", "V", "lowest or highest rms of a cycle; of a rapid change the largest"),
+        TableColumn("U", "U", "V", "expanded uncertainty of the residual, highest or largest"),
         TableColumn("share", "of U_din", "%"),
         TableColumn("depth", "depth", "%", "of U_din; of a rapid change the difference of the steady states"),
         TableColumn("channels", "channels"),
@@ -58,40 +63,55 @@ def disturbances_table(evaluation: Evaluation, places: Sequence[str], progress: 
     survey, U = found.survey, found.survey.declared.voltage
     both: list[Happened | RapidChange] = [*survey.found, *survey.changes]
     both.sort(key=lambda one: one.start)
-    rows = [_row(k, one, evaluation, found, U) for k, one in enumerate(both, start=1)]
+    accuracy = cycle_accuracy(evaluation, found)
+    rows = [_row(k, one, evaluation, found, U, accuracy) for k, one in enumerate(both, start=1)]
     n = {kind: sum(one.kind is kind for one in survey.found) for kind in Disturbance}
     subtitle = ", ".join([counted(n[kind], str(kind)) for kind in Disturbance] + [counted(len(survey.changes), "rapid change")])
     method = (
         *survey_method(survey),
         "rms of each cycle every half-cycle; all channels together: begins with the first beyond, ends when all are back",
         "begin and end are the starts of the cycles whose rms is the first beyond and the first back",
+        "begin and end: each within half a cycle; residual: accuracy of the channel and noise of one cycle",
         f"rapid changes beyond {100 * survey.declared.rapid:g} % of U_din from the mean of the second before",
     )
     return Table("disturbances", "Disturbances", subtitle, columns, tuple(rows), method)
 
 
-def _row(k: int, one: Happened | RapidChange, evaluation: Evaluation, found: Surveyed, U: float) -> tuple[TableCell, ...]:
+def _row(
+    k: int,
+    one: Happened | RapidChange,
+    evaluation: Evaluation,
+    found: Surveyed,
+    U: float,
+    accuracy: Callable[[int, float], float],
+) -> tuple[TableCell, ...]:
     rate, began = found.survey.rate_hz, evaluation.record.began
     start, length = evaluation.times.instant(one.start), (one.stop - one.start) / rate
     clock = began.moved(round(start * 1e9)).text(3) if began is not None else None
     names = ", ".join(found.voltages[c] for c in one.channels if c < len(found.voltages))
     if isinstance(one, RapidChange):
-        share = 100 * one.largest / U
-        return k, "rapid change", start, clock, length, one.largest, share, 100 * one.steady / U, names, None, None
+        share, within = (
+            100 * one.largest / U,
+            cell(accuracy(one.channel, one.largest)),
+        )  # a difference of two values of one channel
+        within_s = 1 / found.survey.declared.frequency_hz
+        steady = 100 * one.steady / U
+        return k, "rapid change", start, clock, length, within_s, one.largest, within, share, steady, names, None, None
     said = [] if one.ended else ["the record ends before it does"]
     said += [] if one.begun else ["it had begun when the record began"]
-    cell = cell_of(one, length)
     return (
         k,
         str(one.kind),
         start,
         clock,
         length,
+        1 / found.survey.declared.frequency_hz if one.begun and one.ended else None,
         one.extreme * U,
+        cell(accuracy(one.worst, one.extreme * U)),
         100 * one.extreme,
         100 * one.depth,
         names,
-        cell,
+        cell_of(one, length),
         "; ".join(said) or None,
     )
 
@@ -197,7 +217,7 @@ def _said(found: Sequence[Happened], rate_hz: float) -> Words:
 def _grid(given: Given) -> CellGrid:
     table = disturbances_table(given.evaluation, given.places, given.progress.quiet())
     keys = [column.key for column in table.columns]
-    dated = any(cell is not None for cell in table.column("clock"))
+    dated = any(clock is not None for clock in table.column("clock"))
     columns = (
         GridColumn("", right=False),
         GridColumn("event", right=False),
@@ -218,15 +238,21 @@ def _grid(given: Given) -> CellGrid:
         kind = str(of["kind"])
         cells = [Cell(str(of["number"]), ink=Role.SOFT), Cell(kind, ink=_INKS[kind], bold=True, stretch_s=around)]
         cells.append(Cell(begins, stretch_s=around))
-        for key, decimals in (("duration", 3), ("extreme", 2), ("share", 2)):
-            number = of[key]
-            assert isinstance(number, float)
-            cells.append(Cell(f"{number:.{decimals}f}", value=number))
+        for key, within, decimals in (("duration", "U_duration", 3), ("extreme", "U", 2), ("share", "", 2)):
+            cells.append(_number(of[key], of.get(within) if given.report.accuracy else None, decimals))
         cells += [Cell(str(of["channels"] or "")), Cell(str(of["cell"] or ""), ink=Role.SOFT)]
         rows.append(GridRow(tuple(cells)))
     if len(table.rows) > _MOST:
         rows.append(GridRow((Cell(), Cell(f"and {len(table.rows) - _MOST} more, in the table"), *[Cell()] * 6)))
     return CellGrid(columns, tuple(rows))
+
+
+def _number(number: TableCell, within: TableCell, decimals: int) -> Cell:
+    assert isinstance(number, float)
+    if isinstance(within, float):
+        text, small = beside_limit(number, within)
+        return Cell(text, small, value=number)
+    return Cell(f"{number:.{decimals}f}", value=number)
 
 
 def draw_depths(
