@@ -7,6 +7,7 @@ import math
 from itertools import pairwise
 
 import pytest
+from pypdf import PdfReader
 
 from pantelos.checks import run_checks
 from pantelos.cli.main import run
@@ -53,6 +54,18 @@ def test_the_command_leaves_tables_and_a_picture_of_every_main_view(folder):
     pictures = {path.stem: path for path in (folder / "pictures").glob("*.png")}
     assert set(pictures) >= {"traces-detail", "wiring", "tables-power", "import", "traces-dark", "start"}
     assert all(path.stat().st_size > 10_000 for path in pictures.values())
+
+
+def test_the_report_has_fewer_than_ten_pages_and_none_with_an_empty_third(folder):
+    """As an independent reader finds them: of each page but the last the lowest word above its foot; nothing is cut to fit columns."""
+    pages = PdfReader(folder / "goods-lift-report.pdf").pages
+    assert len(pages) < 10
+    for page in pages[:-1]:
+        heights = []
+        page.extract_text(visitor_text=lambda text, _, at, *rest, heights=heights: heights.append(at[5]) if text.strip() else None)
+        foot, height = min(heights), float(page.mediabox.height)
+        assert min(y for y in heights if y > foot + 2) < height / 3
+    assert not any("…" in word for word in "".join(page.extract_text() for page in pages[-2:]).split() if word[:1].isdigit())
 
 
 def test_it_has_the_size_and_the_phases_that_its_page_states(demo):

@@ -19,7 +19,7 @@ from pantelos.study.storage import load_study, save_study
 
 RECORD_NAME = "goods-lift.csv"
 STUDY_NAME = "goods-lift.pantelos"
-_EDITION = 6  # raised when the generated content changes
+_EDITION = 7  # raised when the generated content changes
 
 _INTERVALS = (
     ("idle", 0.5, 1.5),
@@ -29,6 +29,7 @@ _INTERVALS = (
     ("hold", 12.5, 13.5),
     ("lowering, energy returned", 16.0, 20.0),
 )
+_ACCEPTED = ("idle", "steady lift", "lowering, energy returned")  # what an acceptance is about
 _FORMULAS = (
     "p1 = u1 * i1",
     "p2 = u2 * i2",
@@ -131,11 +132,12 @@ def build_study(record_path: Path, progress: Progress | None = None) -> Study:
 
 
 def _arranged(study: Study) -> Study:
-    """Return the study with the lanes and panels of the demo."""
+    """Return the study with the lanes, panels and report of the demo."""
     shown = (("u1", "u2", "u3"), ("i1", "i2", "i3"), ("p",), ("e",), ("u_dc",), ("n",))
     study = op.arrange_lanes(study, shown)
     for at, weight in enumerate((1.3, 1.3, 1.1, 0.8, 0.75, 0.75)):
         study = op.resize_lane(study, at, weight)
     study = op.add_panel(study, Panel("spectrum", ("i1",)))
     study = op.add_panel(study, Panel("harmonics", ("i1",)))
-    return op.add_panel(study, Panel("phasors", ("mains",)))
+    study = op.add_panel(study, Panel("phasors", ("mains",)))
+    return op.set_report(study, intervals=_ACCEPTED)

@@ -101,6 +101,7 @@ class Sheet(msgspec.Struct, frozen=True, eq=False):
     title: str
     subtitle: str
     blocks: tuple[Block, ...]
+    abreast: int = 1  # columns that its blocks are set in on paper, where they are narrow
 
 
 class Composition(msgspec.Struct, frozen=True, eq=False):

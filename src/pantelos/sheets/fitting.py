@@ -75,6 +75,11 @@ def _needed(grid: CellGrid, by: TypeSetting) -> list[float]:
     return found
 
 
+def width_of(grid: CellGrid, by: TypeSetting) -> float:
+    """Return the width that a grid needs for nothing of it to be cut."""
+    return sum(_needed(grid, by))
+
+
 def column_widths(grid: CellGrid, width: float, by: TypeSetting) -> list[float]:
     """Return the width of each column: its share where it has one, else what it needs, all together no wider than there is."""
     needed = _needed(grid, by)

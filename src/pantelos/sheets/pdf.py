@@ -9,6 +9,7 @@ from html import escape
 
 from fpdf import FPDF
 from fpdf.enums import DocumentCompliance
+from msgspec.structs import replace
 
 from pantelos.paper import letters
 from pantelos.paper.paper import Box, Ink, Role
@@ -26,7 +27,7 @@ from pantelos.sheets.blocks import (
     Sheet,
     Words,
 )
-from pantelos.sheets.fitting import TypeSetting, column_widths, grouped, groups, parted
+from pantelos.sheets.fitting import TypeSetting, column_widths, grouped, groups, parted, width_of
 from pantelos.sheets.pdf_paper import FAMILY, PdfPaper
 from pantelos.sheets.pdf_tags import Tags
 
@@ -34,11 +35,13 @@ _MARGIN, _FOOT = 42.0, 34.0  # points
 _SIZE, _SMALL, _TITLE, _HEAD = 8.0, 6.2, 16.0, 10.5
 _PAD = 4.0  # beside the text of a cell
 _ROW = 13.0
-_UNCUT, _EMPTY = 0.45, 0.3  # of a page: a grid that is no higher is not cut, unless so much of one would stay empty
+_UNCUT, _EMPTY = 0.45, 0.2  # of a page: a grid that is no higher is not cut, unless so much of one would stay empty
 _BETWEEN, _LEAST = 26.0, 0.15  # points between two sheets on a page; of a page, what one needs to begin there
 _FEW_LINES = 4  # of a paragraph, that stand below a title at least
+_GUTTER = 18.0  # points between columns
 _PIXEL = 0.72  # points of a pixel of a figure
 _SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
+_NARROW = TypeSetting(7.2, 5.6, 6.6, 2.6, _PIXEL)  # of grids in columns
 _NEVER = datetime(2000, 1, 1, tzinfo=UTC)  # so that the same study gives the same file
 _METADATA = """<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
 <rdf:Description rdf:about="" xmlns:pdfaid="http://www.aiim.org/pdfa/ns/id/" xmlns:dc="http://purl.org/dc/elements/1.1/"
@@ -71,25 +74,40 @@ class _Pages:
             self._page.add_font(FAMILY, "B" if bold else "", str(path))
         self._tags = Tags(self._page)
         self._y, self._sheet = 0.0, ""
+        self._columns = _Columns(_MARGIN, float(self._page.w) - 2 * _MARGIN)
 
     def made(self) -> bytes:
-        for sheet in self._of.sheets:
+        for sheet in _with_left_out(self._of):
             self._write_sheet(sheet)
-        if self._of.not_given:
-            self._write_sheet(Sheet("", *self._of.left_out, (FactList(self._of.not_given),)))
         self._number_pages()
         return bytes(self._page.output())
 
     @property
+    def _left(self) -> float:
+        return self._columns.left
+
+    @property
     def _width(self) -> float:
-        return float(self._page.w) - 2 * _MARGIN
+        return self._columns.width
 
     @property
     def _bottom(self) -> float:
-        return float(self._page.h) - _MARGIN - _FOOT / 2
+        return self._columns.floor(float(self._page.h) - _MARGIN - _FOOT / 2)
+
+    @property
+    def _by(self) -> TypeSetting:
+        return _SETTING if self._columns.n == 1 else _NARROW
+
+    def _go_on(self) -> None:
+        """Go on at the top of the next column, or of a new page behind the last one."""
+        if self._columns.next(self._y):
+            self._y = self._columns.top
+        else:
+            self._new_page()
 
     def _new_page(self) -> None:
         self._page.add_page()
+        self._columns.begin(_MARGIN, self._y)
         self._y = _MARGIN
         said = dict.fromkeys((self._of.title, self._sheet))
         with self._tags.decoration():
@@ -109,9 +127,9 @@ class _Pages:
                 self._letters(_MARGIN, self._foot, f"{k} / {n}", 6.8, Role.SOFT, right=float(self._page.w) - _MARGIN)
 
     def _room(self, height: float) -> None:
-        """Begin a page where a height does not fit on this one."""
+        """Go on elsewhere where a height does not fit here."""
         if self._y + height > self._bottom:
-            self._new_page()
+            self._go_on()
 
     def _text(
         self, x: float, y: float, text: str, size: float, ink: Ink, bold: bool = False, right: float | None = None
@@ -134,16 +152,22 @@ class _Pages:
         self._sheet = sheet.title
         self._begin(sheet)
         with self._tags.node("H1"):
-            self._text(_MARGIN, self._y, sheet.title, _TITLE, Role.INK, bold=True)
+            self._text(self._left, self._y, sheet.title, _TITLE, Role.INK, bold=True)
         self._y += _TITLE * 1.4
         with self._tags.node("P"):
             for line in letters.wrapped(sheet.subtitle, self._width, 7.5):
-                self._text(_MARGIN, self._y, line, 7.5, Role.SOFT)
+                self._text(self._left, self._y, line, 7.5, Role.SOFT)
                 self._y += 10
         self._y += 8
+        self._columns.part(sheet.abreast, self._y, 0.0)
+        grids = [part for block in sheet.blocks if isinstance(block, CellGrid) for part in parted(block, self._width, self._by)]
+        if any(width_of(grid, self._by) > self._width for grid in grids):  # rather over the whole width than cut
+            self._columns.part(1, self._y, 0.0)
+        self._columns.part(self._columns.n, self._y, sum(self._height(block) for block in sheet.blocks))
         blocks = sheet.blocks
         for k, block in enumerate(blocks):
             self._write(block, blocks[k + 1] if k + 1 < len(blocks) else None)
+        self._y = self._columns.join(self._y)
 
     def _begin(self, sheet: Sheet) -> None:
         """Go on below the sheet before where there is room for the title and what comes first, else on a page of its own."""
@@ -171,13 +195,13 @@ class _Pages:
             self._room(_HEAD * 2.6 + (self._first_height(following) if following is not None else 0.0))
             self._y += _HEAD * 0.7
             with self._tags.node("H2"):
-                self._text(_MARGIN, self._y, block.text, _HEAD, Role.INK, bold=True)
+                self._text(self._left, self._y, block.text, _HEAD, Role.INK, bold=True)
             self._y += _HEAD * 1.7
         elif isinstance(block, Words):
             with self._tags.node("P"):
                 for line in letters.wrapped(block.text, self._width, _SIZE, block.bold):
                     self._room(_ROW)
-                    self._text(_MARGIN, self._y, line, _SIZE, block.ink, block.bold)
+                    self._text(self._left, self._y, line, _SIZE, block.ink, block.bold)
                     self._y += 11
             self._y += 2
         elif isinstance(block, FactList):
@@ -186,16 +210,29 @@ class _Pages:
         elif isinstance(block, Figure):
             self._write_figure(block)
         else:
-            for part in parted(block, self._width, _SETTING):
+            for part in parted(block, self._width, self._by):
                 with self._tags.node("Table"):
                     self._write_grid(part)
+
+    def _height(self, block: Block) -> float:
+        """Return about how high a block is in the present width."""
+        if isinstance(block, SectionHeading):
+            return _HEAD * 2.4
+        if isinstance(block, Words):
+            return 11.0 * len(letters.wrapped(block.text, self._width, _SIZE, block.bold)) + 2
+        if isinstance(block, FactList):
+            room = self._width - self._labels(block)
+            return 4 + sum(11.0 * len(letters.wrapped(text, room, _SIZE)) + 2 for _, text in block.pairs)
+        if isinstance(block, Figure):
+            return self._figure_height(block)
+        return sum(self._grid_height(part) + 8 for part in parted(block, self._width, self._by))
 
     def _first_height(self, block: Block) -> float:
         """Return how much of a block stands below its heading at least."""
         if isinstance(block, Figure):
             return self._figure_height(block)
         if isinstance(block, CellGrid):
-            return self._needed(parted(block, self._width, _SETTING)[0])
+            return self._needed(parted(block, self._width, self._by)[0])
         return _ROW
 
     def _needed(self, grid: CellGrid) -> float:
@@ -209,18 +246,22 @@ class _Pages:
         titles = sum(1 for row in grid.rows if row.group)
         return (_ROW if grouped(grid) else 0.0) + _ROW + 2 + 13.5 * (len(grid.rows) - titles) + 18.0 * titles
 
+    def _labels(self, block: FactList) -> float:
+        """Return the width that labels take."""
+        return min(max((letters.width(label, _SIZE) for label, _ in block.pairs), default=0.0) + 12, 0.35 * self._width)
+
     def _write_facts(self, block: FactList) -> None:
-        left = min(max((letters.width(label, _SIZE) for label, _ in block.pairs), default=0.0) + 12, 0.35 * self._width)
+        left = self._labels(block)
         for label, text in block.pairs:
             lines = letters.wrapped(text, self._width - left, _SIZE)
             self._room(min(len(lines), 6) * 11 + 2)
             with self._tags.node("TR"):
                 with self._tags.node("TH"):
-                    self._text(_MARGIN, self._y, letters.shortened(label, left - 6, _SIZE), _SIZE, Role.SOFT)
+                    self._text(self._left, self._y, letters.shortened(label, left - 6, _SIZE), _SIZE, Role.SOFT)
                 with self._tags.node("TD"):
                     for line in lines:
                         self._room(11)
-                        self._text(_MARGIN + left, self._y, line, _SIZE, Role.INK)
+                        self._text(self._left + left, self._y, line, _SIZE, Role.INK)
                         self._y += 11
             self._y += 2
         self._y += 4
@@ -231,37 +272,37 @@ class _Pages:
     def _write_figure(self, block: Figure) -> None:
         self._room(self._figure_height(block))
         with self._tags.node("P"):
-            self._text(_MARGIN, self._y, block.title, 7.5, Role.SOFT)
+            self._text(self._left, self._y, block.title, 7.5, Role.SOFT)
         self._y += 13
         scale = min(_PIXEL, self._width / block.width)
         with self._tags.node("Figure", alt=block.title), self._tags.content():
-            block.draw(PdfPaper(self._page, _MARGIN, self._y, scale), Box(0, 0, block.width, block.height))
+            block.draw(PdfPaper(self._page, self._left, self._y, scale), Box(0, 0, block.width, block.height))
         self._y += block.height * scale + 9
 
     def _write_grid(self, grid: CellGrid) -> None:
-        widths = column_widths(grid, self._width, _SETTING)
+        widths = column_widths(grid, self._width, self._by)
         self._room(self._needed(grid))
         self._write_head(grid, widths)
         shaded = False
         for k, row in enumerate(grid.rows):
-            lines = _lines(row, grid.columns, widths)
+            lines = _lines(row, grid.columns, widths, self._by)
             high = max((len(one) for one in lines), default=1) * 10.5 + 3
             wanted = high + (1.7 * _ROW if row.group and k + 1 < len(grid.rows) else 0.0)
             if self._y + wanted > self._bottom:
-                self._new_page()
+                self._go_on()
                 self._write_head(grid, widths)
             if row.group:
                 self._y += 5
                 with self._tags.node("TR"), self._tags.node("TH"):
-                    self._text(_MARGIN, self._y, row.group, 7.2, Role.SOFT)
-                self._rule(_MARGIN, _MARGIN + sum(widths), self._y + 10, 0.6)
+                    self._text(self._left, self._y, row.group, 7.2, Role.SOFT)
+                self._rule(self._left, self._left + sum(widths), self._y + 10, 0.6)
                 self._y += _ROW
                 shaded = False
                 continue
             if shaded:
                 with self._tags.decoration():
                     self._page.set_fill_color("#F6F4EE")
-                    self._page.rect(_MARGIN, self._y - 1.5, sum(widths), high, style="F")
+                    self._page.rect(self._left, self._y - 1.5, sum(widths), high, style="F")
             shaded = not shaded
             with self._tags.node("TR"):
                 self._write_row(row, grid.columns, widths, lines)
@@ -279,21 +320,21 @@ class _Pages:
         if grouped(grid):
             with self._tags.node("TR"):
                 self._write_titles(grid, widths)
-        x = _MARGIN
+        x = self._left
         with self._tags.node("TR"):
             for column, wide in zip(grid.columns, widths, strict=True):
-                title = letters.shortened(column.title, wide - _PAD, 7.2, bold=True)
+                title = letters.shortened(column.title, wide - self._by.pad, self._by.head, bold=True)
                 with self._tags.node("TH"):
                     if column.right:
-                        self._text(x, self._y, title, 7.2, column.ink, bold=True, right=x + wide - _PAD)
+                        self._text(x, self._y, title, self._by.head, column.ink, bold=True, right=x + wide - self._by.pad)
                     else:
-                        self._text(x + 1, self._y, title, 7.2, column.ink, bold=True)
+                        self._text(x + 1, self._y, title, self._by.head, column.ink, bold=True)
                 x += wide
         self._y += _ROW + 2
 
     def _write_titles(self, grid: CellGrid, widths: Sequence[float]) -> None:
         """Write what stands above several columns together."""
-        x, k = _MARGIN, 0
+        x, k = self._left, 0
         for title, n in groups(grid):
             wide = sum(widths[k : k + n])
             if title:
@@ -308,32 +349,85 @@ class _Pages:
     def _write_row(
         self, row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float], lines: Sequence[Sequence[str]]
     ) -> None:
-        x = _MARGIN
+        x, by = self._left, self._by
         for cell, column, wide, texts in zip(row.cells, columns, widths, lines, strict=True):
             with self._tags.node("TD"):
                 if cell.bar is not None:
-                    scale = (wide - 2 * _PAD) / WIDTH
-                    bar = PdfPaper(self._page, x + _PAD, self._y, scale)
+                    scale = (wide - 2 * by.pad) / WIDTH
+                    bar = PdfPaper(self._page, x + by.pad, self._y, scale)
                     with self._tags.content():
                         draw_bar(bar, Box(0, 0, WIDTH, HEIGHT * 0.75 / scale * 0.72), cell.bar)
                 elif column.right:
-                    behind = letters.width(cell.within, _SMALL) + 2 if cell.within else 0.0
-                    self._text(x, self._y, texts[0], _SIZE, cell.ink, cell.bold, right=x + wide - _PAD - behind)
+                    behind = letters.width(cell.within, by.small) + 2 if cell.within else 0.0
+                    self._text(x, self._y, texts[0], by.size, cell.ink, cell.bold, right=x + wide - by.pad - behind)
                     if cell.within:
-                        self._text(x, self._y + 1.2, cell.within, _SMALL, Role.SOFT, right=x + wide - _PAD)
+                        self._text(x, self._y + 1.2, cell.within, by.small, Role.SOFT, right=x + wide - by.pad)
                 else:
                     for k, line in enumerate(texts):
-                        self._text(x + 1, self._y + 10.5 * k, line, _SIZE, cell.ink, cell.bold)
+                        self._text(x + 1, self._y + 10.5 * k, line, by.size, cell.ink, cell.bold)
             x += wide
 
 
-def _lines(row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float]) -> list[list[str]]:
+def _with_left_out(of: Composition) -> list[Sheet]:
+    """Return the sheets, and what is not given: below the last one where that is set in columns, else as a sheet of its own."""
+    if not of.not_given:
+        return list(of.sheets)
+    *before, last = of.sheets or (None,)
+    if last is None or last.abreast == 1:
+        return [*of.sheets, Sheet("", *of.left_out, (FactList(of.not_given),))]
+    below = SectionHeading(of.left_out[0]), FactList(of.not_given)
+    return [*before, replace(last, blocks=(*last.blocks, *below))]
+
+
+class _Columns:
+    """The columns that a sheet is set in: where the present one lies, and how far down each may reach for all to be alike."""
+
+    def __init__(self, margin: float, page_width: float) -> None:
+        self._margin, self._page_width = margin, page_width
+        self.n, self._k, self.top, self._height, self._deepest = 1, 0, 0.0, 0.0, 0.0
+
+    @property
+    def width(self) -> float:
+        return (self._page_width - (self.n - 1) * _GUTTER) / self.n
+
+    @property
+    def left(self) -> float:
+        return self._margin + self._k * (self.width + _GUTTER)
+
+    def floor(self, bottom: float) -> float:
+        """Return how far down the present one may reach on a page of that bottom."""
+        alike = self.top + self._height / self.n + _ROW
+        return bottom if self._k + 1 == self.n else min(bottom, alike)
+
+    def part(self, n: int, top: float, height: float) -> None:
+        """Begin so many columns for what is so high in one."""
+        self.n, self._k, self.top, self._height, self._deepest = n, 0, top, height, top
+
+    def begin(self, top: float, y: float) -> None:
+        """Begin with the first column again on a new page, the last one having come as far as `y`."""
+        self._height -= y - self.top + self._k * (self._deepest - self.top)
+        self._k, self.top, self._deepest = 0, top, top
+
+    def next(self, y: float) -> bool:
+        """Go on with the next column, the present one having come as far as `y`; return whether there is one."""
+        if self._k + 1 == self.n:
+            return False
+        self._k, self._deepest = self._k + 1, max(self._deepest, y)
+        return True
+
+    def join(self, y: float) -> float:
+        """Go on over the whole width; return where, the present one having come as far as `y`."""
+        self.n, self._k = 1, 0
+        return max(self._deepest, y)
+
+
+def _lines(row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float], by: TypeSetting) -> list[list[str]]:
     """Return the texts of a row in lines that fit their columns."""
     found = []
     for cell, column, wide in zip(row.cells, columns, widths, strict=False):
-        room = wide - _PAD - (letters.width(cell.within, _SMALL) + 2 if cell.within else 0.0)
+        room = wide - by.pad - (letters.width(cell.within, by.small) + 2 if cell.within else 0.0)
         if column.right:
-            found.append([letters.shortened(cell.text, room + 1.5, _SIZE, cell.bold)])
+            found.append([letters.shortened(cell.text, room + 1.5, by.size, cell.bold)])
         else:
-            found.append(letters.wrapped(cell.text, room, _SIZE, cell.bold))
+            found.append(letters.wrapped(cell.text, room, by.size, cell.bold))
     return found

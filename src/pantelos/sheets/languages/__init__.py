@@ -24,7 +24,7 @@ ENGLISH = "en"
 _NAMED = re.compile(r'"X-Name: (.+?)\\n"')  # in the head of a catalogue
 _FACT = "fact"  # the context of labels of a title page
 _PLACE = re.compile(r"\{n?\d\}")
-_PARTS = (", ", ": ", " · ", " + ", "   ", "  ")  # between texts that stand side by side: tried last
+_PARTS = (", ", "; ", ": ", " · ", " + ", "   ", "  ")  # between texts that stand side by side: tried last
 _WORD = re.compile(r"(?<![\w.(\[])[^\W\d_]{4,}(?![\w.(=\]])")  # more than a symbol, a unit, a call or the name of a file
 _NUMBER = re.compile(r"(?<![\w.])(\d+)\.(\d+)(?![\w.]*\.\d)")
 _ALONE = re.compile(r"[−+±<>≤≥ -]*\d[\d.–]*( [^\s?]{1,6})?( \?)?")  # a number or a range with its unit, and nothing else

@@ -118,7 +118,7 @@ def chain_sheet(given: Given) -> Sheet:
     def draw(paper: Paper, box: Box) -> None:
         paint(paper, box, picture, None)
 
-    blocks: list[Block] = [Figure(f"Power chain, {given.first}", 720.0, 330.0, draw)]
+    blocks: list[Block] = [Figure(f"Power chain, {given.first}", 720.0, 285.0, draw)]
     for place in given.places:
         try:
             found = chain_of(given.evaluation, place)

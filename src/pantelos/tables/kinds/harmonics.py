@@ -183,7 +183,7 @@ def _of(given: Given, what: str, shown: Sequence[_Shown], f: float) -> list[Bloc
         more = (Cell(said, ink=Role.CAUTION if over else Role.SOFT, bold=over),) if limited else ()
         rows.append(GridRow((Cell(str(h), bold=True), Cell(_hertz(h * f, 1), ink=Role.SOFT), *cells, *more)))
     title = f"{what} of {given.first}, % of the fundamental" + (", marks: limits" if limited else "")
-    return [Figure(title, 720.0, 190.0, draw), CellGrid(columns, tuple(rows), by_order=True)]
+    return [Figure(title, 720.0, 160.0, draw), CellGrid(columns, tuple(rows), by_order=True)]
 
 
 def _fundamental(shown: Sequence[_Shown], f: float, limited: bool) -> GridRow:

@@ -44,13 +44,14 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         TableColumn("remarks", "remarks", "", "what is not given and why, and what a review should know"),
     )
     rows: list[tuple[TableCell, ...]] = []
-    gaps: list[str] = []
+    gaps: dict[tuple[str, str], list[str]] = {}
     n_parts = len(places) * len(study.connections)
     for place in places:
         for connection in study.connections:
             at = len(rows)
             measured = evaluation.power(connection, place, progress.part(min(at / 4 / n_parts, 1.0), 1.0))
-            gaps += [f"{connection.name} in {place}: {remark}" for remark in measured.remarks]
+            for remark in measured.remarks:
+                gaps.setdefault((connection.name, remark), []).append(place)
             rows += _rows(place, connection.name, connection.wiring, measured)
     method = (
         "U, I, P, S: means over whole cycles of the reference, of products of samples; IEEE 1459",
@@ -59,7 +60,7 @@ def power_table(evaluation: Evaluation, places: Sequence[str], progress: Progres
         "total: P and Q1 summed; U, I, S effective after IEEE 1459 (ρ = ξ = 1); PF = P/S of that S",
         "energy: trapezoidal over the whole interval; sorted by the sign of P of each cycle (alternating) or of p (DC)",
         *windows_used(evaluation, places),
-        *gaps,
+        *(f"{name} in {'; '.join(of)}: {remark}" for (name, remark), of in gaps.items()),
     )
     return Table(
         "power",
@@ -116,7 +117,7 @@ _GROUPS = (
     ("Distortion", ("distortion_u", "distortion_i", "D_I", "S_N")),
     ("Energy", ("E_received", "E_returned")),
 )
-_PHASOR = 190.0  # pixels
+_PHASOR = 160.0  # pixels
 
 
 def power_sheet(given: Given) -> Sheet:

@@ -137,12 +137,12 @@ def readings_sheet(given: Given) -> Sheet:
     blocks = _side_by_side(columns, rows, len(kinds), given)
     if silent and given.report.accuracy:
         blocks.append(Words(f"{PARTLY} ± {left_out(sorted(silent))}: their chains state none", Role.SOFT))
-    return Sheet("readings", "Readings", said, tuple(blocks))
+    return Sheet("readings", "Readings", said, tuple(blocks), abreast=2)
 
 
 def _side_by_side(columns: list[GridColumn], rows: list[GridRow], n_kinds: int, given: Given) -> list[Block]:
     """Return grids that fit the width: as many intervals beside each other as there is room for."""
-    beside = max(6 // n_kinds, 1)
+    beside = max(3 // n_kinds, 1)
     grids: list[Block] = []
     for first in range(0, len(given.places), beside):
         kept = slice(1 + first * n_kinds, 1 + (first + beside) * n_kinds)

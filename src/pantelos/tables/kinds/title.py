@@ -9,7 +9,6 @@ from pantelos.notation import counted
 from pantelos.notice import Notice, Severity
 from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.power.wirings import wiring
-from pantelos.power.wirings.scheme import HEIGHT
 from pantelos.quality.rules import RULES
 from pantelos.quality.verdicts import Judged, Verdict
 from pantelos.sheets.blocks import Block, Cell, CellGrid, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
@@ -22,7 +21,8 @@ from pantelos.units import unit
 _JUDGED = (Verdict.OUTSIDE, Verdict.UNDECIDED, Verdict.INSIDE)
 _MOST = 8  # verdicts of those that are inside
 _PAGE, _SIGNED = 720.0, 64.0  # pixels, of the lines that are signed
-_SCALE = 0.55  # of the plane that schemes are drawn in
+_SCALE = 0.5  # of the plane that schemes are drawn in
+_ABOVE, _BELOW = 32.0, 18.0  # beside the outer conductors of a scheme, in its plane: their names, sockets
 _BESIDE = 355.0  # pixels from one to the next
 
 
@@ -148,14 +148,17 @@ def _schemes(connections: list[Connection]) -> list[Block]:
     found: list[Block] = []
     for first in range(0, len(connections), 2):
         some = connections[first : first + 2]
+        schemes = [wiring(one.wiring).scheme for one in some]
+        top = min(line.y for scheme in schemes for line in scheme.conductors) - _ABOVE
+        high = max(line.y for scheme in schemes for line in scheme.conductors) + _BELOW - top
         title = " · ".join(f"{one.name}: {wiring(one.wiring).title}" for one in some)
 
-        def draw(paper: Paper, box: Box, some: list[Connection] = some) -> None:
+        def draw(paper: Paper, box: Box, some: list[Connection] = some, top: float = top) -> None:
             for k, one in enumerate(some):
                 paper.words(Box(box.left + k * _BESIDE, box.top, 300, 14), one.name, Role.INK, 8, bold=True)
-                _draw_scheme(paper, Box(box.left + k * _BESIDE, box.top + 12, _BESIDE, box.height - 12), one)
+                _draw_scheme(paper, Box(box.left + k * _BESIDE, box.top + 12 - top * _SCALE, _BESIDE, box.height), one)
 
-        found.append(Figure(title, 2 * _BESIDE, HEIGHT * _SCALE + 12, draw))
+        found.append(Figure(title, 2 * _BESIDE, high * _SCALE + 12, draw))
     return found
 
 

@@ -13,7 +13,7 @@ from pantelos.tables.kind import Given, SheetLayout, TableKind
 
 _WIDTH, _LEFT, _FOOT = 720.0, 66.0, 26.0
 _HALF_A_LABEL = 12.0
-_LANE, _ALL_LANES = 92.0, 380.0  # height of a lane at most, and of all of them
+_LANE, _ALL_LANES = 92.0, 296.0  # height of a lane at most, and of all of them
 _CLOSE_CYCLES = 5.0  # cycles of the close view
 
 
