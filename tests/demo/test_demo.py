@@ -62,7 +62,9 @@ def test_the_report_has_fewer_than_ten_pages_and_none_with_an_empty_third(folder
     assert len(pages) < 10
     for page in pages[:-1]:
         heights = []
-        page.extract_text(visitor_text=lambda text, _, at, *rest, heights=heights: heights.append(at[5]) if text.strip() else None)
+        page.extract_text(
+            visitor_text=lambda text, _, at, *rest, heights=heights: heights.append(at[5]) if text.strip() else None
+        )
         foot, height = min(heights), float(page.mediabox.height)
         assert min(y for y in heights if y > foot + 2) < height / 3
     assert not any("…" in word for word in "".join(page.extract_text() for page in pages[-2:]).split() if word[:1].isdigit())

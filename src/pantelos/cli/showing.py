@@ -1,5 +1,6 @@
 """The command show: what a study holds."""
 
+import math
 from typing import Any
 
 from pantelos.cli.command import say
@@ -75,4 +76,5 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
         say(f"connection {found['name']}: {wiring(found['wiring']).title}, {sockets}")
     for place in content["intervals"]:
         mark = " (active)" if place["name"] == made.active else ""
-        say(f"interval {place['name']}: {place['start_s']:.6f} s to {place['stop_s']:.6f} s, {place['cycles']:.3f} cycles{mark}")
+        cycles = f", {place['cycles']:.3f} cycles" if math.isfinite(place["cycles"]) else ""
+        say(f"interval {place['name']}: {place['start_s']:.6f} s to {place['stop_s']:.6f} s{cycles}{mark}")

@@ -12,7 +12,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
 from pantelos.engine.trends import on_ticks, trend_levels
-from pantelos.engine.uncertainty import reading_accuracy, seen_noise, stated_inputs
+from pantelos.engine.uncertainty import reading_accuracy, seen_noise, stated_inputs, value_accuracy
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.derived import Scalar
 from pantelos.power.fundamentals import phase_voltages
@@ -33,6 +33,7 @@ from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind
 from pantelos.record.record import Record
 from pantelos.study.model import WHOLE_RECORD, Connection, Quality, Study
+from pantelos.study.operations.formulas import set_formula
 from pantelos.units import unit
 
 _FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the standard, with room
@@ -40,6 +41,7 @@ _LINE_SHARE = 5e-4  # of the nominal voltage: what a class I instrument may be o
 _DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
 _IMPLAUSIBLE_U2 = 50.0  # % of unbalance that no supply has and wrong wiring makes
 _DAY_S = 86_400
+_JUDGED = "judged"  # the name of a formula while it is held against its limit
 _AT_ONCE_S = 5200.0  # a longer record is surveyed by hours
 _UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unbalance
 
@@ -372,20 +374,34 @@ def _of_formula(evaluation: Evaluation, limit: Limit) -> Judged:
     """Return the verdict on a reading typed as a formula."""
     one = limit.requirement
     try:
-        found = evaluation.value(one.formula)
+        text = one.formula_with(_dc_channels(evaluation.study), evaluation.study.quality.known_inputs)
+        name, known = _JUDGED, evaluation.study.names
+        while name in known:
+            name += "_"
+        evaluation = evaluation.on(set_formula(evaluation.study, f"{name} = {text}"))
+        found = evaluation.samples.resolve(name)
     except PantelosError as error:
         return Judged(limit, Verdict.INSUFFICIENT, (f"{one.formula}: {error}",))
     if not isinstance(found, Scalar) or not math.isfinite(found.value):
-        return Judged(limit, Verdict.INSUFFICIENT, (f"{one.formula} has no value",))
-    value = found.value / unit(one.unit).factor if one.unit else found.value
+        return Judged(limit, Verdict.INSUFFICIENT, (f"{text} has no value",))
+    factor = unit(one.unit).factor if one.unit else 1.0
     level = MeasuredLevel(
-        "value", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"value": np.array([[value]])}
+        "value", Span(np.zeros(1), np.ones(1)), np.ones(1), np.zeros(1, dtype=bool), {"value": np.array([[found.value / factor]])}
     )
     plain = msgspec.structs.replace(
         limit, requirement=msgspec.structs.replace(one, parameter="value", base="value", statistic="value")
     )
-    within = 2 * found.method_u / (unit(one.unit).factor if one.unit else 1.0) if found.method_u else math.nan
+    within = value_accuracy(evaluation, name).expanded / factor
+    if not math.isfinite(within) and found.method_u:
+        within = COVERAGE_FACTOR * found.method_u / factor
     rule = evaluation.study.quality.rule
     basis = Basis({"value": level}, {}, 1.0, {}, lambda *_: (0.0, within), {}, rule=rule)
     empty = LimitSet("", "", "", "", period="observation")
     return msgspec.structs.replace(judge(plain, empty, basis), limit=limit)
+
+
+def _dc_channels(study: Study) -> dict[str, str]:
+    """Return the channels of the DC connection whose quality is asked for by the names of their sockets: u and i."""
+    direct = [one for one in study.connections if not wiring(one.wiring).alternating and wiring(one.wiring).electrical]
+    chosen = next((one for one in direct if one.name == study.quality.connection), direct[0] if direct else None)
+    return dict(chosen.sockets) if chosen is not None else {}

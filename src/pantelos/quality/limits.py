@@ -1,5 +1,6 @@
 """Limit sets as files: those there are, what a file says, and every limit of a set with its inputs worked in."""
 
+import contextlib
 import re
 import tomllib
 from pathlib import Path
@@ -7,7 +8,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from pantelos.errors import StudyError, access_error
+from pantelos.errors import PantelosError, StudyError, access_error
 from pantelos.folders import settings_directory
 from pantelos.packages import Brought, brought
 from pantelos.quality.limit_checks import checked, nearest
@@ -60,6 +61,15 @@ def limit_set(name: str) -> LimitSet:
     if not path.is_file():
         raise StudyError(f'There is no limit set "{name}"; {nearest(name, known)} Name one of these, or a file of your own.')
     return read_limit_set(path)
+
+
+def inputs_of_sets() -> set[str]:
+    """Return the names of all inputs that a set asks for; of those that can be read."""
+    found = set[str]()
+    for path in known_sets().values():
+        with contextlib.suppress(PantelosError):
+            found |= read_limit_set(path).inputs.keys()
+    return found
 
 
 def read_limit_set(path: Path, behind: tuple[str, ...] = ()) -> LimitSet:

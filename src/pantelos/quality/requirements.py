@@ -4,9 +4,12 @@ A set may derive from another one: requirements of the same id replace those of 
 depend on an input (a short-circuit ratio): between its rows linearly, or by steps. Docs: limit-sets.md.
 """
 
+from collections.abc import Mapping
 from typing import Literal, TypeAlias
 
 import msgspec
+
+from pantelos.errors import StudyError
 
 SIGNAL = "signal_hz"  # an input of every set: the frequency of mains signalling, where one is declared
 
@@ -47,6 +50,21 @@ class Requirement(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     clause: str = ""
     remark: str = ""
     to_confirm: bool = False
+
+    def formula_with(self, channels: Mapping[str, str], inputs: Mapping[str, float]) -> str:
+        """Return its formula with the channels {u} and {i} of the DC connection and with the inputs of its set worked in.
+
+        Raises
+        ------
+        StudyError
+            When there is no such connection.
+        """
+        try:
+            return self.formula.format(**channels, **{name: f"{value:.12g}" for name, value in inputs.items()})
+        except KeyError as missing:
+            raise StudyError(
+                f"it speaks of {missing.args[0]} of a DC connection, and there is none. Wire one on the Wiring page."
+            ) from missing
 
 
 class LimitSet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

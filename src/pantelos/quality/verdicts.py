@@ -304,7 +304,7 @@ def _margin(limit: Limit, value: float) -> float:
     limit_at = high if high is not None else low
     if not limit_at:
         return math.nan
-    return 1 - value / limit_at if high is not None else value / limit_at - 1
+    return (limit_at - value if high is not None else value - limit_at) / abs(limit_at)
 
 
 def _inside(limit: Limit, values: FloatArray, by: float) -> BoolArray:

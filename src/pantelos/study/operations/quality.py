@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from pantelos.amounts import amount, amount_of
 from pantelos.errors import StudyError, UnitError, clipped
+from pantelos.quality.limits import inputs_of_sets
 from pantelos.study.model import Quality, Study, Trend
 from pantelos.study.validation import check_quality
 
@@ -51,7 +52,7 @@ def quality_from(of: Quality, text: str) -> Quality:
         return replace(of, trends=(*of.trends, trend_from(said)))
     words = [*_DECLARED, "trend"]
     close = difflib.get_close_matches(name.casefold(), [word.casefold() for word in words], 1, _CLOSE)
-    if close:
+    if close and name not in inputs_of_sets():
         meant = next(word for word in words if word.casefold() == close[0])
         raise StudyError(
             f'"{clipped(name)}" declares nothing; did you mean "{meant}"? An input of a limit set has a name of its own.'
