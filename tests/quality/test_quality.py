@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from pantelos.engine import quality
+from pantelos.errors import PantelosError
 from pantelos.progress import Progress
 from pantelos.quality import long_survey
 from pantelos.quality.disturbances import Disturbance, disturbances, sliding_reference, without_interrupted
@@ -335,3 +336,21 @@ def test_the_uncertainty_of_residuals_and_durations_covers_the_truth(evaluation_
         inside += abs(of["extreme"] - 230 * left) <= of["U"]
         inside += abs(of["duration"] - lasts) <= of["U_duration"]
     assert inside >= 0.9 * n
+
+
+def test_the_instantaneous_flicker_is_a_curve_from_which_the_short_term_value_follows(evaluation_of):
+    t = np.arange(200_000) / 1000.0  # 200 s at 1 kHz; 0.25 % of fluctuation at 8.8 Hz is just seen
+    u = math.sqrt(2) * 230 * np.sin(2 * np.pi * 50 * t) * (1 + 0.5 * 0.0025 * np.sin(2 * np.pi * 8.8 * t))
+    made = evaluation_of(1000.0, None, "u", u=u)
+    curve = made.value("instantaneous_flicker(u)")
+    seen = curve.read(0, len(t))
+    assert np.isnan(seen[:59_900]).all() and np.isfinite(seen[60_100:-20]).all()
+    assert np.nanmax(seen[100_000:]) == pytest.approx(1, abs=0.01)
+    whole = made.value("flicker(u)").value
+    levels = {q: float(np.nanpercentile(seen, 100 - q)) for q in (0.1, 1, 3, 10, 50)}
+    assert whole == pytest.approx(
+        math.sqrt(0.0314 * levels[0.1] + 0.0525 * levels[1] + 0.0657 * levels[3] + 0.28 * levels[10] + 0.08 * levels[50]),
+        rel=0.02,
+    )
+    with pytest.raises(PantelosError, match="mains of 50 and 60 Hz, here are 400"):
+        evaluation_of(10_000.0, None, "u", u=np.sin(2 * np.pi * 400 * t[:20_000] / 10)).value("instantaneous_flicker(u)")
