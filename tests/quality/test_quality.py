@@ -8,9 +8,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from pantelos.engine import quality
-from pantelos.errors import PantelosError
+from pantelos.engine.evaluation import Evaluation
+from pantelos.errors import PantelosError, StudyError
 from pantelos.progress import Progress
 from pantelos.quality import long_survey
 from pantelos.quality.disturbances import Disturbance, disturbances, sliding_reference, without_interrupted
@@ -22,6 +24,7 @@ from pantelos.quality.parameters import TO_NEUTRAL
 from pantelos.quality.periods import periods_of, wanted_values
 from pantelos.quality.rapid_changes import rapid_changes
 from pantelos.quality.survey import survey
+from pantelos.record.timing import Began
 from pantelos.signal.cycles import cycle_search
 from pantelos.signal.cycles.cycle_search import find_cycles
 from pantelos.study import operations as op
@@ -354,3 +357,24 @@ def test_the_instantaneous_flicker_is_a_curve_from_which_the_short_term_value_fo
     )
     with pytest.raises(PantelosError, match="mains of 50 and 60 Hz, here are 400"):
         evaluation_of(10_000.0, None, "u", u=np.sin(2 * np.pi * 400 * t[:20_000] / 10)).value("instantaneous_flicker(u)")
+
+
+def test_a_clock_that_was_slow_moves_ticks_and_stamps_and_is_told(evaluation_of):
+    """A record of 25 s that says it began 3 s before a full minute; its clock was 3 s slow: it began on the tick."""
+    rate = 2000.0
+    t = np.arange(50_000) / rate
+    u = math.sqrt(2) * 230 * np.sin(2 * np.pi * 50 * t) * np.where((t > 12) & (t < 12.2), 0.6, 1.0)
+    made = evaluation_of(rate, "single-phase", u=u)
+    record = replace(made.record, began=Began(1_772_359_257 * 10**9))  # 2026-03-01 10:00:57
+    study = op.set_quality(made.study, U_din=230.0)
+    declared = replace(study, quality=op.quality_from(study.quality, "clock = 3 s ± 50 ms"))
+    for asked, first, stamp in ((study, 3.0, "10:01:08.9"), (declared, 0.0, "10:01:11.9")):
+        evaluation = Evaluation(asked, record)
+        level = quality.surveyed(evaluation).survey.levels["10 s"]
+        assert level.span.starts[level.coverage > 0.999][0] / rate == pytest.approx(first, abs=1e-9)
+        assert stamp in str(disturbances_table(evaluation, ("whole record",), Progress()).rows[0][3])
+    (said,) = (one for one in quality.surveyed(Evaluation(declared, record)).survey.remarks if "clock" in one)
+    assert said == "clock of the recorder corrected by +3 s, within ± 0.05 s, more than the 20 ms of class A"
+    for text, why in (("clock = soon", "no number in s"), ("clock = 1 s ± -2 s", "uncertainty of the clock")):
+        with pytest.raises(StudyError, match=why):
+            op.set_quality(replace(study, quality=op.quality_from(study.quality, text)), U_din=230.0)

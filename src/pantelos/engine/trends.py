@@ -9,7 +9,6 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.quality.levels import OF_CURRENTS, OF_SYSTEM, MeasuredLevel
 from pantelos.quality.spans import Span
-from pantelos.record.record import Record
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Trend
 
@@ -48,12 +47,9 @@ def trend_levels(evaluation: Evaluation, declared: float) -> tuple[dict[str, Mea
     return levels, voltages, currents
 
 
-def on_ticks(record: Record, bases: Iterable[str]) -> bool:
-    """Return whether values of each base interval begin on ticks of the clock; False of a record without a date."""
-    if record.began is None:
-        return False
-    first = record.began.ns * 1e-9 + record.start_s
-    return all(abs(math.remainder(first, _BASE_S[base])) <= _ON_A_TICK * _BASE_S[base] for base in bases)
+def on_ticks(began_s: float, bases: Iterable[str]) -> bool:
+    """Return whether values of each base interval begin on ticks of the clock, from when into the day a record begins."""
+    return all(abs(math.remainder(began_s, _BASE_S[base])) <= _ON_A_TICK * _BASE_S[base] for base in bases)
 
 
 def _parameter(trend: Trend) -> tuple[str, int | None]:

@@ -214,6 +214,8 @@ class Quality(msgspec.Struct, frozen=True, omit_defaults=True):
     trends: tuple[Trend, ...] = ()
     rule: Literal["undecided", "simple", "guarded"] = "undecided"  # how verdicts take the uncertainty of values
     immunity: tuple[tuple[float, float], ...] = ()  # the user's curve: duration, s, and voltage, share of U_din, that is survived
+    clock_s: float = 0.0  # by which the clock of the recorder was slow: added to its times
+    clock_u_s: float | None = None  # within which that is known; None: not stated
 
     @property
     def known_inputs(self) -> dict[str, float]:

@@ -89,6 +89,9 @@ def check_quality(study: Study) -> None:
         raise StudyError("The threshold of rapid changes lies between 0.1 % and 50 %.")
     if of.signal_hz is not None and not 0 < of.signal_hz < _HIGHEST_SIGNAL_HZ:
         raise StudyError("The frequency of mains signalling lies below 3 kHz.")
+    _finite(of.clock_s, "the offset of the clock")
+    if of.clock_u_s is not None and not 0 <= of.clock_u_s < math.inf:
+        raise StudyError("The uncertainty of the clock is a time, such as clock = 2.3 s ± 0.1 s.")
     for name, value in of.inputs.items():
         _finite(value, f"the input {clipped(name)} of limit sets")
     for trend in of.trends:

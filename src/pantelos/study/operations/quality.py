@@ -45,12 +45,16 @@ def quality_from(of: Quality, text: str) -> Quality:
     if not equals or not said:
         example = "U_din = 230 V, limits = en50160-lv, I_L = 100 A"
         raise StudyError(f'"{clipped(text)}" declares nothing. Write for example {example}.')
+    if name == "clock":
+        by, _, within = said.partition("±")
+        known = _number(within, "s") if within.strip() else None
+        return replace(of, clock_s=_number(by, "s"), clock_u_s=known)
     if name in _DECLARED:
         field, read = _DECLARED[name]
         return replace(of, **{field: read(said)})
     if name == "trend":
         return replace(of, trends=(*of.trends, trend_from(said)))
-    words = [*_DECLARED, "trend"]
+    words = [*_DECLARED, "clock", "trend"]
     close = difflib.get_close_matches(name.casefold(), [word.casefold() for word in words], 1, _CLOSE)
     if close and name not in inputs_of_sets():
         meant = next(word for word in words if word.casefold() == close[0])

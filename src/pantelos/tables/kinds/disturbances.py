@@ -7,7 +7,7 @@ from typing import TypeAlias
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.quality import Surveyed, cycle_accuracy, surveyed
+from pantelos.engine.quality import Surveyed, clock_at, cycle_accuracy, surveyed
 from pantelos.errors import StudyError
 from pantelos.notation import counted, minus
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role
@@ -85,9 +85,9 @@ def _row(
     U: float,
     accuracy: Callable[[int, float], float],
 ) -> tuple[TableCell, ...]:
-    rate, began = found.survey.rate_hz, evaluation.record.began
+    rate = found.survey.rate_hz
     start, length = evaluation.times.instant(one.start), (one.stop - one.start) / rate
-    clock = began.moved(round(start * 1e9)).text(3) if began is not None else None
+    clock = clock_at(evaluation, start, 3)
     names = ", ".join(found.voltages[c] for c in one.channels if c < len(found.voltages))
     if isinstance(one, RapidChange):
         share, within = (

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.quality import Surveyed, surveyed
+from pantelos.engine.quality import Surveyed, clock_at, surveyed
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import counted
 from pantelos.progress import Progress
@@ -66,11 +66,10 @@ def _channels(found: Surveyed, level: MeasuredLevel, name: str) -> tuple[str, ..
 
 
 def _row(evaluation: Evaluation, level: MeasuredLevel, names: Sequence[str], k: int) -> tuple[TableCell, ...]:
-    start, began = evaluation.times.instant(float(level.span.starts[k])), evaluation.record.began
-    clock = began.moved(round(start * 1e9)).text(0) if began is not None else None
+    start = evaluation.times.instant(float(level.span.starts[k]))
     values = np.concatenate([level.values[name][k] for name in names])
     flagged = "flagged" if level.flagged[k] else None
-    return start, clock, 100 * float(level.coverage[k]), flagged, *(cell(x) for x in values.tolist())
+    return start, clock_at(evaluation, start), 100 * float(level.coverage[k]), flagged, *(cell(x) for x in values.tolist())
 
 
 def ten_minutes_table(evaluation: Evaluation, places: Sequence[str], progress: Progress) -> Table:
