@@ -3,7 +3,10 @@
 import io
 import json
 import re
+import struct
 import zipfile
+import zlib
+from base64 import b64encode
 from collections import Counter, defaultdict
 from pathlib import Path
 from xml.etree import ElementTree
@@ -21,7 +24,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.paper import letters
 from pantelos.paper.paper import Box, Role
 from pantelos.paper.svg import SvgPaper
-from pantelos.sheets.blocks import Cell, CellGrid, Composition, FactList, Figure, GridColumn, GridRow, Sheet, Words
+from pantelos.sheets.blocks import Cell, CellGrid, Composition, FactList, Figure, GridColumn, GridRow, Picture, Sheet, Words
 from pantelos.sheets.columns import choice_of, column_titles, with_columns
 from pantelos.sheets.fitting import TypeSetting, column_widths, groups, parted
 from pantelos.sheets.html import html
@@ -353,3 +356,54 @@ def test_report_and_bundle_on_the_command_line(lift, tmp_path, capsys):
     assert record_of(study).n_samples == pytest.approx(4000, abs=2)
     with pytest.raises(StudyError, match="No sheet"):
         write_report(Composition("t", "p", ()), lift[1], Path(tmp_path / "e.html"))
+
+
+_DRAWN = b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 240 80"><rect width="240" height="80" fill="#204a87"/></svg>'
+
+
+def dotted(width, height):
+    """A PNG of one colour, written by hand."""
+
+    def chunk(kind, data):
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    rows = (b"\0" + bytes((40, 90, 150)) * width) * height
+    head = struct.pack(">IIBBBBB", width, height, 8, 2, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", head) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
+
+
+@pytest.mark.parametrize(("name", "data", "media"), [("a.png", dotted(440, 64), "png"), ("a.svg", _DRAWN, "svg+xml")])
+def test_a_logo_stands_at_the_head_of_every_form_and_in_the_study(small_demo_of, tmp_path, name, data, media):
+    evaluation, path = small_demo_of("ripple"), tmp_path / name
+    path.write_bytes(data)
+    study = op.set_logo(evaluation.study, path)
+    save_study(study, tmp_path / "s.pantelos")
+    assert load_study(tmp_path / "s.pantelos").report.logo == study.report.logo and study.report.logo.data == data
+    made = compose(evaluation.on(study), (), only=["title"])
+    assert f"data:image/{media};base64,{b64encode(data).decode()}" in html(made).decode()
+    page = PdfReader(io.BytesIO(pdf(made))).pages[0]
+    (shown,) = (block for block in made.sheets[0].blocks if isinstance(block, Picture))
+    assert (shown.width, shown.height) == ((220, 32) if media == "png" else (192, 64))
+    assert (
+        len(page.images) == (1 if media == "png" else 0) and b"0.1255 0.2902 0.5294 rg" in page.get_contents().get_data()
+    ) or media == "png"
+    book = openpyxl.load_workbook(io.BytesIO(report_workbook(made)))
+    assert len(book.worksheets[0]._images) == (1 if media == "png" else 0)
+    assert op.set_logo(study, None).report.logo is None
+
+
+@pytest.mark.parametrize(
+    ("data", "said"),
+    [
+        (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><script>x</script></svg>', "scripts"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><image href="file:///etc/passwd"/></svg>', "elsewhere"),
+        (b'<!DOCTYPE a [<!ENTITY b "c">]><svg viewBox="0 0 9 9"/>', "entities"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><style>a{fill:#f00}</style></svg>', "has a <style>"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M 0 0 L x"/></svg>', "cannot be drawn"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg"/>', "says no size"), (b"text", "neither"), (b"", "neither"), (bytes(300_000), "256 KB"), (b"\x89PNG\r\n\x1a\n" + bytes(30), "no size"),
+    ],
+)  # fmt: skip
+def test_what_is_no_logo_is_refused_in_a_sentence(small_demo_of, tmp_path, data, said):
+    (tmp_path / "logo").write_bytes(data)
+    with pytest.raises(StudyError, match=said):
+        op.set_logo(small_demo_of("ripple").study, tmp_path / "logo")

@@ -34,6 +34,7 @@ def report(
         list[str] | None,
         Option(help="What was measured with: 'clamp; serial CL-207; calibrated 2025-12-03; due 2026-12-03'. Repeatable; 'none'."),
     ] = None,
+    logo: Annotated[str | None, Option(help="Picture at the head of the title page, PNG or SVG; 'none'.")] = None,
     own: Annotated[list[str] | None, Option(help="A reading or formula on the sheet of own values. Repeatable.")] = None,
     columns: Annotated[
         list[str] | None,
@@ -49,17 +50,8 @@ def report(
     changed = evaluation.study
     if template is not None:
         changed = op.with_template(changed, load_study(template).report)
-    facts = dict(changed.report.facts)
-    for text in fact or []:
-        label, equals, said = (part.strip() for part in text.partition("="))
-        if not equals or not label:
-            raise StudyError(f'--fact "{text}": write a label and what it says, as in order = 4711.')
-        facts[label] = said
-    if equipment:
-        changed = op.set_equipment(
-            changed, [] if equipment == ["none"] else [*(one.text for one in changed.report.equipment), *equipment]
-        )
-    changes = {"facts": facts, "own": (*changed.report.own, *(own or []))}
+    changed = _with_title(changed, fact or [], equipment or [], logo)
+    changes: dict[str, object] = {"own": (*changed.report.own, *(own or []))}
     changes |= {name: said for name, said in (("paper", paper), ("language", language)) if said is not None}
     check_language(language or changed.report.language)
     changes |= {"intervals": tuple(interval)} if interval else {}
@@ -86,6 +78,20 @@ def report(
         for kind, on in chosen_sheets(changed.report):
             mark = "in " if kind.id in there else "-- "
             say(f"{mark} {kind.id:14} {there[kind.id].subtitle if kind.id in there else kind.help if on else 'left out'}")
+
+
+def _with_title(study: Study, fact: list[str], equipment: list[str], logo: str | None) -> Study:
+    """Return the study with what its title page is told."""
+    for text in fact:
+        label, equals, said = (part.strip() for part in text.partition("="))
+        if not equals or not label:
+            raise StudyError(f'--fact "{text}": write a label and what it says, as in order = 4711.')
+        study = op.set_report(study, facts=study.report.facts | {label: said})
+    if equipment:
+        study = op.set_equipment(
+            study, [] if equipment == ["none"] else [*(one.text for one in study.report.equipment), *equipment]
+        )
+    return study if logo is None else op.set_logo(study, None if logo == "none" else Path(logo))
 
 
 def _with_columns(evaluation: Evaluation, text: str) -> Study:

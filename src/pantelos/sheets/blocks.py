@@ -1,7 +1,7 @@
 """What a sheet is made of: headings, words, facts, grids, figures. Nothing here knows what they are written to."""
 
 from collections.abc import Callable
-from typing import TypeAlias
+from typing import Literal, TypeAlias
 
 import msgspec
 
@@ -91,7 +91,17 @@ class Figure(msgspec.Struct, frozen=True, eq=False):
     draw: Callable[[Paper, Box], None]
 
 
-Block: TypeAlias = CellGrid | SectionHeading | Words | FactList | Figure
+class Picture(msgspec.Struct, frozen=True):
+    """A picture as its file is."""
+
+    title: str
+    kind: Literal["png", "svg"]
+    data: bytes
+    width: float  # as it is shown, pixels
+    height: float
+
+
+Block: TypeAlias = CellGrid | SectionHeading | Words | FactList | Figure | Picture
 
 
 class Sheet(msgspec.Struct, frozen=True, eq=False):

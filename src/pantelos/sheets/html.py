@@ -1,5 +1,6 @@
 """A hand-over as one file of HTML: figures inside as SVG, no scripts, printable; the same study gives the same bytes."""
 
+from base64 import b64encode
 from itertools import count
 from pathlib import Path
 
@@ -7,14 +8,22 @@ from pantelos.paper.colours import DAY
 from pantelos.paper.paper import Box, Ink, Role
 from pantelos.paper.svg import SvgPaper, colour
 from pantelos.sheets.bars import HEIGHT, WIDTH, draw_bar
-from pantelos.sheets.blocks import Bar, Block, CellGrid, Composition, FactList, Figure, SectionHeading, Words
+from pantelos.sheets.blocks import Bar, Block, CellGrid, Composition, FactList, Figure, Picture, SectionHeading, Words
 from pantelos.sheets.fitting import TypeSetting, grouped, groups, parted
 
 _SETTING = TypeSetting(12.5, 10.0, 12.5, 6.4, 1.0)
 _WIDTH = 950.0  # pixels
 _TEMPLATE = Path(__file__).parent / "page.html"
 # What the page calls the kinds of block.
-_KINDS: dict[type, str] = {SectionHeading: "heading", Words: "words", FactList: "facts", Figure: "figure", CellGrid: "grid"}
+_KINDS: dict[type, str] = {
+    SectionHeading: "heading",
+    Words: "words",
+    FactList: "facts",
+    Figure: "figure",
+    Picture: "picture",
+    CellGrid: "grid",
+}
+_MEDIA = {"png": "image/png", "svg": "image/svg+xml"}
 
 
 def html(of: Composition) -> bytes:
@@ -28,6 +37,9 @@ def html(of: Composition) -> bytes:
         paper = SvgPaper(figure.width, figure.height, f"f{next(numbers)}")
         figure.draw(paper, Box(0, 0, figure.width, figure.height))
         return Markup(paper.svg(figure.title))
+
+    def source(picture: Picture) -> str:
+        return f"data:{_MEDIA[picture.kind]};base64,{b64encode(picture.data).decode()}"
 
     def bar(one: Bar) -> Markup:
         paper = SvgPaper(WIDTH, HEIGHT)
@@ -44,6 +56,7 @@ def html(of: Composition) -> bytes:
         colours=DAY,
         kind_of=lambda block: _KINDS[type(block)],
         drawn=drawn,
+        source=source,
         bar=bar,
         ink=ink,
         grouped=grouped,

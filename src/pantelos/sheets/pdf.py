@@ -3,6 +3,7 @@
 A file for archives: PDF/A-2b (ISO 19005-2), its fonts inside, its headings, grids and figures marked as what they are.
 """
 
+import io
 from collections.abc import Sequence
 from datetime import UTC, datetime
 from html import escape
@@ -23,6 +24,7 @@ from pantelos.sheets.blocks import (
     Figure,
     GridColumn,
     GridRow,
+    Picture,
     SectionHeading,
     Sheet,
     Words,
@@ -209,6 +211,12 @@ class _Pages:
                 self._write_facts(block)
         elif isinstance(block, Figure):
             self._write_figure(block)
+        elif isinstance(block, Picture):
+            wide, high = (_PIXEL * size for size in (block.width, block.height))
+            self._room(high + 8)
+            with self._tags.node("Figure", alt=block.title), self._tags.content():
+                self._page.image(io.BytesIO(block.data), self._left, self._y, wide, high)
+            self._y += high + 8
         else:
             for part in parted(block, self._width, self._by):
                 with self._tags.node("Table"):
@@ -225,6 +233,8 @@ class _Pages:
             return 4 + sum(11.0 * len(letters.wrapped(text, room, _SIZE)) + 2 for _, text in block.pairs)
         if isinstance(block, Figure):
             return self._figure_height(block)
+        if isinstance(block, Picture):
+            return block.height * _PIXEL + 8
         return sum(self._grid_height(part) + 8 for part in parted(block, self._width, self._by))
 
     def _first_height(self, block: Block) -> float:

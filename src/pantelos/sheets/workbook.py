@@ -14,7 +14,7 @@ from typing import Any
 from pantelos.notation import digits_after_point
 from pantelos.paper.paper import Role
 from pantelos.paper.svg import colour
-from pantelos.sheets.blocks import CellGrid, Composition, FactList, Figure, SectionHeading, Sheet, Words
+from pantelos.sheets.blocks import CellGrid, Composition, FactList, Figure, Picture, SectionHeading, Sheet, Words
 from pantelos.sheets.harmless import harmless
 from pantelos.sheets.table import Table, TableSet
 from pantelos.sheets.workbook_charts import chart_trends
@@ -131,6 +131,8 @@ class _Book:
                 at = grids.write(block, at)
             elif isinstance(block, FactList):
                 at = self._facts(page, at, block, grids.widths)
+            elif isinstance(block, Picture) and block.kind == "png":  # spreadsheets take no drawing of that kind
+                at = self._picture(page, at, block)
             elif isinstance(block, Words):
                 look = self._looks(font_color=colour(block.ink), bold=block.bold, font_size=9)
                 at = _lines(page, at, 0, wrap(block.text, _LINE), look)
@@ -141,6 +143,15 @@ class _Book:
         if len(grids.heads) == 1:
             page.freeze_panes(grids.heads[0] + 1, 1)
             page.repeat_rows(0, grids.heads[0])
+
+    def _picture(self, page: Any, at: int, block: Picture) -> int:
+        """Write a picture above a row as high as it is; return the row behind."""
+        own = int.from_bytes(block.data[16:20], "big")
+        scale = block.width / max(own, 1)
+        page.set_row_pixels(at, round(block.height) + 6)
+        given = {"image_data": io.BytesIO(block.data), "x_scale": scale, "y_scale": scale, "description": block.title}
+        page.insert_image(at, 0, "logo.png", given)
+        return at + 1
 
     def _facts(self, page: Any, at: int, block: FactList, widths: dict[int, float]) -> int:
         for label, text in block.pairs:

@@ -43,6 +43,15 @@ class Equipment(msgspec.Struct, frozen=True, omit_defaults=True):
         return "; ".join(parts)
 
 
+class Logo(msgspec.Struct, frozen=True, omit_defaults=True):
+    """A picture at the head of the title page, as its file is."""
+
+    kind: Literal["png", "svg"]
+    data: bytes
+    width: float  # of its own, pixels
+    height: float
+
+
 class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     """The hand-over: which sheets in which order, and how they read. The same for the next record is its template."""
 
@@ -56,6 +65,7 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     worst_first: bool = True  # orders by what is left of their limit or by size, not by number
     columns: dict[str, ColumnChoice] = {}  # by sheet
     equipment: tuple[Equipment, ...] = ()
+    logo: Logo | None = None
 
 
 class EvidenceRow(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -129,6 +129,7 @@ class TablesPage(QWidget):
         self.title.fact.connect(lambda label, text: self._take(lambda study: op.set_fact(study, label, text), label))
         self.title.rule.connect(lambda rule: self._take(lambda study: op.set_quality(study, rule=rule), "decision rule"))
         self.title.equipment.connect(lambda lines: self._take(lambda study: op.set_equipment(study, lines), "equipment"))
+        self.title.logo.connect(lambda path: self._take(lambda study: op.set_logo(study, path), "logo"))
         self.title.failed.connect(self.failed)
 
     def set_theme(self, theme: Theme) -> None:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterable
 from html import escape
 
-from PyQt6.QtCore import QMimeData, QPoint, QRectF, Qt, QUrl, pyqtSignal
+from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QImage, QPainter, QResizeEvent, QTextDocument
 from PyQt6.QtWidgets import QApplication, QMenu, QTextBrowser, QWidget
 
@@ -21,6 +21,7 @@ from pantelos.sheets.blocks import (
     Figure,
     GridColumn,
     GridRow,
+    Picture,
     SectionHeading,
     Sheet,
     Words,
@@ -112,6 +113,13 @@ class SheetView(QTextBrowser):
         if isinstance(block, Figure):
             caption = f'<p style="color:{self.theme.soft}; font-size:11px; margin:10px 0 2px 0">{escape(block.title)}</p>'
             return f'{caption}<p style="margin:0 0 8px 0">{self._figure(block, document)}</p>'
+        if isinstance(block, Picture):
+            sharp = self.devicePixelRatioF()
+            size = QSize(round(block.width * sharp), round(block.height * sharp))
+            kept, smooth = Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+            image = QImage.fromData(block.data).scaled(size, kept, smooth)
+            image.setDevicePixelRatio(sharp)
+            return f'<p style="margin:0 0 8px 0">{self._resource(image, block.width, block.height, document)}</p>'
         return self._grid(block, document)
 
     def _colour(self, ink: Ink) -> str:
@@ -126,6 +134,10 @@ class SheetView(QTextBrowser):
         painter = QPainter(image)
         draw(QtPaper(painter, self.theme), QRectF(0, 0, width, height))
         painter.end()
+        return self._resource(image, width, height, document)
+
+    def _resource(self, image: QImage, width: float, height: float, document: QTextDocument) -> str:
+        """Return a picture as part of the page."""
         name = f"drawn:{len(self._images)}"
         self._images.append(image)
         document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name), image)

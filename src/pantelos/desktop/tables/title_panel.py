@@ -1,16 +1,20 @@
 """Beside the title page: what it says, the decision rule with what each would give, equipment, and whether it can be signed."""
 
 from html import escape
+from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
+    QFileDialog,
     QFormLayout,
     QGridLayout,
+    QHBoxLayout,
     QLabel,
     QLineEdit,
     QPlainTextEdit,
+    QPushButton,
     QRadioButton,
     QScrollArea,
     QVBoxLayout,
@@ -54,6 +58,7 @@ class TitlePanel(QScrollArea):
     fact = pyqtSignal(str, str)  # label, text
     rule = pyqtSignal(str)
     equipment = pyqtSignal(object)  # lines
+    logo = pyqtSignal(object)  # the path of a picture, or None
     failed = pyqtSignal(PantelosError)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
@@ -76,6 +81,15 @@ class TitlePanel(QScrollArea):
             edit.editingFinished.connect(lambda label=label, edit=edit: self.fact.emit(label, edit.text()))
             form.addRow(label, edit)
         column.addLayout(form)
+        self.with_logo, self.without_logo = QPushButton("Logo…"), QPushButton("No logo")
+        self.with_logo.setToolTip("A PNG or SVG picture at the head of the title page")
+        self.with_logo.clicked.connect(self._choose_logo)
+        self.without_logo.clicked.connect(lambda: self.logo.emit(None))
+        beside = QHBoxLayout()
+        for button in (self.with_logo, self.without_logo):
+            beside.addWidget(button)
+        beside.addStretch(1)
+        column.addLayout(beside)
         column.addWidget(self._heading("Decision rule"))
         column.addLayout(self._rules())
         column.addWidget(self._heading("Equipment"))
@@ -121,6 +135,11 @@ class TitlePanel(QScrollArea):
                 grid.addWidget(label, row, column)
         return grid
 
+    def _choose_logo(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Logo of the report", "", "Pictures (*.png *.svg)")
+        if name:
+            self.logo.emit(Path(name))
+
     def take_equipment(self) -> None:
         """Take the lines of equipment, or say which one cannot be."""
         lines = [line for line in self.lines.toPlainText().splitlines() if line.strip()]
@@ -138,6 +157,7 @@ class TitlePanel(QScrollArea):
             if not edit.hasFocus():
                 edit.setText(study.report.facts.get(label, ""))
                 edit.setCursorPosition(0)
+        self.without_logo.setVisible(study.report.logo is not None)
         for button in self.rules.buttons():
             button.setChecked(button.property("rule") == study.quality.rule)
         told = "\n".join(one.text for one in study.report.equipment)

@@ -17,7 +17,19 @@ from msgspec.structs import replace
 
 from pantelos.errors import StudyError
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper
-from pantelos.sheets.blocks import Block, Cell, Composition, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
+from pantelos.sheets.blocks import (
+    Block,
+    Cell,
+    Composition,
+    FactList,
+    Figure,
+    GridColumn,
+    GridRow,
+    Picture,
+    SectionHeading,
+    Sheet,
+    Words,
+)
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 ENGLISH = "en"
@@ -156,6 +168,8 @@ def _block(block: Block, said: Language, numbers: bool) -> Block:
         return replace(block, text=said.text(block.text))
     if isinstance(block, FactList):
         return FactList(tuple((said.text(label, _FACT), said.text(text)) for label, text in block.pairs))
+    if isinstance(block, Picture):
+        return replace(block, title=said.text(block.title))
     if isinstance(block, Figure):
         draw = block.draw
         return replace(block, title=said.text(block.title), draw=lambda paper, box: draw(_PaperInLanguage(paper, said), box))

@@ -56,6 +56,7 @@ from pantelos.study.operations.intervals import (
     rename_interval,
     shift_interval,
 )
+from pantelos.study.operations.logos import set_logo
 from pantelos.study.operations.naming import checked_name, formula_name
 from pantelos.study.operations.quality import quality_from, set_quality
 from pantelos.study.operations.records import join_file, keep_evidence, move_zero, read_at, set_time_base, with_shots
@@ -130,6 +131,7 @@ __all__ = [
     "set_fact",
     "set_formula",
     "set_highest_order",
+    "set_logo",
     "set_look",
     "set_quality",
     "set_reference",

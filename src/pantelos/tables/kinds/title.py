@@ -11,7 +11,19 @@ from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.power.wirings import wiring
 from pantelos.quality.rules import RULES
 from pantelos.quality.verdicts import Judged, Verdict
-from pantelos.sheets.blocks import Block, Cell, CellGrid, FactList, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
+from pantelos.sheets.blocks import (
+    Block,
+    Cell,
+    CellGrid,
+    FactList,
+    Figure,
+    GridColumn,
+    GridRow,
+    Picture,
+    SectionHeading,
+    Sheet,
+    Words,
+)
 from pantelos.study.model import ChannelSetup, Connection
 from pantelos.study.report import FACTS
 from pantelos.tables.kind import Given, SheetLayout, TableKind
@@ -22,6 +34,7 @@ _JUDGED = (Verdict.OUTSIDE, Verdict.UNDECIDED, Verdict.INSIDE)
 _MOST = 8  # verdicts of those that are inside
 _PAGE, _SIGNED = 720.0, 64.0  # pixels, of the lines that are signed
 _SCALE = 0.5  # of the plane that schemes are drawn in
+_LOGO = 220.0, 64.0  # pixels, at most
 _ABOVE, _BELOW = 32.0, 18.0  # beside the outer conductors of a scheme, in its plane: their names, sockets
 _BESIDE = 355.0  # pixels from one to the next
 
@@ -35,7 +48,7 @@ def title_sheet(given: Given) -> Sheet:
     pairs += [("record", rate)]
     pairs += [("recorded", record.began.text(0))] if record.began is not None else []
     pairs += [("source", f"{path.name}, BLAKE2b-256 {mark[:16]}…") for path, mark in record.sources]
-    blocks: list[Block] = [FactList(tuple(pairs)), *_verdicts(given), *_equipment(given)]
+    blocks: list[Block] = [*_logo(given), FactList(tuple(pairs)), *_verdicts(given), *_equipment(given)]
     if any(said.get(name) for name in FACTS):
         blocks.append(Figure("", _PAGE, _SIGNED, lambda paper, box: _draw_signatures(paper, box, said.get("tester", ""))))
     blocks += [SectionHeading("Channels"), _channels(given)]
@@ -44,6 +57,14 @@ def title_sheet(given: Given) -> Sheet:
     if given.places and study.intervals:
         blocks += [SectionHeading("Intervals"), _intervals(given)]
     return Sheet("title", study.title, f"{counted(len(study.channels), 'channel')}", (*blocks, *_checks(given)))
+
+
+def _logo(given: Given) -> list[Block]:
+    logo = given.report.logo
+    if logo is None:
+        return []
+    scale = min(_LOGO[0] / logo.width, _LOGO[1] / logo.height)
+    return [Picture("logo", logo.kind, logo.data, logo.width * scale, logo.height * scale)]
 
 
 def _verdicts(given: Given) -> list[Block]:
