@@ -207,3 +207,22 @@ def test_the_title_page_says_what_is_typed_beside_it_and_what_keeps_it_from_bein
     assert [label.text() for label in panel._counts["guarded"]] == ["1", "0", "0"]
     shown(window, "power")
     assert not panel.isVisible()
+
+
+def test_a_logo_and_a_closed_version_are_made_beside_the_title_page(incidents, tmp_path):
+    window, title = incidents, incidents.tables.title
+    assert "version" not in shown(window, "title") and not title.versions.isVisible() and not title.without_logo.isVisible()
+    title.close_report.click()
+    assert not window.document.study.sealed and "day of issue" in window.message.text()
+    title.fact.emit("issued", "2026-12-01")
+    title.close_report.click()
+    (tmp_path / "a.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 3"><rect width="9" height="3"/></svg>')
+    settle(window)
+    assert "version" in window.tables.sheet.toPlainText() and "draft" not in window.tables.sheet.toPlainText()
+    title.logo.emit(tmp_path / "a.svg")
+    settle(window)
+    assert "draft, after version 1 of 2026-12-01" in window.tables.sheet.toPlainText() and title.without_logo.isVisible()
+    assert title.versions.text() == "version 1 closed, issued 2026-12-01"
+    for _ in range(3):
+        window._actions["edit.undo"].trigger()
+    assert not window.document.study.sealed and window.document.study.report.logo is None

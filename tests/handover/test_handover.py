@@ -407,3 +407,42 @@ def test_what_is_no_logo_is_refused_in_a_sentence(small_demo_of, tmp_path, data,
     (tmp_path / "logo").write_bytes(data)
     with pytest.raises(StudyError, match=said):
         op.set_logo(small_demo_of("ripple").study, tmp_path / "logo")
+
+
+def test_a_closed_version_stays_beside_later_ones_and_is_written_again_as_it_was(small_demo_of, tmp_path, invoke):
+    there = tmp_path / "ripple.pantelos"
+    save_study(small_demo_of("ripple").study, there)
+    said = invoke("seal", there)
+    assert said.exit_code == 1 and "day of issue" in str(said.exception)
+    of_title = ("report", there, "--sheet", "title", "--fact")
+    invoke(*of_title, "issued = 2026-12-01", "--keep", "--to", tmp_path / "draft.html")
+    assert "version" not in (tmp_path / "draft.html").read_text()
+    assert "version 1, issued 2026-12-01" in invoke("seal", there).stdout
+    assert "Nothing was changed since version 1" in str(invoke("seal", there).exception)
+    written = ("report", there, "--sheet", "title", "--version", "1", "--to")
+    invoke(*written, tmp_path / "first.pdf")
+    invoke("report", there, "--sheet", "title", "--to", tmp_path / "unchanged.pdf")  # what nobody changed is no draft
+    assert (tmp_path / "unchanged.pdf").read_bytes() == (tmp_path / "first.pdf").read_bytes()
+    invoke(*of_title, "object = another", "--keep", "--to", tmp_path / "draft.html")
+    assert "draft, after version 1 of 2026-12-01" in (tmp_path / "draft.html").read_text()
+    invoke(*of_title, "issued = 2026-12-09", "--keep")
+    invoke("seal", there)
+    invoke(*written, tmp_path / "again.pdf")
+    assert (tmp_path / "again.pdf").read_bytes() == (tmp_path / "first.pdf").read_bytes()
+    invoke("report", there, "--sheet", "title", "--version", "2", "--to", tmp_path / "second.html")
+    second = (tmp_path / "second.html").read_text()
+    assert "2, replaces version 1 of 2026-12-01" in second and "another" in second
+    assert "no closed version 3; there are 1 of 2026-12-01, 2 of 2026-12-09" in str(
+        invoke(*written[:4], "--version", "3").exception
+    )
+    # A bundle carries them, wherever it is opened.
+    study = load_study(there)
+    write_bundle(Evaluation(study, record_of(study)), (), tmp_path / "r.pantelos-bundle")
+    (tmp_path / "away").mkdir()
+    moved = (tmp_path / "r.pantelos-bundle").rename(tmp_path / "away" / "r.pantelos-bundle")
+    opened = opened_bundle(moved)
+    invoke("report", opened, "--sheet", "title", "--version", "1", "--to", tmp_path / "away.pdf")
+    assert (tmp_path / "away.pdf").read_bytes() == (tmp_path / "first.pdf").read_bytes()
+    # What was changed by another hand is no closed version.
+    there.write_text(there.read_text().replace("another", "anOther"))
+    assert "its mark does not fit" in str(invoke(*written[:4], "--version", "2").exception)

@@ -13,6 +13,7 @@ from pantelos.sheets.columns import choice_of, column_titles
 from pantelos.sheets.languages import check_language, languages
 from pantelos.study import operations as op
 from pantelos.study.model import Study
+from pantelos.study.opening import recordings_of
 from pantelos.study.storage import load_study, save_study
 from pantelos.tables.composition import chosen_sheets, compose, whole_sheet
 from pantelos.tables.kinds import SHEETS
@@ -42,12 +43,16 @@ def report(
     ] = None,
     paper: Annotated[str | None, Option(help="A4 or Letter.")] = None,
     language: Annotated[str | None, Option(help=lambda: f"Language of the files: {', '.join(languages())}.")] = None,
+    version: Annotated[int | None, Option("--version", help="Write this closed version, as it was.")] = None,
     keep: Annotated[bool, Option("--keep", help="Keep these choices in the study.")] = False,
     as_json: AsJson = False,
 ) -> None:
     """Compose the report of a study and write it; without --to say which sheets it has."""
     evaluation = opened(study)
     changed = evaluation.study
+    if version is not None:
+        changed = op.sealed_version(changed, version)
+        evaluation = Evaluation(changed, recordings_of(changed).record(changed.record))
     if template is not None:
         changed = op.with_template(changed, load_study(template).report)
     changed = _with_title(changed, fact or [], equipment or [], logo)

@@ -29,6 +29,7 @@ COMMANDS = {
     "limits": "quality",
     "report": "handing_over",
     "bundle": "handing_over",
+    "seal": "sealing",
     "tables": "exporting",
     "convert": "exporting",
     "functions": "listing",

@@ -223,6 +223,15 @@ class Quality(msgspec.Struct, frozen=True, omit_defaults=True):
         return self.inputs if self.signal_hz is None else {**self.inputs, "signal_hz": self.signal_hz}
 
 
+class Sealed(msgspec.Struct, frozen=True):
+    """A version of the report that was closed: the study as it was, whose report is the same bytes whenever it is written."""
+
+    version: int
+    issued: str  # its day of issue
+    mark: str  # BLAKE2b-256 of the content
+    content: str  # the study as JSON, without versions of its own, its files by their names alone
+
+
 class Study(msgspec.Struct, frozen=True, dict=True):
     """The whole document."""
 
@@ -248,6 +257,7 @@ class Study(msgspec.Struct, frozen=True, dict=True):
     report: Report = Report()
     hidden: Hidden = Hidden()
     evidence: tuple[Evidence, ...] = ()  # self-checks of the chain it was recorded with
+    sealed: tuple[Sealed, ...] = ()  # versions of the report that were closed, the first one first
 
     @cached_property
     def _by_name(self) -> dict[str, ChannelSetup]:

@@ -66,6 +66,8 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     columns: dict[str, ColumnChoice] = {}  # by sheet
     equipment: tuple[Equipment, ...] = ()
     logo: Logo | None = None
+    version: int = 0  # of a report that was closed; 0: a draft
+    replaces: str = ""  # the version before, and its day of issue
 
 
 class EvidenceRow(msgspec.Struct, frozen=True, omit_defaults=True):

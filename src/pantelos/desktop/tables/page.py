@@ -130,6 +130,7 @@ class TablesPage(QWidget):
         self.title.rule.connect(lambda rule: self._take(lambda study: op.set_quality(study, rule=rule), "decision rule"))
         self.title.equipment.connect(lambda lines: self._take(lambda study: op.set_equipment(study, lines), "equipment"))
         self.title.logo.connect(lambda path: self._take(lambda study: op.set_logo(study, path), "logo"))
+        self.title.sealing.connect(lambda: self._take(op.seal, "close the report"))
         self.title.failed.connect(self.failed)
 
     def set_theme(self, theme: Theme) -> None:

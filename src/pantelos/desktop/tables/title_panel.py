@@ -59,6 +59,7 @@ class TitlePanel(QScrollArea):
     rule = pyqtSignal(str)
     equipment = pyqtSignal(object)  # lines
     logo = pyqtSignal(object)  # the path of a picture, or None
+    sealing = pyqtSignal()
     failed = pyqtSignal(PantelosError)
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
@@ -102,6 +103,13 @@ class TitlePanel(QScrollArea):
         column.addWidget(self._heading("Can it be signed?"))
         self.points = QLabel(wordWrap=True)
         column.addWidget(self.points)
+        self.close_report = QPushButton("Close this version")
+        self.close_report.setToolTip("Keeps the report as it is now beside later ones; it can be written again as it was")
+        self.close_report.clicked.connect(lambda _: self.sealing.emit())
+        column.addWidget(self.close_report, alignment=Qt.AlignmentFlag.AlignLeft)
+        self.versions = QLabel(wordWrap=True)
+        self.versions.setProperty("soft", True)
+        column.addWidget(self.versions)
         column.addStretch(1)
         self.setWidget(inside)
 
@@ -157,6 +165,8 @@ class TitlePanel(QScrollArea):
             if not edit.hasFocus():
                 edit.setText(study.report.facts.get(label, ""))
                 edit.setCursorPosition(0)
+        self.versions.setText("; ".join(f"version {one.version} closed, issued {one.issued}" for one in study.sealed))
+        self.versions.setVisible(bool(study.sealed))
         self.without_logo.setVisible(study.report.logo is not None)
         for button in self.rules.buttons():
             button.setChecked(button.property("rule") == study.quality.rule)

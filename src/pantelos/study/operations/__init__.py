@@ -69,6 +69,7 @@ from pantelos.study.operations.reports import (
     set_report,
     with_template,
 )
+from pantelos.study.operations.seals import closed_as, seal, sealed_version
 from pantelos.study.operations.searches import new_search_name, remove_search, rename_search, set_search
 from pantelos.study.operations.texts import edges_from, look_from, rate_from, time_from
 from pantelos.study.operations.trimming import trim, untrim
@@ -92,6 +93,7 @@ __all__ = [
     "change_wiring",
     "checked_name",
     "choose_columns",
+    "closed_as",
     "define_channel",
     "edges_from",
     "equipment_from",
@@ -126,6 +128,8 @@ __all__ = [
     "reverse_channel",
     "rewire",
     "scale_channel",
+    "seal",
+    "sealed_version",
     "set_chain",
     "set_equipment",
     "set_fact",

@@ -25,6 +25,7 @@ from pantelos.sheets.blocks import (
     Words,
 )
 from pantelos.study.model import ChannelSetup, Connection
+from pantelos.study.operations.seals import closed_as
 from pantelos.study.report import FACTS
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.kinds.quality import verdict_grid
@@ -45,6 +46,7 @@ def title_sheet(given: Given) -> Sheet:
     rate = f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.stop_s - record.start_s:.6g} s"
     said = given.report.facts
     pairs = [(name, said[name]) for name in (*FACTS, *(name for name in said if name not in FACTS)) if name in said]
+    pairs += _version(given)
     pairs += [("record", rate)]
     pairs += [("recorded", record.began.text(0))] if record.began is not None else []
     pairs += [("source", f"{path.name}, BLAKE2b-256 {mark[:16]}…") for path, mark in record.sources]
@@ -57,6 +59,15 @@ def title_sheet(given: Given) -> Sheet:
     if given.places and study.intervals:
         blocks += [SectionHeading("Intervals"), _intervals(given)]
     return Sheet("title", study.title, f"{counted(len(study.channels), 'channel')}", (*blocks, *_checks(given)))
+
+
+def _version(given: Given) -> list[tuple[str, str]]:
+    """Return which version of the report this is, where one was closed."""
+    study = given.evaluation.study
+    said = closed_as(study)
+    if not said and study.sealed:
+        said = f"draft, after version {study.sealed[-1].version} of {study.sealed[-1].issued}"
+    return [("version", said)] if said else []
 
 
 def _logo(given: Given) -> list[Block]:
