@@ -213,10 +213,12 @@ def test_a_logo_and_a_closed_version_are_made_beside_the_title_page(incidents, t
     window, title = incidents, incidents.tables.title
     assert "version" not in shown(window, "title") and not title.versions.isVisible() and not title.without_logo.isVisible()
     title.close_report.click()
-    assert not window.document.study.sealed and "day of issue" in window.message.text()
+    assert not window.document.study.sealed and "day of issue" in window.notice_bar.text.text()
     title.fact.emit("issued", "2026-12-01")
     title.close_report.click()
-    (tmp_path / "a.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 3"><rect width="9" height="3"/></svg>')
+    (tmp_path / "a.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 3"><rect width="9" height="3"/></svg>'
+    )
     settle(window)
     assert "version" in window.tables.sheet.toPlainText() and "draft" not in window.tables.sheet.toPlainText()
     title.logo.emit(tmp_path / "a.svg")

@@ -114,7 +114,16 @@ def supply() -> Evaluation:
         made[f"i{k}"] = (4 + k) * (np.sin(of - 0.3) + 0.2 * np.sin(5 * of)) + 0.02 * noise(len(t), 50 + k)
     evaluation = evaluation_on(rate, "three-phase-4w", "u1", **made)
     study = evaluation.study
-    for declared in ("U_din = 230 V", "limits = iec61000-2-4-2, en50160-lv", "signal = 317 Hz"):
+    sets = "iec61000-2-4-2, en50160-lv, ieee519-voltage-1kv, ieee519-current-69kv, iec61000-3-12, iec61000-3-2-a"
+    for declared in (
+        "U_din = 230 V",
+        f"limits = {sets}",
+        "signal = 317 Hz",
+        "I_ref = 6 A",
+        "R_sce = 120",
+        "I_L = 6 A",
+        "Isc_IL = 70",
+    ):
         study = replace(study, quality=op.quality_from(study.quality, declared))
     study = op.add_interval(study, Interval("last", 9.0, 12.5), evaluation.record.grid)
     return Evaluation(study, evaluation.record)
