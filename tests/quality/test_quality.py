@@ -318,18 +318,15 @@ def test_periods_begin_at_midnight_where_the_clock_is_known_and_hold_so_many_val
     assert (wanted_values("week", "10 min"), wanted_values("day", "3 s"), wanted_values("week", "2 h")) == (1008, 28_800, 84)
 
 
-def test_the_uncertainty_of_residuals_and_durations_covers_the_truth(evaluation_of):
+@pytest.mark.parametrize("f", [16.7, 50.0, 60.0])
+def test_the_uncertainty_of_residuals_and_durations_covers_the_truth(evaluation_of, f):
     """Dips and interruptions of known depth behind a channel that is off by what its chain allows, with noise."""
-    rng, rate, inside, n = np.random.default_rng(5), 5000.0, 0, 0
-    for _ in range(25):
-        left, lasts, start = rng.choice([0.0, rng.uniform(0.02, 0.85)]), rng.uniform(0.06, 0.4), rng.uniform(0.3, 0.35)
-        t = np.arange(round(1.2 * rate)) / rate
-        true = (
-            np.where((t >= start) & (t < start + lasts), left, 1.0)
-            * math.sqrt(2)
-            * 230
-            * np.sin(2 * np.pi * 50 * t + rng.uniform(0, 6))
-        )
+    rng, rate, inside, n = np.random.default_rng(5), 100 * f, 0, 0
+    for _ in range(10):
+        left, lasts, start = rng.choice([0.0, rng.uniform(0.02, 0.85)]), rng.uniform(3, 20) / f, rng.uniform(15, 17) / f
+        t = np.arange(6000) / rate
+        depth = np.where((t >= start) & (t < start + lasts), left, 1.0)
+        true = depth * math.sqrt(2) * 230 * np.sin(2 * np.pi * f * t + rng.uniform(0, 6))
         seen = true * (1 + rng.uniform(-5e-3, 5e-3)) + rng.uniform(-0.3, 0.3) + 0.2 * rng.normal(size=len(t))
         made = evaluation_of(rate, "single-phase", u=seen)
         study = op.set_quality(op.scale_channel(made.study, "u", "accuracy 0.5 % + 0.3 V, noise 0.2 V"), U_din=230.0)

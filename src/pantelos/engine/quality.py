@@ -315,8 +315,7 @@ def cycle_accuracy(evaluation: Evaluation, found: Surveyed) -> Callable[[int, fl
     The relative accuracy of the channel over the record, and what its constant part and the noise of the samples of a cycle do:
     their squares lift the rms, so they count the more the less voltage is left. NaN where the channel states none.
     """
-    frequency_hz = found.survey.declared.frequency_hz
-    n = max(evaluation.record.rate_hz / frequency_hz, 1.0)
+    n = max(found.survey.cycle_s * evaluation.record.rate_hz, 1.0)  # samples of a cycle
 
     @cache
     def parts(name: str) -> tuple[float, float, float]:

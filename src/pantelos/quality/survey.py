@@ -51,6 +51,12 @@ class SupplySurvey(msgspec.Struct, frozen=True, eq=False):
     aligned: bool  # to a clock
     remarks: tuple[str, ...]
 
+    @property
+    def cycle_s(self) -> float:
+        """How long a cycle is in the middle, s; that of the declared frequency where none was seen."""
+        lengths = self.half_cycles.stops - self.half_cycles.starts
+        return float(np.median(lengths)) / self.rate_hz if len(lengths) else 1 / self.declared.frequency_hz
+
 
 def survey(
     read: Reader,

@@ -60,11 +60,12 @@ def disturbances_table(evaluation: Evaluation, places: Sequence[str], progress: 
         TableColumn("cell", "class"),
         TableColumn("remarks", "remarks"),
     )
-    survey, U = found.survey, found.survey.declared.voltage
+    survey = found.survey
     both: list[Happened | RapidChange] = [*survey.found, *survey.changes]
     both.sort(key=lambda one: one.start)
     accuracy = cycle_accuracy(evaluation, found)
-    rows = [_row(k, one, evaluation, found, U, accuracy) for k, one in enumerate(both, start=1)]
+    cycle_s = survey.cycle_s
+    rows = [_row(k, one, evaluation, found, accuracy, cycle_s) for k, one in enumerate(both, start=1)]
     n = {kind: sum(one.kind is kind for one in survey.found) for kind in Disturbance}
     subtitle = ", ".join([counted(n[kind], str(kind)) for kind in Disturbance] + [counted(len(survey.changes), "rapid change")])
     method = (
@@ -78,25 +79,16 @@ def disturbances_table(evaluation: Evaluation, places: Sequence[str], progress: 
 
 
 def _row(
-    k: int,
-    one: Happened | RapidChange,
-    evaluation: Evaluation,
-    found: Surveyed,
-    U: float,
-    accuracy: Callable[[int, float], float],
+    k: int, one: Happened | RapidChange, evaluation: Evaluation, found: Surveyed, accuracy: Accuracy, cycle_s: float
 ) -> tuple[TableCell, ...]:
-    rate = found.survey.rate_hz
+    rate, U = found.survey.rate_hz, found.survey.declared.voltage
     start, length = evaluation.times.instant(one.start), (one.stop - one.start) / rate
     clock = clock_at(evaluation, start, 3)
     names = ", ".join(found.voltages[c] for c in one.channels if c < len(found.voltages))
     if isinstance(one, RapidChange):
-        share, within = (
-            100 * one.largest / U,
-            cell(accuracy(one.channel, one.largest)),
-        )  # a difference of two values of one channel
-        within_s = 1 / found.survey.declared.frequency_hz
-        steady = 100 * one.steady / U
-        return k, "rapid change", start, clock, length, within_s, one.largest, within, share, steady, names, None, None
+        share, steady = 100 * one.largest / U, 100 * one.steady / U
+        within = cell(accuracy(one.channel, one.largest))  # a difference of two values of one channel
+        return k, "rapid change", start, clock, length, cycle_s, one.largest, within, share, steady, names, None, None
     said = [] if one.ended else ["the record ends before it does"]
     said += [] if one.begun else ["it had begun when the record began"]
     return (
@@ -105,7 +97,7 @@ def _row(
         start,
         clock,
         length,
-        1 / found.survey.declared.frequency_hz if one.begun and one.ended else None,
+        cycle_s if one.begun and one.ended else None,
         one.extreme * U,
         cell(accuracy(one.worst, one.extreme * U)),
         100 * one.extreme,
