@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from pantelos.accuracy.budget import COVERAGE_FACTOR, Shape
+from pantelos.engine.clock import clock_at, clock_said, into_day
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
@@ -31,7 +32,6 @@ from pantelos.quality.survey import SupplySurvey, survey
 from pantelos.quality.verdicts import Basis, Judged, Verdict, judge
 from pantelos.reading.kinds import READINGS
 from pantelos.reading.reading import ReadingKind
-from pantelos.record.timing import Began
 from pantelos.study.model import WHOLE_RECORD, Connection, Quality, Study
 from pantelos.study.operations.formulas import set_formula
 from pantelos.units import unit
@@ -40,8 +40,6 @@ _FLICKER_SHARE = 0.01  # of P_st: what the algorithm is off at the points of the
 _LINE_SHARE = 5e-4  # of the nominal voltage: what a class I instrument may be off at a small order (IEC 61000-4-7, table 1)
 _DISTORTION_SHARE = 0.001  # of THD: windows that follow the frequency, without what the gain does over frequency
 _IMPLAUSIBLE_U2 = 50.0  # % of unbalance that no supply has and wrong wiring makes
-_DAY_S = 86_400
-_CLASS_A_CLOCK_S = 0.02  # IEC 61000-4-30: 20 ms at 50 Hz
 _JUDGED = "judged"  # the name of a formula while it is held against its limit
 _AT_ONCE_S = 5200.0  # a longer record is surveyed by hours
 _UNBALANCE = 1 / math.sqrt(3)  # of the relative accuracy of one voltage, in unbalance
@@ -154,9 +152,9 @@ def surveyed(evaluation: Evaluation, progress: Progress | None = None) -> Survey
     if not kind.alternating or not math.isfinite(f):
         raise StudyError(f"Power quality of {connection.name} needs cycles of a voltage: {why or 'there are none'}.")
     stated = declared(evaluation, f)
-    began_s = _into_day(evaluation)
+    began_s = into_day(evaluation)
     found = _survey(evaluation, connection, channels, Asked(stated, began_s, f, n_voltages, _phases(kind, connection)), progress)
-    found = msgspec.structs.replace(found, remarks=(*found.remarks, *_clock_said(study.quality)))
+    found = msgspec.structs.replace(found, remarks=(*found.remarks, *clock_said(study.quality)))
     return Surveyed(found, by["voltage"], by["current"], f"connection {connection.name}, {kind.title}")
 
 
@@ -199,10 +197,8 @@ def _survey(
     given = asked.declared, highest, asked.began_s, asked.phases, progress
     cycles = evaluation.references.of_connection(connection).cycles if record.duration_s <= _AT_ONCE_S else None
     if cycles is not None:
-        found = survey(read, asked.n_voltages, record.n_samples, cycles, *given)
-    else:
-        found = survey_by_hours(read, asked.n_voltages, record.n_samples, record.rate_hz, asked.frequency_hz, *given)
-    return found
+        return survey(read, asked.n_voltages, record.n_samples, cycles, *given)
+    return survey_by_hours(read, asked.n_voltages, record.n_samples, record.rate_hz, asked.frequency_hz, *given)
 
 
 def judged_sets(evaluation: Evaluation, names: Sequence[str] | None = None, progress: Progress | None = None) -> list[JudgedSet]:
@@ -244,12 +240,12 @@ def _of_trends(evaluation: Evaluation, channels: Sequence[str], of: Quality) -> 
     levels, voltages, currents = trend_levels(evaluation, stated.voltage)
     none = no_half_cycles(0)
     record = evaluation.record
-    began_s = _into_day(evaluation)
+    began_s = into_day(evaluation)
     aligned = began_s is not None and on_ticks(began_s, levels)
     said = ["values of imported trends"]
     if began_s is not None and not aligned:
         said.append(f"they begin at {clock_at(evaluation, record.start_s)}, beside the ticks of the clock")
-    found = SupplySurvey(stated, record.rate_hz, levels, none, (), (), aligned, (*said, *_clock_said(of)))
+    found = SupplySurvey(stated, record.rate_hz, levels, none, (), (), aligned, (*said, *clock_said(of)))
     behind = {t.conductor: t.channel for t in of.trends if t.parameter in ("I", "U")}
     return Surveyed(found, voltages, currents, "imported trends", behind)
 
@@ -297,7 +293,7 @@ def basis_of(evaluation: Evaluation, found: Surveyed) -> Basis:
     channels = {"U": found.voltages, "I": found.currents}
     stated = found.survey.declared.voltage
     record = evaluation.record
-    periods = {one: periods_of(one, record.n_samples, record.rate_hz, _into_day(evaluation)) for one in PERIODS_S}
+    periods = {one: periods_of(one, record.n_samples, record.rate_hz, into_day(evaluation)) for one in PERIODS_S}
 
     def told(sample: float) -> str:
         at = record.start_s + sample / record.rate_hz
@@ -332,34 +328,6 @@ def cycle_accuracy(evaluation: Evaluation, found: Surveyed) -> Callable[[int, fl
         return math.hypot(share * volts, lifted, COVERAGE_FACTOR * noise / math.sqrt(n))
 
     return expanded
-
-
-def clock_at(evaluation: Evaluation, at_s: float, decimals: int = 0) -> str | None:
-    """Return date and time of an instant of the record by the corrected clock; None where the record says no date."""
-    began = _began(evaluation)
-    return None if began is None else began.moved(round(at_s * 1e9)).text(decimals)
-
-
-def _began(evaluation: Evaluation) -> Began | None:
-    """Return when time zero of the record was, the offset of the recorder's clock taken off."""
-    began, late = evaluation.record.began, evaluation.study.quality.clock_s
-    return began if began is None or not late else began.moved(round(late * 1e9))
-
-
-def _clock_said(of: Quality) -> tuple[str, ...]:
-    """Say what is known of the clock."""
-    if not of.clock_s and of.clock_u_s is None:
-        return ()
-    within = "its uncertainty is not stated" if of.clock_u_s is None else f"within ± {of.clock_u_s:g} s"
-    beyond = of.clock_u_s is not None and of.clock_u_s > _CLASS_A_CLOCK_S
-    wide = f", more than the {1000 * _CLASS_A_CLOCK_S:g} ms of class A" if beyond else ""
-    return (f"clock of the recorder corrected by {of.clock_s:+g} s, {within}{wide}",)
-
-
-def _into_day(evaluation: Evaluation) -> float | None:
-    """Return what had passed of the day when the record began, s; None where it does not say."""
-    record, began = evaluation.record, _began(evaluation)
-    return None if began is None else (began.ns // 10**9) % _DAY_S + began.ns % 10**9 / 1e9 + record.start_s
 
 
 def _share(evaluation: Evaluation, kind: ReadingKind, name: str) -> float:

@@ -30,6 +30,7 @@ from pantelos.sheets.blocks import (
     Words,
 )
 from pantelos.sheets.fitting import TypeSetting, column_widths, grouped, groups, parted, width_of
+from pantelos.sheets.pdf_columns import Columns
 from pantelos.sheets.pdf_paper import FAMILY, PdfPaper
 from pantelos.sheets.pdf_tags import Tags
 
@@ -40,7 +41,6 @@ _ROW = 13.0
 _UNCUT, _EMPTY = 0.45, 0.2  # of a page: a grid that is no higher is not cut, unless so much of one would stay empty
 _BETWEEN, _LEAST = 26.0, 0.15  # points between two sheets on a page; of a page, what one needs to begin there
 _FEW_LINES = 4  # of a paragraph, that stand below a title at least
-_GUTTER = 18.0  # points between columns
 _PIXEL = 0.72  # points of a pixel of a figure
 _SETTING = TypeSetting(_SIZE, _SMALL, 7.2, _PAD, _PIXEL)
 _NARROW = TypeSetting(7.2, 5.6, 6.6, 2.6, _PIXEL)  # of grids in columns
@@ -76,7 +76,7 @@ class _Pages:
             self._page.add_font(FAMILY, "B" if bold else "", str(path))
         self._tags = Tags(self._page)
         self._y, self._sheet = 0.0, ""
-        self._columns = _Columns(_MARGIN, float(self._page.w) - 2 * _MARGIN)
+        self._columns = Columns(_MARGIN, float(self._page.w) - 2 * _MARGIN)
 
     def made(self) -> bytes:
         for sheet in _with_left_out(self._of):
@@ -166,9 +166,8 @@ class _Pages:
         if any(width_of(grid, self._by) > self._width for grid in grids):  # rather over the whole width than cut
             self._columns.part(1, self._y, 0.0)
         self._columns.part(self._columns.n, self._y, sum(self._height(block) for block in sheet.blocks))
-        blocks = sheet.blocks
-        for k, block in enumerate(blocks):
-            self._write(block, blocks[k + 1] if k + 1 < len(blocks) else None)
+        for block, following in zip(sheet.blocks, (*sheet.blocks[1:], None), strict=True):
+            self._write(block, following)
         self._y = self._columns.join(self._y)
 
     def _begin(self, sheet: Sheet) -> None:
@@ -387,48 +386,6 @@ def _with_left_out(of: Composition) -> list[Sheet]:
         return [*of.sheets, Sheet("", *of.left_out, (FactList(of.not_given),))]
     below = SectionHeading(of.left_out[0]), FactList(of.not_given)
     return [*before, replace(last, blocks=(*last.blocks, *below))]
-
-
-class _Columns:
-    """The columns that a sheet is set in: where the present one lies, and how far down each may reach for all to be alike."""
-
-    def __init__(self, margin: float, page_width: float) -> None:
-        self._margin, self._page_width = margin, page_width
-        self.n, self._k, self.top, self._height, self._deepest = 1, 0, 0.0, 0.0, 0.0
-
-    @property
-    def width(self) -> float:
-        return (self._page_width - (self.n - 1) * _GUTTER) / self.n
-
-    @property
-    def left(self) -> float:
-        return self._margin + self._k * (self.width + _GUTTER)
-
-    def floor(self, bottom: float) -> float:
-        """Return how far down the present one may reach on a page of that bottom."""
-        alike = self.top + self._height / self.n + _ROW
-        return bottom if self._k + 1 == self.n else min(bottom, alike)
-
-    def part(self, n: int, top: float, height: float) -> None:
-        """Begin so many columns for what is so high in one."""
-        self.n, self._k, self.top, self._height, self._deepest = n, 0, top, height, top
-
-    def begin(self, top: float, y: float) -> None:
-        """Begin with the first column again on a new page, the last one having come as far as `y`."""
-        self._height -= y - self.top + self._k * (self._deepest - self.top)
-        self._k, self.top, self._deepest = 0, top, top
-
-    def next(self, y: float) -> bool:
-        """Go on with the next column, the present one having come as far as `y`; return whether there is one."""
-        if self._k + 1 == self.n:
-            return False
-        self._k, self._deepest = self._k + 1, max(self._deepest, y)
-        return True
-
-    def join(self, y: float) -> float:
-        """Go on over the whole width; return where, the present one having come as far as `y`."""
-        self.n, self._k = 1, 0
-        return max(self._deepest, y)
 
 
 def _lines(row: GridRow, columns: Sequence[GridColumn], widths: Sequence[float], by: TypeSetting) -> list[list[str]]:

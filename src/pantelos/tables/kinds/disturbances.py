@@ -6,8 +6,9 @@ from typing import TypeAlias
 
 import numpy as np
 
+from pantelos.engine.clock import clock_at
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.quality import Surveyed, clock_at, cycle_accuracy, surveyed
+from pantelos.engine.quality import Surveyed, cycle_accuracy, surveyed
 from pantelos.errors import StudyError
 from pantelos.notation import counted, minus
 from pantelos.paper.paper import Align, Box, Dash, Ink, Paper, Role

@@ -4,8 +4,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from pantelos.engine.clock import clock_at
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.quality import Surveyed, clock_at, surveyed
+from pantelos.engine.quality import Surveyed, surveyed
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import counted
 from pantelos.progress import Progress
