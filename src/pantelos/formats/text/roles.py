@@ -97,11 +97,12 @@ def _number_column(
     k: int, plain: str, headings: Sequence[Heading], before: list[Column], style: Style, first: int | None, found: Roles
 ) -> Column:
     heading = headings[k]
-    named = claim_of(heading.name, heading.unit) is not Claim.NONE and heading.name
+    if not heading.name or claim_of(heading.name, heading.unit) is Claim.NONE:
+        return Column(plain, heading.unit or "1")
     candidate = _candidate(heading, style)
     times = [c for c in before if c.role is ColumnRole.TIME and c.form is not TimeForm.INDEX]
     second = bool(times) and is_second_time(candidate, times[0].name, [one.name for one in headings])
-    if not named or not (k == first or second):
+    if k != first and not second:
         return Column(plain, heading.unit or "1")
     if heading.unit is None or known_unit(heading.unit) is None:
         found.told.append(remarks.unit_of_time_guessed(plain))
