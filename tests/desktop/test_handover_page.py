@@ -227,4 +227,4 @@ def test_a_logo_and_a_closed_version_are_made_beside_the_title_page(incidents, t
     assert title.versions.text() == "version 1 closed, issued 2026-12-01"
     for _ in range(3):
         window._actions["edit.undo"].trigger()
-    assert not window.document.study.sealed and window.document.study.report.logo is None
+    assert not window.document.study.sealed and not window.document.study.report.logo

@@ -378,7 +378,7 @@ def test_a_logo_stands_at_the_head_of_every_form_and_in_the_study(small_demo_of,
     path.write_bytes(data)
     study = op.set_logo(evaluation.study, path)
     save_study(study, tmp_path / "s.pantelos")
-    assert load_study(tmp_path / "s.pantelos").report.logo == study.report.logo and study.report.logo.data == data
+    assert load_study(tmp_path / "s.pantelos").report.logo == study.report.logo and study.report.logo == data
     made = compose(evaluation.on(study), (), only=["title"])
     assert f"data:image/{media};base64,{b64encode(data).decode()}" in html(made).decode()
     page = PdfReader(io.BytesIO(pdf(made))).pages[0]
@@ -389,7 +389,7 @@ def test_a_logo_stands_at_the_head_of_every_form_and_in_the_study(small_demo_of,
     ) or media == "png"
     book = openpyxl.load_workbook(io.BytesIO(report_workbook(made)))
     assert len(book.worksheets[0]._images) == (1 if media == "png" else 0)
-    assert op.set_logo(study, None).report.logo is None
+    assert op.set_logo(study, None).report.logo == b""
 
 
 @pytest.mark.parametrize(
@@ -400,7 +400,7 @@ def test_a_logo_stands_at_the_head_of_every_form_and_in_the_study(small_demo_of,
         (b'<!DOCTYPE a [<!ENTITY b "c">]><svg viewBox="0 0 9 9"/>', "entities"),
         (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><style>a{fill:#f00}</style></svg>', "has a <style>"),
         (b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M 0 0 L x"/></svg>', "cannot be drawn"),
-        (b'<svg xmlns="http://www.w3.org/2000/svg"/>', "says no size"), (b"text", "neither"), (b"", "neither"), (bytes(300_000), "256 KB"), (b"\x89PNG\r\n\x1a\n" + bytes(30), "no size"),
+        (b'<svg xmlns="http://www.w3.org/2000/svg"/>', "0 by 0 pixels"), (b"text", "neither"), (b"", "neither"), (bytes(300_000), "256 KB"), (b"\x89PNG\r\n\x1a\n" + bytes(30), "damaged PNG"), (dotted(440, 64)[:80], "damaged PNG"),
     ],
 )  # fmt: skip
 def test_what_is_no_logo_is_refused_in_a_sentence(small_demo_of, tmp_path, data, said):
@@ -435,6 +435,8 @@ def test_a_closed_version_stays_beside_later_ones_and_is_written_again_as_it_was
     assert "no closed version 3; there are 1 of 2026-12-01, 2 of 2026-12-09" in str(
         invoke(*written[:4], "--version", "3").exception
     )
+    refused = invoke("report", there, "--version", "1", "--keep")
+    assert "written as it was" in str(refused.exception) and len(load_study(there).sealed) == 2
     # A bundle carries them, wherever it is opened.
     study = load_study(there)
     write_bundle(Evaluation(study, record_of(study)), (), tmp_path / "r.pantelos-bundle")

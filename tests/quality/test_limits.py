@@ -457,5 +457,7 @@ def test_a_dc_supply_is_judged_by_formulas_that_speak_of_its_connection(evaluati
     )  # from the middle of -15 and 20 %
     assert found["highest"].measured == pytest.approx(100 * ((24.6 + 0.5 * np.sinc(0.3)) / 24 - 1), abs=0.01)  # of 1 ms of 300 Hz
     assert found["ripple"].measured == pytest.approx(100 * (25.1 - 19) / 2 / 24, rel=1e-3)
+    named = replace(study, quality=op.quality_from(study.quality, "u = 5"))  # an input of that name takes no socket's place
+    assert judged_sets(made.on(named))[0].judged[0].measured == found["mean"].measured
     (nothing,) = judged_sets(made.on(replace(study, connections=())))
     assert all(one.verdict is Verdict.INSUFFICIENT and "Wire one" in one.why[0] for one in nothing.judged)

@@ -352,6 +352,13 @@ def test_the_instantaneous_flicker_is_a_curve_from_which_the_short_term_value_fo
         math.sqrt(0.0314 * levels[0.1] + 0.0525 * levels[1] + 0.0657 * levels[3] + 0.28 * levels[10] + 0.08 * levels[50]),
         rel=0.02,
     )
+    gapped = np.where((t > 90) & (t < 90.2), np.nan, u)
+    with_gap = evaluation_of(1000.0, None, "u", u=gapped).value("instantaneous_flicker(u)").read(0, len(t))
+    assert (
+        np.isfinite(with_gap[60_100:89_900]).all()
+        and np.isnan(with_gap[90_000:150_100]).all()
+        and np.isfinite(with_gap[150_300:-20]).all()
+    )
     with pytest.raises(PantelosError, match="mains of 50 and 60 Hz, here are 400"):
         evaluation_of(10_000.0, None, "u", u=np.sin(2 * np.pi * 400 * t[:20_000] / 10)).value("instantaneous_flicker(u)")
 

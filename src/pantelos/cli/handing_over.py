@@ -51,6 +51,8 @@ def report(
     evaluation = opened(study)
     changed = evaluation.study
     if version is not None:
+        if keep or logo is not None or any((interval, template, fact, equipment, own, columns, paper, language)):
+            raise StudyError("A closed version is written as it was: --version goes with --to, --sheet and --json alone.")
         changed = op.sealed_version(changed, version)
         evaluation = Evaluation(changed, recordings_of(changed).record(changed.record))
     if template is not None:

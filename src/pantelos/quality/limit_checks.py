@@ -42,7 +42,7 @@ _MEASURED_IN = {
 Wrong: TypeAlias = Callable[[str, str], StudyError]  # of a word and what is wrong with it
 _BASES = ("200 ms", "3 s", "10 s", "10 min", "2 h", "observation")
 _INPUTS = ("I_ref", "I_L")
-DC_SOCKETS = ("u", "i")  # that a formula may speak of
+_DC_SOCKETS = ("u", "i")  # that a formula may speak of
 
 
 def nearest(word: str, known: Iterable[str]) -> str:
@@ -98,8 +98,8 @@ def _checked(one: Requirement, inputs: Mapping[str, str], text: str, path: Path)
     except (KeyError, IndexError, ValueError) as cause:
         raise wrong("title", "braces in a title hold {order} and nothing else.") from cause
     try:
-        one.formula.format(**dict.fromkeys((*DC_SOCKETS, *inputs), ""))
-    except (KeyError, IndexError, ValueError) as cause:
+        one.formula.format(**dict.fromkeys((*_DC_SOCKETS, *inputs), ""))
+    except (KeyError, IndexError, ValueError, AttributeError) as cause:
         raise wrong("formula", "braces in a formula hold u or i of the DC connection, or an input of the set.") from cause
     asked = [name for name in (one.scaled_by, one.relative if one.relative in _INPUTS else "") if name]
     missing = [name for name in asked if name not in inputs]

@@ -60,11 +60,10 @@ class Requirement(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             When there is no such connection.
         """
         try:
-            return self.formula.format(**channels, **{name: f"{value:.12g}" for name, value in inputs.items()})
+            return self.formula.format(**{name: f"{value:.12g}" for name, value in inputs.items()} | dict(channels))
         except KeyError as missing:
-            raise StudyError(
-                f"it speaks of {missing.args[0]} of a DC connection, and there is none. Wire one on the Wiring page."
-            ) from missing
+            said = f"it speaks of {missing.args[0]} of a DC connection, and no channel is there"
+            raise StudyError(f"{said}. Wire one on the Wiring page.") from missing
 
 
 class LimitSet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

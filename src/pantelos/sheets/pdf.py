@@ -30,7 +30,7 @@ from pantelos.sheets.blocks import (
     Words,
 )
 from pantelos.sheets.fitting import TypeSetting, column_widths, grouped, groups, parted, width_of
-from pantelos.sheets.pdf_columns import Columns
+from pantelos.sheets.pdf_columns import PageColumns
 from pantelos.sheets.pdf_paper import FAMILY, PdfPaper
 from pantelos.sheets.pdf_tags import Tags
 
@@ -76,7 +76,7 @@ class _Pages:
             self._page.add_font(FAMILY, "B" if bold else "", str(path))
         self._tags = Tags(self._page)
         self._y, self._sheet = 0.0, ""
-        self._columns = Columns(_MARGIN, float(self._page.w) - 2 * _MARGIN)
+        self._columns = PageColumns(_MARGIN, float(self._page.w) - 2 * _MARGIN)
 
     def made(self) -> bytes:
         for sheet in _with_left_out(self._of):

@@ -4,7 +4,7 @@ _GUTTER = 18.0  # points between two
 _LINE = 13.0  # that one may be longer than the others
 
 
-class Columns:
+class PageColumns:
     """The columns that a sheet is set in: where the present one lies, and how far down each may reach for all to be alike."""
 
     def __init__(self, margin: float, page_width: float) -> None:

@@ -43,15 +43,6 @@ class Equipment(msgspec.Struct, frozen=True, omit_defaults=True):
         return "; ".join(parts)
 
 
-class Logo(msgspec.Struct, frozen=True, omit_defaults=True):
-    """A picture at the head of the title page, as its file is."""
-
-    kind: Literal["png", "svg"]
-    data: bytes
-    width: float  # of its own, pixels
-    height: float
-
-
 class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     """The hand-over: which sheets in which order, and how they read. The same for the next record is its template."""
 
@@ -65,7 +56,7 @@ class Report(msgspec.Struct, frozen=True, omit_defaults=True):
     worst_first: bool = True  # orders by what is left of their limit or by size, not by number
     columns: dict[str, ColumnChoice] = {}  # by sheet
     equipment: tuple[Equipment, ...] = ()
-    logo: Logo | None = None
+    logo: bytes = b""  # a PNG or SVG picture at the head of the title page, as its file is
     version: int = 0  # of a report that was closed; 0: a draft
     replaces: str = ""  # the version before, and its day of issue
 

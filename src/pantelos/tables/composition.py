@@ -51,7 +51,7 @@ def compose(
     kinds = [SHEETS[id_] for id_ in only] if only else [kind for kind, on in chosen_sheets(evaluation.study.report) if on]
     sheets, not_given = [], list[tuple[str, str]]()
     for k, kind in enumerate(kinds):
-        given = _given(evaluation, notices, progress.part(k / len(kinds), (k + 1) / len(kinds)))
+        given = _given(evaluation, notices, progress.part(k / len(kinds), (k + 1) / len(kinds)), tuple(one.id for one in kinds))
         try:
             sheets.append(with_columns(_laid_out(kind, given), evaluation.study.report.columns.get(kind.id)))
         except PantelosError as error:
@@ -70,13 +70,13 @@ def _own_words(study: Study) -> frozenset[str]:
     return frozenset({study.title, *named, *report.facts.values(), *report.own, *equipment})
 
 
-def _given(evaluation: Evaluation, notices: Sequence[Notice], progress: Progress) -> Given:
+def _given(evaluation: Evaluation, notices: Sequence[Notice], progress: Progress, beside: tuple[str, ...] = ()) -> Given:
     places = chosen_places(evaluation.study)
 
     def table(id_: str) -> Table:
         return built(id_, evaluation, chosen_intervals(evaluation.study, places), progress.quiet())
 
-    return Given(evaluation, evaluation.study.report, places, notices, progress, table)
+    return Given(evaluation, evaluation.study.report, places, notices, progress, table, beside)
 
 
 def _laid_out(kind: TableKind, given: Given) -> Sheet:

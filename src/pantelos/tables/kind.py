@@ -28,6 +28,7 @@ class Given(msgspec.Struct, frozen=True, eq=False):
     notices: Sequence[Notice]  # what the checks found
     progress: Progress
     table: Callable[[str], Table]  # another table of the same intervals, by its id; raises StudyError
+    beside: tuple[str, ...] = ()  # the sheets that are handed over with it, by id
 
     @property
     def first(self) -> str:

@@ -167,7 +167,7 @@ class TitlePanel(QScrollArea):
                 edit.setCursorPosition(0)
         self.versions.setText("; ".join(f"version {one.version} closed, issued {one.issued}" for one in study.sealed))
         self.versions.setVisible(bool(study.sealed))
-        self.without_logo.setVisible(study.report.logo is not None)
+        self.without_logo.setVisible(bool(study.report.logo))
         for button in self.rules.buttons():
             button.setChecked(button.property("rule") == study.quality.rule)
         told = "\n".join(one.text for one in study.report.equipment)

@@ -14,7 +14,10 @@ _LONGEST_S = 7200.0  # of a record: what is seen is held as a whole
 
 
 class FlickerCurve:
-    """P_inst of a voltage, a waveform: straight between its 200 values in a second; not given while the filters settle."""
+    """P_inst of a voltage, a waveform: straight between its 200 values in a second.
+
+    Not given while the filters settle: at the beginning, and behind missing samples.
+    """
 
     masked = LeftOut.ENDS
     full_scale = None
@@ -28,9 +31,13 @@ class FlickerCurve:
             why_not = f"the record is longer than {_LONGEST_S:g} s: take flicker({given.names[0]}) over blocks(10 min)"
         if why_not:
             raise StudyError(f"instantaneous_flicker is not given: {why_not}.")
-        seen = seen_between(wave, cycles, 0, wave.n_samples, lamp_v).flicker
+        found = seen_between(wave, cycles, 0, wave.n_samples, lamp_v)
+        seen, missing = found.flicker, np.isnan(found.half.rms[0])
         self._at = seen.first + seen.step * np.arange(seen.values.shape[1])
-        self._values = np.where(self._at < seen.settled, np.nan, seen.values[0])
+        stops = np.concatenate(([0.0], found.half.stops[missing]))  # from each on, the filters settle anew
+        starts = np.concatenate(([0.0], found.half.starts[missing]))
+        last = np.searchsorted(starts, self._at, side="right") - 1
+        self._values = np.where(self._at < stops[last] + seen.settled, np.nan, seen.values[0])
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples start to stop, shape (stop - start,); NaN before the filters have settled."""
@@ -40,7 +47,7 @@ class FlickerCurve:
 
 INSTANTANEOUS_FLICKER = Function(
     "instantaneous_flicker",
-    "analytic signal",
+    "flicker",
     (Parameter("u", SIGNALS, (unit("V"),)), Parameter("lamp", NUMBERS, (unit("V"),), Scalar(230.0, unit("V")))),
     "Instantaneous flicker sensation of a voltage: 1 is just seen by half of the people; for lamps of 230 V or 120 V. "
     "The filters settle in the first 60 s.",

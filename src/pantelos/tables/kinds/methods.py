@@ -6,7 +6,7 @@ from pantelos.sheets.blocks import Block, FactList, SectionHeading, Sheet, Words
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.provenance import provenance_of
 
-_ON_TITLE = ("channel ", "formula ", "connection ", "interval ")  # facts that the title page tells
+_ON_TITLE = ("channel ", "formula ", "interval ")  # facts that the title page tells in every form
 _TABLES = ("power", "chain", "harmonics", "quality", "disturbances", "accuracy")
 
 
@@ -21,10 +21,10 @@ def methods_sheet(given: Given) -> Sheet:
             continue
         lines = [line for line in dict.fromkeys(table.method) if line and line not in told]
         told.update(lines)
-        blocks += [SectionHeading(table.title), *(Words(line, Role.SOFT) for line in lines)]
+        blocks += [SectionHeading(table.title), *(Words(line, Role.SOFT) for line in lines)] if lines else []
     provenance = provenance_of(given.evaluation, given.places)
-    titled = not given.report.sheets or any(choice.id == "title" and choice.on for choice in given.report.sheets)
-    facts = (fact for fact in provenance.facts if not (titled and fact[0].startswith(_ON_TITLE)))
+    titled = _ON_TITLE if "title" in given.beside else ()
+    facts = (fact for fact in provenance.facts if not fact[0].startswith(titled))
     blocks += [SectionHeading("Source"), FactList((("program", provenance.program), *facts))]
     return Sheet("methods", "Methods and sources", "standards, fingerprints, versions", tuple(blocks), abreast=2)
 

@@ -142,7 +142,7 @@ def readings_sheet(given: Given) -> Sheet:
 
 def _side_by_side(columns: list[GridColumn], rows: list[GridRow], n_kinds: int, given: Given) -> list[Block]:
     """Return grids that fit the width: as many intervals beside each other as there is room for."""
-    beside = max(3 // n_kinds, 1)
+    beside = max(6 // n_kinds, 1)
     grids: list[Block] = []
     for first in range(0, len(given.places), beside):
         kept = slice(1 + first * n_kinds, 1 + (first + beside) * n_kinds)

@@ -1,5 +1,7 @@
 """What was recorded: title block, channels with their scaling and accuracy, wiring, intervals, checks that are open."""
 
+from collections.abc import Mapping
+
 import numpy as np
 
 from pantelos.engine.quality import JudgedSet, judged_sets
@@ -24,7 +26,8 @@ from pantelos.sheets.blocks import (
     Sheet,
     Words,
 )
-from pantelos.study.model import ChannelSetup, Connection
+from pantelos.study.model import ChannelSetup, Connection, sides_of
+from pantelos.study.operations.logos import logo_of
 from pantelos.study.operations.seals import closed_as
 from pantelos.study.report import FACTS
 from pantelos.tables.kind import Given, SheetLayout, TableKind
@@ -71,11 +74,12 @@ def _version(given: Given) -> list[tuple[str, str]]:
 
 
 def _logo(given: Given) -> list[Block]:
-    logo = given.report.logo
-    if logo is None:
+    data = given.report.logo
+    if not data:
         return []
+    logo = logo_of(data)
     scale = min(_LOGO[0] / logo.width, _LOGO[1] / logo.height)
-    return [Picture("logo", logo.kind, logo.data, logo.width * scale, logo.height * scale)]
+    return [Picture("logo", logo.kind, data, logo.width * scale, logo.height * scale)]
 
 
 def _verdicts(given: Given) -> list[Block]:
@@ -143,8 +147,9 @@ def _channels(given: Given) -> CellGrid:
     study = given.evaluation.study
     heads = (("channel", 0.14), ("scaling and accuracy", 0.66), ("recorded as", 0.2))
     columns = tuple(GridColumn(title, right=False, share=share) for title, share in heads)
+    sides = sides_of(study)
     rows = tuple(
-        GridRow((Cell(setup.name, bold=True), Cell(setup.scaling.text(unit(setup.recorder_unit))), _recorded(setup)))
+        GridRow((Cell(setup.name, bold=True), Cell(setup.scaling.text(unit(setup.recorder_unit))), _recorded(setup, sides)))
         for setup in study.channels
     )
     formulas = tuple(
@@ -153,8 +158,9 @@ def _channels(given: Given) -> CellGrid:
     return CellGrid(columns, (*rows, *formulas))
 
 
-def _recorded(setup: ChannelSetup) -> Cell:
-    return Cell(f"{setup.column} [{setup.recorder_unit}]", ink=Role.SOFT)
+def _recorded(setup: ChannelSetup, sides: Mapping[str, str]) -> Cell:
+    side = f", {sides[setup.column]} values" if setup.column in sides else ""
+    return Cell(f"{setup.column} [{setup.recorder_unit}]{side}", ink=Role.SOFT)
 
 
 def _intervals(given: Given) -> CellGrid:
