@@ -9,7 +9,7 @@ from pantelos.study.shown import Panel
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.panel_figures import panel_figure
 
-_WIDTH, _HEIGHT = 720.0, 240.0  # pixels
+_WIDTH, _HEIGHT = 720.0, 220.0  # pixels
 
 
 def panels_sheet(given: Given) -> Sheet:
