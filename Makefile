@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage boundaries mutants numbers cases fuzz kills bench-smoke screenshots schema docs clean
+.PHONY: demo test check bench coverage boundaries wirings mutants numbers cases fuzz kills bench-smoke screenshots schema docs clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -33,6 +33,9 @@ coverage: $(READY)
 
 boundaries: $(READY)
 	$(BIN)/python tests/accuracy/boundary_corpus.py --record docs/accuracy.md
+
+wirings: $(READY)
+	$(BIN)/python tests/power/wiring_corpus.py --records 600
 
 numbers: $(READY)
 	PYTHONPATH=tests $(BIN)/python tests/unchanged/test_unchanged.py

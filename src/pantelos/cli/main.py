@@ -22,6 +22,7 @@ COMMANDS = {
     "new": "authoring",
     "edit": "authoring",
     "show": "showing",
+    "wiring": "recognising",
     "checks": "checking",
     "value": "values",
     "spectrum": "spectra",

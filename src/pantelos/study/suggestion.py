@@ -1,6 +1,7 @@
 """Connections that the names of channels suggest: U_L1 U_L2 U_L3 I_L1 I_L2 I_L3 look like three phases."""
 
 import re
+from collections.abc import Sequence
 
 import msgspec
 
@@ -52,6 +53,9 @@ class Suggestion(msgspec.Struct, frozen=True):
     wiring: Wiring
     sockets: dict[str, str]
     why: str = "by their names"
+    turned: tuple[str, ...] = ()  # channels whose clamps lie the other way round
+    why_of: dict[str, str] = {}  # by channel, what says so
+    called: str = ""  # what the connection is called; empty: as its kind is at first
 
     @property
     def text(self) -> str:
@@ -70,15 +74,15 @@ def suggestions(study: Study) -> list[Suggestion]:
     named = ((name, spot_of(name)) for name in free_channels(study))
     spots = {name: spot for name, spot in named if spot is not None and _agrees(study, name, spot)}
     found = []
-    for wiring in sorted((w for w in WIRINGS if w.by_name), key=lambda w: -len(w.sockets)):
+    for kind in sorted((w for w in WIRINGS if w.by_name), key=lambda w: -len(w.sockets)):
         sockets = {}
-        for socket in wiring.sockets:
+        for socket in kind.sockets:
             wanted = spot_of_socket(socket)
             name = next((name for name, spot in spots.items() if spot == wanted), None)
             if name is not None:
                 sockets[socket.name] = name
-        if all(socket.name in sockets for socket in wiring.sockets if socket.required):
-            found.append(Suggestion(wiring, sockets))
+        if all(socket.name in sockets for socket in kind.sockets if socket.required):
+            found.append(Suggestion(kind, sockets))
     return found
 
 
@@ -119,8 +123,25 @@ def misplaced(study: Study, channel: str, socket: Socket) -> str | None:
 
 
 def follow(study: Study, name: str, suggestion: Suggestion) -> Study:
-    """Return the study with the suggested connection and its channels placed."""
+    """Return the study with the suggested connection, its channels placed, and those turned over whose clamps lie wrong."""
     study = op.add_connection(study, name, suggestion.wiring.id)
     for socket, channel in suggestion.sockets.items():
         study = op.place_channel(study, name, socket, channel)
+    for channel in suggestion.turned:
+        study = op.reverse_channel(study, channel)
     return study
+
+
+def follow_all(study: Study, found: Sequence[Suggestion]) -> Study:
+    """Return the study with every suggested connection, as far as their channels are still without a place."""
+    for suggestion in found:
+        if set(suggestion.sockets.values()) <= set(free_channels(study)):
+            study = follow(study, free_name(study, suggestion.wiring, suggestion.called), suggestion)
+    return study
+
+
+def free_name(study: Study, kind: Wiring, called: str = "") -> str:
+    """Return what a connection of a kind is called at first, with a number where that name is taken."""
+    taken = {connection.name for connection in study.connections}
+    base = called or kind.stem
+    return base if base not in taken else next(n for k in range(2, len(taken) + 3) if (n := f"{base} {k}") not in taken)

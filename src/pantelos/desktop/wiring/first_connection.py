@@ -8,12 +8,15 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayou
 from pantelos.power.wirings import WIRINGS
 from pantelos.study.suggestion import Suggestion
 
+_TEXT_WIDTH = 420
+
 
 class FirstConnection(QWidget):
     """Proposals with a button each, and a column of kinds."""
 
     kind_chosen = pyqtSignal(str)
     suggestion_chosen = pyqtSignal(object)
+    all_chosen = pyqtSignal(object)  # every one that is offered, in one step
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -37,6 +40,11 @@ class FirstConnection(QWidget):
         for proposal in proposals[:3]:
             self._column.addSpacing(8)
             self._column.addWidget(self._card(proposal), 0, Qt.AlignmentFlag.AlignHCenter)
+        if len(proposals) > 1:
+            every = QPushButton(f"Use all {len(proposals)}")
+            every.clicked.connect(lambda: self.all_chosen.emit(proposals))
+            self._column.addWidget(every, 0, Qt.AlignmentFlag.AlignHCenter)
+            self.uses.append(every)
         self._say(
             "Or choose a kind, then place channels by a click" if proposals else "Choose a kind, then place channels by a click"
         )
@@ -53,12 +61,10 @@ class FirstConnection(QWidget):
 
     def _card(self, proposal: Suggestion) -> QFrame:
         card = QFrame(objectName="card")
-        card.setMinimumWidth(420)
-        card.setMaximumWidth(560)
         look = "looks" if len(proposal.sockets) == 1 else "look"
         title = QLabel(f"{', '.join(proposal.sockets.values())} {look} like {proposal.wiring.title.lower().replace('dc', 'DC')}")
-        title.setWordWrap(True)
-        why = QLabel(proposal.why)
+        turned = f"; {', '.join(proposal.turned)} lies the other way round" if proposal.turned else ""
+        why = QLabel(proposal.why + turned, toolTip="\n".join(f"{name}: {text}" for name, text in proposal.why_of.items()))
         why.setProperty("soft", True)
         use = QPushButton("Use this", accessibleName=f"Use {proposal.text}")
         use.setAutoDefault(True)
@@ -67,8 +73,12 @@ class FirstConnection(QWidget):
         row = QHBoxLayout(card)
         row.setContentsMargins(16, 10, 12, 10)
         said = QVBoxLayout()
-        said.addWidget(title)
-        said.addWidget(why)
+        for label in (title, why):
+            label.setWordWrap(True)
+            label.setFixedWidth(_TEXT_WIDTH)
+            label.ensurePolished()
+            label.setFixedHeight(label.heightForWidth(_TEXT_WIDTH))  # a layout that centres asks for no height of its own
+            said.addWidget(label)
         row.addLayout(said, 1)
         row.addWidget(use)
         return card

@@ -1,6 +1,6 @@
 """The Wiring page put together."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -29,7 +29,7 @@ from pantelos.errors import PantelosError
 from pantelos.notice import Notice
 from pantelos.power.wirings import WIRINGS, wiring
 from pantelos.study import operations as op
-from pantelos.study.suggestion import Suggestion, follow, free_channels, misplaced
+from pantelos.study.suggestion import Suggestion, follow, follow_all, free_channels, free_name, misplaced
 
 
 class WiringPage(QWidget):
@@ -58,6 +58,7 @@ class WiringPage(QWidget):
         self.first = FirstConnection()
         self.first.kind_chosen.connect(self.add)
         self.first.suggestion_chosen.connect(self.follow)
+        self.first.all_chosen.connect(self.follow_all)
         self.notices = NoticeCard("Does the wiring make sense?", theme)
         self.notices.remedy_wanted.connect(self.remedy_wanted)
         self.table = ChainTable(document, theme)
@@ -233,20 +234,22 @@ class WiringPage(QWidget):
 
     def add(self, kind: str) -> None:
         """Add a connection and show it."""
-        self.scheme.connection = self._free_name(kind)
+        self.scheme.connection = free_name(self._document.study, wiring(kind))
         self._document.take(op.add_connection(self._document.study, self.scheme.connection, kind), "add connection")
 
     def follow(self, suggestion: Suggestion) -> None:
         """Add what the names of the channels suggest."""
-        name = self._free_name(suggestion.wiring.id)
+        name = free_name(self._document.study, suggestion.wiring, suggestion.called)
         self.scheme.connection = name
         self._document.take(follow(self._document.study, name, suggestion), "add connection")
         self.take_focus()
 
-    def _free_name(self, kind: str) -> str:
-        taken = {connection.name for connection in self._document.study.connections}
-        base = wiring(kind).stem
-        return base if base not in taken else next(n for k in range(2, 99) if (n := f"{base} {k}") not in taken)
+    def follow_all(self, found: Sequence[Suggestion]) -> None:
+        """Add every connection that is suggested, in one step."""
+        study = follow_all(self._document.study, found)
+        self.scheme.connection = study.connections[0].name if study.connections else None
+        self._document.take(study, "add connections")
+        self.take_focus()
 
     def change(self, kind: str) -> None:
         """Make the shown connection one of another kind."""
