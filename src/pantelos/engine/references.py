@@ -17,6 +17,7 @@ from pantelos.study.dependence import rests_on_readings
 from pantelos.study.model import Connection, Study
 
 CyclesOf: TypeAlias = Callable[[str], Cycles]
+_LOOKED_AT = 8  # channels, where nothing is connected yet
 _CLEAN = 2e-3  # scatter of the periods: a reference this sure needs no comparison with the others
 
 
@@ -117,7 +118,10 @@ class References:
 
     @property
     def overall(self) -> Reference:
-        """Whose cycles count where no channel is spoken of: the channel chosen, else that of the first alternating connection."""
+        """Whose cycles count where no channel is spoken of: the channel chosen, else that of the first alternating connection.
+
+        Where nothing is connected yet, the first of the recorded channels whose cycles are clean.
+        """
         return self._overall(self._cycles.of)
 
     def of(self, channels: Sequence[str]) -> Reference:
@@ -176,6 +180,9 @@ class References:
         for connection in self._study.connections:
             if wiring(connection.wiring).alternating and candidates(self._study, connection):
                 return self._of_connection(connection, cycles_of)
+        for channel in self._study.channels[:_LOOKED_AT] if not self._study.connections else ():
+            if self._alternates(channel.name) and is_clean(found := cycles_of(channel.name)):
+                return Reference(channel.name, found, "nothing is connected yet: the first channel with clean cycles")
         return Reference(None, None, "no reference is chosen and nothing alternating is connected")
 
     def _of_connection(self, connection: Connection, cycles_of: CyclesOf) -> Reference:

@@ -5,10 +5,11 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from pantelos.power.wirings import WIRINGS
+from pantelos.power.wirings import WIRINGS, Wiring
 from pantelos.study.suggestion import Suggestion
 
 _TEXT_WIDTH = 420
+_LETTERS_IN_A_ROW = 64
 
 
 class FirstConnection(QWidget):
@@ -48,16 +49,14 @@ class FirstConnection(QWidget):
         self._say(
             "Or choose a kind, then place channels by a click" if proposals else "Choose a kind, then place channels by a click"
         )
-        kinds = QHBoxLayout()
-        for kind in WIRINGS:
-            if kinds.count() == 2:
-                self._column.addLayout(kinds)
-                kinds = QHBoxLayout()
-            button = QPushButton(kind.title)
-            button.setMinimumWidth(190)
-            button.clicked.connect(lambda _=False, id_=kind.id: self.kind_chosen.emit(id_))
-            kinds.addWidget(button)
-        self._column.addLayout(kinds)
+        for kinds in _rows():
+            row = QHBoxLayout()
+            for kind in kinds:
+                button = QPushButton(kind.title)
+                button.setMinimumWidth(190)
+                button.clicked.connect(lambda _=False, id_=kind.id: self.kind_chosen.emit(id_))
+                row.addWidget(button)
+            self._column.addLayout(row)
 
     def _card(self, proposal: Suggestion) -> QFrame:
         card = QFrame(objectName="card")
@@ -88,3 +87,14 @@ class FirstConnection(QWidget):
         label.setProperty("soft", True)
         self._column.addSpacing(10)
         self._column.addWidget(label, 0, Qt.AlignmentFlag.AlignHCenter)
+
+
+def _rows() -> list[list[Wiring]]:
+    """Return the kinds, two beside each other where their titles fit."""
+    rows: list[list[Wiring]] = []
+    for kind in WIRINGS:
+        if rows and len(rows[-1]) == 1 and len(rows[-1][0].title) + len(kind.title) <= _LETTERS_IN_A_ROW:
+            rows[-1].append(kind)
+        else:
+            rows.append([kind])
+    return rows
