@@ -103,7 +103,9 @@ def test_intervals_are_made_by_rule(mains):
     assert {round(i.length_s, 6) for i in between} == {0.05}
     filled = op.add_intervals(study, cycles, grid)
     assert filled.active == "cycles 1"
-    again = intervals_by_rule(Evaluation(filled, mains.record), "every 10 cycles", "part")
+    with pytest.raises(StudyError, match="all there already"):
+        intervals_by_rule(Evaluation(filled, mains.record), "every 10 cycles", "part")
+    again = intervals_by_rule(Evaluation(filled, mains.record), "every 5 cycles", "part")
     assert not {i.name for i in again} & {i.name for i in filled.intervals}
     for text, said in (("often", "not a rule"), ("every 3 V", "neither a time nor cycles"), ("every 10 s", "makes no interval"),
                        ("every 1 us", "makes"), ("between lunch", "no events")):  # fmt: skip

@@ -24,6 +24,7 @@ class Checking(QObject):
         evaluation = self._window.document.evaluation
         self._window.show_headline()
         if evaluation is not None:
+            self._window.wiring.notices.grey()
             self._window.runner.run("checks", lambda progress: run_checks(evaluation), self._take, lambda error: self._take(()))
 
     def _take(self, notices: tuple[Notice, ...]) -> None:

@@ -96,6 +96,7 @@ def _sheet(t: Theme) -> str:
     #derive QLineEdit {{ border: none; background: transparent; padding: 5px 2px; }}
     #offers {{ background: {t.ground}; border: 1px solid {t.rule}; }}
     QLabel#soft, QLabel[soft="true"] {{ color: {t.soft}; }}
+    QLabel:disabled {{ color: {t.soft}; }}
     QLabel[heading="true"] {{ font-size: 15px; font-weight: 600; }}
     QLabel[whole="true"] {{ color: {t.good}; border: 1px solid {t.good}; border-radius: 8px; padding: 1px 8px; }}
     QLabel[whole="false"] {{ color: {t.caution}; border: 1px solid {t.caution}; border-radius: 8px; padding: 1px 8px; }}

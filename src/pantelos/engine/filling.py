@@ -1,6 +1,7 @@
 """Intervals by rule: every so many cycles, every so much time, between events."""
 
 import re
+from itertools import pairwise
 
 import numpy as np
 
@@ -36,12 +37,16 @@ def intervals_by_rule(
         raise StudyError(f'"{text}" makes no interval in "{place.name}": it is too short for one. Choose a shorter length.')
     if n > MOST:
         raise StudyError(f'"{text}" makes {n} intervals; up to {MOST} are of use. Choose a longer length, or series over cycles.')
-    taken = {interval.name for interval in evaluation.study.intervals}
-    names = [f"{word} {k + 1}" for k in range(n)]
-    if taken & set(names):
-        names = [f"{word} {len(taken) + k + 1}" for k in range(n)]
     instants = [evaluation.times.instant(edge) for edge in edges.tolist()]
-    return tuple(Interval(name, a, b) for name, a, b in zip(names, instants[:-1], instants[1:], strict=True))
+    there = {(interval.start_s, interval.stop_s) for interval in evaluation.study.intervals}
+    new = [(a, b) for a, b in pairwise(instants) if (a, b) not in there]
+    if not new:
+        raise StudyError(f'The intervals that "{text}" makes are all there already.')
+    taken = {interval.name for interval in evaluation.study.intervals}
+    names = [f"{word} {k + 1}" for k in range(len(new))]
+    if taken & set(names):
+        names = [f"{word} {len(taken) + k + 1}" for k in range(len(new))]
+    return tuple(Interval(name, a, b) for name, (a, b) in zip(names, new, strict=True))
 
 
 def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress: Progress | None) -> tuple[FloatArray, str]:

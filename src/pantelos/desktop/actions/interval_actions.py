@@ -11,6 +11,10 @@ from pantelos.study.model import Interval
 def from_view(window: Stage) -> None:
     """Make an interval of what is visible."""
     view, study = window.document.view, window.document.study
+    same = next((one.name for one in study.intervals if (one.start_s, one.stop_s) == (view.start_s, view.stop_s)), None)
+    if same is not None:
+        window.document.take(op.activate(study, same), f"activate {same}")
+        return
     interval = Interval(op.new_interval_name(study), view.start_s, view.stop_s)
     window.document.take(op.add_interval(study, interval, window.document.grid), f"new {interval.name}")
 

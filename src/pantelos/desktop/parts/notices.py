@@ -35,6 +35,11 @@ class NoticeCard(QFrame):
         self._theme = theme
         self.show_notices(self._notices)
 
+    def grey(self) -> None:
+        """Show the findings as those of a moment ago, until new ones come."""
+        if (body := self._scroll.widget()) is not None:
+            body.setEnabled(False)
+
     def show_notices(self, notices: tuple[Notice, ...]) -> None:
         """Show these findings."""
         self._notices = notices

@@ -20,6 +20,7 @@ from pantelos.desktop.theme import Theme
 from pantelos.engine.chain import Chain, chain_of
 from pantelos.errors import PantelosError
 from pantelos.notation import PARTLY, number, with_unit
+from pantelos.notice import Severity
 from pantelos.paper.paper import Align, Box, Role
 from pantelos.power.wirings import wiring
 from pantelos.study import operations as op
@@ -188,11 +189,13 @@ class _ChainView(QWidget):
             stage = self.found.stages[k] if self.found is not None and k < len(self.found.stages) else None
             if stage is not None and math.isfinite(stage.efficiency):
                 text = f"η {number(100 * stage.efficiency, 3)} %" + (" reverse" if stage.reverse else "")
-                paper.words(Box(middle - room / 2, y + 5, room, 14), text, Role.SOFT, 8, align=Align.CENTRE)
+                ink = Role.CAUTION if stage.too_much else Role.SOFT
+                said = f"{Severity.CAUTION.mark} {text}" if stage.too_much else text
+                paper.words(Box(middle - room / 2, y + 5, room, 14), said, ink, 8, bold=stage.too_much, align=Align.CENTRE)
         for k, (point, x) in enumerate(zip(study.chain, places, strict=True)):
             kind = wiring(study.connection(point.connection).wiring)
-            ink = kind.elements[0].conductor if not kind.alternating else Role.INK
-            paper.words(Box(x - 60, y - 10, 120, 18), point.connection, ink, 10, bold=True, align=Align.CENTRE)
+            hue = kind.elements[0].conductor if not kind.alternating else Role.INK
+            paper.words(Box(x - 60, y - 10, 120, 18), point.connection, hue, 10, bold=True, align=Align.CENTRE)
             found = self.found.points[k] if self.found is not None and k < len(self.found.points) else None
             if found is not None:
                 text = with_unit(found.P, _WATT, 4) if math.isfinite(found.P) else "not given"

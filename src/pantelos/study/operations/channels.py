@@ -120,15 +120,21 @@ def _with_lane_of_its_unit(study: Study, changed: ChannelSetup) -> Study:
         lanes[at] = replace(own, scale=None)  # it was fixed in the former unit
         before = lanes[at - 1] if at else None
         if before is not None and not others and _were_together(before, changed, setups) and alike(before.channels):
-            lanes[at - 1 : at + 1] = [replace(before, channels=(*before.channels, changed.name))]
+            lanes[at - 1 : at + 1] = [replace(before, channels=_as_recorded(study, (*before.channels, changed.name)))]
         return replace(study, lanes=tuple(lanes))
     lanes[at] = replace(own, channels=others)
     before = lanes[at - 1] if at else None
     if before is not None and _were_together(before, changed, setups) and alike(before.channels):
-        lanes[at - 1] = replace(before, channels=(*before.channels, changed.name))
+        lanes[at - 1] = replace(before, channels=_as_recorded(study, (*before.channels, changed.name)))
     else:
         lanes.insert(at, Lane((changed.name,)))
     return replace(study, lanes=tuple(lanes))
+
+
+def _as_recorded(study: Study, names: tuple[str, ...]) -> tuple[str, ...]:
+    """Return names of channels in the order of the record."""
+    at = {setup.name: k for k, setup in enumerate(study.channels)}
+    return tuple(sorted(names, key=lambda name: at.get(name, len(at))))
 
 
 def _were_together(lane: Lane, changed: ChannelSetup, setups: dict[str, ChannelSetup]) -> bool:
