@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from pantelos.desktop.actions.find_action import FindAction, rank
+from pantelos.desktop.actions.find_action import FindAction, findables
 from pantelos.desktop.help.help_desk import help_place
 from pantelos.desktop.help.logbook import begin_log
 from pantelos.desktop.help.settings_dialog import SettingsDialog
@@ -24,7 +24,7 @@ from pantelos.progress import Progress
 from pantelos.settings import change_settings, load_settings
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
-from pantelos.study.model import ChannelSetup, Study
+from pantelos.study.model import ChannelSetup, Interval, Study
 from pantelos.study.shown import Lane
 
 
@@ -148,12 +148,37 @@ def test_the_desktop_learns_of_the_program(invoke, tmp_path, monkeypatch):
     assert not any(path.exists() for path in written)
 
 
-def test_what_is_meant_first_is_found_first(imported_window):
-    finder = FindAction(list(imported_window._actions.values()), imported_window)
-    finder.edit.setText("event")
-    assert finder.list.item(0).text().startswith("Next event")
-    assert rank(["zoom", "in"], "Zoom in", "") < rank(["zoom", "in"], "Zoom to it", "Show the active interval")
-    finder.close()
+@pytest.fixture
+def finder(imported_window):
+    window = imported_window
+    window.document.take(op.add_interval(window.document.study, Interval("idle", 0.1, 0.4), window.document.grid), "interval")
+    things = findables(window, [(command, window._actions[command.id]) for command in window._commands])
+    made = FindAction(window, things, window)
+    yield made
+    made.close()
+
+
+@pytest.mark.parametrize(
+    ("typed", "first"),
+    [
+        ("event", "Next event"), ("fft", "Add spectrum"), ("thd", "Add harmonics"), ("xy", "Add x–y"), ("bode", "Add output against input"),
+        ("lissajous", "Add x–y"), ("cursor", "Edge a"), ("filter", "Functions"), ("average", "Functions"), ("annotation", "Note"),
+        ("delete idle", "Delete · interval idle"), ("trigger", "Next event"), ("print", "Hand over: PDF"), ("bundle", "Hand over: bundle"),
+        ("u1", "Channel u1"), ("interval idle", "Interval idle"), ("spektrum", "Add spectrum"), ("settings", "Settings"),
+    ],
+)  # fmt: skip
+def test_what_is_meant_is_found_by_the_words_of_the_trade(finder, typed, first):
+    finder.edit.setText(typed)
+    shown = [finder.list.item(k).text() for k in range(min(finder.list.count(), 4))]
+    assert any(text.lower().startswith(first.lower()) for text in shown), shown
+
+
+def test_what_nothing_is_called_leads_to_help_or_a_word(finder):
+    finder.edit.setText("aggregation")
+    assert finder.list.item(0).text().startswith("Help: ")
+    finder.edit.setText("qqqqzzz")
+    assert "Nothing is called that" in finder.list.item(0).text()
+    finder._run()  # nothing happens
 
 
 def test_a_study_that_cannot_be_opened_asks_nothing(imported_window, tmp_path, monkeypatch):

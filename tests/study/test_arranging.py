@@ -67,7 +67,7 @@ def test_a_channel_with_another_unit_leaves_the_lane_of_the_former_one():
     assert lanes(study) == ["i1", "i2 i3"]
     for name in ("i3", "i2"):
         study = op.scale_channel(study, name, "10 mV/A")
-    assert lanes(study) == ["i1 i3 i2"]
+    assert lanes(study) == ["i1 i2 i3"]  # in the order of the record, whichever was said first
     assert study.lanes[0].scale is None  # it was fixed in volts
 
 

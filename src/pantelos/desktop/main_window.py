@@ -8,7 +8,7 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyS
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from pantelos.desktop.actions.commands import Command, Menu, Needs, commands, shortcuts
-from pantelos.desktop.actions.find_action import FindAction
+from pantelos.desktop.actions.find_action import FindAction, findables
 from pantelos.desktop.document import Document
 from pantelos.desktop.explanations import Explaining
 from pantelos.desktop.files.recent_menu import RecentMenu
@@ -328,4 +328,4 @@ class MainWindow(QMainWindow):
 
     def find_action(self) -> None:
         """Search everything the window can do."""
-        FindAction([self._actions[command.id] for command in self._commands], self).open()
+        FindAction(self, findables(self, [(command, self._actions[command.id]) for command in self._commands]), self).open()

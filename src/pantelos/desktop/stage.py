@@ -41,6 +41,9 @@ class StudyFileActions(Protocol):
     def ask_save(self) -> None:
         """Ask where to save."""
 
+    def ask_report(self, suffix: str) -> None:
+        """Ask where the report or a bundle goes."""
+
     def ask_export(self, suffix: str) -> None:
         """Ask where tables go."""
 

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
-from pantelos.errors import PantelosError
+from pantelos.errors import PantelosError, StudyError
 from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.sheets.blocks import Composition, Sheet
@@ -81,4 +81,6 @@ def _given(evaluation: Evaluation, notices: Sequence[Notice], progress: Progress
 
 def _laid_out(kind: TableKind, given: Given) -> Sheet:
     assert kind.layout is not None
+    if lacking := kind.layout.lacks(given.evaluation.study):
+        raise StudyError(lacking)
     return kind.layout.make(given)

@@ -10,6 +10,7 @@ from pantelos.notice import Notice
 from pantelos.progress import Progress
 from pantelos.sheets.blocks import Sheet
 from pantelos.sheets.table import Table
+from pantelos.study.model import Study
 from pantelos.study.report import Report
 from pantelos.tables.explaining import Explanation
 
@@ -37,6 +38,10 @@ class Given(msgspec.Struct, frozen=True, eq=False):
         return active if active is not None and active in self.places else self.places[0]
 
 
+def _nothing(study: Study) -> str:
+    return ""
+
+
 class SheetLayout(msgspec.Struct, frozen=True):
     """How a table reads as a sheet of the report, where that is more than its grid."""
 
@@ -47,6 +52,9 @@ class SheetLayout(msgspec.Struct, frozen=True):
     of_supply: bool = False  # whether it rests on what is declared of the supply
     by_order: bool = False  # whether it has a row per order: drawn as a chart in workbooks
     place: int = 100  # among the sheets
+    lacks: Callable[[Study], str] = (
+        _nothing  # from the study alone: what it lacks to fill the sheet, and the remedy; empty: nothing
+    )
 
 
 class TableKind(msgspec.Struct, frozen=True):

@@ -96,11 +96,15 @@ class SheetList(QFrame):
     def fill(self, study: Study) -> None:
         """Show what the study says of its report."""
         self._filling = True
-        wanted = self.shown() or _FIRST
+        wanted = self.shown() or _first(study)
         self.kinds.clear()
         sheets = chosen_sheets(study.report)
         for kind, on in sheets:
-            self._list(kind.id, kind.sheet_title, kind.sheet_help).setCheckState(_CHECKED if on else _UNCHECKED)
+            lacking = kind.layout.lacks(study) if kind.layout is not None else ""
+            item = self._list(kind.id, kind.sheet_title, lacking or kind.sheet_help)
+            item.setCheckState(_CHECKED if on else _UNCHECKED)
+            if lacking:  # it can still be looked at: it says what to do
+                item.setForeground(self.palette().placeholderText())
         laid_out = {kind.id for kind, _ in sheets}
         heading = QListWidgetItem("Further tables")
         heading.setFlags(Qt.ItemFlag.NoItemFlags)
@@ -152,3 +156,10 @@ class SheetList(QFrame):
 
 def _items(of: QListWidget) -> Iterator[QListWidgetItem]:
     return (item for at in range(of.count()) if (item := of.item(at)) is not None)
+
+
+def _first(study: Study) -> str:
+    """Return the sheet that is shown at first: that of power, or where there is none yet the first that has something."""
+    kinds = {kind.id: kind for kind, _ in chosen_sheets(study.report)}
+    fillable = [id_ for id_, kind in kinds.items() if kind.layout is not None and not kind.layout.lacks(study)]
+    return _FIRST if _FIRST in fillable else next((id_ for id_ in fillable if id_ != "title"), _FIRST)

@@ -3,16 +3,16 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from pantelos.power.wirings import WIRINGS, Wiring
 from pantelos.study.suggestion import Suggestion
 
 _TEXT_WIDTH = 420
-_LETTERS_IN_A_ROW = 64
+_LETTERS_IN_A_ROW, _MOST_IN_A_ROW = 64, 3
 
 
-class FirstConnection(QWidget):
+class FirstConnection(QScrollArea):
     """Proposals with a button each, and a column of kinds."""
 
     kind_chosen = pyqtSignal(str)
@@ -22,7 +22,11 @@ class FirstConnection(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.uses: list[QPushButton] = []
-        self._whole = QVBoxLayout(self)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setWidgetResizable(True)  # a small window scrolls what it has no room for
+        inner = QWidget()
+        self.setWidget(inner)
+        self._whole = QVBoxLayout(inner)
         self._whole.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._offered = QWidget()
         self._column = QVBoxLayout(self._offered)
@@ -53,7 +57,7 @@ class FirstConnection(QWidget):
             row = QHBoxLayout()
             for kind in kinds:
                 button = QPushButton(kind.title)
-                button.setMinimumWidth(190)
+                button.setMinimumWidth(160)
                 button.clicked.connect(lambda _=False, id_=kind.id: self.kind_chosen.emit(id_))
                 row.addWidget(button)
             self._column.addLayout(row)
@@ -90,11 +94,10 @@ class FirstConnection(QWidget):
 
 
 def _rows() -> list[list[Wiring]]:
-    """Return the kinds, two beside each other where their titles fit."""
-    rows: list[list[Wiring]] = []
+    """Return the kinds, as many beside each other as their titles fit."""
+    rows: list[list[Wiring]] = [[]]
     for kind in WIRINGS:
-        if rows and len(rows[-1]) == 1 and len(rows[-1][0].title) + len(kind.title) <= _LETTERS_IN_A_ROW:
-            rows[-1].append(kind)
-        else:
-            rows.append([kind])
+        if sum(len(one.title) for one in (*rows[-1], kind)) > _LETTERS_IN_A_ROW or len(rows[-1]) == _MOST_IN_A_ROW:
+            rows.append([])
+        rows[-1].append(kind)
     return rows

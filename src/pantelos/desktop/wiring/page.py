@@ -214,6 +214,7 @@ class WiringPage(QWidget):
             said = [text for s, ch in connection.sockets.items() if (text := misplaced(study, ch, kind.socket(s))) is not None]
         more = f" ({len(said) - 1} more like this)" if len(said) > 1 else ""
         self._said.setText(said[0] + more if said else "")
+        self._said.setVisible(self.drawing.currentWidget() is self.scheme)
         self._said.setToolTip("\n".join(said))
 
     def take_focus(self) -> None:

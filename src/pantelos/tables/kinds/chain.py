@@ -7,13 +7,14 @@ from itertools import pairwise
 from pantelos.accuracy.budget import left_out
 from pantelos.engine.chain import NO_CHAIN, Chain, ChainStage, MeasuredPoint, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
-from pantelos.errors import PantelosError, StudyError
+from pantelos.errors import PantelosError
 from pantelos.panels import PANELS, panel_picture
 from pantelos.paper.paper import Box, Paper, Role
 from pantelos.progress import Progress
 from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit, row_cells
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
+from pantelos.study.model import Study
 from pantelos.study.shown import Panel
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.units import unit
@@ -106,11 +107,13 @@ CHAIN_OVER_TIME_TABLE = TableKind(
 # as a sheet
 
 
+def _lacking(study: Study) -> str:
+    return "" if len(study.chain) >= 2 else NO_CHAIN.split(", or with")[0] + "."
+
+
 def chain_sheet(given: Given) -> Sheet:
     """Return the chain over the first interval as a figure, and points and stages of every interval."""
     chain = given.evaluation.study.chain
-    if len(chain) < 2:
-        raise StudyError(NO_CHAIN)
     picture = panel_picture(given.evaluation, Panel("flow", (), given.first), given.progress.quiet())
     paint = PANELS["flow"].paint
     assert paint is not None
@@ -169,6 +172,6 @@ CHAIN_TABLE = TableKind(
     "Power chain",
     "power, loss, efficiency from point to point",
     chain_table,
-    layout=SheetLayout(chain_sheet, help="where the power goes, and efficiencies", place=4),
+    layout=SheetLayout(chain_sheet, help="where the power goes, and efficiencies", place=4, lacks=_lacking),
     place=3,
 )

@@ -18,7 +18,7 @@ from pantelos.quality.rapid_changes import RapidChange
 from pantelos.sheets.blocks import Block, Cell, CellGrid, Figure, GridColumn, GridRow, Sheet, Words
 from pantelos.sheets.numbers import beside_limit
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
-from pantelos.study.model import Quality
+from pantelos.study.model import Quality, Study
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 from pantelos.tables.kinds.quality import survey_method
 
@@ -177,10 +177,13 @@ _MOST = 60
 _AROUND_S = 0.1  # that is shown beside an event
 
 
+def without_supply(study: Study) -> str:
+    """Return what a study lacks to say anything of the quality of a supply."""
+    return "" if study.quality != Quality() else "Nothing is declared of the supply yet. State U_din on the Tables page."
+
+
 def disturbances_sheet(given: Given) -> Sheet:
     """Return what happened, as a picture and a list."""
-    if given.evaluation.study.quality == Quality():
-        raise StudyError("Nothing is declared of the supply yet. State U_din on the Tables page.")
     table = disturbances_table(given.evaluation, given.places, given.progress)
     found = surveyed(given.evaluation).survey
     points = [(one.kind, (one.stop - one.start) / found.rate_hz, one.extreme) for one in found.found]
@@ -292,6 +295,8 @@ DISTURBANCES_TABLE = TableKind(
     "Disturbances",
     "dips, swells, interruptions, rapid changes",
     disturbances_table,
-    layout=SheetLayout(disturbances_sheet, help="depth and duration, and the list", of_supply=True, place=7),
+    layout=SheetLayout(
+        disturbances_sheet, help="depth and duration, and the list", of_supply=True, place=7, lacks=without_supply
+    ),
     place=8,
 )

@@ -9,6 +9,7 @@ from pantelos.paper.paper import Role
 from pantelos.progress import Progress
 from pantelos.sheets.blocks import Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.table import Table, TableColumn
+from pantelos.study.model import Study
 from pantelos.tables.kind import Given, SheetLayout, TableKind
 
 
@@ -33,11 +34,13 @@ def evidence_table(evaluation: Evaluation, places: Sequence[str], progress: Prog
 # as a sheet
 
 
+def _lacking(study: Study) -> str:
+    return "" if study.evidence else "No self-check is kept in this study. Make one on the Recorder page."
+
+
 def evidence_sheet(given: Given) -> Sheet:
     """Return the self-checks that are kept, one below the other."""
     kept = given.evaluation.study.evidence
-    if not kept:
-        raise StudyError("No self-check is kept in this study. Make one on the Recorder page.")
     blocks: list[Block] = []
     columns = (
         GridColumn("", right=False),
@@ -63,6 +66,6 @@ EVIDENCE_TABLE = TableKind(
     "Self-checks of the chain",
     "what outputs wired into inputs have shown",
     evidence_table,
-    layout=SheetLayout(evidence_sheet, "Self-checks", "what the chain can at best show", usual=False, place=11),
+    layout=SheetLayout(evidence_sheet, "Self-checks", "what the chain can at best show", usual=False, place=11, lacks=_lacking),
     place=60,
 )

@@ -18,7 +18,7 @@ from pantelos.progress import Progress
 from pantelos.sheets.blocks import About, Block, Cell, CellGrid, Figure, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import row_cells
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
-from pantelos.study.model import Connection
+from pantelos.study.model import Connection, Study
 from pantelos.study.shown import Panel
 from pantelos.tables.explaining import Explanation, explain_power
 from pantelos.tables.kind import Given, Heads, SheetLayout, TableKind
@@ -120,11 +120,13 @@ _GROUPS = (
 _PHASOR = 160.0  # pixels
 
 
+def _lacking(study: Study) -> str:
+    return "" if study.connections else "There is no connection yet, so no power. Wire one on the Wiring page."
+
+
 def power_sheet(given: Given) -> Sheet:
     """Return power and energy of every connection: the active interval in full, totals of the others beside it."""
     study = given.evaluation.study
-    if not study.connections:
-        raise StudyError("There is no connection yet, so no power. Wire one on the Wiring page.")
     blocks: list[Block] = []
     for connection in study.connections:
         try:
@@ -245,6 +247,6 @@ POWER_TABLE = TableKind(
     "per phase and total",
     power_table,
     explained_power,
-    SheetLayout(power_sheet, "Power", "per phase and total, intervals side by side", place=3),
+    SheetLayout(power_sheet, "Power", "per phase and total, intervals side by side", place=3, lacks=_lacking),
     place=2,
 )

@@ -16,6 +16,7 @@ from pantelos.quality.verdicts import AS_MEASURED, Judged, Verdict
 from pantelos.sheets.blocks import About, Bar, Block, Cell, CellGrid, GridColumn, GridRow, SectionHeading, Sheet, Words
 from pantelos.sheets.numbers import beside_limit
 from pantelos.sheets.table import Table, TableCell, TableColumn, cell
+from pantelos.study.model import Study
 from pantelos.tables.explaining import Explanation
 from pantelos.tables.kind import Given, Heads, SheetLayout, TableKind
 
@@ -143,6 +144,10 @@ INKS: dict[Verdict, Ink] = {
 }
 
 
+def _lacking(study: Study) -> str:
+    return "" if study.quality.sets else "No limit set is chosen. Choose one on the Tables page."
+
+
 def quality_sheet(given: Given) -> Sheet:
     """Return the verdicts of every chosen set."""
     evaluation = given.evaluation
@@ -250,6 +255,6 @@ QUALITY_TABLE = TableKind(
     "limits, what was measured, verdicts",
     quality_table,
     explained_quality,
-    SheetLayout(quality_sheet, help="verdicts, each value against its limit", of_supply=True, place=6),
+    SheetLayout(quality_sheet, help="verdicts, each value against its limit", of_supply=True, place=6, lacks=_lacking),
     place=5,
 )
