@@ -7,7 +7,10 @@ import msgspec
 
 _FOLDER = Path(__file__).parent / "help"
 # In the order in which they are read; what is for developers stays out.
-_SHOWN = ("user-guide", "formula-language", "spectra", "events", "formats", "accuracy", "demo", "command-line", "study-format")
+_SHOWN = (
+    *("user-guide", "formula-language", "spectra", "events", "quality", "limit-sets", "report", "recorder"),
+    *("formats", "accuracy", "demo", "command-line", "study-format"),
+)
 _SHORTEST = 2
 
 

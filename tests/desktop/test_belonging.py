@@ -174,7 +174,7 @@ def test_what_is_meant_is_found_by_the_words_of_the_trade(finder, typed, first):
 
 
 def test_what_nothing_is_called_leads_to_help_or_a_word(finder):
-    finder.edit.setText("aggregation")
+    finder.edit.setText("hysteresis")
     assert finder.list.item(0).text().startswith("Help: ")
     finder.edit.setText("qqqqzzz")
     assert "Nothing is called that" in finder.list.item(0).text()

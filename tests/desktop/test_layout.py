@@ -5,12 +5,13 @@ import subprocess
 import sys
 
 import msgspec
+import numpy as np
 import pytest
 from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 from layout import faults, words_of
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication, QToolButton
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QToolButton
 from unknown import write_unknown
 
 from pantelos.desktop.files import study_files
@@ -108,6 +109,44 @@ def test_every_page_and_panel_keeps_its_words_apart(full_window, length, size):
     window.document.undo()
 
 
+def _cut(window):
+    """Return labels and buttons that have less room than their words need."""
+    labels = [label for label in window.findChildren(QLabel) if label.isVisible() and label.text() and label.height()]
+    found = [label.text() for label in labels if label.wordWrap() and label.heightForWidth(label.width()) > label.height() + 1]
+    found += [label.text() for label in labels if not label.wordWrap() and label.sizeHint().width() > label.width() + 1]
+    buttons = [one for one in window.findChildren(QAbstractButton) if one.isVisible() and one.text()]
+    return found + [one.text() for one in buttons if one.sizeHint().width() > one.width() + 2]
+
+
+@pytest.mark.parametrize(("n", "letters"), [(6, 3), (6, 40), (64, 40)])
+def test_nothing_is_cut_just_after_an_import(empty_window, tmp_path, n, letters):
+    """With proposals, hints and messages shown, before anything is wired."""
+    t = np.arange(4000) / 10_000
+    waves = [(325 if k < 3 else 2) * np.sin(100 * np.pi * t - 2 * np.pi / 3 * (k % 3) - (0.5 if k > 2 else 0)) for k in range(6)]
+    waves += [np.random.default_rng(k).normal(size=len(t)) for k in range(6, n)]
+    names = [f"c{k:02d} Umrichter Ausgang Spannung Phase gegen Nulleiter"[:letters] for k in range(n)]
+    path = tmp_path / "frisch.csv"
+    rows = "\n".join(";".join(f"{value:.6g}" for value in row) for row in zip(t, *waves, strict=True))
+    path.write_text("t [s];" + ";".join(f"{name} [V]" for name in names) + "\n" + rows + "\n")
+    empty_window.imports.run(ImportPlan.of((draft(path),), into_open=False))
+    settle(empty_window)
+    assert empty_window.wiring.first.uses  # the proposal is there
+    for size in SIZES:
+        empty_window.resize(*size)
+        for page in range(4):
+            empty_window.show_page(page)
+            settle(empty_window)
+            assert (empty_window.width(), empty_window.height()) == size
+            assert _cut(empty_window) == []
+    assert empty_window.traces.panels.height() < 60  # no panels yet: one line
+    empty_window.wiring.first.uses[0].click()
+    settle(empty_window)
+    assert len(empty_window.document.study.connections) == 1
+    empty_window.document.undo()
+    assert not empty_window.document.study.connections
+    empty_window.document.forget_changes()
+
+
 def test_headings_of_tables_are_read_in_full(full_window):
     window = full_window
     window.resize(1280, 800)
@@ -173,7 +212,7 @@ def test_a_filled_panel_shows_its_way_back(full_window):
 def test_with_a_scale_factor_the_window_fits_the_screen(factor):
     asked = """
 import sys
-from PyQt6.QtWidgets import QApplication, QToolButton
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QLabel, QToolButton
 from pantelos.demo.small import SMALL_DEMOS
 from pantelos.desktop.formulas.shelf import FORMULAS
 from pantelos.desktop.main_window import MainWindow

@@ -85,6 +85,7 @@ class PanelRow(QWidget):
         self._empty = _Offers(self.add)
         self.frames: list[PanelFrame] = []
         self._filling: int | None = None
+        self._told: bool | None = None  # whether the page was asked for the height of panels, or of the line that offers them
         self._page_filled = False
         self._follow = QTimer(self, singleShot=True, interval=_FOLLOW_MS)
         self._follow.timeout.connect(self.refresh)
@@ -105,12 +106,13 @@ class PanelRow(QWidget):
         row.addWidget(self._empty, 1)
         row.addWidget(add, 0, Qt.AlignmentFlag.AlignTop)
         self._show_empty()
+        self._told = None  # nobody listened yet
         selection.changed.connect(self._mark_event)
         document.view_changed.connect(self._view_changed)
 
     def _show_empty(self) -> None:
         there = bool(self.frames)
-        changed = there is not self.shelf.isVisibleTo(self)
+        changed, self._told = there is not self._told, there
         self.shelf.setVisible(there)
         self._empty.setVisible(not there)
         self.setMaximumHeight(16_777_215 if there else self._empty.sizeHint().height())
@@ -160,6 +162,7 @@ class PanelRow(QWidget):
 
     def refresh(self) -> None:
         """Have the panels computed."""
+        self._show_empty()
         evaluation = self._evaluation()
         if evaluation is None:
             return
