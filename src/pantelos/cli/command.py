@@ -82,7 +82,8 @@ def _add(parser: argparse.ArgumentParser, name: str, kind: Any, marker: Any, def
     given: dict[str, Any] = {"help": said.replace("%", "%%") or None}
     if isinstance(marker, Argument):
         given |= {"type": plain, "metavar": marker.metavar or name.upper()}
-        count = {"nargs": "?", "default": default} if optional else {"nargs": "+"} if several else {}
+        many = "*" if optional else "+"
+        count = {"nargs": many, "default": default} if several else {"nargs": "?", "default": default} if optional else {}
         parser.add_argument(name, **given, **count)
         return
     flags = marker.flags or (f"--{name.replace('_', '-')}",)

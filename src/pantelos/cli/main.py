@@ -38,6 +38,7 @@ COMMANDS = {
     "schema": "listing",
     "events": "placing",
     "explain": "placing",
+    "campaign": "campaign",
     "recorder": "recording",
     "record": "recording",
     "signal": "recording",

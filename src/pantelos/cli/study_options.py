@@ -15,6 +15,7 @@ from pantelos.cli.quality import DECLARED
 from pantelos.cli.reporting import shown_progress
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
+from pantelos.engine.rules import find, with_places
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Side
 from pantelos.power.wirings import WIRINGS
@@ -80,6 +81,16 @@ def changed(study: Study, values: Mapping[str, Any], around: Around) -> Study:
                 study = row.change(study, value, around)
         if rows is OF_THE_STUDY:
             _check_formulas(study, values.get("formula") or [], around)  # by now all they may speak of is there
+    return _found_again(study, around)
+
+
+def _found_again(study: Study, around: Around) -> Study:
+    """Return the study with its intervals by rule where they lie now that all else is said."""
+    if not any(interval.rule for interval in study.intervals):
+        return study
+    study, lost = with_places(study, around.record(study))
+    for name, why in lost.items():
+        raise StudyError(f'Interval "{name}": {why[:1].upper()}{why[1:]}')
     return study
 
 
@@ -160,13 +171,24 @@ def _declare(study: Study, text: str, around: Around) -> Study:
 
 
 def _interval(study: Study, text: str, around: Around) -> Study:
-    name, edges = pair(text, 'NAME=START..STOP in seconds, as in "steady=6.4..8.4"')
+    name, edges = pair(text, 'NAME=START..STOP in seconds, as in "steady=6.4..8.4", or NAME=RULE')
+    if ".." not in edges:
+        return _by_rule(study, name, edges, around)
     interval, grid = Interval(name, *op.edges_from(edges.removesuffix("snap"))), around.record(study).grid
     if edges.endswith("snap"):
         interval = around.evaluation(study).places.snapped(interval)
     if any(known.name == interval.name for known in study.intervals):
         return op.activate(op.move_interval(study, interval.name, interval.start_s, interval.stop_s, grid), interval.name)
     return op.add_interval(study, interval, grid)
+
+
+def _by_rule(study: Study, name: str, rule: str, around: Around) -> Study:
+    found = find(around.evaluation(study), Interval(name, 0.0, 1.0, rule=rule))
+    if any(known.name == name for known in study.intervals):
+        kept = tuple(found if known.name == name else known for known in study.intervals)
+        study = msgspec.structs.replace(study, intervals=kept)
+        return op.activate(study, name)
+    return op.add_interval(study, found, around.record(study).grid)
 
 
 def _fill(study: Study, rule: str, around: Around) -> Study:
@@ -277,17 +299,6 @@ OF_THE_STUDY = (
     ),
     StudyOption("reference", str, "Channel whose cycles count.", _only(op.set_reference), new=True),
     StudyOption("declare", list[str], DECLARED, _each(_declare), new=True),
-    StudyOption(
-        "interval",
-        list[str],
-        "Interval in seconds: 'steady=6.4..8.4'; end it with 'snap' to move its edges to whole cycles. "
-        "An existing name is moved.",
-        _each(_interval),
-        new=True,
-    ),
-)
-OF_ITS_VIEW = (
-    StudyOption("active", str, "Interval to make the active one.", _only(op.activate), new=True),
     StudyOption("remove_events", list[str], "Look for these no longer.", _removed(op.remove_search)),
     StudyOption(
         "events",
@@ -295,6 +306,17 @@ OF_ITS_VIEW = (
         "Look for events: 'dips = u1 falls through 200 V, hold-off 20 ms'.",
         _each(lambda study, text, around: op.set_search(study, search_from(text, around.evaluation(study).names.types))),
     ),
+    StudyOption(
+        "interval",
+        list[str],
+        "Interval in seconds: 'steady=6.4..8.4'; end it with 'snap' to move its edges to whole cycles. Or by rule, found again "
+        "in every record: 'steady = longest stretch where n is steady within 1 % for 2 s'. An existing name is moved.",
+        _each(_interval),
+        new=True,
+    ),
+)
+OF_ITS_VIEW = (
+    StudyOption("active", str, "Interval to make the active one.", _only(op.activate), new=True),
     StudyOption(
         "fill", str, "Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', 'between NAME'.", _fill
     ),

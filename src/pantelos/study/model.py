@@ -69,6 +69,7 @@ class Interval(msgspec.Struct, frozen=True):
     stop_s: float
     note: str = ""
     rides: tuple[str | None, str | None] = (None, None)  # the channels that edges a and b ride on
+    rule: str = ""  # the sentence that says where it lies; empty: by hand
 
     @property
     def length_s(self) -> float:

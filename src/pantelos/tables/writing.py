@@ -15,31 +15,31 @@ from pantelos.tables.kinds.quality_values import trends_of
 _JUDGED = "quality"  # the sheet that values over time stand behind
 
 
-def _html(of: Composition, evaluation: Evaluation) -> bytes:
+def _html(of: Composition, evaluation: Evaluation | None) -> bytes:
     from pantelos.sheets.html import html  # here and below, for the sake of a quick start
 
     return html(of)
 
 
-def _pdf(of: Composition, evaluation: Evaluation) -> bytes:
+def _pdf(of: Composition, evaluation: Evaluation | None) -> bytes:
     from pantelos.sheets.pdf import pdf
 
     return pdf(of)
 
 
-def _xlsx(of: Composition, evaluation: Evaluation) -> bytes:
+def _xlsx(of: Composition, evaluation: Evaluation | None) -> bytes:
     from pantelos.sheets.workbook import report_workbook
 
     judged = any(sheet.id == _JUDGED for sheet in of.sheets)
-    return report_workbook(of, trends_of(evaluation) if judged else None)
+    return report_workbook(of, trends_of(evaluation) if judged and evaluation is not None else None)
 
 
-WRITTEN: dict[str, Callable[[Composition, Evaluation], bytes]] = {".html": _html, ".pdf": _pdf, ".xlsx": _xlsx}
+WRITTEN: dict[str, Callable[[Composition, Evaluation | None], bytes]] = {".html": _html, ".pdf": _pdf, ".xlsx": _xlsx}
 _WRITES_NUMBERS = (".xlsx",)  # whose reader shows them as its own country does
 
 
-def write_report(of: Composition, evaluation: Evaluation, path: Path) -> None:
-    """Write a hand-over.
+def write_report(of: Composition, evaluation: Evaluation | None, path: Path) -> None:
+    """Write a hand-over; `evaluation` gives the values over time behind a quality sheet, where there is one.
 
     Raises
     ------

@@ -1,0 +1,125 @@
+"""Records handed to an engine with the interface of `concurrent.futures`: processes of this machine, or a cluster's executor."""
+
+import concurrent.futures
+import contextlib
+import multiprocessing
+import os
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from pantelos.campaign.rows import Row, Task
+from pantelos.campaign.store import Campaign, mark_of
+from pantelos.campaign.work import done
+from pantelos.errors import StudyError
+from pantelos.progress import Progress
+
+_AHEAD = 4  # records that wait at the engine, for each worker
+_RETRIES = 1
+
+
+def run(
+    campaign: Campaign,
+    workers: int | None = None,
+    scheduler: str | None = None,
+    again: bool = False,
+    progress: Progress | None = None,
+    told: Callable[[Path, Row], None] = lambda path, row: None,
+) -> tuple[int, int]:
+    """Take the values of all records that need it; return how many are done and how many failed in this run.
+
+    Every row is kept the moment it comes. A worker that dies costs its record one more try, alone, and no other record.
+
+    Parameters
+    ----------
+    workers : processes; all processors for None, this process alone for 1
+    scheduler : address of a cluster instead, such as tcp://host:8786
+    again : take all records anew
+    """
+    key, waiting = campaign.key, campaign.to_do(again)
+    recipe, values = msgspec.json.encode(campaign.recipe), tuple((one.name, one.expression) for one in campaign.wanted)
+    if not values:
+        raise StudyError("The campaign takes no value yet. Say one: pantelos campaign set C --value 'eta = mean(p2) / mean(p1)'.")
+    tasks = [(id_, Task(recipe, path, values, campaign.aliases, mark_of(Path(path)))) for id_, path in waiting]
+    counts, progress = [0, 0], progress or Progress()
+
+    def keep(id_: int, task: Task, row: Row) -> None:
+        campaign.keep(id_, key, row)
+        counts[bool(row.sentence)] += 1
+        told(Path(task.path), row)
+        progress.at(sum(counts) / max(len(tasks), 1))
+
+    n = workers or os.cpu_count() or 1
+    if scheduler is None and (n == 1 or len(tasks) < 2):
+        for id_, task in tasks:
+            keep(id_, task, done(task))
+        return counts[0], counts[1]
+    left = tasks
+    for tries in range(_RETRIES + 1):
+        with _engine(min(n, len(left)) if not tries else 1, scheduler) as engine:
+            left = _through(engine, left, keep, alone=tries > 0)
+        if not left:
+            break
+    for id_, task in left:
+        keep(
+            id_,
+            task,
+            Row(
+                {},
+                "The process that worked on this record died twice. It may need more memory than there is.",
+                task.mark,
+                "",
+                0.0,
+            ),
+        )
+    return counts[0], counts[1]
+
+
+def _through(
+    engine: Executor, tasks: Sequence[tuple[int, Task]], keep: Callable[[int, Task, Row], None], alone: bool
+) -> list[tuple[int, Task]]:
+    """Hand tasks to an engine, some ahead of it; return those that were not done because a worker died."""
+    waiting, left = list(tasks)[::-1], list[tuple[int, Task]]()
+    running: dict[Future[Row], tuple[int, Task]] = {}
+    ahead = 1 if alone else _AHEAD * (getattr(engine, "_max_workers", None) or 16)
+    while waiting or running:
+        while waiting and len(running) < ahead:
+            one = waiting.pop()
+            try:
+                running[engine.submit(done, one[1])] = one
+            except BrokenExecutor:
+                return [*left, one, *running.values(), *waiting[::-1]]
+        finished, _ = concurrent.futures.wait(running, return_when=FIRST_COMPLETED)
+        for future in finished:
+            one = running.pop(future)
+            try:
+                keep(*one, future.result())
+            except BrokenExecutor:
+                left.append(one)
+        if left and alone:
+            left += waiting[::-1]
+            break
+    return left
+
+
+@contextlib.contextmanager
+def _engine(workers: int, scheduler: str | None) -> Iterator[Executor]:
+    """Return the engine: processes started afresh, or the executor of a cluster."""
+    if scheduler is None:
+        context = multiprocessing.get_context("forkserver")
+        with ProcessPoolExecutor(workers, mp_context=context) as pool:
+            yield pool
+        return
+    try:
+        from distributed import Client
+    except ImportError as cause:
+        raise StudyError("A cluster needs the package distributed. Install it with: pip install 'pantelos[cluster]'.") from cause
+    try:
+        client: Any = Client(scheduler, timeout=10)  # type: ignore[no-untyped-call]
+    except (OSError, TimeoutError, ValueError) as cause:
+        raise StudyError(f"No scheduler answers at {scheduler}. Start one with: dask scheduler.") from cause
+    with client, client.get_executor(retries=_RETRIES, pure=False) as executor:
+        yield executor

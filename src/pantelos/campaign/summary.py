@@ -1,0 +1,80 @@
+"""What all rows say together: mean, scatter, extremes, worst ±, standing to limits, and which records are unlike the others."""
+
+import math
+import statistics
+from collections.abc import Sequence
+
+import msgspec
+
+from pantelos.campaign.conditions import Limit, Standing, standing
+from pantelos.campaign.rows import Known
+from pantelos.notation import number
+
+_UNLIKE = 5.0  # robust standard deviations from the median
+_MEDIAN_OF_NORMAL = 0.6745
+_FEWEST = 6  # records that say what is usual
+
+
+class Summary(msgspec.Struct, frozen=True):
+    """One value over all records."""
+
+    name: str
+    unit: str
+    n: int
+    mean: float
+    s: float  # standard deviation of single values
+    low: float
+    low_in: str
+    high: float
+    high_in: str
+    worst: float  # largest expanded uncertainty
+    inside: int = 0
+    outside: int = 0
+    undecided: int = 0
+
+
+def summary_of(name: str, records: Sequence[Known], limits: Sequence[Limit]) -> Summary:
+    """Return one value over records."""
+    given = [(known, cell) for known in records if (cell := known.cells.get(name)) is not None and cell.value is not None]
+    values = [cell.value for _, cell in given if cell.value is not None]
+    units = {cell.unit for _, cell in given}
+    symbol = units.pop() if len(units) == 1 else ""
+    stands = [standing(known.cells.get(name), limit) for limit in limits if limit.name == name for known, _ in given]
+    counts = {of: stands.count(of) for of in Standing}
+    if not values:
+        return Summary(name, symbol, 0, math.nan, math.nan, math.nan, "", math.nan, "", math.nan)
+    low, high = values.index(min(values)), values.index(max(values))
+    return Summary(
+        name,
+        symbol,
+        len(values),
+        statistics.fmean(values),
+        statistics.stdev(values) if len(values) > 1 else math.nan,
+        values[low],
+        given[low][0].name,
+        values[high],
+        given[high][0].name,
+        max((cell.expanded for _, cell in given if cell.expanded is not None), default=math.nan),
+        counts[Standing.INSIDE],
+        counts[Standing.OUTSIDE],
+        counts[Standing.UNDECIDED],
+    )
+
+
+def unlike_the_others(names: Sequence[str], records: Sequence[Known]) -> dict[int, str]:
+    """Return by record what is unlike the others in it: values far from the median, as scatter about it goes."""
+    found: dict[int, list[str]] = {}
+    for name in names:
+        given = [
+            (known, cell.value) for known in records if (cell := known.cells.get(name)) is not None and cell.value is not None
+        ]
+        if len(given) < _FEWEST:
+            continue
+        middle = statistics.median(value for _, value in given)
+        spread = statistics.median(abs(value - middle) for _, value in given) / _MEDIAN_OF_NORMAL
+        least = max((cell.expanded or 0.0) / 2 for known, _ in given if (cell := known.cells[name]) is not None)
+        scale = max(spread, 1e-9 * abs(middle), 1e-3 * least)
+        for known, value in given:
+            if abs(value - middle) > _UNLIKE * scale:
+                found.setdefault(known.id, []).append(f"{name} {number(value, 4)}, usually {number(middle, 4)}")
+    return {id_: "; ".join(said) for id_, said in found.items()}

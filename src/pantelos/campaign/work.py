@@ -1,0 +1,75 @@
+"""The values of one record: what any process, here or elsewhere, does for a campaign."""
+
+import math
+import time
+from collections.abc import Mapping, Sequence
+from pathlib import Path
+
+import msgspec
+
+from pantelos.campaign.recipe import applied
+from pantelos.campaign.rows import Cell, Row, Task
+from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.uncertainty import value_accuracy
+from pantelos.errors import PantelosError, StudyError
+from pantelos.formula.derived import Scalar
+from pantelos.record.record import Record
+from pantelos.study import operations as op
+from pantelos.study.model import Study
+
+_OWN = "value_of_campaign"
+
+
+def done(task: Task) -> Row:
+    """Return the row of a record; whatever is wrong with it is a sentence in the row."""
+    began = time.perf_counter()
+    try:
+        recipe = msgspec.json.decode(task.recipe, type=Study)
+        cells, when = values_of(recipe, Path(task.path), task.values, task.aliases)
+        sentence = ""
+    except PantelosError as error:
+        cells, when, sentence = {}, "", str(error)
+    except MemoryError:
+        cells, when, sentence = {}, "", "There is not enough memory for this record. Give fewer workers at a time."
+    return Row(cells, sentence, task.mark, when, time.perf_counter() - began)
+
+
+def values_of(
+    recipe: Study, path: Path, values: Sequence[tuple[str, str]], aliases: Mapping[str, tuple[str, ...]]
+) -> tuple[dict[str, Cell], str]:
+    """Return the values of a record by a recipe, and when it began.
+
+    Raises
+    ------
+    PantelosError
+        When the record cannot be read as the recipe says, or all values stand in places that are not there.
+    """
+    study, record, lost = applied(recipe, path, aliases)
+    found = {name: _cell(study, record, expression, lost) for name, expression in values}
+    if found and lost and all(cell.value is None for cell in found.values()):
+        raise StudyError(next(iter(lost.values())))
+    return found, record.began.text(3) if record.began is not None else ""
+
+
+def _cell(study: Study, record: Record, expression: str, lost: Mapping[str, str]) -> Cell:
+    """Return one value with its ±, as the command `value` gives it."""
+    try:
+        given = study.formula(expression)
+        name = expression if given is not None else _OWN
+        if given is None:
+            study = op.set_formula(study, f"{_OWN} = {expression}")
+        evaluation = Evaluation(study, record)
+        value = evaluation.samples.resolve(name)
+    except PantelosError as error:
+        gone = next((why for place, why in lost.items() if place in expression), None)
+        return Cell(None, "", None, gone if gone is not None else str(error))
+    if not isinstance(value, Scalar):
+        return Cell(None, "", None, f'"{expression}" is no single value')
+    symbol = "" if value.unit.symbol == "1" else value.unit.symbol
+    if not math.isfinite(value.value):
+        why = next((line for line in value.explained if "not given" in line), "; ".join(value.explained) or "it divides by 0")
+        return Cell(None, symbol, None, why)
+    stated = value_accuracy(evaluation, name)
+    expanded = stated.expanded if math.isfinite(stated.expanded) else None
+    remark = stated.leaves_out if expanded is not None else stated.why_not
+    return Cell(value.value / value.unit.factor, symbol, None if expanded is None else expanded / value.unit.factor, remark)
