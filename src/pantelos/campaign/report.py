@@ -12,7 +12,7 @@ from pantelos.campaign.rows import Cell as Value
 from pantelos.campaign.rows import Known
 from pantelos.campaign.store import Campaign
 from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.notation import MISSING, counted, number, with_accuracy_once, with_unit
+from pantelos.notation import MISSING, counted, number, with_accuracy_once
 from pantelos.paper.axis import value_ticks
 from pantelos.paper.paper import Align, Box, Dash, Paper, Role, draw_value_axis
 from pantelos.sheets.blocks import (
@@ -28,7 +28,7 @@ from pantelos.sheets.blocks import (
     Sheet,
     Words,
 )
-from pantelos.tables.writing import write_report
+from pantelos.tables.writing import without_commands, write_report
 from pantelos.units import Unit, unit
 
 _INKS = {Standing.OUTSIDE: Role.FAULT, Standing.UNDECIDED: Role.CAUTION}
@@ -68,20 +68,19 @@ def _overview(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -> 
     pairs += [(one.name, one.expression) for one in made.wanted if one.name != one.expression]
     pairs += [(f"place {one.name}", one.rule or f"{one.start_s:g} s to {one.stop_s:g} s") for one in made.recipe.intervals]
     pairs += [("limit", limit.text) for limit in made.limits]
-    heads = ("", "n", "mean", "s", "min", "in", "max", "in", "worst ±", "inside", "outside", "undecided")
+    heads = ("", "", "n", "mean", "s", "min", "in", "max", "in", "worst ±", "inside", "outside", "undecided")
     columns = tuple(GridColumn(head, right=head not in ("", "in")) for head in heads)
     rows = []
     for one in made.wanted:
-        of, shown = summary_of(one.name, records, made.limits), unit_of(one.name, records)
-        values = [
-            Cell(with_unit(v * shown.factor, shown) if math.isfinite(v) else MISSING)
-            for v in (of.mean, of.s, of.low, of.high, of.worst)
-        ]
+        of = summary_of(one.name, records, made.limits)
+        digits = ((of.mean, 5), (of.s, 3), (of.low, 5), (of.high, 5), (of.worst, 2))
+        values = [Cell(number(value, n) if math.isfinite(value) else MISSING) for value, n in digits]
         limited = any(limit.name == one.name for limit in made.limits)
         counts = [Cell(str(n)) if limited else Cell() for n in (of.inside, of.outside, of.undecided)]
         counts[1] = Cell(counts[1].text, ink=Role.FAULT if of.outside else Role.INK, bold=bool(of.outside))
         cells = (
             Cell(one.name, bold=True),
+            Cell(of.unit, ink=Role.SOFT),
             Cell(str(of.n)),
             *values[:3],
             Cell(of.low_in, ink=Role.SOFT),
@@ -95,9 +94,14 @@ def _overview(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -> 
     named = {known.id: known.name for known in records}
     unlike = [Words(f"{named[id_]}: {said}", Role.CAUTION) for id_, said in odd.items() if id_ in named]
     blocks += [SectionHeading("Unlike the others"), *unlike] if unlike else []
-    failed = [Words(f"{known.name}: {known.sentence}", Role.FAULT) for known in records if known.sentence]
+    failed = [Words(f"{known.name}: {without_commands(_alone(known))}", Role.FAULT) for known in records if known.sentence]
     blocks += [SectionHeading("Without a row"), *failed] if failed else []
     return Sheet("campaign", "Campaign", "s: standard deviation of single values; ± expanded uncertainty, k = 2", tuple(blocks))
+
+
+def _alone(known: Known) -> str:
+    """Return the sentence of a record without the name of its file, which stands before it."""
+    return known.sentence.removeprefix(f"{Path(known.path).name}: ")
 
 
 def _of_records(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -> Sheet:

@@ -4,7 +4,7 @@ import concurrent.futures
 import contextlib
 import multiprocessing
 import os
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor
 from pathlib import Path
 from typing import Any
@@ -18,7 +18,10 @@ from pantelos.errors import StudyError
 from pantelos.progress import Progress
 
 _AHEAD = 4  # records that wait at the engine, for each worker
-_RETRIES = 1
+_RETRIES = 3  # of a cluster, before a worker's death is the record's
+_CLUSTER_AHEAD = 16
+_CLUSTER_DEATH = "KilledWorker"  # of a cluster whose workers died of one task again and again
+_DEATHS = (BrokenExecutor, concurrent.futures.CancelledError)
 
 
 def run(
@@ -57,52 +60,49 @@ def run(
         for id_, task in tasks:
             keep(id_, task, done(task))
         return counts[0], counts[1]
-    left = tasks
-    for tries in range(_RETRIES + 1):
-        with _engine(min(n, len(left)) if not tries else 1, scheduler) as engine:
-            left = _through(engine, left, keep, alone=tries > 0)
-        if not left:
-            break
-    for id_, task in left:
-        keep(
-            id_,
-            task,
-            Row(
-                {},
-                "The process that worked on this record died twice. It may need more memory than there is.",
-                task.mark,
-                "",
-                0.0,
-            ),
-        )
+    waiting_tasks = tasks[::-1]
+    while waiting_tasks:
+        with _engine(min(n, len(waiting_tasks)), scheduler) as engine:
+            suspects = _through(engine, waiting_tasks, keep)
+        for id_, task in suspects:  # one of them killed its worker: each alone, and only that one pays for it
+            keep(id_, task, _alone(task))
     return counts[0], counts[1]
 
 
-def _through(
-    engine: Executor, tasks: Sequence[tuple[int, Task]], keep: Callable[[int, Task, Row], None], alone: bool
-) -> list[tuple[int, Task]]:
-    """Hand tasks to an engine, some ahead of it; return those that were not done because a worker died."""
-    waiting, left = list(tasks)[::-1], list[tuple[int, Task]]()
+def _through(engine: Executor, waiting: list[tuple[int, Task]], keep: Callable[[int, Task, Row], None]) -> list[tuple[int, Task]]:
+    """Hand tasks to an engine, some ahead of it, and take them off `waiting`; return those under way when a worker died."""
     running: dict[Future[Row], tuple[int, Task]] = {}
-    ahead = 1 if alone else _AHEAD * (getattr(engine, "_max_workers", None) or 16)
-    while waiting or running:
-        while waiting and len(running) < ahead:
-            one = waiting.pop()
+    suspects: list[tuple[int, Task]] = []
+    ahead = _AHEAD * (getattr(engine, "_max_workers", None) or _CLUSTER_AHEAD)
+    while (waiting and not suspects) or running:
+        while waiting and not suspects and len(running) < ahead:
             try:
-                running[engine.submit(done, one[1])] = one
+                running[engine.submit(done, waiting[-1][1])] = waiting[-1]
             except BrokenExecutor:
-                return [*left, one, *running.values(), *waiting[::-1]]
+                suspects.append(waiting[-1])
+            waiting.pop()
         finished, _ = concurrent.futures.wait(running, return_when=FIRST_COMPLETED)
         for future in finished:
             one = running.pop(future)
             try:
                 keep(*one, future.result())
-            except BrokenExecutor:
-                left.append(one)
-        if left and alone:
-            left += waiting[::-1]
-            break
-    return left
+            except _DEATHS:
+                suspects.append(one)
+            except Exception as error:
+                if type(error).__name__ != _CLUSTER_DEATH:
+                    raise
+                suspects.append(one)
+    return suspects
+
+
+def _alone(task: Task) -> Row:
+    """Return the row of a record that had a process to itself."""
+    try:
+        with _engine(1, None) as engine:
+            return engine.submit(done, task).result()
+    except _DEATHS:
+        why = "The process that worked on this record died twice. It may need more memory than there is."
+        return Row({}, why, task.mark, "", 0.0)
 
 
 @contextlib.contextmanager

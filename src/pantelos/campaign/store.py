@@ -49,7 +49,7 @@ class Campaign:
         try:
             about = dict(self._db.execute("SELECT key, value FROM about"))
         except sqlite3.DatabaseError as cause:
-            raise FormatError(path, "it is no campaign", "a file that campaign new made", "It was left as it is.") from cause
+            raise _no_campaign(path) from cause
         if about.get("format") != _FORMAT or int(about.get("version", 0)) > _VERSION:
             raise FormatError(path, "it is no campaign of this version", f"version {_VERSION}", "It was left as it is.")
 
@@ -207,9 +207,15 @@ def _connected(path: Path) -> sqlite3.Connection:
         db = sqlite3.connect(path, timeout=_BUSY_MS / 1000)
         db.execute("PRAGMA foreign_keys = ON")
         db.execute("PRAGMA synchronous = FULL")
-    except sqlite3.Error as cause:
+    except sqlite3.OperationalError as cause:
         raise FileAccessError(path, "opened", str(cause), "Check the folder and its rights.") from cause
+    except sqlite3.DatabaseError as cause:
+        raise _no_campaign(path) from cause
     return db
+
+
+def _no_campaign(path: Path) -> FormatError:
+    return FormatError(path, "it is no campaign", "a file that campaign new made", "It was left as it is.")
 
 
 __all__ = ["SUFFIX", "Campaign", "Known", "Wanted", "mark_of"]

@@ -72,9 +72,8 @@ def unlike_the_others(names: Sequence[str], records: Sequence[Known]) -> dict[in
             continue
         middle = statistics.median(value for _, value in given)
         spread = statistics.median(abs(value - middle) for _, value in given) / _MEDIAN_OF_NORMAL
-        least = max((cell.expanded or 0.0) / 2 for known, _ in given if (cell := known.cells[name]) is not None)
-        scale = max(spread, 1e-9 * abs(middle), 1e-3 * least)
         for known, value in given:
-            if abs(value - middle) > _UNLIKE * scale:
+            own = known.cells[name].expanded or 0.0  # what is within its own ± is not told apart from the others
+            if abs(value - middle) > _UNLIKE * max(spread, own, 1e-9 * abs(middle)):
                 found.setdefault(known.id, []).append(f"{name} {number(value, 4)}, usually {number(middle, 4)}")
     return {id_: "; ".join(said) for id_, said in found.items()}

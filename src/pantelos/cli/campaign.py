@@ -68,7 +68,7 @@ def campaign(
         str | None, Option("--where", help="Only these rows: 'eta < 92 %', 'failed', 'odd', 'outside' (show, export, report).")
     ] = None,
     sort: Annotated[
-        str | None, Option("--sort", help="By this value, or record, began; with - in front from the largest on (show, export).")
+        str | None, Option("--sort", help="By this value, or record, began; 'largest eta' from the largest on (show, export).")
     ] = None,
     to: Annotated[
         Path | None, Option("--to", help="File to write: tables, or HTML, PDF, XLSX for a report (export, report).")
@@ -225,7 +225,7 @@ def _rows(made: Campaign, where: str | None, sort: str | None) -> list[Known]:
         asked = chosen(where, unlike_the_others(names, records), made.limits)
         records = [known for known in records if asked(known)]
     if sort:
-        backwards, name = sort.startswith("-"), sort.lstrip("-")
+        backwards, name = sort.startswith("largest "), sort.removeprefix("largest ").strip()
         if name in ("record", "began"):
             return sorted(records, key=lambda known: known.name if name == "record" else known.began, reverse=backwards)
         if name not in names:

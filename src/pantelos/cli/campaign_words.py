@@ -1,6 +1,7 @@
 """What the command line says of a campaign: its table in lines, or as JSON."""
 
 from collections.abc import Iterator, Sequence
+from pathlib import Path
 from typing import Any
 
 import msgspec
@@ -44,7 +45,7 @@ def lines_of(made: Campaign, rows: Sequence[Known]) -> Iterator[str]:
 def _cells(known: Known, names: Sequence[str], odd: str, limits: dict[str, Limit]) -> list[str]:
     """Return the texts of a record; one without a row says why."""
     if known.sentence:
-        return [known.name, known.sentence]
+        return [known.name, known.sentence.removeprefix(f"{Path(known.path).name}: ")]
     texts = []
     for name in names:
         cell = known.cells.get(name)

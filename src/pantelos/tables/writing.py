@@ -53,12 +53,12 @@ def write_report(of: Composition, evaluation: Evaluation | None, path: Path) -> 
         raise StudyError(f'{path.name}: a report is not written as "{path.suffix}"; choose one of {", ".join(WRITTEN)}.')
     if not of.sheets:
         raise StudyError("No sheet of the report can be filled: " + "; ".join(why for _, why in of.not_given))
-    not_given = tuple((title, _on_paper(why)) for title, why in of.not_given)
+    not_given = tuple((title, without_commands(why)) for title, why in of.not_given)
     said = in_language(replace(of, not_given=not_given), numbers=path.suffix.lower() not in _WRITES_NUMBERS)
     write_whole(path, write(said, evaluation))
 
 
-def _on_paper(text: str) -> str:
+def without_commands(text: str) -> str:
     """Return why something is not given without the sentences that speak of commands."""
     sentences = text.split(". ")
     kept = [sentence for sentence in sentences if "--" not in sentence] or sentences[:1]

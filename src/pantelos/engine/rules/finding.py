@@ -13,7 +13,7 @@ from pantelos.notation import counted, duration, with_unit
 from pantelos.record.record import Record
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import FloatArray
-from pantelos.signal.shapes.steady import steady_stretches
+from pantelos.signal.shapes.steady import noise_widens, steady_stretches
 from pantelos.study.model import Interval, Study
 from pantelos.study.sentences import search_from
 
@@ -166,7 +166,14 @@ def _steady(evaluation: Evaluation, rule: Rule) -> tuple[float, float]:
     step = max(n // _BLOCKS, 1)
     if shortest:
         step = max(min(step, int(shortest * rate / _OF_LENGTH)), 1)
-    rows = [_means(_wave(evaluation, name), step, _is_alternating(evaluation, name)) for name in rule.names]
+    coarsest = max(int((shortest * rate or n) / (2 * _FEWEST)), step)
+    while True:
+        rows = [_means(_wave(evaluation, name), step, _is_alternating(evaluation, name)) for name in rule.names]
+        there = [row[np.isfinite(row)] for row in rows]
+        noisy = any(len(row) and noise_widens(row) > rule.band * float(np.median(np.abs(row))) for row in there)
+        if not noisy or 2 * step > coarsest:
+            break
+        step *= 2  # longer blocks hold less noise
     fewest = max(math.ceil(shortest * rate / step), _FEWEST)
     found = steady_stretches(rows, rule.band, fewest)
     if not found:

@@ -1,8 +1,9 @@
 """Stretches in which a quantity keeps its value within a band, judged over the stretch, with the noise of the record in mind.
 
 A quantity is looked at as means of neighbouring blocks. A stretch is steady where the means of its blocks lie within the band
-about their own mean; what noise adds to the means of blocks widens the band, so that noise alone breaks no stretch, and a drift
-through the whole stretch that is larger than the band does. Nothing shorter than a block is seen.
+about their own mean; what noise adds to the means of blocks widens the band, at most to its double, so that noise alone breaks no
+stretch and makes none (about zero nothing is steady within a share of it). A drift through the whole stretch that is larger than
+the band breaks it. Nothing shorter than a block is seen.
 """
 
 import math
@@ -24,6 +25,11 @@ def noise_of(means: FloatArray) -> float:
     return float(np.median(np.abs(second))) / (_MEDIAN_OF_NORMAL * math.sqrt(6)) if len(second) else 0.0
 
 
+def noise_widens(means: FloatArray) -> float:
+    """Return by how much noise widens the band either side, in the unit of the means of blocks (n,)."""
+    return _NOISE_WIDENS * noise_of(means)
+
+
 def steady_stretches(rows: Sequence[FloatArray], band: float, fewest: int) -> list[tuple[int, int]]:
     """Return stretches [first, end) of blocks in which every row keeps its value, longest ones that do not reach into each other.
 
@@ -33,7 +39,7 @@ def steady_stretches(rows: Sequence[FloatArray], band: float, fewest: int) -> li
     band : how far a value may lie from that of its stretch, as a share of it
     fewest : blocks that a stretch has at least
     """
-    noises = [_NOISE_WIDENS * noise_of(row) for row in rows]
+    noises = [noise_widens(row) for row in rows]
     ends = np.min([_reach(row, band, noise) for row, noise in zip(rows, noises, strict=True)], axis=0)
     lengths = ends - np.arange(len(ends))
     found: list[tuple[int, int]] = []
@@ -60,7 +66,8 @@ def _reach(row: FloatArray, band: float, noise: float) -> np.ndarray:
         while end < n and math.isfinite(row[end]):
             top = row[high[0]] if high and row[high[0]] > row[end] else row[end]
             bottom = row[low[0]] if low and row[low[0]] < row[end] else row[end]
-            if top - bottom > 2 * (band * abs(0.5 * (top + bottom)) + noise):
+            allowed = band * abs(0.5 * (top + bottom))
+            if not allowed > 0 or top - bottom > 2 * (allowed + min(noise, allowed)):
                 break
             while high and row[high[-1]] <= row[end]:
                 high.pop()
