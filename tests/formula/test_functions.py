@@ -248,3 +248,14 @@ def test_frequency_and_phase_agree_whether_there_are_cycles(evaluation_of):
     sine = evaluation_of(20_000.0, u=np.sin(2 * np.pi * 50 * t - 2.5))
     ten = op.add_interval(sine.study, Interval("ten", 0, 0.2), sine.record.grid)
     assert Evaluation(ten, sine.record).value("frequency(u) over intervals").values == pytest.approx(50, rel=1e-9)
+
+
+def test_noise_alone_has_no_pulses(evaluation_of):
+    rng = np.random.default_rng(4)
+    evaluation = evaluation_of(
+        2000.0, g=24 + rng.normal(0, 0.05, 4000), h=np.where(np.arange(4000) // 100 % 2, 24.0, 0.0) + rng.normal(0, 1, 4000)
+    )
+    for text in ("width(g)", "duty(g)"):
+        found = evaluation.value(text)
+        assert math.isnan(found.value) and any("stands out of its noise" in line for line in found.explained)
+    assert evaluation.value("width(h)").value == pytest.approx(0.05, rel=1e-3)

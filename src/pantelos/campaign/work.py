@@ -62,7 +62,8 @@ def _cell(study: Study, record: Record, expression: str, lost: Mapping[str, str]
         value = evaluation.samples.resolve(name)
     except PantelosError as error:
         gone = next((why for place, why in lost.items() if place in expression), None)
-        return Cell(None, "", None, gone if gone is not None else str(error))
+        said = str(error).removeprefix(f'Formula "{_OWN} = {expression}", ').removeprefix(f'Formula "{_OWN} = {expression}": ')
+        return Cell(None, "", None, gone if gone is not None else said)
     if not isinstance(value, Scalar):
         return Cell(None, "", None, f'"{expression}" is no single value')
     symbol = "" if value.unit.symbol == "1" else value.unit.symbol

@@ -4,10 +4,14 @@ import os
 from pathlib import Path
 from typing import Annotated
 
+from pantelos.campaign import Campaign
+from pantelos.campaign.report import write_campaign_report
+from pantelos.campaign.running import run
 from pantelos.checks import run_checks
 from pantelos.cli.command import Option, say
 from pantelos.cli.display import has_display, open_window
 from pantelos.cli.reporting import shown_progress
+from pantelos.demo.lifts import ensure_campaign_demo
 from pantelos.demo.small import SMALL_DEMOS, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.engine.evaluation import Evaluation
@@ -22,13 +26,15 @@ from pantelos.tables.writing import WRITTEN, write_report
 
 def demo(
     to: Annotated[Path | None, Option("--to", help="Folder for the demo (the cache folder).")] = None,
-    which: Annotated[str, Option("--which", help="lift, " + ", ".join(demo.id for demo in SMALL_DEMOS) + ".")] = "lift",
+    which: Annotated[str, Option("--which", help="lift, " + ", ".join(demo.id for demo in SMALL_DEMOS) + ", campaign.")] = "lift",
     no_window: Annotated[bool, Option("--no-window", help="Write tables and pictures instead of opening the window.")] = False,
 ) -> int:
     """Open a demo: the goods lift acceptance run or a small one; without a display write its tables and pictures."""
+    if which == "campaign":
+        return _campaign(to, no_window)
     small = next((demo for demo in SMALL_DEMOS if demo.id == which), None)
     if small is None and which != "lift":
-        raise StudyError(f'There is no demo "{which}"; there are lift, {", ".join(demo.id for demo in SMALL_DEMOS)}.')
+        raise StudyError(f'There is no demo "{which}"; there are lift, {", ".join(demo.id for demo in SMALL_DEMOS)}, campaign.')
     with shown_progress("writing the demo") as progress:
         study = ensure_small_demo(small, to, progress) if small is not None else ensure_demo(to, progress)
     say(f"study:    {study}")
@@ -36,6 +42,25 @@ def demo(
         _without_window(study, pictures=small is None)
         return 0
     return open_window(study)
+
+
+def _campaign(to: Path | None, no_window: bool) -> int:
+    """Write the forty runs, take their values, and open the campaign or write its report."""
+    with shown_progress("writing the demo") as progress:
+        path = ensure_campaign_demo(to, progress)
+    say(f"campaign: {path}")
+    made = Campaign(path)
+    with shown_progress("records") as progress:
+        run(made, progress=progress)
+    if no_window or not has_display():
+        records = made.records()
+        for suffix in WRITTEN:
+            write_campaign_report(made, records, path.with_suffix(suffix))
+            say(f"report:   {path.with_suffix(suffix)}")
+        made.close()
+        return 0
+    made.close()
+    return open_window(path)
 
 
 def _without_window(study: Path, pictures: bool) -> None:

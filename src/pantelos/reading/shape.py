@@ -35,6 +35,7 @@ from pantelos.signal.sums.trend import trend
 from pantelos.signal.validity import given
 
 SETTLED_WITHIN = 0.02  # of the step
+_NOISE_SPANS = 5.5  # from the 1st to the 99th percentile noise alone spans 4.65 of its rms
 _CORNER = 0.11  # samples, standard: what straight lines between samples do at the corners of a transition of four samples
 
 
@@ -76,6 +77,14 @@ def _many_levels(wave: Waveform, window: Window) -> str:
     return f"it switches between {len(found.steps)} levels ({shown}): give the level of the step that is meant"
 
 
+def _only_noise(wave: Waveform, window: Window) -> str:
+    """Return why there are no pulses where a waveform does nothing beyond its own noise; nothing where it does."""
+    found = levels(wave.read, window.first, window.end)
+    if found.two_states or not found.amplitude < _NOISE_SPANS * found.noise:
+        return ""
+    return f"nothing in it stands out of its noise of {with_unit(found.noise, wave.unit, 2)} rms"
+
+
 def of_pulses(pick: Callable[[Pulses, float], float], spread: Callable[[Pulses, float], float], alone: bool = False) -> Measure:
     """Return a reading of the whole periods inside, from rise to rise; `pick` is given pulses and sample rate.
 
@@ -87,8 +96,8 @@ def of_pulses(pick: Callable[[Pulses, float], float], spread: Callable[[Pulses, 
         wave, window = waves[0], stretch.samples
         told = bool(stretch.numbers) and math.isfinite(stretch.numbers[0])
         many = _many_levels(wave, window)
-        if many and not told:
-            return Measured(math.nan, window, why_not=many)
+        if (why := many or _only_noise(wave, window)) and not told:
+            return Measured(math.nan, window, why_not=why)
         crossings = crossings_at(wave, window, stretch.numbers)
         found, said = pulses(crossings), list[str]()
         if many:

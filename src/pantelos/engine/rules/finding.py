@@ -85,19 +85,22 @@ def _at(evaluation: Evaluation, instant: Instant, behind: float = -math.inf) -> 
     found = [at for at in found if at > behind]
     if len(found) < abs(instant.number):
         how = "never happens" if not found else f"happens only {counted(len(found), 'time')}"
-        raise StudyError(f'"{instant.event}" {how}: {search.channel} lies between {_extent(evaluation, search.channel)} here.')
+        low, high, words = _extent(evaluation, search.channel)
+        inside = not search.level.relative and low < search.level.value < high and not found
+        said = ". Its hysteresis is not passed; state a smaller one, such as hysteresis 1 %" if inside else ""
+        raise StudyError(f'"{instant.event}" {how}: {search.channel} lies between {words} here{said}.')
     return found[instant.number - 1 if instant.number > 0 else instant.number] + instant.seconds
 
 
-def _extent(evaluation: Evaluation, name: str) -> str:
-    """Return the smallest and the largest value of a channel, in words."""
+def _extent(evaluation: Evaluation, name: str) -> tuple[float, float, str]:
+    """Return the smallest and the largest value of a channel, SI and in words."""
     wave = evaluation.samples.waveform(name)
     low, high = math.inf, -math.inf
     for first in range(0, wave.n_samples, _READ):
         x = wave.read(first, min(first + _READ, wave.n_samples))
         if np.isfinite(x).any():
             low, high = min(low, float(np.nanmin(x))), max(high, float(np.nanmax(x)))
-    return f"{with_unit(low, wave.unit, 4)} and {with_unit(high, wave.unit, 4)}"
+    return low, high, f"{with_unit(low, wave.unit, 4)} and {with_unit(high, wave.unit, 4)}"
 
 
 def _seconds(evaluation: Evaluation, length: Length, start: float, forwards: bool = True) -> float:
