@@ -9,7 +9,7 @@ import msgspec
 from pantelos.amounts import amount_of
 from pantelos.campaign.rows import Cell, Known
 from pantelos.errors import StudyError, clipped
-from pantelos.units import unit
+from pantelos.units import Unit, unit
 
 _ONE = re.compile(r"(?P<name>.+?)\s*(?P<sign><=|>=|≤|≥|<|>)\s*(?P<amount>[^<>=]+)")
 _SIGNS = {"≤": "<=", "≥": ">="}
@@ -32,7 +32,17 @@ class Limit(msgspec.Struct, frozen=True):
     @property
     def text(self) -> str:
         """The limit as a sentence."""
-        return f"{self.name} {self.sign} {self.written}"
+        return f"{self.name} {self.sign_shown} {self.written}"
+
+    @property
+    def sign_shown(self) -> str:
+        """The sign as it is printed."""
+        return {"<=": "≤", ">=": "≥"}.get(self.sign, self.sign)
+
+    @property
+    def unit(self) -> Unit:
+        """The unit it was given in."""
+        return amount_of(self.written)[1]
 
     def holds(self, value: float) -> bool:
         """Return whether a value, SI, keeps to it."""

@@ -10,7 +10,6 @@ from pantelos.errors import FileAccessError, FormatError, StudyError
 from pantelos.formats.dialect import Column, ColumnRole, Dialect
 from pantelos.formats.registry import format_named, format_of
 from pantelos.progress import Progress
-from pantelos.record.record import Record
 from pantelos.study.model import SourceFile, Study
 from pantelos.study.opening import preview, read_file
 from pantelos.study.recordings import Recordings
@@ -34,8 +33,8 @@ def check_recipe(study: Study) -> None:
         )
 
 
-def applied(recipe: Study, path: Path, aliases: Mapping[str, tuple[str, ...]]) -> tuple[Study, Record, dict[str, str]]:
-    """Return the study of a record by a recipe, the record, and the intervals that are not there with the reason.
+def applied(recipe: Study, path: Path, aliases: Mapping[str, tuple[str, ...]]) -> tuple[Study, Recordings, dict[str, str]]:
+    """Return the study of a record by a recipe, its recordings, and the intervals that are not there with the reason.
 
     Parameters
     ----------
@@ -77,7 +76,7 @@ def applied(recipe: Study, path: Path, aliases: Mapping[str, tuple[str, ...]]) -
             )
     kept = tuple(one for one in study.intervals if one.name not in lost)
     active = study.active if study.active not in lost else None
-    return replace(study, intervals=kept, active=active), record, lost
+    return replace(study, intervals=kept, active=active), recordings, lost
 
 
 def matched(wanted: Dialect, found: Dialect, aliases: Mapping[str, tuple[str, ...]], path: Path) -> Dialect:

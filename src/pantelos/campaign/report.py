@@ -12,7 +12,8 @@ from pantelos.campaign.rows import Cell as Value
 from pantelos.campaign.rows import Known
 from pantelos.campaign.store import Campaign
 from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.notation import MISSING, counted, number, with_accuracy_once
+from pantelos.campaign.words import said_in, unit_of
+from pantelos.notation import MISSING, counted, number
 from pantelos.paper.axis import value_ticks
 from pantelos.paper.paper import Align, Box, Dash, Paper, Role, draw_value_axis
 from pantelos.sheets.blocks import (
@@ -33,7 +34,8 @@ from pantelos.units import Unit, unit
 
 _INKS = {Standing.OUTSIDE: Role.FAULT, Standing.UNDECIDED: Role.CAUTION}
 _WIDE, _HIGH = 900.0, 220.0
-_LEFT, _RIGHT, _TOP, _BOTTOM = 80.0, 20.0, 26.0, 30.0
+LEFT, RIGHT = 80.0, 20.0  # of an area, pixels
+_TOP, _BOTTOM = 26.0, 30.0
 _MOST_NAMES = 24
 
 
@@ -54,12 +56,6 @@ def composed(made: Campaign, records: Sequence[Known]) -> Composition:
     return Composition(
         title, f"Pantelos {__version__}", sheets, (), made.recipe.report.paper, made.recipe.report.language, frozenset(said)
     )
-
-
-def unit_of(name: str, records: Sequence[Known]) -> Unit:
-    """Return the unit of a value; that of the first record that has it."""
-    symbol = next((cell.unit for known in records if (cell := known.cells.get(name)) is not None and cell.value is not None), "")
-    return unit(symbol or "1")
 
 
 def _overview(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -> Sheet:
@@ -107,7 +103,7 @@ def _alone(known: Known) -> str:
 def _of_records(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -> Sheet:
     names, limits = [one.name for one in made.wanted], {limit.name: limit for limit in made.limits}
     columns = [GridColumn("record", right=False)]
-    columns += [GridColumn(f"{name} {unit_of(name, records).symbol}".removesuffix(" 1")) for name in names]
+    columns += [GridColumn(f"{name} {unit_of(name, records, made.limits).symbol}".removesuffix(" 1")) for name in names]
     columns.append(GridColumn("remark", right=False, share=0.3))
     rows = []
     for known in records:
@@ -122,7 +118,7 @@ def _of_records(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -
                 )
             )
             continue
-        cells = [_value(known.cells.get(name), limits.get(name), unit_of(name, records)) for name in names]
+        cells = [_value(known.cells.get(name), limits.get(name), unit_of(name, records, made.limits)) for name in names]
         why = [f"{name}: {cell.remark}" for name, cell in known.cells.items() if cell.value is None]
         said = "; ".join(([f"unlike the others: {odd[known.id]}"] if known.id in odd else []) + why) or (
             "waiting" if known.state == "waiting" else ""
@@ -134,13 +130,10 @@ def _of_records(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -
 def _value(cell: Value | None, limit: Limit | None, shown: Unit) -> Cell:
     if cell is None or cell.value is None:
         return Cell(MISSING, ink=Role.SOFT)
-    factor = unit(cell.unit or "1").factor / shown.factor
-    value, expanded = cell.value * factor, None if cell.expanded is None else cell.expanded * factor
     stands = standing(cell, limit) if limit is not None else None
     ink = _INKS.get(stands, Role.INK) if stands is not None else Role.INK
-    text = number(value, 5) if expanded is None else with_accuracy_once(value, expanded, unit("1"))
-    value_text, _, within = text.partition(" ±")
-    return Cell(value_text, f"±{within.strip()}" if within else "", ink, bold=ink is not Role.INK, value=value)
+    value_text, _, within = said_in(cell, shown).partition(" ±")
+    return Cell(value_text, f"±{within.strip()}" if within else "", ink, bold=ink is not Role.INK, value=cell.value)
 
 
 def _over_records(made: Campaign, records: Sequence[Known]) -> Sheet:
@@ -149,7 +142,7 @@ def _over_records(made: Campaign, records: Sequence[Known]) -> Sheet:
         points = points_of(one.name, records)
         if points:
             limit = next((limit for limit in made.limits if limit.name == one.name), None)
-            shown = unit_of(one.name, records)
+            shown = unit_of(one.name, records, made.limits)
             draw = _drawing(points, limit, shown)
             blocks.append(Figure(f"{one.name} over the records, {shown.symbol}".removesuffix(", 1"), _WIDE, _HIGH, draw))
     return Sheet(
@@ -174,7 +167,7 @@ def _drawing(points: Sequence[tuple[str, float, float]], limit: Limit | None, sh
 
 def draw_points(paper: Paper, box: Box, points: Sequence[tuple[str, float, float]], limit: Limit | None, shown: Unit) -> None:
     """Draw values over records, their ± as whiskers, their mean dashed, the limit as a line with its words."""
-    area = box.within(_LEFT, _TOP, _RIGHT, _BOTTOM)
+    area = box.within(LEFT, _TOP, RIGHT, _BOTTOM)
     values = np.array([value for _, value, _ in points])
     half = np.nan_to_num(np.array([expanded for _, _, expanded in points]))
     ends = [float(np.min(values - half)), float(np.max(values + half)), *([limit.amount] if limit is not None else [])]
@@ -190,7 +183,7 @@ def draw_points(paper: Paper, box: Box, points: Sequence[tuple[str, float, float
     if limit is not None:
         at = float(area.y(np.array([limit.amount]), scale)[0])
         paper.rule(area.left, at, area.right, at, Role.INK)
-        paper.words(Box(area.left + 4, at - 15, 220, 14), f"limit {limit.sign} {limit.written}", Role.INK, 8)
+        paper.words(Box(area.left + 4, at - 15, 220, 14), f"limit {limit.sign_shown} {limit.written}", Role.INK, 8)
     every = max(math.ceil(len(points) / _MOST_NAMES), 1)
     for k, (name, value, expanded) in enumerate(points):
         beyond = limit is not None and not limit.holds(value)

@@ -181,15 +181,20 @@ class Campaign:
                 [(id_, name, cell.value, cell.unit, cell.expanded, cell.remark) for name, cell in row.cells.items()],
             )
 
-    def records(self) -> list[Known]:
-        """Return all records with their values, in the order in which they were taken in."""
+    def records(self, ids: Iterable[int] | None = None) -> list[Known]:
+        """Return records with their values, all for None, in the order in which they were taken in."""
+        if ids is None:
+            return self._known("", ())
+        return [known for id_ in ids for known in self._known("WHERE {} = ?", (id_,))]
+
+    def _known(self, where: str, values: tuple[int, ...]) -> list[Known]:
         cells: dict[int, dict[str, Cell]] = {}
-        for id_, name, value, unit, expanded, remark in self._db.execute("SELECT * FROM cells"):
+        for id_, name, value, unit, expanded, remark in self._db.execute(f"SELECT * FROM cells {where.format('record')}", values):
             cells.setdefault(id_, {})[name] = Cell(value, unit, expanded, remark)
-        rows = self._db.execute("SELECT id, path, state, began, sentence, took_s, recipe FROM records ORDER BY id")
+        asked = f"SELECT id, path, state, began, sentence, took_s, recipe FROM records {where.format('id')} ORDER BY id"
         return [
             Known(id_, path, state, began, sentence, took_s, recipe, cells.get(id_, {}))
-            for id_, path, state, began, sentence, took_s, recipe in rows
+            for id_, path, state, began, sentence, took_s, recipe in self._db.execute(asked, values)
         ]
 
 

@@ -44,7 +44,8 @@ def values_of(
     PantelosError
         When the record cannot be read as the recipe says, or all values stand in places that are not there.
     """
-    study, record, lost = applied(recipe, path, aliases)
+    study, recordings, lost = applied(recipe, path, aliases)
+    record = recordings.record(study.record)
     found = {name: _cell(study, record, expression, lost) for name, expression in values}
     if found and lost and all(cell.value is None for cell in found.values()):
         raise StudyError(next(iter(lost.values())))

@@ -7,23 +7,14 @@ from typing import Any
 import msgspec
 
 from pantelos.campaign.conditions import Limit, Standing, standing
-from pantelos.campaign.rows import Cell, Known
+from pantelos.campaign.rows import Known
 from pantelos.campaign.store import Campaign
 from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.notation import MISSING, number, with_accuracy, with_unit
-from pantelos.units import unit
+from pantelos.campaign.words import said
+from pantelos.notation import number
 
 _WIDEST = 40
 _MARKED = (Standing.OUTSIDE, Standing.UNDECIDED)
-
-
-def _said(cell: Cell | None) -> str:
-    """Return a value with its ±."""
-    if cell is None or cell.value is None:
-        return MISSING
-    of = unit(cell.unit)
-    value = cell.value * of.factor
-    return with_unit(value, of) if cell.expanded is None else with_accuracy(value, cell.expanded * of.factor, of)
 
 
 def lines_of(made: Campaign, rows: Sequence[Known]) -> Iterator[str]:
@@ -50,7 +41,7 @@ def _cells(known: Known, names: Sequence[str], odd: str, limits: dict[str, Limit
     for name in names:
         cell = known.cells.get(name)
         stands = standing(cell, limits[name]) if name in limits else None
-        texts.append(_said(cell) + (f" {stands}" if stands in _MARKED else ""))
+        texts.append(said(cell) + (f" {stands}" if stands in _MARKED else ""))
     why = [odd] if odd else []
     why += [f"{name}: {cell.remark}" for name, cell in known.cells.items() if cell.value is None]
     return [known.name, *texts, "; ".join(why) or ("waiting" if known.state == "waiting" else "")]

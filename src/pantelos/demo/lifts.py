@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 
 from pantelos.campaign import SUFFIX, Campaign, Wanted
 from pantelos.campaign.conditions import limit_from
@@ -111,6 +112,7 @@ def _recipe(path: Path) -> Study:
         study = op.scale_channel(study, f"i{k}", "clamp 100 mV/A, accuracy 0.5 %, phase 0.3 deg")
     study = op.scale_channel(study, "M", "10 N*m/V, accuracy 0.3 %")
     study = op.scale_channel(study, "n", "accuracy 0.1 %")
+    study = replace(study, title="goods lift, acceptance")
     study = op.add_connection(study, "mains", "three-phase-4w")
     for k in (1, 2, 3):
         study = op.place_channel(op.place_channel(study, "mains", f"u{k}", f"u{k}"), "mains", f"i{k}", f"i{k}")

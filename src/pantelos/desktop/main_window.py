@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QMainWindow
 
 from pantelos.desktop.actions.commands import Command, Menu, Needs, commands, shortcuts
 from pantelos.desktop.actions.find_action import FindAction, findables
+from pantelos.desktop.campaign.page import CampaignPage
 from pantelos.desktop.document import Document
 from pantelos.desktop.explanations import Explaining
 from pantelos.desktop.files.recent_menu import RecentMenu
@@ -38,8 +39,9 @@ from pantelos.settings import recent_files
 from pantelos.study.model import Study
 from pantelos.study.recordings import Recordings
 
-_PAGES = ("Wiring", "Traces", "Tables", "Recorder")
-_RECORDER = _PAGES.index("Recorder")
+_PAGES = ("Wiring", "Traces", "Tables", "Recorder", "Campaign")
+_RECORDER, _CAMPAIGN = _PAGES.index("Recorder"), _PAGES.index("Campaign")
+_WITHOUT_RECORD = (_RECORDER, _CAMPAIGN)
 
 
 class MainWindow(QMainWindow):
@@ -61,6 +63,7 @@ class MainWindow(QMainWindow):
         self.traces = TracesPage(self.document, self.runner, theme)
         self.tables = TablesPage(self.document, self.runner, theme)
         self.recorder = RecorderPage(self.document, self.runner, theme)
+        self.campaign = CampaignPage(self.document, self.runner, theme)
         self.checking = Checking(self)
         self.explaining = Explaining(self)
         self._actions: dict[str, QAction] = {}
@@ -76,7 +79,7 @@ class MainWindow(QMainWindow):
             widget.setProperty(HELP, place)
         self._pages = QStackedWidget()
         self.help_desk = HelpDesk(self, self._pages.currentIndex, keys_text(shortcuts()))
-        for page in (self.wiring, self.traces, self.tables, self.recorder, self.start):
+        for page in (self.wiring, self.traces, self.tables, self.recorder, self.campaign, self.start):
             self._pages.addWidget(page)
         self._rail = Rail(_PAGES)
         self._rail.chosen.connect(self.show_page)
@@ -177,6 +180,9 @@ class MainWindow(QMainWindow):
         self.recorder.failed.connect(self._recorder_failed)
         self.recorder.said.connect(self.notice_bar.say)
         self.recorder.recorded.connect(self._open_recorded)
+        self.campaign.failed.connect(self.show_error)
+        self.campaign.said.connect(self.notice_bar.say)
+        self.campaign.record_wanted.connect(self._open_recorded)
         self.start.recorder_wanted.connect(lambda: self.show_page(_RECORDER))
         self.start.record_wanted.connect(self.imports.ask)
         self.start.study_wanted.connect(self.files.ask_study)
@@ -188,8 +194,8 @@ class MainWindow(QMainWindow):
     # showing
 
     def show_page(self, at: int) -> None:
-        """Show Wiring, Traces, Tables or the recorder; while nothing is open, the cards for all but the last."""
-        if self.document.record is None and at != _RECORDER:
+        """Show a page; while nothing is open, the cards for all but the recorder and the campaign."""
+        if self.document.record is None and at not in _WITHOUT_RECORD:
             self._pages.setCurrentWidget(self.start)
             self._refresh()
             return
@@ -201,7 +207,7 @@ class MainWindow(QMainWindow):
         if page is self.tables:
             self.tables.compute()
             self.tables.take_focus()
-        elif page in (self.wiring, self.recorder):
+        elif page in (self.wiring, self.recorder, self.campaign):
             page.take_focus()
         else:
             self.traces.lanes.setFocus()
@@ -225,7 +231,7 @@ class MainWindow(QMainWindow):
     def _refresh(self) -> None:
         there = self.document.record is not None
         study = self.document.study
-        recording = self._pages.currentWidget() is self.recorder
+        recording = self._pages.currentWidget() in (self.recorder, self.campaign)
         self._rail.setVisible(there or recording)
         self.header.setVisible(there or self.runner.busy())
         if not there and not recording:
@@ -269,7 +275,7 @@ class MainWindow(QMainWindow):
         app = QApplication.instance()
         assert isinstance(app, QApplication)
         apply_theme(app, theme)
-        for part in (self.header, self.wiring, self.traces, self.tables, self.recorder):
+        for part in (self.header, self.wiring, self.traces, self.tables, self.recorder, self.campaign):
             part.set_theme(theme)
         self.checking.show_count()
         self.show_headline()
@@ -325,6 +331,11 @@ class MainWindow(QMainWindow):
             self.document.take(replace(self.document.study, title=title.strip()), "title")
 
     # help
+
+    def open_campaign(self, path: Path) -> None:
+        """Open a campaign on its page."""
+        self.campaign.open(path)
+        self.show_page(_CAMPAIGN)
 
     def find_action(self) -> None:
         """Search everything the window can do."""

@@ -133,5 +133,8 @@ class Stage(Protocol):
     def ask_title(self) -> None:
         """Ask for another title."""
 
+    def open_campaign(self, path: Path) -> None:
+        """Open a campaign on its page."""
+
     def find_action(self) -> None:
         """Search everything the window can do."""

@@ -114,6 +114,7 @@ def commands() -> tuple[Command, ...]:
         Command("page.traces", "&Traces", Menu.VIEW, "F3", lambda w: w.show_page(1), "The waveforms, intervals and panels"),
         Command("page.tables", "Ta&bles", Menu.VIEW, "F4", lambda w: w.show_page(2), "The report and the tables of the study"),
         Command("page.recorder", "Reco&rder", Menu.VIEW, "F10", lambda w: w.show_page(3), "Record to order with a recorder, or a simulated one", Needs.NOTHING),
+        Command("page.campaign", "&Campaign", Menu.VIEW, "F11", lambda w: w.show_page(4), "Do the open study again on many records", Needs.NOTHING),
         Command("view.in", "Zoom &in", Menu.VIEW, "Ctrl++", lambda w: on_view.zoom(w, 0.5), "Show half the time, around the middle"),
         Command("view.out", "Zoom &out", Menu.VIEW, "Ctrl+-", lambda w: on_view.zoom(w, 2.0), "Show twice the time"),
         Command("view.whole", "Whole &record", Menu.VIEW, "Home", on_view.show_whole, "Show all of the record"),

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, Qt, QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QFileDialog
 
+from pantelos.campaign import SUFFIX as CAMPAIGN_SUFFIX
 from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.desktop.drawing.picture_out import CaptionedPicture, copy_figure, save_figure
@@ -42,6 +43,10 @@ class Files(QObject):
         bundles = [path for path in paths if path.suffix == BUNDLE_SUFFIX]
         if bundles:
             self._window.runner.run("unpack", lambda progress: opened_bundle(bundles[0]), self.open_study)
+            return
+        campaigns = [path for path in paths if path.suffix == CAMPAIGN_SUFFIX]
+        if campaigns:
+            self._window.open_campaign(campaigns[0])
             return
         studies = [path for path in paths if path.suffix == SUFFIX]
         if studies:

@@ -11,6 +11,8 @@ HINTS = {
     "S makes it hold whole cycles; type formulas such as p = u1 * i1 above.",
     "recorder": "Connect to a recorder, or simulate one; tick inputs, read the sentence below and fill its gaps, press Start. "
     "What was recorded opens as a study; drag the dashed level in the waveform to start elsewhere.",
+    "campaign": "A finished study is the recipe; add files, press Run. A heading shows its value over all records; a double "
+    "click opens a record with the recipe applied.",
     "tables": "What you hand over: ticked sheets, ticked intervals side by side. Click a number to see what stands behind it; "
     "the buttons below the lists write the report.",
 }
