@@ -52,7 +52,13 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
             for c in made.connections
         ],
         "intervals": [
-            {"name": i.name, "start_s": i.start_s, "stop_s": i.stop_s, "cycles": evaluation.places.n_cycles(i.name)}
+            {
+                "name": i.name,
+                "start_s": i.start_s,
+                "stop_s": i.stop_s,
+                "cycles": evaluation.places.n_cycles(i.name),
+                "rule": i.rule,
+            }
             for i in made.intervals
         ],
         "active": made.active,
@@ -76,5 +82,6 @@ def show(study: StudyPath, as_json: AsJson = False) -> None:
         say(f"connection {found['name']}: {wiring(found['wiring']).title}, {sockets}")
     for place in content["intervals"]:
         mark = " (active)" if place["name"] == made.active else ""
+        rule = f", {place['rule']}" if place["rule"] else ""
         cycles = f", {place['cycles']:.3f} cycles" if math.isfinite(place["cycles"]) else ""
-        say(f"interval {place['name']}: {place['start_s']:.6f} s to {place['stop_s']:.6f} s{cycles}{mark}")
+        say(f"interval {place['name']}: {place['start_s']:.6f} s to {place['stop_s']:.6f} s{cycles}{mark}{rule}")

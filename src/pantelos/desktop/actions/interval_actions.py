@@ -1,9 +1,11 @@
 """Commands on the active interval that ask for something first, and going to a place by typing it."""
 
+from msgspec.structs import replace
 from PyQt6.QtWidgets import QInputDialog
 
 from pantelos.desktop.presenter.destination import place_from
 from pantelos.desktop.stage import Stage
+from pantelos.engine.rules import EXAMPLES, find
 from pantelos.study import operations as op
 from pantelos.study.model import Interval
 
@@ -42,16 +44,35 @@ def ask_name(window: Stage) -> None:
 
 
 def ask_edges(window: Stage) -> None:
-    """Ask for the edges of the active interval in seconds."""
+    """Ask for the edges of the active interval: in seconds, or by a rule that is found again in every record."""
     interval = window.document.study.active_interval
     if interval is None:
         return
-    before = f"{interval.start_s:.9g} .. {interval.stop_s:.9g}"
-    text, agreed = QInputDialog.getText(window.widget, "Edges", "Start and stop in s", text=before)
+    before = interval.rule or f"{interval.start_s:.9g} .. {interval.stop_s:.9g}"
+    asked = f"Start and stop in s, or a rule such as  {EXAMPLES[0]}"
+    text, agreed = QInputDialog.getText(window.widget, "Edges", asked, text=before)
     if agreed:
+        set_edges(window, text)
+
+
+def set_edges(window: Stage, text: str) -> None:
+    """Give the active interval the edges that a text says, in seconds or by rule."""
+    study, evaluation = window.document.study, window.document.evaluation
+    interval = study.active_interval
+    if interval is None or evaluation is None:
+        return
+    if ".." in text:
         start, stop = op.edges_from(text)
-        study = op.move_interval(window.document.study, interval.name, start, stop, window.document.grid)
-        window.document.take(study, "set edges")
+        window.document.take(op.move_interval(study, interval.name, start, stop, window.document.grid), "set edges")
+        return
+
+    def take(found: Interval) -> None:
+        now = window.document.study
+        kept = tuple(found if one.name == found.name else one for one in now.intervals)
+        window.document.take(replace(now, intervals=kept), f"place {found.name} by rule")
+
+    by_rule = replace(interval, rule=text)
+    window.runner.run("place", lambda progress: find(evaluation, by_rule), take, window.show_error)
 
 
 def delete(window: Stage) -> None:
