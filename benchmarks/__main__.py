@@ -7,7 +7,7 @@ import sys
 import tempfile
 from pathlib import Path
 
-from benchmarks import formulas, long_record, placing, quality, recording, spectra, starting
+from benchmarks import campaigns, formulas, long_record, placing, quality, recording, spectra, starting
 from benchmarks.cases import CASES
 from benchmarks.measuring import Result
 
@@ -31,6 +31,7 @@ def main() -> int:
             *recording.CASES,
             *starting.CASES,
             *placing.CASES,
+            *campaigns.CASES,
             *long_record.CASES,
         ):
             if chosen.only is None or chosen.only in case.__name__:

@@ -8,7 +8,7 @@ import msgspec
 _FOLDER = Path(__file__).parent / "help"
 # In the order in which they are read; what is for developers stays out.
 _SHOWN = (
-    *("user-guide", "formula-language", "spectra", "events", "quality", "limit-sets", "report", "recorder"),
+    *("user-guide", "formula-language", "spectra", "events", "quality", "limit-sets", "report", "campaigns", "recorder"),
     *("formats", "accuracy", "demo", "command-line", "study-format"),
 )
 _SHORTEST = 2

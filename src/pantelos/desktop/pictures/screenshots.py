@@ -10,6 +10,9 @@ from PyQt6.QtCore import QEventLoop, QPoint, QTimer
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from pantelos.campaign import Campaign
+from pantelos.campaign.running import run
+from pantelos.demo.lifts import ensure_campaign_demo
 from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.desktop.application import make_application
 from pantelos.desktop.formulas.shelf import FORMULAS
@@ -99,6 +102,7 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     _shoot_formulas(window, shoot)
     _shoot_quality(window, shoot)
     _shoot_recorder(window, shoot)
+    _shoot_campaign(window, shoot)
     window.document.forget_changes()
     window.close()
     return taken
@@ -172,6 +176,19 @@ def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
     shoot("recorder")
 
 
+def _shoot_campaign(window: MainWindow, shoot: Callable[..., None]) -> None:
+    """Take a picture of forty runs by one study, one of them chosen."""
+    path = ensure_campaign_demo()
+    made = Campaign(path)
+    run(made)
+    made.close()
+    window.open_campaign(path)
+    window.hint.put_away()
+    window.campaign.show_column(4)
+    window.campaign.ledger.selectRow(11)
+    shoot("campaign")
+
+
 def _shoot_formulas(window: MainWindow, shoot: Callable[..., None]) -> None:
     """Take pictures of the conveyor: stacked plots, the derive line while typing."""
     window.files.open_study(ensure_small_demo(small_demo("conveyor")))
@@ -228,15 +245,12 @@ def _shoot_spectra(window: MainWindow, shoot: Callable[..., None]) -> None:
 
 
 def _shoot_placing(window: MainWindow, shoot: Callable[..., None]) -> None:
-    """Take pictures of comparing, events, X–Y, explanations and a wiring mistake; the study is left as it was."""
+    """Take pictures of events, X–Y, explanations and a wiring mistake; the study is left as it was."""
     document, page = window.document, window.traces
     before, active = document.study, document.study.active_interval
     assert active is not None
     window.show_page(1)
     document.show(document.whole)
-    page.change_columns("compare", compare="mean")
-    shoot("traces-compare")
-    document.take(before, "back")
     detail = TimeView(active.start_s + 0.5, active.start_s + 0.6)
     document.show(detail)
     settle(window)
