@@ -12,6 +12,7 @@ from pantelos.record.clipping import clip_levels
 from pantelos.record.pieces import Envelope
 from pantelos.record.record import Channel
 from pantelos.signal.cycles.window import Window, window_means
+from pantelos.signal.sampling.bands import drawn_bands, parts_of_column
 from pantelos.signal.sampling.pyramid import Pyramid, build_pyramid, envelope
 from pantelos.signal.sums.integrals import Rule
 from pantelos.study.model import Study
@@ -60,11 +61,15 @@ class Drawing:
         return float(window_means(wave.read, Window(0.0, float(wave.n_samples), 0, Rule.RECTANGULAR), wave.n_samples)[0])
 
     def envelope(self, name: str, start_s: float, stop_s: float, n_columns: int) -> Envelope:
-        """Return lowest and highest value per picture column of a stretch of time, SI; NaN where there is none."""
+        """Return lowest and highest value per picture column of a stretch of time, SI; NaN where there is none.
+
+        What swings within a few columns is drawn as the band it fills: see `signal.sampling.bands`.
+        """
         wave, (start, stop) = self._samples.waveform(name), self._times.positions(start_s, stop_s)
+        parts = parts_of_column((stop - start) / max(n_columns, 1))
         if isinstance(wave, Channel):
-            return wave.envelope(start, stop, n_columns)
-        return envelope(wave.read, self._pyramid(name), start, stop, n_columns)
+            return drawn_bands(*wave.envelope(start, stop, n_columns * parts), parts)
+        return drawn_bands(*envelope(wave.read, self._pyramid(name), start, stop, n_columns * parts), parts)
 
     def extent(self, name: str) -> tuple[float, float]:
         """Return the lowest and highest value of a channel or formula, SI; (inf, -inf) where there is none."""

@@ -132,8 +132,7 @@ def _scale(picture: SpectralPicture, first: int, last: int) -> tuple[float, floa
 def _draw_levels(paper: Paper, area: Box, picture: SpectralPicture, scale: tuple[float, float]) -> None:
     """Draw the axis of levels."""
     if picture.logarithmic_levels:
-        decades = decade_ticks(10 ** scale[0], 10 ** scale[1])[::-1]
-        decades = decades[:: max(1, round((scale[1] - scale[0]) * 22 / area.height))]
+        decades = decade_ticks(10 ** scale[0], 10 ** scale[1], area.height / 22)
         marks = [
             (math.log10(value), with_unit(value, picture.unit, 1) if _prefixed(picture) else _power(value)) for value in decades
         ]
@@ -160,20 +159,14 @@ def draw_frequency_axis(
     """Draw the axis of frequencies."""
     factor, symbol = (1000.0, "kHz") if span[1] >= 5000 else (1.0, "Hz")
     if logarithmic:
-        marks, symbol = [(f, f"{f:g}" if f < 1000 else f"{f / 1000:g} k") for f in _log_marks(*span, area.width)], "Hz"
+        decades = decade_ticks(*span, area.width / 40)
+        marks, symbol = [(f, f"{f:g}" if f < 1000 else f"{f / 1000:g} k") for f in decades], "Hz"
     else:
         marks = [(mark.value, mark.text) for mark in ticks(*span, area.width / 70, factor)]
     for value, text in marks:
         x = float(x_of(np.array(value)))
         paper.words(Box(x - 40, area.bottom + 4, 80, 14), text, Role.SOFT, align=Align.CENTRE)
     paper.words(Box(area.right - 30, area.bottom - 15, 30, 14), symbol, Role.SOFT, align=Align.RIGHT)
-
-
-def _log_marks(low: float, high: float, width: float) -> list[float]:
-    """Return decades, and their 2 and 5 where there is room."""
-    decades = range(math.floor(math.log10(low)), math.ceil(math.log10(high)) + 1)
-    steps = (1.0, 2.0, 5.0) if width / max(math.log10(high / low), 0.1) > 120 else (1.0,)
-    return [s * 10.0**k for k in decades for s in steps if low <= s * 10.0**k <= high]
 
 
 def _draw_curve(

@@ -7,6 +7,9 @@ import msgspec
 from pantelos.notation import minus, prefix_for
 from pantelos.units import Unit
 
+_CLEAR = 0.04  # of a scale: a mark nearer to its end may have no room for its number
+_MOST_TRIED, _FINER = 64.0, 1.5  # marks asked for until there are two
+
 
 class Tick(msgspec.Struct, frozen=True):
     """One mark: its value and the text beside it."""
@@ -23,13 +26,21 @@ def round_step(span: float, n_wanted: float) -> float:
 
 
 def ticks(low: float, high: float, n_wanted: float, scale: float = 1.0) -> list[Tick]:
-    """Return round marks between two values; texts are in units of `scale`."""
+    """Return round marks between two values, two of them clear of the ends at least; texts are in units of `scale`."""
     if not (math.isfinite(low) and math.isfinite(high) and high > low):
         return []
     step = round_step((high - low) / scale, n_wanted)
+    inner = _CLEAR * (high - low)
+    while n_wanted < _MOST_TRIED and len(_multiples(low + inner, high - inner, step * scale)) < 2:
+        n_wanted *= _FINER
+        step = round_step((high - low) / scale, n_wanted)
     decimals = max(0, -math.floor(math.log10(step) + 1e-9))
-    first, last = math.ceil(low / scale / step - 1e-9), math.floor(high / scale / step + 1e-9)
-    return [Tick(k * step * scale, minus(f"{k * step:.{decimals}f}")) for k in range(first, last + 1)]
+    return [Tick(k * step * scale, minus(f"{k * step:.{decimals}f}")) for k in _multiples(low, high, step * scale)]
+
+
+def _multiples(low: float, high: float, step: float) -> range:
+    """Return which multiples of a step lie between two values."""
+    return range(math.ceil(low / step - 1e-9), math.floor(high / step + 1e-9) + 1)
 
 
 def value_ticks(low: float, high: float, unit: Unit, n_wanted: float) -> tuple[list[Tick], str]:
@@ -38,9 +49,19 @@ def value_ticks(low: float, high: float, unit: Unit, n_wanted: float) -> tuple[l
     return ticks(low, high, n_wanted, scale), symbol
 
 
-def decade_ticks(low: float, high: float) -> list[float]:
-    """Return the powers of ten between two positive values."""
-    return [10.0**k for k in range(math.ceil(math.log10(low) - 1e-9), math.floor(math.log10(high) + 1e-9) + 1)]
+def decade_ticks(low: float, high: float, n_wanted: float) -> list[float]:
+    """Return marks of a logarithmic axis between two positive values: decades, not all where there are many.
+
+    Their 2 and 5 where there is room; where even they are fewer than two, round values of an even step.
+    """
+    powers = range(math.floor(math.log10(low)), math.ceil(math.log10(high)) + 1)
+    decades = [power for power in powers if low * (1 - 1e-9) <= 10.0**power <= high * (1 + 1e-9)]
+    if len(decades) >= 2 and 3 * math.log10(high / low) > n_wanted:
+        every = min(max(1, round(math.log10(high / low) / max(n_wanted, 1))), len(decades) - 1)
+        return [10.0**power for power in decades[::-every]][::-1]
+    between = [factor * 10.0**power for power in powers for factor in (1, 2, 5)]
+    found = [value for value in between if low * (1 - 1e-9) <= value <= high * (1 + 1e-9)]
+    return found if len(found) >= 2 else [mark.value for mark in ticks(low, high, max(n_wanted, 2))]
 
 
 _AS_GOOD_AS_CONSTANT = 1e-6  # of the size

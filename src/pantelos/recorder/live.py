@@ -16,6 +16,7 @@ from pantelos.record.recording import RawChannel
 from pantelos.recorder.driver import Taken
 from pantelos.recorder.recording import News
 from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.sampling.bands import drawn_bands, parts_of_column
 from pantelos.signal.sampling.pyramid import build_pyramid
 from pantelos.study.model import ChannelSetup, Study
 from pantelos.units import unit
@@ -132,12 +133,14 @@ class Live:
         None of any channel without an outline.
         """
         growing = self.news.growing if self.news is not None else None
+        parts = parts_of_column((stop - first) / max(n_columns, 1))
         try:
-            found = growing.envelopes(first, stop, n_columns) if growing is not None else []
+            found = growing.envelopes(first, stop, n_columns * parts) if growing is not None else []
         except FileAccessError:  # while it is painted: what comes goes on being recorded
             found = []
         gains = [self.gain(k) for k in range(len(found))]
-        ends = [(low * gain + zero, high * gain + zero) for (low, high), (gain, zero) in zip(found, gains, strict=True)]
+        drawn = [drawn_bands(low, high, parts) for low, high in found]
+        ends = [(low * gain + zero, high * gain + zero) for (low, high), (gain, zero) in zip(drawn, gains, strict=True)]
         return [(np.minimum(a, b), np.maximum(a, b)) for a, b in ends]
 
     @property

@@ -46,6 +46,17 @@ def joined(lows: FloatArray, highs: FloatArray) -> tuple[FloatArray, FloatArray]
     return low, high
 
 
+def device_ratio(painter: QPainter) -> float:
+    """Return the number of pixels of the device in one of the painter's."""
+    device = painter.device()
+    return device.devicePixelRatioF() if device is not None else 1.0
+
+
+def columns_across(painter: QPainter, rect: QRectF) -> int:
+    """Return how many columns of pixels of the device a rectangle is wide: what an envelope to be drawn there has."""
+    return max(int(rect.width() * device_ratio(painter)), 1)
+
+
 def draw_envelope(
     painter: QPainter,
     rect: QRectF,
@@ -56,12 +67,14 @@ def draw_envelope(
     look: Weight,
     through: bool = False,
 ) -> None:
-    """Fill the band between lowest and highest sample of each pixel column.
+    """Fill the band between lowest and highest sample of each column of pixels of the device, `columns_across` of them.
 
     With `through`, dense bands let those below shine through: several channels overlaid stay visible.
     """
     low, high = joined(lows, highs)
-    half = _HALF_WIDTH[look]
+    ratio = device_ratio(painter)
+    rect = QRectF(rect.topLeft() * ratio, rect.size() * ratio)
+    half = _HALF_WIDTH[look] * ratio
     given = np.flatnonzero(np.isfinite(low) & np.isfinite(high))
     if not len(given):
         return
@@ -75,8 +88,9 @@ def draw_envelope(
     dense = through and _is_band(top, bottom)
     fill = _premultiplied(colour, _THROUGH if dense else 1.0)
     picture = _Band(rect, x, top, bottom, fill, _premultiplied(colour, 1.0) if dense else None)  # the outline can be followed
+    picture.image.setDevicePixelRatio(ratio)
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
-    painter.drawImage(picture.place, picture.image)
+    painter.drawImage(picture.place / ratio, picture.image)
 
 
 def _is_band(top: AnyArray, bottom: AnyArray) -> bool:

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.desktop.drawing.painting import draw_envelope
+from pantelos.desktop.drawing.painting import columns_across, draw_envelope
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.notation import with_unit
@@ -16,6 +16,7 @@ from pantelos.paper.hues import Weight, conductor
 from pantelos.paper.paper import Align, Box, Dash, Role, draw_value_axis
 from pantelos.recorder.live import Live, LivePart, LiveStretch
 from pantelos.signal.arrays import FloatArray
+from pantelos.signal.sampling.bands import bands_of_samples
 from pantelos.units import Unit, unit
 
 _LEFT, _RIGHT, _FOOT, _OUTLINE = 92, 142, 22, 40
@@ -24,12 +25,6 @@ _NEAR = 6  # pixels from the level line that take hold of it
 _FADED = 190  # of 255: what is not shown of the outline
 _MEANT = 4  # pixels from which on a movement is one
 _ZOOM = 1.25  # by a step of the wheel
-
-
-def columns_of(values: FloatArray, n_columns: int) -> tuple[FloatArray, FloatArray]:
-    """Return lowest and highest of each column of pixels."""
-    edges = np.linspace(0, len(values), n_columns + 1).astype(np.intp)[:-1]
-    return np.minimum.reduceat(values, edges), np.maximum.reduceat(values, edges)
 
 
 class LiveTrace(QWidget):
@@ -99,7 +94,9 @@ class LiveTrace(QWidget):
             paper.words(box_of(QRectF(self.rect())), said, Role.SOFT, 10, align=Align.CENTRE)
             return
         lanes = self._lanes()
-        bands = live.bands(shown.first, shown.stop, int(lanes[0][2].width)) if isinstance(shown, LivePart) else []
+        first = lanes[0][2]
+        n_columns = columns_across(painter, QRectF(first.left, first.top, first.width, first.height))
+        bands = live.bands(shown.first, shown.stop, n_columns) if isinstance(shown, LivePart) else []
         for k, (name, symbol, lane) in enumerate(lanes):
             values = live.values(shown.rows, k) if isinstance(shown, LiveStretch) else np.zeros(0)
             lows, highs = bands[k] if bands else (values, values)
@@ -113,8 +110,8 @@ class LiveTrace(QWidget):
                 paper.words(Box(6, lane.top + 28, _LEFT - 12, 13), "clipped", Role.FAULT, bold=True)
             if bands:
                 self._draw_band(painter, lane, lows, highs, scale, ink)
-            elif len(values) > 2 * lane.width:
-                self._draw_band(painter, lane, *columns_of(values, int(lane.width)), scale, ink)
+            elif len(values) > 2 * n_columns:
+                self._draw_band(painter, lane, *bands_of_samples(values, n_columns), scale, ink)
             else:
                 places = np.linspace(lane.left, lane.right, len(values))
                 with paper.clipped(lane):

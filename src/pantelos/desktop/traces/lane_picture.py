@@ -19,6 +19,7 @@ from pantelos.paper.hues import Weight
 from pantelos.record.record import Channel
 from pantelos.record.waveform import Waveform
 from pantelos.signal.arrays import AnyArray, FloatArray
+from pantelos.signal.sampling.bands import drawn_bands, parts_of_column
 from pantelos.study.shown import Drawing
 
 _CAPS_APART = 4.0  # pixels: clipped samples nearer than that share a cap
@@ -111,7 +112,9 @@ class _Trace:
             points = per_pixel < _SAMPLES_AS_POINTS and not _read_between(self._wave)
             painting.draw_samples(painter, x, y, self._colour, self._look, points)
         else:
-            lows, highs = line_envelope(x - rect.left(), values, int(rect.width()))
+            width, parts = painting.columns_across(painter, rect), parts_of_column(per_pixel)
+            fine = width * parts
+            lows, highs = drawn_bands(*line_envelope((x - rect.left()) * (fine / rect.width()), values, fine), parts)
             painting.draw_envelope(painter, rect, lows, highs, scale, self._colour, self._look)
         self._mark_missing(x, recorded)
         self._mark_clipped(x, recorded, recorded)
@@ -140,7 +143,7 @@ class _Trace:
 
     def _draw_envelope(self, through: bool) -> None:
         painter, rect, scale = self._painter, self._rect, self._scale
-        width = max(int(rect.width()), 1)
+        width = painting.columns_across(painter, rect)
         recorded = self._evaluation.drawing.envelope(self._name, self._view.start_s, self._view.stop_s, width)
         ends = [self._shown(end) for end in recorded]
         lows, highs = np.minimum(*ends), np.maximum(*ends)  # a negative factor turns them over

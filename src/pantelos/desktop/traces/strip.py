@@ -137,16 +137,17 @@ class Strip(QWidget):
         state = (evaluation.names.identity(name), width, ratio)
         if self._wave is None or self._wave[0] != state:
             whole = self._document.whole
-            lows, highs = evaluation.drawing.envelope(name, whole.start_s, whole.stop_s, width)
             image = QImage(int(width * ratio), int(_WAVE * ratio), QImage.Format.Format_ARGB32_Premultiplied)
             image.setDevicePixelRatio(ratio)
             image.fill(Qt.GlobalColor.transparent)
-            painter = QPainter(image)
+            painter, rect = QPainter(image), QRectF(0, 0, width, _WAVE)
+            n_columns = painting.columns_across(painter, rect)
+            lows, highs = evaluation.drawing.envelope(name, whole.start_s, whole.stop_s, n_columns)
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
             colour.setAlpha(120)
             given = np.isfinite(lows).any()
             extent = fitted(float(np.nanmin(lows)), float(np.nanmax(highs))) if given else (-1.0, 1.0)
-            painting.draw_envelope(painter, QRectF(0, 0, width, _WAVE), lows, highs, extent, colour, hues.Weight.PLAIN)
+            painting.draw_envelope(painter, rect, lows, highs, extent, colour, hues.Weight.PLAIN)
             painter.end()
             self._wave = (state, image)
         return self._wave[1]
