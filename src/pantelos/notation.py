@@ -81,6 +81,11 @@ def seconds(value: float, resolution_s: float = 1e-4) -> str:
     return minus(f"{value:.{decimals}f} s")
 
 
+def from_to(start_s: float, stop_s: float, form: str = ".6g") -> str:
+    """Return two instants in seconds as a stretch of time: `−0.05 s to 0.2 s`."""
+    return minus(f"{start_s:{form}} s to {stop_s:{form}} s")
+
+
 def duration(value: float, digits: int = 4) -> str:
     """Return a duration with a prefix that suits it: `60.00 ms`, `2.000 s`."""
     return with_unit(value, Unit("s"), digits)
@@ -121,6 +126,14 @@ def within_seen(value: float, seen: float, unit: Unit, digits: int = 8) -> str:
     scale, symbol = prefix_for(max(abs(value), seen), unit)
     decimals = min(decimals_of(seen / scale), digits_after_point(value / scale, digits))
     return f"{rounded(value / scale, decimals)} {symbol}".strip()
+
+
+def accuracy_apart(value: float, expanded: float, unit: Unit, digits: int = 5) -> tuple[str, str]:
+    """Return value and accuracy for two lines, in one unit: `575.0 W` and `± 1.5 W`; the second empty where none is stated."""
+    if not math.isfinite(expanded) or expanded <= 0:
+        return with_unit(value, unit, digits), ""
+    figure, sign, accuracy = with_accuracy(value, expanded, unit).partition(" ± ")
+    return figure, f"± {accuracy}" if sign else ""
 
 
 def with_accuracy_once(value: float, expanded: float, unit: Unit) -> str:

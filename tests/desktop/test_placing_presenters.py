@@ -11,7 +11,15 @@ from msgspec.structs import replace
 from msgspec.structs import replace as changed
 
 from pantelos.desktop.presenter.ledger import COLLAPSED_HEIGHT, lane_extent, lanes_alike, look_text, rows, shown
-from pantelos.desktop.presenter.reading_columns import CellValue, ReadingColumn, cell_text, cells_job, compared, reading_columns
+from pantelos.desktop.presenter.reading_columns import (
+    CellText,
+    CellValue,
+    ReadingColumn,
+    cell_text,
+    cells_job,
+    compared,
+    reading_columns,
+)
 from pantelos.desktop.presenter.snapping import Snap, snapped
 from pantelos.desktop.presenter.time_axis import axis_marks
 from pantelos.desktop.presenter.view import TimeView
@@ -69,13 +77,15 @@ def test_without_a_target_an_edge_stays_where_it_is(mains):
 
 def test_numbers_beside_lanes_have_the_digits_they_deserve():
     for cell, accuracy, expected in (
-        (CellValue(230.0491, VOLT, 0.31), True, ("230.05", "±0.31")), (CellValue(230.0491, VOLT, 0.31), False, ("230.05", "")),
-        (CellValue(230.0491, VOLT), True, ("230.05", "")), (CellValue(0.0112, PERCENT, 0.00021), True, ("1.120", "±0.021 %")),
-        (CellValue(12.0, unit("1")), True, ("12", "")), (CellValue(50.02, unit("Hz"), 0.003), True, ("50.0200", "±0.0030 Hz")),
-        (CellValue(0.01626, VOLT, 0.00012), True, ("16.26", "±0.12 mV")), (CellValue(0.0011, VOLT, 0.35), True, ("0.00", "±0.35")),
-        (CellValue(math.nan, VOLT, 1.0), True, ("—", "")), (None, True, ("—", "")),
+        (CellValue(230.0491, VOLT, 0.31), True, ("230.05", "±0.31", "")), (CellValue(230.0491, VOLT, 0.31), False, ("230.05", "", "")),
+        (CellValue(230.0491, VOLT), True, ("230.05", "", "")), (CellValue(0.0112, PERCENT, 0.00021), True, ("1.120", "±0.021", "%")),
+        (CellValue(12.0, unit("1")), True, ("12", "", "")), (CellValue(50.02, unit("Hz"), 0.003), True, ("50.0200", "±0.0030", "Hz")),
+        (CellValue(0.01626, VOLT, 0.00012), True, ("16.26", "±0.12", "mV")), (CellValue(0.0011, VOLT, 0.35), True, ("0.00", "±0.35", "")),
+        (CellValue(math.nan, VOLT, 1.0), True, ("—", "", "")), (None, True, ("—", "", "")),
     ):  # fmt: skip
-        assert cell_text(cell, 325.0, VOLT, accuracy) == expected
+        assert cell_text(cell, 325.0, VOLT, accuracy) == CellText(*expected)
+    folded = cell_text(CellValue(230.0491, VOLT, 0.31), 325.0, VOLT, True, said=False)
+    assert (folded.behind, folded.alone) == ("±0.31 V", "230.05 V")  # in a folded lane, which has no axis to say the unit
 
 
 def test_columns_compare_up_to_six_intervals_the_active_one_among_them(mains):

@@ -278,6 +278,7 @@ def test_a_full_disk_keeps_what_was_written(serving, tmp_path, monkeypatch):
     assert record_.n_samples >= 9_700 and not any("not ended" in notice.text for notice in record_.told)
 
 
+@pytest.mark.filterwarnings("ignore::pytest.PytestUnraisableExceptionWarning")  # the VISA library leaves its broadcasts open
 def test_a_recorder_at_the_usual_port_is_found(serving, monkeypatch):
     monkeypatch.setattr(link, "USUAL_PORT", serving.port)
     assert link.found_addresses()[0] == f"TCPIP0::127.0.0.1::{serving.port}::SOCKET"

@@ -13,7 +13,7 @@ from pantelos.campaign.rows import Known
 from pantelos.campaign.store import Campaign
 from pantelos.campaign.summary import summary_of, unlike_the_others
 from pantelos.campaign.words import said_in, unit_of
-from pantelos.notation import MISSING, counted, number
+from pantelos.notation import MISSING, counted, from_to, number
 from pantelos.paper.axis import value_ticks
 from pantelos.paper.paper import Align, Box, Dash, Paper, Role, draw_value_axis
 from pantelos.sheets.blocks import (
@@ -62,7 +62,7 @@ def _overview(made: Campaign, records: Sequence[Known], odd: dict[int, str]) -> 
     states = {state: sum(known.state == state for known in records) for state in ("done", "failed", "waiting")}
     pairs = [("records", ", ".join(f"{n} {state}" for state, n in states.items() if n))]
     pairs += [(one.name, one.expression) for one in made.wanted if one.name != one.expression]
-    pairs += [(f"place {one.name}", one.rule or f"{one.start_s:g} s to {one.stop_s:g} s") for one in made.recipe.intervals]
+    pairs += [(f"place {one.name}", one.rule or from_to(one.start_s, one.stop_s)) for one in made.recipe.intervals]
     pairs += [("limit", limit.text) for limit in made.limits]
     heads = ("", "", "n", "mean", "s", "min", "in", "max", "in", "worst ±", "inside", "outside", "undecided")
     columns = tuple(GridColumn(head, right=head not in ("", "in")) for head in heads)

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QFrame, QToolButton, QVBoxLayout, QWidget
 
-_WIDTH, _HEIGHT = 78, 44  # pixels of a button
+_WIDTH, _HEIGHT = 86, 44  # pixels of a button
 
 
 class Rail(QFrame):

@@ -7,7 +7,7 @@ import numpy as np
 
 from pantelos.engine.chain import Chain, ChainStage, chain_of, chain_over_time
 from pantelos.engine.evaluation import Evaluation
-from pantelos.notation import MISSING, PARTLY, minus, number, with_unit
+from pantelos.notation import MISSING, PARTLY, accuracy_apart, minus, number, with_accuracy_once, with_unit
 from pantelos.panels.panel import PanelKind, Span, Takes
 from pantelos.panels.subjects import nothing, place_text
 from pantelos.paper.axis import fitted, ticks
@@ -16,9 +16,9 @@ from pantelos.power.wirings import wiring
 from pantelos.progress import Progress
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.shown import Panel
-from pantelos.units import unit
+from pantelos.units import Unit, unit
 
-_WATT = unit("W")
+_WATT, _PERCENT = unit("W"), unit("%")
 _HEAD, _FOOT = 66.0, 62.0  # pixels above and below the bands, for words
 _NARROWEST = 1.0  # percent: the axis of the efficiency spans that at least
 _TREND = 110.0  # for the efficiency over time, where the panel is high enough
@@ -70,15 +70,11 @@ def paint(paper: Paper, box: Box, picture: FlowPicture, span: Span) -> None:
     for point, x, high, ink in zip(points, places, tall, picture.inks, strict=True):
         paper.line(np.array([x, x]), np.array([room.top + height - high - 6, room.top + height + 4]), Role.INK, 2.0)
         top = room.top + height - high - 8
-        sure = (
-            f"± {with_unit(point.expanded, _WATT, 2)}" + (PARTLY if point.without_phase else "")
-            if math.isfinite(point.expanded)
-            else ""
-        )
+        said, sure = accuracy_apart(point.P, point.expanded, _WATT)
         lines = (
             (point.name, ink or Role.INK, True),
-            (f"P {with_unit(point.P, _WATT, 5)}", Role.INK, False),
-            (sure, Role.SOFT, False),
+            (f"P {said}", Role.INK, False),
+            (sure + (PARTLY if sure and point.without_phase else ""), Role.SOFT, False),
         )
         for at, (text, role, bold) in enumerate(reversed(lines)):
             paper.words(Box(x - 75, top - 16 * (at + 1), 150, 16), text, role, 10 if bold else 9, bold=bold, align=Align.CENTRE)
@@ -101,9 +97,7 @@ def _draw_stage(
     if lost > 0.5 and stage.loss > 0:
         wide = min(26.0, 0.25 * (x[1] - x[0]))
         paper.bar(Box(middle - wide / 2, foot, wide, max(lost, 2.0)), Role.CAUTION)
-    loss = f"loss {with_unit(stage.loss, _WATT, 4)}" + (
-        f" ± {with_unit(stage.loss_u, _WATT, 2)}" if math.isfinite(stage.loss_u) else ""
-    )
+    loss = f"loss {_once(stage.loss, stage.loss_u, _WATT)}"
     lines = ((stage.name, Role.INK, True), (loss, Role.CAUTION, False), (_share(stage), Role.INK, False))
     for at, (text, ink, bold) in enumerate(lines):
         paper.words(Box(x[0] + 2, top + 15 * at, x[1] - x[0] - 4, 15), text, ink, 9, bold=bold, align=Align.CENTRE)
@@ -112,8 +106,12 @@ def _draw_stage(
 def _share(stage: ChainStage) -> str:
     if not math.isfinite(stage.efficiency):
         return f"η {MISSING}  {stage.remark}" if stage.remark else f"η {MISSING}"
-    sure = f" ± {number(100 * stage.efficiency_u, 2)}" if math.isfinite(stage.efficiency_u) else ""
-    return f"η {number(100 * stage.efficiency, 4)}{sure} %" + (" ⚑" if stage.remark else "")
+    return f"η {_once(stage.efficiency, stage.efficiency_u, _PERCENT)}" + (" ⚑" if stage.remark else "")
+
+
+def _once(value: float, expanded: float, unit_of: Unit) -> str:
+    known = math.isfinite(expanded) and expanded > 0
+    return with_accuracy_once(value, expanded, unit_of) if known else with_unit(value, unit_of, 4)
 
 
 def _write_whole(paper: Paper, box: Box, picture: FlowPicture) -> None:
@@ -121,9 +119,8 @@ def _write_whole(paper: Paper, box: Box, picture: FlowPicture) -> None:
     if whole is None:
         return
     way = f"{whole.stop} → {whole.start}, in reverse" if whole.reverse else f"{whole.start} → {whole.stop}"
-    sure = f" ± {with_unit(whole.loss_u, _WATT, 2)}" if math.isfinite(whole.loss_u) else ""
     energy = f"   η of energy {number(100 * whole.energy_efficiency, 4)} %" if math.isfinite(whole.energy_efficiency) else ""
-    text = f"{way}   {_share(whole)}   loss {with_unit(whole.loss, _WATT, 4)}{sure}{energy}"
+    text = f"{way}   {_share(whole)}   loss {_once(whole.loss, whole.loss_u, _WATT)}{energy}"
     paper.words(box, minus(text) if text.startswith("-") else text, Role.INK, 10, bold=True)
     if whole.remark:
         paper.words(Box(box.left, box.bottom, box.width, 14), f"⚑ {whole.remark}", Role.CAUTION, 8)

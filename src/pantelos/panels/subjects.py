@@ -7,6 +7,7 @@ from msgspec.structs import replace
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.notation import from_to
 from pantelos.power.wirings import wiring
 from pantelos.study.model import EventSearch, Interval
 from pantelos.study.shown import Panel
@@ -21,7 +22,7 @@ def place_text(evaluation: Evaluation, panel: Panel) -> str:
 def stretch_name(panel: Panel) -> str:
     """Return what a stretch of its own is called."""
     start, stop = panel.stretch_s or (0.0, 0.0)
-    return f"{start:.6g} s to {stop:.6g} s"
+    return from_to(start, stop)
 
 
 def over_its_stretch(panel: Panel) -> Panel:

@@ -8,6 +8,7 @@ from typing import TypeAlias
 import msgspec
 import numpy as np
 
+from pantelos.notation import from_to
 from pantelos.record.waveform import LeftOut, Waveform
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.cycles.cycles import Cycles
@@ -64,7 +65,7 @@ class Reading(msgspec.Struct, frozen=True):
     def place(self, rate_hz: float) -> str:
         """Return the stretch really used, in words."""
         start, stop = (self.origin_s + edge / rate_hz for edge in (self.window.start, self.window.stop))
-        span = f"{start:.6f} s to {stop:.6f} s"
+        span = from_to(start, stop, ".6f")
         cycles = f", {self.window.n_cycles} whole cycles of {self.reference}" if self.window.n_cycles else ", all samples"
         return span + cycles
 

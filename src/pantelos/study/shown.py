@@ -93,3 +93,4 @@ class Columns(msgspec.Struct, frozen=True):
     compare: str | None = None  # the reading that is compared between intervals
     comparing: Comparing = "values"  # differences and ratios are against the active interval
     accuracy: bool = True  # whether it is shown; it is computed in any case
+    names_width: int | None = None  # pixels of the names before the lanes; None: what the longest of them needs

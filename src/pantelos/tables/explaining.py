@@ -10,7 +10,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
 from pantelos.errors import PantelosError
-from pantelos.notation import MISSING, PARTLY, between, number, with_accuracy, with_unit, within_seen
+from pantelos.notation import MISSING, PARTLY, between, from_to, number, with_accuracy, with_unit, within_seen
 from pantelos.notice import Notice
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
@@ -156,7 +156,7 @@ def explain_power(
 
 def _span(evaluation: Evaluation, interval: str | None) -> str:
     place = evaluation.times.interval(interval)
-    return f"{place.start_s:.9g} s to {place.stop_s:.9g} s"
+    return from_to(place.start_s, place.stop_s, ".9g")
 
 
 def _value(value: float, stated: Stated, shown: Unit) -> str:

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 
 from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import from_to
 from pantelos.power.wirings import wiring
 from pantelos.sheets.table import Provenance
 from pantelos.study.model import WHOLE_RECORD, sides_of
@@ -16,7 +17,7 @@ def provenance_of(evaluation: Evaluation, places: Sequence[str], not_given: tupl
     study, record = evaluation.study, evaluation.record
     facts = [
         *(fact for path, mark in record.sources for fact in (("source file", path.name), ("fingerprint (BLAKE2b-256)", mark))),
-        ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {record.start_s:.6f} s to {record.stop_s:.6f} s"),
+        ("record", f"{record.n_samples} samples at {record.rate_hz:.10g} Hz, {from_to(record.start_s, record.stop_s, '.6f')}"),
         *([("time zero", record.began.text())] if record.began is not None else []),
         *(("of the record", said.sentence) for said in record.told),
     ]
@@ -34,5 +35,5 @@ def provenance_of(evaluation: Evaluation, places: Sequence[str], not_given: tupl
         place = evaluation.times.interval(None if name == WHOLE_RECORD and study.active is None else name)
         n = evaluation.places.n_cycles(name)
         cycles = f", {n:.4f} cycles" if math.isfinite(n) else ""
-        facts.append((f"interval {name}", f"{place.start_s:.9g} s to {place.stop_s:.9g} s, {place.length_s:.9g} s{cycles}"))
+        facts.append((f"interval {name}", f"{from_to(place.start_s, place.stop_s, '.9g')}, {place.length_s:.9g} s{cycles}"))
     return Provenance(study.title, f"Pantelos {__version__}", (*facts, *not_given), not_given)

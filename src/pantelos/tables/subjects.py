@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from pantelos.engine.evaluation import Evaluation
+from pantelos.notation import from_to
 from pantelos.signal.cycles.window import evaluation_window
 from pantelos.study.model import WHOLE_RECORD, Study
 
@@ -22,5 +23,5 @@ def windows_used(evaluation: Evaluation, places: Sequence[str]) -> list[str]:
             window = evaluation_window(reference.cycles, *evaluation.times.span(name))
             held = f"{window.n_cycles} whole cycles of {reference.channel}" if window.n_cycles else "all samples"
             start, stop = evaluation.times.instant(window.start), evaluation.times.instant(window.stop)
-            lines.append(f"{name}: {held}, {start:.6f} s to {stop:.6f} s, {window.rule} rule")
+            lines.append(f"{name}: {held}, {from_to(start, stop, '.6f')}, {window.rule} rule")
     return lines

@@ -7,6 +7,7 @@ import msgspec
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.functions import Function, all_functions, function_named
 from pantelos.formula.functions.function import ArgumentRole
+from pantelos.notation import from_to
 from pantelos.units import common_symbols
 
 LEAST = 1  # letters before anything is offered
@@ -92,7 +93,7 @@ def _none_needed(function: Function) -> bool:
 def _intervals(evaluation: Evaluation) -> Iterator[Offer]:
     for interval in evaluation.study.intervals:
         text = interval.name if interval.name.isidentifier() else f'"{interval.name}"'
-        yield Offer(text, f"{interval.start_s:.6g} s to {interval.stop_s:.6g} s", text)
+        yield Offer(text, from_to(interval.start_s, interval.stop_s), text)
     yield Offer('"whole record"', "all there is", '"whole record"')
 
 

@@ -145,29 +145,47 @@ def narrower(text: str) -> str | None:
     return minus(f"{value:.{decimals - 1}f}") + blank + symbol
 
 
-def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accuracy: bool) -> tuple[str, str]:
-    """Return (value, accuracy) as text: in the prefix of the lane where the unit is the lane's, else with its own unit.
+class CellText(msgspec.Struct, frozen=True):
+    """How a number beside a lane is written."""
 
-    Without a stated accuracy five digits of the lane's size are shown, no more than steps and noise of the record leave;
-    with one as many as it deserves.
+    figure: str
+    within: str = ""  # its accuracy
+    symbol: str = ""  # its unit where the lane does not say it
+
+    @property
+    def behind(self) -> str:
+        """What stands behind the figure, smaller: accuracy and unit."""
+        return f"{self.within} {self.symbol}".strip()
+
+    @property
+    def alone(self) -> str:
+        """The figure with its unit, where there is no room for its accuracy."""
+        return f"{self.figure} {self.symbol}".rstrip()
+
+
+def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accuracy: bool, said: bool = True) -> CellText:
+    """Return a number in the prefix of the lane where the unit is the lane's, else in its own, with its unit.
+
+    `said`: the lane says its unit. Without a stated accuracy five digits of the lane's size are shown, no more than
+    steps and noise of the record leave; with one as many as it deserves.
     """
     if cell is None or not math.isfinite(cell.value):
-        return MISSING, ""
+        return CellText(MISSING)
     size = max(abs(cell.value), cell.expanded) if math.isfinite(cell.expanded) else abs(cell.value)
     small = math.isfinite(cell.expanded) and size < _TOO_SMALL * lane_scale
     of_lane = cell.unit == lane_unit and not small
     scale, symbol = prefix_for(lane_scale if of_lane else size, cell.unit)
     same = cell.unit == lane_unit and symbol == prefix_for(lane_scale, lane_unit)[1]
-    behind = "" if of_lane or same or not symbol else f" {symbol}"
+    if said and (of_lane or same):
+        symbol = ""
     if accuracy and math.isfinite(cell.expanded) and cell.expanded > 0:
         decimals = decimals_of(cell.expanded / scale)
-        return rounded(
-            cell.value / scale, decimals
-        ), f"±{rounded(cell.expanded / scale, decimals)}{behind}{PARTLY if cell.partly else ''}"
+        within = f"±{rounded(cell.expanded / scale, decimals)}{PARTLY if cell.partly else ''}"
+        return CellText(rounded(cell.value / scale, decimals), within, symbol)
     if cell.unit.symbol == "1" and float(cell.value).is_integer():
-        return f"{cell.value:.0f}", ""
+        return CellText(f"{cell.value:.0f}")
     full = lane_scale / scale if of_lane else abs(cell.value) / scale
     decimals = digits_after_point(full, _DIGITS)
     if math.isfinite(cell.seen) and cell.seen > 0:
         decimals = min(decimals, max(decimals_of(cell.seen / scale), 0))
-    return minus(f"{cell.value / scale:.{decimals}f}") + behind, ""
+    return CellText(minus(f"{cell.value / scale:.{decimals}f}"), symbol=symbol)

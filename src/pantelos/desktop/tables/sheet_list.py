@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QLabel, QListWidget, QListWidgetItem, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.tables.whole_rows import WholeRows
+from pantelos.notation import from_to
 from pantelos.sheets.writers import WRITERS
 from pantelos.study.model import Study
 from pantelos.tables.bundle import BUNDLE_SUFFIX
@@ -118,7 +119,7 @@ class SheetList(QFrame):
         self.intervals.clear()
         for interval in study.intervals:
             item = QListWidgetItem(interval.name)
-            item.setToolTip(f"{interval.start_s:.6g} s to {interval.stop_s:.6g} s")
+            item.setToolTip(from_to(interval.start_s, interval.stop_s))
             item.setCheckState(_CHECKED if interval.name in places else _UNCHECKED)
             self.intervals.addItem(item)
         self._filling = False

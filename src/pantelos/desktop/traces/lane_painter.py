@@ -8,10 +8,10 @@ from PyQt6.QtGui import QColor, QFontMetrics, QFontMetricsF, QImage, QPainter, Q
 from pantelos.desktop.document import Document
 from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import LaneAxis, LaneRow, lane_axes, look_text
-from pantelos.desktop.presenter.reading_columns import Cells, cell_text, narrower, reading_columns
+from pantelos.desktop.presenter.reading_columns import Cells, CellText, cell_text, narrower, reading_columns
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.lane_columns import LABELS, LEFT, LaneColumns
+from pantelos.desktop.traces.lane_columns import AXIS, LaneColumns
 from pantelos.desktop.traces.lane_picture import draw_traces
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import MISSING, prefix_for
@@ -51,8 +51,8 @@ class LanePainter:
         rect = columns.trace(row.top + 3, row.height - 6)
         picture, waiting = self._picture(row, evaluation, rect, columns, ratio)
         painter.drawImage(QPointF(0, row.top), picture)
-        if across[0] < LEFT:
-            self._paint_label(painter, row, evaluation)
+        if across[0] < columns.left:
+            self._paint_label(painter, row, evaluation, columns)
         if across[1] > columns.readings_left:
             self._paint_readings(painter, row, evaluation, columns)
         if waiting:
@@ -102,7 +102,7 @@ class LanePainter:
         if axes and not row.lane.collapsed:
             marks, _ = value_ticks(*axes[0].scale, axes[0].unit, max(row.height / 26, 2.4))
             ink, rule = QColor(self._theme.soft), QColor(self._theme.rule)
-            painting.draw_value_axis(painter, rect, marks, axes[0].scale, ink, rule, LABELS)
+            painting.draw_value_axis(painter, rect, marks, axes[0].scale, ink, rule, rect.left() - AXIS)
         waiting = draw_traces(painter, rect, evaluation, axes, self._document.view, self._theme, row.lane.drawing)
         if len(axes) > 1 and not row.lane.collapsed:
             self._draw_right_axis(painter, rect, axes[1])
@@ -129,8 +129,8 @@ class LanePainter:
             if text != symbol:
                 painter.drawLine(QPointF(rect.right(), top + high / 2), QPointF(rect.right() - 4, top + high / 2))
 
-    def _paint_label(self, painter: QPainter, row: LaneRow, evaluation: Evaluation) -> None:
-        for rect, name in self.labels(row):
+    def _paint_label(self, painter: QPainter, row: LaneRow, evaluation: Evaluation, columns: LaneColumns) -> None:
+        for rect, name in self.labels(row, columns):
             painter.setFont(painting.tabular(10, bold=True))
             colour = self._theme.conductor(hues.conductor(evaluation.study, name))
             if name in self._selection.channels:
@@ -150,27 +150,28 @@ class LanePainter:
         lines += [text for name in row.lane.channels if name in evaluation.names.types and (text := look_text(evaluation, name))]
         painter.setFont(painting.tabular(8.5))
         painter.setPen(QColor(self._theme.soft))
-        y = self.labels(row)[-1][0].bottom() + 1
+        y = self.labels(row, columns)[-1][0].bottom() + 1
         for line in lines:
             if y + 12 < row.bottom:
-                painter.drawText(QRectF(10, y, LABELS - 6, 14), Qt.AlignmentFlag.AlignLeft, line)
+                painter.drawText(QRectF(10, y, columns.labels - 6, 14), Qt.AlignmentFlag.AlignLeft, line)
             y += 13
 
-    def labels(self, row: LaneRow) -> list[tuple[QRectF, str]]:
+    def labels(self, row: LaneRow, columns: LaneColumns) -> list[tuple[QRectF, str]]:
         """Return the boxes of the names in a lane, wrapped within the label column."""
         metrics = QFontMetrics(painting.tabular(10, bold=True))
         top = row.top + (2.0 if row.lane.collapsed else 5.0)
         found, x, y = [], 10.0, top
         for name in row.lane.channels:
             width = metrics.horizontalAdvance(name) + 8
-            if x > 10 and x + width > LABELS and not row.lane.collapsed:
+            if x > 10 and x + width > columns.labels and not row.lane.collapsed:
                 x, y = 10.0, y + 16
-            found.append((QRectF(x, y, min(width, LABELS - 10), 16), name))
+            found.append((QRectF(x, y, min(width, columns.labels - 10), 16), name))
             x += width
         return found
 
     def _paint_readings(self, painter: QPainter, row: LaneRow, evaluation: Evaluation, columns: LaneColumns) -> None:
-        axes = {name: axis for axis in lane_axes(evaluation, row.lane) for name in axis.channels}
+        drawn = lane_axes(evaluation, row.lane)
+        first, axes = drawn[0] if drawn else None, {name: axis for axis in drawn for name in axis.channels}
         wanted, accuracy = reading_columns(evaluation.study), evaluation.study.columns.accuracy
         room = max((row.height - 8) // READING_LINE, 1)
         top = row.top + (2 if row.lane.collapsed else 5)
@@ -179,24 +180,25 @@ class LanePainter:
             for at, column in enumerate(wanted):
                 cell, axis = (self.cells.get((name, column)), axes[name]) if name in axes else (None, None)
                 full, shared = (max(map(abs, axis.scale)), axis.unit) if axis is not None else (1.0, ONE)
-                text, behind = cell_text(cell, full, shared, accuracy)
+                text = cell_text(cell, full, shared, accuracy, said=not row.lane.collapsed and axis is first)
                 box = columns.reading(at, top, READING_LINE)
-                self._paint_number(painter, box, text, behind, QColor(self._theme.soft) if self.cells_stale else colour)
+                self._paint_number(painter, box, text, QColor(self._theme.soft) if self.cells_stale else colour)
             top += READING_LINE
 
-    def _paint_number(self, painter: QPainter, box: QRectF, text: str, behind: str, colour: QColor) -> None:
-        """Write a number at the right of its cell, its accuracy smaller behind it where there is room."""
+    def _paint_number(self, painter: QPainter, box: QRectF, number: CellText, colour: QColor) -> None:
+        """Write a number at the right of its cell, its accuracy and unit smaller behind it where there is room."""
         small = painting.tabular(8)
-        wide = QFontMetricsF(small).horizontalAdvance(behind) if behind else 0.0
+        wide = QFontMetricsF(small).horizontalAdvance(number.behind) if number.behind else 0.0
         painter.setFont(painting.tabular(9.5))
         advance = painter.fontMetrics().horizontalAdvance
+        fits = bool(number.behind) and advance(number.figure) + wide + 2 <= box.width()
+        text = number.figure if fits else number.alone
         while advance(text) > box.width() and (shorter := narrower(text)) is not None:
             text = shorter  # never into its neighbour
-        fits = advance(text) + wide + 2 <= box.width()
         align = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(QColor(self._theme.soft) if text == MISSING else colour)
-        painter.drawText(box.adjusted(0, 0, -wide - 2 if behind and fits else 0, 0), align, text)
-        if behind and fits:
+        painter.drawText(box.adjusted(0, 0, -wide - 2 if fits else 0, 0), align, text)
+        if fits:
             painter.setFont(small)
             painter.setPen(QColor(self._theme.soft))
-            painter.drawText(box, align, behind)
+            painter.drawText(box, align, number.behind)

@@ -11,7 +11,7 @@ from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.ledger import LaneRow, axis_of, lane_extent, row_at, rows, shown
 from pantelos.desktop.presenter.snapping import snapped
 from pantelos.desktop.selection import Selection
-from pantelos.desktop.traces.lane_columns import LEFT, LaneColumns
+from pantelos.desktop.traces.lane_columns import LaneColumns
 from pantelos.desktop.traces.lane_painter import LanePainter
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.instants import value_at
@@ -46,12 +46,13 @@ class LanePlaces:
 
     def x_of(self, t_s: float) -> float:
         """Return the place of an instant."""
-        return LEFT + self._document.view.to_x(t_s, self.columns().trace_width)
+        return self.columns().left + self._document.view.to_x(t_s, self.columns().trace_width)
 
     def time_at(self, x: float) -> float:
         """Return the instant at a place, kept within the record."""
-        width = self.columns().trace_width
-        t = self._document.view.to_time(min(max(x - LEFT, 0), width), width)
+        columns = self.columns()
+        width = columns.trace_width
+        t = self._document.view.to_time(min(max(x - columns.left, 0), width), width)
         return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
     def value_at(self, row: LaneRow, y: float, name: str | None = None) -> float:

@@ -5,7 +5,6 @@ from PyQt6.QtGui import QMouseEvent
 
 from pantelos.desktop.presenter.ledger import LaneRow, row_at
 from pantelos.desktop.traces import lane_gestures as gestures
-from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.desktop.traces.lane_overlay import level_near
 from pantelos.desktop.traces.lane_painter import READING_LINE
 from pantelos.desktop.traces.lane_stage import LaneStage
@@ -17,7 +16,7 @@ def gesture_at(lanes: LaneStage, event: QMouseEvent) -> gestures.Gesture | None:
     """Return what a press at this place begins."""
     place, found = event.position(), lanes.places.rows()
     row = row_at(found, place.y())
-    if place.x() < LEFT:
+    if place.x() < lanes.places.columns().left:
         border = next((r for r in found if abs(place.y() - r.bottom) <= BORDER), None)
         if border is not None:
             return gestures.ResizeLane(lanes, place, border)
@@ -31,9 +30,9 @@ def _on_names(lanes: LaneStage, event: QMouseEvent, row: LaneRow) -> gestures.Ge
     place = event.position()
     if event.button() is not Qt.MouseButton.LeftButton:
         return None
-    if place.x() >= LABELS and not row.lane.collapsed:
+    if place.x() >= lanes.places.columns().labels and not row.lane.collapsed:
         return gestures.MoveZero(lanes, place, row)
-    name = next((name for rect, name in lanes.painter.labels(row) if rect.contains(place)), None)
+    name = next((name for rect, name in lanes.painter.labels(row, lanes.places.columns()) if rect.contains(place)), None)
     if name is None:
         return gestures.MoveLane(lanes, place, row)
     return gestures.HoldLabel(lanes, place, name, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
@@ -64,14 +63,14 @@ def _on_traces(lanes: LaneStage, event: QMouseEvent, row: LaneRow | None) -> ges
 def cursor_at(lanes: LaneStage, place: QPointF) -> Qt.CursorShape:
     """Return the cursor that says what a press would take hold of."""
     found = lanes.places.rows()
-    row = row_at(found, place.y())
-    if place.x() < LEFT and any(abs(place.y() - r.bottom) <= BORDER for r in found):
+    row, columns = row_at(found, place.y()), lanes.places.columns()
+    if place.x() < columns.left and any(abs(place.y() - r.bottom) <= BORDER for r in found):
         return Qt.CursorShape.SizeVerCursor
-    if place.x() < LABELS:
+    if place.x() < columns.labels:
         return Qt.CursorShape.OpenHandCursor
-    if place.x() < LEFT:
+    if place.x() < columns.left:
         return Qt.CursorShape.SizeVerCursor
-    if place.x() > lanes.places.columns().readings_left:
+    if place.x() > columns.readings_left:
         return Qt.CursorShape.PointingHandCursor
     search, evaluation = lanes.search(), lanes.document.evaluation
     if lanes.places.edge_near(lanes.edges, place.x()) is not None:

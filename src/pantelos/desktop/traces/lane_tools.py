@@ -17,7 +17,7 @@ from pantelos.desktop.traces.lane_painter import LanePainter
 from pantelos.desktop.traces.page_stage import PageStage
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
-from pantelos.notation import prefix_for
+from pantelos.notation import from_to, prefix_for
 from pantelos.paper import hues
 from pantelos.paper.axis import fitted
 from pantelos.study import operations as op
@@ -184,7 +184,7 @@ class LaneTools(QObject):
 
         view = document.view
         names = ", ".join(name for row in rows for name in row.lane.channels)
-        caption = f"{document.study.title} · {names} · {view.start_s:.6g} s to {view.stop_s:.6g} s"
+        caption = f"{document.study.title} · {names} · {from_to(view.start_s, view.stop_s)}"
         return CaptionedPicture(caption, QSize(width + 2 * _MARGIN + 14, height + 30), draw)
 
     @staticmethod

@@ -21,7 +21,6 @@ from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces import lane_gestures as gestures
 from pantelos.desktop.traces.lane_changes import CHANNEL_MIME, carry_label, collapse, drop_channel, scale_lane, scale_trace
-from pantelos.desktop.traces.lane_columns import LABELS, LEFT
 from pantelos.desktop.traces.lane_overlay import TAG_WIDTH, paint_edges, paint_levels, paint_pointer
 from pantelos.desktop.traces.lane_painter import LanePainter
 from pantelos.desktop.traces.lane_places import LanePlaces
@@ -102,7 +101,7 @@ class Lanes(QWidget):
                 paint_levels(
                     painter, self, self.painter.scaled(row), evaluation, search, columns.trace(row.top + 1, row.height - 2)
                 )
-        for x in (LEFT, columns.readings_left):
+        for x in (columns.left, columns.readings_left):
             painting.line_through(painter, x, 0, bottom, QColor(self.theme.rule))
         seen = [self.painter.scaled(row) for row in seen]
         paint_edges(painter, self, seen, evaluation, area)
@@ -178,8 +177,16 @@ class Lanes(QWidget):
     def _hover(self, place: QPointF) -> None:
         self.pointer_y = place.y()
         self.setCursor(cursor_at(self, place))
-        inside = LEFT <= place.x() <= self.places.columns().readings_left
+        columns = self.places.columns()
+        inside = columns.left <= place.x() <= columns.readings_left
+        self.setToolTip(self._name_at(place) or "" if place.x() < columns.labels else "")
         self._point_at(self.places.time_at(place.x()) if inside else None)
+
+    def _name_at(self, place: QPointF) -> str | None:
+        """Return the channel whose name is at a place."""
+        row = row_at(self.places.rows(), place.y())
+        labels = self.painter.labels(row, self.places.columns()) if row is not None else []
+        return next((name for rect, name in labels if rect.contains(place)), None)
 
     def _point_at(self, t_s: float | None) -> None:
         """Move the hairline; only what it covered and what it covers now is painted."""
@@ -208,17 +215,18 @@ class Lanes(QWidget):
             return
         place, row = event.position(), row_at(self.places.rows(), event.position().y())
         self._gesture = None
-        if LEFT <= place.x() <= self.places.columns().readings_left:
+        columns = self.places.columns()
+        if columns.left <= place.x() <= columns.readings_left:
             self.document.show(self.document.whole)
-        elif row is not None and place.x() < LABELS:
-            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
+        elif row is not None and place.x() < columns.labels:
+            name = self._name_at(place)
             if name is not None:
                 self.selection.choose(name)  # takes back what the first of the two clicks chose
             if name is not None and self.document.study.formula(name) is not None:
                 self.formula_wanted.emit(name)
             else:
                 collapse(self.document, row)
-        elif row is not None and place.x() < LEFT:
+        elif row is not None and place.x() < columns.left:
             self.document.take(op.fix_scale(self.document.study, row.index, None), "fit lane")
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
@@ -227,12 +235,13 @@ class Lanes(QWidget):
             return
         place, turn = event.position(), event.angleDelta().y() or event.angleDelta().x()
         row = row_at(self.places.rows(), place.y())
-        if self.document.record is None or not LABELS <= place.x() <= self.places.columns().readings_left:
+        columns = self.places.columns()
+        if self.document.record is None or not columns.labels <= place.x() <= columns.readings_left:
             event.ignore()
             return
         self.glide.stop()
         view = self.document.view
-        if place.x() < LEFT:
+        if place.x() < columns.left:
             scale_lane(self.document, self.places, row, place.y(), _STEP ** (-turn / 120))
         elif event.modifiers() & Qt.KeyboardModifier.AltModifier:
             scale_trace(self.document, self.places.channel_near(place.x(), place.y()), _STEP ** (turn / 120))
@@ -249,8 +258,8 @@ class Lanes(QWidget):
         row = row_at(self.places.rows(), event.pos().y())
         if row is not None:
             place = QPointF(event.pos())
-            name = next((name for rect, name in self.painter.labels(row) if rect.contains(place)), None)
-            near = self.places.channel_near(place.x(), place.y()) if place.x() >= LEFT else None
+            name = self._name_at(place)
+            near = self.places.channel_near(place.x(), place.y()) if place.x() >= self.places.columns().left else None
             self.menu_wanted.emit(name or near or row.lane.channels[0], event.globalPos())
 
     # channels dropped

@@ -113,6 +113,9 @@ class TracesPage(QWidget):
         self.lanes.reading_clicked.connect(self._explain)
         self.lanes.formula_wanted.connect(self.edit_formula)
         self.ruler.heading_clicked.connect(self.column_menu.show)
+        self.ruler.names_widened.connect(
+            lambda width: self.change_columns("width of the names", names_width=width if width >= 0 else None)
+        )
         self.strip.activated.connect(self.intervals.activate)
         self.strip.zoom_to.connect(self.intervals.zoom_to)
         self.strip.moved.connect(self.intervals.move)

@@ -12,7 +12,7 @@ from pantelos.desktop.presenter.headline import edge_text
 from pantelos.desktop.presenter.reading_columns import reading_columns
 from pantelos.desktop.presenter.time_axis import axis_marks, instant_text
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.traces.lane_columns import LEFT, LaneColumns
+from pantelos.desktop.traces.lane_columns import LABELS, LaneColumns
 
 _HEIGHT = 38
 _REACH = 7  # pixels beside an edge that still take hold of it
@@ -23,6 +23,7 @@ class Ruler(QWidget):
 
     interval_drawn = pyqtSignal(float, float)
     edges_dragged = pyqtSignal(float, float, bool)  # start, stop, released
+    names_widened = pyqtSignal(int)  # pixels; below zero: as the longest needs
     heading_clicked = pyqtSignal(int, QPoint)  # -1: beside all columns
 
     def __init__(self, document: Document, theme: Theme, parent: QWidget | None = None) -> None:
@@ -31,6 +32,7 @@ class Ruler(QWidget):
         self._from: float | None = None
         self._to = 0.0
         self._hold: int | str | None = None  # an edge, or the whole interval
+        self._border: int | None = None  # where the border of the names is dragged to
         self._held: tuple[float, float] = (0.0, 0.0)
         self.edges: tuple[float, float] | None = None
         self.n_cycles = math.nan  # in the active interval, as far as known
@@ -40,7 +42,8 @@ class Ruler(QWidget):
         self.setFixedHeight(_HEIGHT)
         self.setMouseTracking(True)
         self.setToolTip(
-            "Drag along the marks for a new interval; below them move the active one; click a heading to choose readings"
+            "Drag along the marks for a new interval; below them move the active one; click a heading to choose readings. "
+            "The mark behind the names can be dragged: double-click to fit them"
         )
 
     def set_theme(self, theme: Theme) -> None:
@@ -53,11 +56,12 @@ class Ruler(QWidget):
         return LaneColumns.of(self._document.study, self.width() - self.beside)
 
     def _x(self, t_s: float) -> float:
-        return LEFT + self._document.view.to_x(t_s, self.columns().trace_width)
+        return self.columns().left + self._document.view.to_x(t_s, self.columns().trace_width)
 
     def _time(self, x: float) -> float:
-        width = self.columns().trace_width
-        t = self._document.view.to_time(min(max(x - LEFT, 0), width), width)
+        columns = self.columns()
+        width = columns.trace_width
+        t = self._document.view.to_time(min(max(x - columns.left, 0), width), width)
         return min(max(t, self._document.grid.start_s), self._document.grid.stop_s)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -73,6 +77,7 @@ class Ruler(QWidget):
         self._paint_marks(painter, columns)
         if self._document.record is not None:
             self._paint_headings(painter, columns)
+            self._paint_border(painter, columns)
         if self.edges is not None:
             self._paint_edges(painter, band)
 
@@ -84,9 +89,15 @@ class Ruler(QWidget):
             painter.drawLine(QPointF(x, _HEIGHT - 3), QPointF(x, _HEIGHT))
             painter.drawText(QRectF(x - 50, 2, 100, 16), Qt.AlignmentFlag.AlignCenter, mark.text)
         if self.pointer_s is not None:
-            box = QRectF(10, 2, LEFT - 12, 16)
+            box = QRectF(10, 2, columns.left - 12, 16)
             text = instant_text(self.pointer_s, study, record, view.length_s / 2000)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft, f"at {text}")
+
+    def _paint_border(self, painter: QPainter, columns: LaneColumns) -> None:
+        """Draw the mark behind the names that can be taken hold of; while it is dragged, from top to bottom."""
+        held = self._border is not None
+        place, colour = columns.labels if self._border is None else self._border, self._theme.edge if held else self._theme.rule
+        painting.line_through(painter, place, 0 if held else _HEIGHT - 12, _HEIGHT, QColor(colour), 2.0)
 
     def _paint_headings(self, painter: QPainter, columns: LaneColumns) -> None:
         study = self._document.study
@@ -149,6 +160,15 @@ class Ruler(QWidget):
         nearest = 0 if distances[0] <= distances[1] else 1
         return nearest if distances[nearest] <= _REACH else None
 
+    def _on_border(self, place: QPointF) -> bool:
+        """Return whether the border between names and axis is at a place."""
+        return self._document.record is not None and abs(place.x() - self.columns().labels) <= _REACH
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Give the names the width that the longest of them needs."""
+        if event is not None and self._on_border(event.position()):
+            self.names_widened.emit(-1)
+
     def _hold_at(self, place: QPointF) -> int | str | None:
         """Return what is at a place: an edge, the interval as a whole in the lower half, or nothing."""
         edge = self.edge_near(place.x())
@@ -165,7 +185,11 @@ class Ruler(QWidget):
         if place.x() > self.columns().readings_left:
             self.heading_clicked.emit(self.columns().column_at(place.x()) or 0, event.globalPosition().toPoint())
             return
-        if event.button() is not Qt.MouseButton.LeftButton or place.x() < LEFT - 8:
+        if event.button() is not Qt.MouseButton.LeftButton:
+            return
+        if self._on_border(place):
+            self._border = self.columns().labels
+        if place.x() < self.columns().left - _REACH:
             return
         self._hold, self._held = self._hold_at(place), self.edges or (0.0, 0.0)
         self._from = self._to = self._time(place.x())
@@ -175,12 +199,18 @@ class Ruler(QWidget):
         if event is None:
             return
         place = event.position()
+        if self._border is not None:
+            self._border = max(round(place.x()), LABELS)
+            self.update()
+            return
         if self._from is None:
             hold = self._hold_at(place)
             heading = place.x() > self.columns().readings_left
             self.setCursor(
                 Qt.CursorShape.PointingHandCursor
                 if heading
+                else Qt.CursorShape.SplitHCursor
+                if self._on_border(place)
                 else Qt.CursorShape.SizeAllCursor
                 if hold == "whole"
                 else Qt.CursorShape.CrossCursor
@@ -195,6 +225,10 @@ class Ruler(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Finish what was begun; a click without a drag does nothing."""
+        if event is not None and self._border is not None:
+            if self._border != self.columns().labels:
+                self.names_widened.emit(self._border)
+            self._border = None
         if event is None or self._from is None:
             return
         self._to = self._time(event.position().x())

@@ -19,7 +19,7 @@ from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.engine.chain import Chain, chain_of
 from pantelos.errors import PantelosError
-from pantelos.notation import PARTLY, number, with_unit
+from pantelos.notation import PARTLY, accuracy_apart, number
 from pantelos.notice import Severity
 from pantelos.paper.paper import Align, Box, Role
 from pantelos.power.wirings import wiring
@@ -198,10 +198,11 @@ class _ChainView(QWidget):
             paper.words(Box(x - 60, y - 10, 120, 18), point.connection, hue, 10, bold=True, align=Align.CENTRE)
             found = self.found.points[k] if self.found is not None and k < len(self.found.points) else None
             if found is not None:
-                text = with_unit(found.P, _WATT, 4) if math.isfinite(found.P) else "not given"
+                text, sure = accuracy_apart(found.P, found.expanded, _WATT, 4)
+                text = text if math.isfinite(found.P) else "not given"
                 paper.words(Box(x - 66, y + 12, 132, 14), text, Role.INK, 8.5, align=Align.CENTRE)
-                if math.isfinite(found.expanded) and roomy:
-                    sure = f"± {with_unit(found.expanded, _WATT, 2)}" + (PARTLY if found.without_phase else "")
+                if sure and roomy:
+                    sure += PARTLY if found.without_phase else ""
                     paper.words(Box(x - 66, y + 27, 132, 13), sure, Role.SOFT, 8, align=Align.CENTRE)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:

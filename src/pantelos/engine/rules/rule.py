@@ -89,7 +89,9 @@ def rule_from(text: str) -> Rule:
                 whole,
             )
     raise StudyError(
-        f'"{clipped(said)}" does not say where an interval lies. Write it like {EXAMPLES[0]}, {EXAMPLES[2]} or {EXAMPLES[3]}.'
+        f'"{clipped(said)}" does not say where an interval lies. '
+        f"Write start and stop, as in 6.4 .. 8.4, "
+        f"or a rule, as in {EXAMPLES[0]}, {EXAMPLES[2]} or {EXAMPLES[3]}."
     )
 
 

@@ -113,8 +113,9 @@ def explained_quality(evaluation: Evaluation, heads: Heads, key: str, notices: I
 def _explained(of: JudgedSet, one: Judged) -> Explanation:
     unit = one.limit.requirement.unit
     behind = f" {unit}" if unit else ""
-    said = f"{one.measured:.5g}{behind}" if math.isfinite(one.measured) else MISSING
-    within = f"± {one.within:.2g}{behind} (k = 2)" if math.isfinite(one.within) else "its accuracy is not stated"
+    figure, sure = beside_limit(one.measured, one.within)
+    said = figure + behind if math.isfinite(one.measured) else MISSING
+    within = f"{sure}{behind} (k = 2)" if sure else "its accuracy is not stated"
     facts = [
         ("verdict", f"{one.verdict}, limit {one.text}"),
         *([("as measured here", f"would be {one.would} if it stayed so")] if one.would is not None else []),

@@ -7,7 +7,7 @@ import numpy as np
 from pantelos.engine.quality import JudgedSet, judged_sets
 from pantelos.engine.testing_day import overdue
 from pantelos.errors import PantelosError
-from pantelos.notation import counted
+from pantelos.notation import counted, minus
 from pantelos.notice import Notice, Severity
 from pantelos.paper.paper import Align, Box, Paper, Role
 from pantelos.power.wirings import wiring
@@ -171,8 +171,8 @@ def _intervals(given: Given) -> CellGrid:
         n = evaluation.places.n_cycles(name)
         cells = (
             name,
-            f"{place.start_s:.6g} s",
-            f"{place.stop_s:.6g} s",
+            minus(f"{place.start_s:.6g} s"),
+            minus(f"{place.stop_s:.6g} s"),
             f"{place.length_s:.6g} s",
             f"{n:.4f}" if np.isfinite(n) else "",
         )
