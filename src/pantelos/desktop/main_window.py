@@ -254,7 +254,8 @@ class MainWindow(QMainWindow):
 
     def show_headline(self) -> None:
         """Say which interval the numbers belong to."""
-        evaluation = self.document.evaluation
+        of_interval = self._pages.currentWidget() is not self.campaign  # whose numbers belong to no interval of this record
+        evaluation = self.document.evaluation if of_interval else None
         title = self.document.study.title if self.document.record is not None else "Pantelos"
         self.header.show_headline(
             headline(evaluation, title, self.traces.selection.channels),

@@ -2,7 +2,7 @@
 
 import numpy as np
 from PyQt6.QtCore import QModelIndex, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
 from pantelos.campaign.conditions import Standing
@@ -12,9 +12,10 @@ from pantelos.desktop.theme import Theme
 from pantelos.notation import number
 from pantelos.units import Unit, unit
 
-_SCALE = 54  # pixels of the scale at the right of a cell
+_SCALE = 44  # pixels of the scale at the right of a cell
 _ROW, _DOT = 24, 2.5
-_VALUE_WIDTH, _RECORD_WIDTH = 162, 90
+_VALUE_WIDTH, _LEAST_WIDTH, _RECORD_WIDTH = 162, 138, 90
+_REMARK_WIDTH = 210  # wanted; columns of values become narrower for it
 _WITHIN, _SMALL = 46, 10  # room of the ±, and its letters
 _FOOT_LINE = 17
 _FOOT = ("n", "mean", "s", "min", "max", "worst ±")
@@ -120,10 +121,9 @@ class Ledger(QTableView):
 
     def arrange(self) -> None:
         """Set widths and scales to what is shown."""
-        self.setColumnWidth(RECORD, _RECORD_WIDTH)
+        self._set_widths()
         spans: dict[int, tuple[float, float]] = {}
         for at, name in enumerate(self._model.names, start=FIRST_VALUE):
-            self.setColumnWidth(at, _VALUE_WIDTH)
             values = [found for row in range(len(self._model.shown)) if (found := self._model.value_at(row, at)) is not None]
             if values:
                 x = np.array(values)
@@ -137,6 +137,18 @@ class Ledger(QTableView):
         for row, known in enumerate(self._model.shown):
             if known.sentence and self._model.names:  # why there is no row stands where the row would
                 self.setSpan(row, FIRST_VALUE, 1, len(self._model.names) + 1)
+
+    def _set_widths(self) -> None:
+        self.setColumnWidth(RECORD, _RECORD_WIDTH)
+        n = len(self._model.names)
+        free = (self.width() - _RECORD_WIDTH - _REMARK_WIDTH) // max(n, 1)
+        for at in range(FIRST_VALUE, FIRST_VALUE + n):
+            self.setColumnWidth(at, min(max(free, _LEAST_WIDTH), _VALUE_WIDTH))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Leave room for the remarks."""
+        super().resizeEvent(event)
+        self._set_widths()
 
 
 class Foot(QWidget):

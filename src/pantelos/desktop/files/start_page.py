@@ -34,8 +34,8 @@ class StartPage(QWidget):
         for heading, text, button, signal in (
             (
                 "A record",
-                "A file from a recorder: text, workbook, WAV, COMTRADE, HDF5, NumPy, Parquet or Arrow. "
-                "You see what was understood before it is read.",
+                "A file from a recorder: text, workbook, WAV, COMTRADE, HDF5, NumPy, Parquet, Arrow, "
+                "packed text. You see what was understood before it is read.",
                 "Open a record…",
                 self.record_wanted,
             ),

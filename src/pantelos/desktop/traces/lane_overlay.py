@@ -84,11 +84,12 @@ def level_near(lanes: LaneStage, row: LaneRow, evaluation: Evaluation, search: E
     return None
 
 
-def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evaluation: Evaluation, area: QRectF) -> None:
-    """Draw both edges; where one rides on a channel, a mark on the trace and its value."""
+def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evaluation: Evaluation, area: QRectF) -> list[QRectF]:
+    """Draw both edges; where one rides on a channel, a mark on the trace and its value. Return where words stand."""
     edges, interval = lanes.edges, lanes.document.study.active_interval
+    written: list[QRectF] = []
     if edges is None:
-        return
+        return written
     for at, t in enumerate(edges):
         x = lanes.places.x_of(t)
         if not area.left() <= x <= area.right():
@@ -103,7 +104,8 @@ def paint_edges(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evalua
                 y = min(max(y, row.top + 4), row.bottom - 4)
                 _mark(painter, lanes, evaluation, rider, QPointF(x, y))
                 text = f"{'ab'[at]}  {with_unit(value, evaluation.names.unit(rider), 5)}"
-                _tag(painter, lanes, evaluation, rider, text, x, y - 12, area, left=at == 0)
+                _tag(painter, lanes, evaluation, rider, text, QPointF(x, y - 12), area, written, left=at == 0)
+    return written
 
 
 def _readable(evaluation: Evaluation, name: str) -> bool:
@@ -124,16 +126,20 @@ def _tag(
     evaluation: Evaluation,
     name: str,
     text: str,
-    x: float,
-    y: float,
+    place: QPointF,
     area: QRectF,
-    left: bool,
-) -> None:
-    """Write a value on a small ground of its own beside a place."""
+    written: list[QRectF],
+    left: bool = False,
+) -> float:
+    """Write a value on a small ground of its own beside a place, below what is written there; return its lower edge."""
+    x = place.x()
     painter.setFont(painting.tabular(8.5, bold=True))
     width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 8
     at = x - width - 7 if (left and x - width - 7 > area.left()) or x + width + 7 > area.right() else x + 7
-    box = QRectF(at, y - _TAG / 2, width, _TAG)
+    box = QRectF(at, place.y() - _TAG / 2, width, _TAG)
+    while under := next((other for other in written if other.intersects(box)), None):
+        box.moveTop(under.bottom() + 1)
+    written.append(box)
     ground = QColor(lanes.theme.ground)
     ground.setAlpha(225)
     painter.setPen(Qt.PenStyle.NoPen)
@@ -141,9 +147,12 @@ def _tag(
     painter.drawRoundedRect(box, 3, 3)
     painter.setPen(lanes.theme.conductor(hues.conductor(evaluation.study, name)))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    return box.bottom()
 
 
-def paint_pointer(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evaluation: Evaluation, area: QRectF) -> None:
+def paint_pointer(
+    painter: QPainter, lanes: LaneStage, rows: list[LaneRow], evaluation: Evaluation, area: QRectF, written: list[QRectF]
+) -> None:
     """Draw a hairline at the pointer, and what every channel reads there: u, i and R at one instant."""
     if lanes.pointer_s is None:
         return
@@ -160,5 +169,4 @@ def paint_pointer(painter: QPainter, lanes: LaneStage, rows: list[LaneRow], eval
                 break
             said = painter.fontMetrics().elidedText(name, Qt.TextElideMode.ElideMiddle, _NAME_WIDTH)
             text = f"{said}  {with_unit(value_at(evaluation, name, lanes.pointer_s), evaluation.names.unit(name), 5)}"
-            _tag(painter, lanes, evaluation, name, text, x, y, area, left=False)
-            y += _TAG
+            y = _tag(painter, lanes, evaluation, name, text, QPointF(x, y), area, written) + _TAG / 2

@@ -104,8 +104,8 @@ class Lanes(QWidget):
         for x in (columns.left, columns.readings_left):
             painting.line_through(painter, x, 0, bottom, QColor(self.theme.rule))
         seen = [self.painter.scaled(row) for row in seen]
-        paint_edges(painter, self, seen, evaluation, area)
-        paint_pointer(painter, self, seen, evaluation, area)
+        written = paint_edges(painter, self, seen, evaluation, area)
+        paint_pointer(painter, self, seen, evaluation, area, written)
         if self._gesture is not None:
             self._gesture.paint(painter, area)
 

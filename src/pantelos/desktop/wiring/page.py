@@ -48,8 +48,6 @@ class WiringPage(QWidget):
         self.tabs.setDrawBase(False)
         self.tabs.setExpanding(False)
         self.tabs.setAccessibleName("Connections")
-        self._kind = QLabel()
-        self._kind.setProperty("soft", True)
         self._change = self._menu_button(
             "Change connection", "Another kind of connection; channels stay where it has the same sockets"
         )
@@ -79,7 +77,6 @@ class WiringPage(QWidget):
         head = QHBoxLayout()
         head.setContentsMargins(18, 8, 12, 4)
         head.addWidget(self.tabs)
-        head.addWidget(self._kind)
         head.addStretch(1)
         head.addWidget(self._change)
         head.addSpacing(8)
@@ -156,9 +153,6 @@ class WiringPage(QWidget):
             self.scheme.connection = names[0] if names else None
         if self.scheme.connection is not None:
             self.tabs.setCurrentIndex(names.index(self.scheme.connection))
-            self._kind.setText(wiring(self._document.study.connection(self.scheme.connection).wiring).title)
-        else:
-            self._kind.setText("")
         self.drawing.setCurrentWidget(self.scheme if names else self.first)
         self._propose()
         self._say_misplaced()

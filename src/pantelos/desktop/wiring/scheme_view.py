@@ -123,7 +123,10 @@ class SchemeView(QWidget):
         painter.drawText(load, Qt.AlignmentFlag.AlignCenter, drawn.load)
         painter.setFont(painting.tabular(9))
         painter.setPen(QColor(theme.soft))
-        painter.drawText(self._at(60, top - 20), drawn.supply)
+        said = f"{drawn.supply} · {kind.title}"
+        room = self._at(464, top).x() - self._at(60, top).x()  # up to the load
+        said = painter.fontMetrics().elidedText(said, Qt.TextElideMode.ElideRight, int(room))
+        painter.drawText(self._at(60, top - 20), said)
         for at, (placed, rect) in enumerate(self.sockets()):
             self._paint_socket(painter, kind.socket(placed.socket), rect, connection.sockets.get(placed.socket), at)
 
