@@ -173,6 +173,25 @@ def test_words_are_offered_with_what_they_are(window):
     assert '"whole record"' in offered("mean(p1) in w") and "steady" in offered("mean(p1) in st")
     assert "kHz" in offered("lowpass(u1, 5 k") and "kW" in offered("mean(p1) to k")
     assert offered("2") == {}
+    assert list(offered("mean(p1) ov")) == ["over"] and "not" not in offered("mean(p1) no")  # no value stands behind a value
+    assert "not" in offered("u1 where no") and '"steady lift"' not in offered('mean(p1) in "steady lift" st')
+
+
+def test_a_long_error_squeezes_nothing_that_is_typed(window, qtbot):
+    line = window.traces.derive
+    window.resize(1280, 800)
+    line._typed("")
+    settle(window)
+    roomy = line.edit.width()
+    line.edit.setText("a_new_value = mean(u1) + a_channel_that_nobody_has_ever_recorded * 12")
+    line._typed(line.edit.text())
+    settle(window)
+    assert line.edit.width() >= 0.9 * roomy and not line.help.text().startswith("There")
+    line.enter()
+    settle(window)
+    assert line.help.isVisible() and "a_channel_that_nobody" in line.help.text()  # asked for, it is told in full
+    line.edit.clear()
+    line._typed("")
 
 
 def test_a_series_is_drawn_as_steps_as_a_line_or_as_points(window, shelf, qtbot):

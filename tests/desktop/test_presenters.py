@@ -46,7 +46,14 @@ def test_axis_marks_lie_inside_evenly_and_read_as_what_they_are(low, span, wante
 def test_axes_carry_prefixes_and_fit_with_a_margin():
     marks, symbol = value_ticks(-8200, 8200, unit("V"), 4)
     assert (symbol, [m.text for m in marks]) == ("kV", ["−5", "0", "5"])
-    assert decade_ticks(0.0009, 20) == pytest.approx([0.001, 0.01, 0.1, 1, 10])
+    assert decade_ticks(0.0009, 20, 6) == pytest.approx([0.001, 0.01, 0.1, 1, 10])
+    assert decade_ticks(0.3, 7, 9) == pytest.approx([0.5, 1, 2, 5]) and decade_ticks(51, 54, 3) == pytest.approx([51, 52, 53, 54])
+
+
+@given(low=st.floats(-1e6, 1e6), span=st.floats(-5, 6).map(lambda power: 10**power), wanted=st.floats(0.5, 12))
+def test_every_scale_has_two_marks_clear_of_its_ends(low, span, wanted):
+    assert sum(low + 0.03 * span < mark.value < low + 0.97 * span for mark in ticks(low, low + span, wanted)) >= 2
+    assert len(decade_ticks(abs(low) + 1e-6, (abs(low) + 1e-6) * (1 + span), wanted)) >= 2
     assert fitted(2, 2) == (1.8, 2.2)
     assert fitted(1, 2, zero=True)[0] < 0
     assert [with_unit(x, unit("W"), 4) for x in (10424.5, 0.0031, -2.5e6)] == ["10.42 kW", "3.100 mW", "−2.500 MW"]

@@ -114,6 +114,7 @@ def _sheet(t: Theme) -> str:
     QToolButton::menu-indicator {{ image: none; width: 0; }}
     QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.field}; border: 1px solid {t.rule}; border-radius: 3px; padding: 3px 6px; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {t.edge}; }}
+    QLineEdit[wrong="true"] {{ border: 2px solid {t.fault}; }}
     QTableView, QListView, QTreeView {{ background: {t.ground}; alternate-background-color: {t.panel}; border: none;
         gridline-color: {t.rule}; selection-background-color: {t.wash}; selection-color: {t.ink}; outline: none; }}
     QHeaderView::section {{ background: {t.panel}; color: {t.soft}; border: none; border-bottom: 1px solid {t.rule}; padding: 5px 8px; }}

@@ -1,12 +1,13 @@
 """The documentation in a window of its own: pages at the left, a search above them, the text beside."""
 
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QTextDocument
+from PyQt6.QtGui import QTextCursor
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
 
 from pantelos.help_pages import HelpPage, help_pages, search_pages
 
 KEYS = "keys"
+_ABOVE = 6  # pixels above a heading that is gone to
 
 
 class HelpWindow(QDialog):
@@ -81,10 +82,21 @@ class HelpWindow(QDialog):
             if item is not None and item.data(Qt.ItemDataRole.UserRole)[0] == name:
                 self.list.setCurrentRow(row)
                 self._show(item)
-        if heading:
-            self.text.find(heading, QTextDocument.FindFlag.FindCaseSensitively)
         self.show()
         self.raise_()
+        if heading:
+            self._scroll_to(heading)
+
+    def _scroll_to(self, heading: str) -> None:
+        """Put a heading at the top."""
+        document, bar = self.text.document(), self.text.verticalScrollBar()
+        assert document is not None and bar is not None
+        block = document.begin()
+        while block.isValid() and not (block.blockFormat().headingLevel() and block.text() == heading):
+            block = block.next()
+        if block.isValid():
+            self.text.setTextCursor(QTextCursor(block))
+            bar.setValue(bar.value() + self.text.cursorRect().top() - _ABOVE)
 
     def _follow(self, link: QUrl) -> None:
         """Go to another page that a page speaks of."""

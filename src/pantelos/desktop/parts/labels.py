@@ -29,6 +29,10 @@ class ShortLabel(QLabel):
         super().setText(text)
         self.updateGeometry()
 
+    def shortened(self) -> bool:
+        """Return whether the text is wider than there is room for."""
+        return self.fontMetrics().horizontalAdvance(self.text()) > self.contentsRect().width()
+
     def minimumSizeHint(self) -> QSize:
         """Need room for a few letters."""
         wanted = super().minimumSizeHint()

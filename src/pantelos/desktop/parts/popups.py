@@ -2,8 +2,8 @@
 
 from html import escape
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QGuiApplication
+from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.theme import Theme
@@ -27,6 +27,15 @@ class Popup(QFrame):
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(_SIDE, 14, _SIDE, 12)
         self.column.setSpacing(8)
+
+    def event(self, event: QEvent | None) -> bool:
+        """Keep letters that are typed here from the window behind, whose keys would act on the study."""
+        keys = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
+        override = event is not None and event.type() is QEvent.Type.ShortcutOverride
+        if override and isinstance(event, QKeyEvent) and not event.modifiers() & keys:
+            event.accept()
+            return True
+        return super().event(event)
 
     def open_at(self, place: QPoint) -> None:
         """Show near a place of the screen, moved so far that all of it lies over the window."""

@@ -7,6 +7,7 @@ import msgspec
 from pantelos.engine.evaluation import Evaluation
 from pantelos.formula.functions import Function, all_functions, function_named
 from pantelos.formula.functions.function import ArgumentRole
+from pantelos.formula.syntax import KEYWORDS
 from pantelos.notation import from_to
 from pantelos.units import common_symbols
 
@@ -50,12 +51,18 @@ def offers(evaluation: Evaluation, text: str, at: int) -> list[Offer]:
 
 
 def _anything(evaluation: Evaluation, text: str, at: int) -> Iterator[Offer]:
+    before = text[: at - len(word_at(text, at))].rstrip()
+    if _ends_a_value(before):  # what goes on: no further value can stand there
+        yield from (Offer(word, told, f"{word} ") for word, told in _WORDS)
+        return
     inside = call_at(text, at)
     parameter = inside.function.parameter(inside.argument) if inside is not None else None
     if parameter is not None and parameter.role in (ArgumentRole.PLACE, ArgumentRole.MOMENT):
         yield from _intervals(evaluation)
     if parameter is not None and parameter.role in (ArgumentRole.EVENTS, ArgumentRole.MOMENT):
-        yield from (Offer(search.name, f"events of {search.channel}", search.name) for search in evaluation.study.searches)
+        for search in evaluation.study.searches:
+            name = _quoted(search.name)
+            yield Offer(name, f"events of {search.channel}", name)
     if parameter is not None and parameter.words:
         yield from (Offer(word, f"asked of {inside.function.name}", word) for word in parameter.words if inside is not None)
     for name, (kind, unit) in evaluation.names.types.items():
@@ -63,7 +70,16 @@ def _anything(evaluation: Evaluation, text: str, at: int) -> Iterator[Offer]:
         told = f"{unit.symbol}   {kind}" if formula is None else f"{unit.symbol}   {formula.expression}"
         yield Offer(name, told, name)
     yield from _functions(pieces=False)
-    yield from (Offer(word, told, f"{word} ") for word, told in _WORDS)
+    yield Offer("not", "the opposite", "not ")
+
+
+def _ends_a_value(before: str) -> bool:
+    """Return whether a text ends with something that has a value: a name, a number, a bracket that closes."""
+    if not before or before[-1] in ")]":
+        return bool(before)
+    if before[-1] == '"':
+        return before.count('"') % 2 == 0
+    return (before[-1].isalnum() or before[-1] in "_%°²³⁻¹") and word_at(before, len(before)) not in KEYWORDS
 
 
 _WORDS = (
@@ -73,7 +89,6 @@ _WORDS = (
     ("to", "said in another unit"),
     ("and", "both conditions"),
     ("or", "one of two conditions"),
-    ("not", "the opposite"),
 )
 
 
@@ -92,9 +107,14 @@ def _none_needed(function: Function) -> bool:
 
 def _intervals(evaluation: Evaluation) -> Iterator[Offer]:
     for interval in evaluation.study.intervals:
-        text = interval.name if interval.name.isidentifier() else f'"{interval.name}"'
+        text = _quoted(interval.name)
         yield Offer(text, from_to(interval.start_s, interval.stop_s), text)
     yield Offer('"whole record"', "all there is", '"whole record"')
+
+
+def _quoted(name: str) -> str:
+    """Return a name as a formula takes it."""
+    return name if name.isidentifier() else f'"{name}"'
 
 
 class CallAt(msgspec.Struct, frozen=True):

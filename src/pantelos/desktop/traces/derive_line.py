@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QToolBu
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.drawing import painting
+from pantelos.desktop.parts.labels import ShortLabel
 from pantelos.desktop.presenter.completion import argument_help, call_at, offers, word_at
 from pantelos.desktop.presenter.derive import Judgement, answer, judge, preview_curve, worth_a_preview
 from pantelos.desktop.runner import Runner
@@ -68,8 +69,7 @@ class DeriveLine(QWidget):
         self.edit.setClearButtonEnabled(True)
         self.offers = OfferPopup(self.edit)
         self.offers.chosen.connect(self._complete)
-        self.said = QLabel()
-        self.said.setTextFormat(Qt.TextFormat.PlainText)
+        self.said = ShortLabel()
         self.preview = DerivedSketch(theme)
         functions = QToolButton(text="ƒ", toolTip="Functions by category, with examples that run on the open record")
         functions.setAccessibleName("Functions")
@@ -159,7 +159,6 @@ class DeriveLine(QWidget):
             said = Judgement(True, "")
         mark = "✓ " if said.good and said.text else ""
         self.said.setText(mark + said.text)
-        self.said.setToolTip(said.text)
         self.said.setProperty("fault", not said.good)
         style = self.said.style()
         assert style is not None
@@ -167,6 +166,12 @@ class DeriveLine(QWidget):
         if not said.good and said.stop > said.start:
             shown = self.edit.text()
             self.said.setText(f"{shown[said.start : said.stop]}  ←  {said.text}")
+
+    def _tell_in_full(self, said: Judgement) -> None:
+        """What is asked for with Enter and cannot be is told in a line of its own, however long it is."""
+        if self.said.shortened():
+            self.help.setText(escape(said.text))
+            self.help.show()
 
     def _draw_preview(self) -> None:
         """Have a stretch of the result computed for the preview."""
@@ -196,6 +201,7 @@ class DeriveLine(QWidget):
         said = judge(evaluation, text)
         self._say(said)
         if not said.good:
+            self._tell_in_full(said)
             return
         if not said.names:
             self._ask(text)
@@ -228,7 +234,7 @@ class DeriveLine(QWidget):
         self._asked = None
         self._mark(stale=True)
         if evaluation is None or self.edit.text() != asked:
-            self.said.clear()
+            self.said.setText("")
         elif (said := judge(evaluation, asked)).good:
             self._ask(asked)
         else:
@@ -237,7 +243,6 @@ class DeriveLine(QWidget):
     def _answer(self, text: str) -> None:
         self._mark(stale=False)
         self.said.setText(text)
-        self.said.setToolTip(text)
 
     def _mark(self, stale: bool) -> None:
         self.said.setEnabled(not stale)

@@ -49,14 +49,23 @@ class PanelEntries(Popup):
         try:
             changed = entry.taken(self._panel, line.text())
         except PantelosError as error:
+            self._mark(line, wrong=True)
             self._said.setText(breakable(str(error)))
             self._said.show()
             self.adjustSize()
+            line.setFocus()  # until it is right, or what stood there before
             return
-        self._said.hide()
+        self._mark(line, wrong=False)
+        self._said.setVisible(any(other.property("wrong") for other in self.lines.values()))
         if changed != self._panel:
             self._panel = changed
             self._taken(changed)
+
+    def _mark(self, line: QLineEdit, wrong: bool) -> None:
+        line.setProperty("wrong", wrong)
+        style = line.style()
+        assert style is not None
+        style.polish(line)
 
     def open_below(self, widget: QWidget) -> None:
         """Open below a widget, the first line ready to be typed in."""
