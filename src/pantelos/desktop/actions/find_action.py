@@ -10,6 +10,7 @@ from pantelos.desktop.actions.commands import Command, Menu
 from pantelos.desktop.presenter.finding import Findable, search
 from pantelos.desktop.stage import Stage
 from pantelos.help_pages import help_pages, search_pages
+from pantelos.study.powers import OfferedPower, offered_powers
 from pantelos.tables.bundle import BUNDLE_SUFFIX
 
 _NOTHING = "Nothing is called that. Try a word such as harmonics, interval, export or wiring."
@@ -32,6 +33,7 @@ def findables(window: Stage, commands: Sequence[tuple[Command, QAction]]) -> lis
     for name in study.names:
         what = "Show its lane on the Traces page" if name not in derived else "Show the lane of this formula on the Traces page"
         found.append(Findable(f"{'Formula' if name in derived else 'Channel'} {name}", what, _lane_shower(window, name)))
+    found += [Findable(f"Power of {of.connection}", of.expression, _power_shower(window, of)) for of in offered_powers(study)]
     said = "Show it, and read every number there"
     found += [Findable(f"Interval {one.name}", said, _interval_shower(window, one.name)) for one in study.intervals]
     for suffix, what in ((".html", "HTML"), (".pdf", "PDF"), (".xlsx", "XLSX"), (BUNDLE_SUFFIX, "bundle")):
@@ -44,6 +46,14 @@ def _lane_shower(window: Stage, name: str) -> Callable[[], None]:
     def show() -> None:
         window.show_page(1)
         window.traces.show_lane(name)
+
+    return show
+
+
+def _power_shower(window: Stage, of: OfferedPower) -> Callable[[], None]:
+    def show() -> None:
+        window.show_page(1)
+        window.traces.panels.follow(of.name, of.expression)
 
     return show
 

@@ -1,6 +1,7 @@
 """The row of panels below the ledger, each bound to channels and to an interval, and the button that adds one."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from msgspec.structs import replace
@@ -10,6 +11,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QToolButton, QWidget
 
 from pantelos.desktop.document import Document
 from pantelos.desktop.drawing.picture_out import CaptionedPicture
+from pantelos.desktop.parts.menus import offer
+from pantelos.desktop.presenter.fitting import fitting
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import LIGHT, Theme
@@ -21,7 +24,8 @@ from pantelos.panels import PANELS, first_panel, panel_kind, panel_picture
 from pantelos.panels.subjects import over_its_stretch, with_stretches
 from pantelos.progress import Progress
 from pantelos.study import operations as op
-from pantelos.study.model import Interval
+from pantelos.study.model import Interval, Study
+from pantelos.study.powers import offered_powers
 from pantelos.study.shown import Panel
 
 VISIBLE = "visible stretch"
@@ -30,28 +34,60 @@ _FOLLOW_MS = 120  # after the view stands still that long, linked panels follow 
 
 
 class _Offers(QWidget):
-    """Says what can be put here while there is nothing: a button for each kind that there is room for; all stand behind the +."""
+    """Says what can be put here while there is nothing: powers and panels that fit, as many as there is room for.
 
-    def __init__(self, add: Callable[[str], None]) -> None:
+    All panels stand behind the +.
+    """
+
+    def __init__(self, add: Callable[[str], None], follow: Callable[[str, str], None]) -> None:
         super().__init__(objectName="side")
+        self._add, self._follow = add, follow
         row = QHBoxLayout(self)
         row.setSizeConstraint(QHBoxLayout.SizeConstraint.SetNoConstraint)  # it makes no window wider
         row.setContentsMargins(12, 2, 4, 2)
         row.setSpacing(2)
-        self._said = QLabel("Panels:")
+        self._said = QLabel("Show:")
         self._said.setProperty("soft", True)
         row.addWidget(self._said)
-        self._buttons = []
-        for of in list(PANELS)[:_OFFERED]:
-            button = QToolButton(text=of.title, toolTip=of.help)
-            button.clicked.connect(lambda _, kind=of.id: add(kind))
-            row.addWidget(button)
-            self._buttons.append(button)
         row.addStretch(1)
+        self._buttons: list[QToolButton] = []
+        self._shown: tuple[object, ...] = ()
+        self.show_for(Study())
+
+    def show_for(self, study: Study) -> None:
+        """Offer what fits a study."""
+        powers, kinds = offered_powers(study), fitting(study)[:_OFFERED]
+        if (*powers, *kinds) == self._shown:
+            return
+        self._shown = (*powers, *kinds)
+        row = self.layout()
+        assert isinstance(row, QHBoxLayout)
+        for button in self._buttons:
+            row.removeWidget(button)
+            button.hide()
+            button.deleteLater()
+        self._buttons = []
+        for of in powers:
+            button = QToolButton(text=f"Power of {of.connection}", toolTip=f"{of.name} = {of.expression}, in a lane of its own")
+            button.setProperty("boxed", True)
+            button.clicked.connect(lambda _, of=of: self._follow(of.name, of.expression))
+            self._put(row, button)
+        for kind in kinds:
+            button = QToolButton(text=PANELS[kind].title, toolTip=PANELS[kind].help)
+            button.clicked.connect(lambda _, kind=kind: self._add(kind))
+            self._put(row, button)
+        self._fit()
+
+    def _put(self, row: QHBoxLayout, button: QToolButton) -> None:
+        self._buttons.append(button)
+        row.insertWidget(len(self._buttons), button)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """Show as many as there is room for."""
         super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
         layout = self.layout()
         assert layout is not None
         margins = layout.contentsMargins()
@@ -82,7 +118,7 @@ class PanelRow(QWidget):
         super().__init__(parent)
         self._document, self._selection, self._runner, self._theme = document, selection, runner, theme
         self.shelf = PanelShelf()
-        self._empty = _Offers(self.add)
+        self._empty = _Offers(self.add, self.follow)
         self.frames: list[PanelFrame] = []
         self._filling: int | None = None
         self._told: bool | None = None  # whether the page was asked for the height of panels, or of the line that offers them
@@ -93,11 +129,7 @@ class PanelRow(QWidget):
         add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(add)
         menu.setToolTipsVisible(True)
-        for of in PANELS:
-            action = menu.addAction(of.title)
-            assert action is not None
-            action.setToolTip(of.help)
-            action.triggered.connect(self._adder(of.id))
+        menu.aboutToShow.connect(lambda: self._fill_menu(menu))
         add.setMenu(menu)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -115,9 +147,22 @@ class PanelRow(QWidget):
         changed, self._told = there is not self._told, there
         self.shelf.setVisible(there)
         self._empty.setVisible(not there)
+        self._empty.show_for(self._document.study)
         self.setMaximumHeight(16_777_215 if there else self._empty.sizeHint().height())
         if changed:
             self.height_wanted.emit(self.shelf.sizeHint().height() if there else self._empty.sizeHint().height())
+
+    def _fill_menu(self, menu: QMenu) -> None:
+        """Offer the powers that are not shown yet, then every kind of panel."""
+        menu.clear()
+        for of in offered_powers(self._document.study):
+            offer(menu, f"Power of {of.connection}", partial(self.follow, of.name, of.expression))
+        menu.addSeparator()
+        for kind in PANELS:
+            action = menu.addAction(kind.title)
+            assert action is not None
+            action.setToolTip(kind.help)
+            action.triggered.connect(self._adder(kind.id))
 
     def _adder(self, kind: str) -> Callable[[], None]:
         return lambda: self.add(kind)
