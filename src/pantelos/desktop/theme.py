@@ -25,6 +25,7 @@ class Theme(msgspec.Struct, frozen=True):
     caution: str
     fault: str
     field: str
+    border: str  # around what is typed into
     conductors: dict[str, str]
 
     def conductor(self, name: str) -> QColor:
@@ -35,8 +36,9 @@ class Theme(msgspec.Struct, frozen=True):
 LIGHT = Theme("light", **DAY, conductors=DAY_CONDUCTORS)
 DARK = Theme(
     "dark", ground="#1F2226", panel="#282C31", ink="#E4E2DC", soft="#9BA0A5", rule="#3B4047", wash="#3A3323", edge="#E0B04A",
-    good="#8DBF7E", caution="#E09A56", fault="#F08A80", field="#17191C",
-    conductors={"L1": "#E58E4A", "L2": "#4DB6B3", "L3": "#B392E0", "N": "#A3ADB5", "DC": "#DE7F89", "shaft": "#9CBF6E", "": "#AEB7BF",
+    good="#A9D79B", caution="#E09A56", fault="#EC7F75", field="#17191C",
+    border="#7A828B",
+    conductors={"L1": "#E58E4A", "L2": "#4DB6B3", "L3": "#B392E0", "N": "#D5DADE", "DC": "#E6A699", "shaft": "#9CBF6E", "": "#AEB7BF",
                 "apart 1": "#AEB7BF", "apart 2": "#D99A78", "apart 3": "#7DB4DE", "apart 4": "#CDBB62", "apart 5": "#D893C2", "apart 6": "#86C7A3"},
 )  # fmt: skip
 
@@ -112,7 +114,7 @@ def _sheet(t: Theme) -> str:
     QToolButton:hover, QToolButton:checked {{ background: {t.wash}; }}
     QToolButton:disabled {{ color: {t.soft}; }}
     QToolButton::menu-indicator {{ image: none; width: 0; }}
-    QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.field}; border: 1px solid {t.rule}; border-radius: 3px; padding: 3px 6px; }}
+    QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.field}; border: 1px solid {t.border}; border-radius: 3px; padding: 3px 6px; }}
     QLineEdit:focus, QComboBox:focus {{ border-color: {t.edge}; }}
     QLineEdit[wrong="true"] {{ border: 2px solid {t.fault}; }}
     QTableView, QListView, QTreeView {{ background: {t.ground}; alternate-background-color: {t.panel}; border: none;

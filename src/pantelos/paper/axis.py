@@ -31,11 +31,14 @@ def ticks(low: float, high: float, n_wanted: float, scale: float = 1.0) -> list[
         return []
     step = round_step((high - low) / scale, n_wanted)
     inner = _CLEAR * (high - low)
-    while n_wanted < _MOST_TRIED and len(_multiples(low + inner, high - inner, step * scale)) < 2:
-        n_wanted *= _FINER
-        step = round_step((high - low) / scale, n_wanted)
+    marks, tried = _multiples(low, high, step * scale), n_wanted
+    while tried < _MOST_TRIED and len(_multiples(low + inner, high - inner, step * scale)) < 2:
+        tried *= _FINER
+        step = round_step((high - low) / scale, tried)
+        marks = _multiples(low + inner, high - inner, step * scale)
+        marks = marks[:: max(len(marks) - 1, 1)] if len(marks) > max(2.0, n_wanted) else marks  # no more than have room
     decimals = max(0, -math.floor(math.log10(step) + 1e-9))
-    return [Tick(k * step * scale, minus(f"{k * step:.{decimals}f}")) for k in _multiples(low, high, step * scale)]
+    return [Tick(k * step * scale, minus(f"{k * step:.{decimals}f}")) for k in marks]
 
 
 def _multiples(low: float, high: float, step: float) -> range:

@@ -26,7 +26,7 @@ _WIDEST, _NARROWEST = 46.0, 7.0  # of a column, letters
 _LINE = 110  # letters of a line of words
 _DIGITS = 6  # of the largest number of a column of a table, as it is shown
 _NEVER = datetime(2000, 1, 1)  # so that the same study gives the same file on any day
-_VERDICTS = (("outside", "#B3261E"), ("undecided", "#91480A"), ("inside", "#356B35"))
+_VERDICTS = (("outside", "#9C1A14"), ("undecided", "#9A5410"), ("inside", "#2C7A33"))
 
 
 def report_workbook(of: Composition, trends: Table | None = None) -> bytes:

@@ -166,7 +166,7 @@ class CampaignPage(QWidget):
         self._bar = QProgressBar(textVisible=False)
         self._bar.setFixedHeight(8)
         column.addWidget(heading)
-        scroll = QScrollArea()
+        scroll = QScrollArea(accessibleName="Recipe and records")
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setWidgetResizable(True)
         scroll.setStyleSheet("background: transparent;")

@@ -75,7 +75,8 @@ class StartPage(QWidget):
             demos.addLayout(row)
         hint = QLabel("Or drop a file on the window.")
         hint.setProperty("soft", True)
-        inner, scroll = QWidget(), QScrollArea()  # with much to recover, in a small window, it is taller than there is room
+        inner = QWidget()  # with much to recover, in a small window, it is taller than there is room
+        scroll = QScrollArea(accessibleName="What can be opened")
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         whole = QVBoxLayout(self)

@@ -21,6 +21,7 @@ class NoticeCard(QFrame):
         heading = QLabel(title)
         heading.setProperty("heading", True)
         self._scroll = QScrollArea()
+        self._scroll.setAccessibleName(title)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setWidgetResizable(True)
         self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -189,3 +189,13 @@ def cell_text(cell: CellValue | None, lane_scale: float, lane_unit: Unit, accura
     if math.isfinite(cell.seen) and cell.seen > 0:
         decimals = min(decimals, max(decimals_of(cell.seen / scale), 0))
     return CellText(minus(f"{cell.value / scale:.{decimals}f}"), symbol=symbol)
+
+
+def told_in_words(evaluation: Evaluation, cells: Cells) -> str:
+    """Return the numbers beside the lanes as sentences for who cannot see them: one for each channel."""
+    told: dict[str, list[str]] = {}
+    for (name, column), cell in cells.items():
+        if name in evaluation.names.types:
+            text = cell_text(cell, abs(cell.value) or 1.0, evaluation.names.unit(name), accuracy=True, said=False)
+            told.setdefault(name, []).append(f"{column.title} {text.figure} {text.behind}".rstrip())
+    return ". ".join(f"{name}: {', '.join(said)}" for name, said in told.items())

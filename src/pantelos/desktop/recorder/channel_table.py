@@ -24,6 +24,7 @@ class ChannelTable(QTableWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(0, len(_HEADS), parent)
         self._inputs: tuple[RecorderInput, ...] = ()
+        self.setAccessibleName("Inputs of the recorder")
         self._chains: list[str] = list(_USUAL_CHAINS)
         self.setHorizontalHeaderLabels(_HEADS)
         self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
@@ -49,15 +50,15 @@ class ChannelTable(QTableWidget):
             name.setCheckState(Qt.CheckState.Unchecked if one.name == f"in{one.number}" else Qt.CheckState.Checked)
             name.setToolTip(f"Input {one.number}; ticked ones are recorded")
             self.setItem(row, _NAME, name)
-            self._put(row, _RANGE, [_MEASURED, *(f"{x:g} V" for x in one.ranges_v)], False)
-            self._put(row, _COUPLING, ["DC", "AC"], False)
-            self._put(row, _TYPE, ["differential", "single-ended"], False)
-            self._put(row, _CHAIN, self._chains, True)
+            self._put(row, one.name, _RANGE, [_MEASURED, *(f"{x:g} V" for x in one.ranges_v)], False)
+            self._put(row, one.name, _COUPLING, ["DC", "AC"], False)
+            self._put(row, one.name, _TYPE, ["differential", "single-ended"], False)
+            self._put(row, one.name, _CHAIN, self._chains, True)
         self.blockSignals(False)
         self.changed.emit()
 
-    def _put(self, row: int, column: int, words: Sequence[str], typed: bool) -> None:
-        box = QComboBox()
+    def _put(self, row: int, of: str, column: int, words: Sequence[str], typed: bool) -> None:
+        box = QComboBox(accessibleName=f"{_HEADS[column]} of {of}")
         box.setEditable(typed)
         box.addItems(list(words))
         box.setFrame(False)

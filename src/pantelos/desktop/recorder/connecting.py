@@ -23,9 +23,13 @@ class Connecting(QWidget):
         super().__init__(parent)
         self._session, self.simulated = session, SimulatedRecorder(self)
         self.address = QLineEdit(
-            placeholderText="host:port or a VISA address; empty: this computer", toolTip="Where the recorder is"
+            placeholderText="host:port or a VISA address; empty: this computer",
+            toolTip="Where the recorder is",
+            accessibleName="Address of the recorder",
         )
-        self.scene = QComboBox(toolTip="What the inputs of a simulated recorder see")
+        self.scene = QComboBox(
+            toolTip="What the inputs of a simulated recorder see", accessibleName="Scene of the simulated recorder"
+        )
         for scene in SCENES:
             self.scene.addItem(scene.title, scene.id)
         self.identity = QLabel("Not connected")

@@ -22,7 +22,11 @@ class LivePanel(QWidget):
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.kind, self.channel, self.said = QComboBox(), QComboBox(), ShortLabel()
+        self.kind, self.channel, self.said = (
+            QComboBox(accessibleName="What is shown live"),
+            QComboBox(accessibleName="Channel shown live"),
+            ShortLabel(),
+        )
         for kind in PANELS:
             if kind.live:
                 self.kind.addItem(kind.title, kind.id)

@@ -36,6 +36,7 @@ class LiveTrace(QWidget):
 
     def __init__(self, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.setAccessibleName("Live traces")
         self._theme = theme
         self._live: Live | None = None
         self._shown: LiveStretch | LivePart | None = None

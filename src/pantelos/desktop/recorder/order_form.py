@@ -36,6 +36,16 @@ class OrderForm(QWidget):
         self.outputs.setPlaceholderText("nothing, or as in: 1 = sine 50 Hz, 1 V; 2 = noise 0.1 V")
         self.loop = QCheckBox("into the inputs", toolTip="Every output is wired into the input of its number")
         self.loop.toggled.connect(lambda _: self.changed.emit())
+        for edit, told in (
+            (self.length, "How much is recorded"),
+            (self.rate, "Sample rate"),
+            (self.before, "How much of it before the start"),
+            (self.shots, "How often"),
+            (self.start, "What starts it"),
+            (self.gate, "While what"),
+            (self.outputs, "What outputs give"),
+        ):
+            edit.setAccessibleName(told)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(6)

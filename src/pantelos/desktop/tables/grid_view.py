@@ -65,7 +65,7 @@ class GridView(QSplitter):
         heading = QLabel("How this was computed")
         heading.setProperty("heading", True)
         column.addWidget(heading)
-        scroll = QScrollArea()
+        scroll = QScrollArea(accessibleName="What the table says of itself")
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setWidgetResizable(True)
         scroll.setWidget(self._method)

@@ -58,9 +58,11 @@ class TablesPage(QWidget):
         self.contents = SheetList()
         self.accuracy = QCheckBox("± beside values", toolTip="Show the accuracy, where it is stated")
         self.worst = QCheckBox("worst orders first", toolTip="By what is left of their limit or by size; else in order")
-        self.paper = QComboBox(toolTip="Paper of PDF and print")
+        self.paper = QComboBox(toolTip="Paper of PDF and print", accessibleName="Paper")
         self.paper.addItems(["A4", "Letter"])
-        self.language = QComboBox(toolTip="Language of the report that is written; the window stays English")
+        self.language = QComboBox(
+            toolTip="Language of the report that is written; the window stays English", accessibleName="Language of the report"
+        )
         for code, name in language_names().items():
             self.language.addItem(name, code)
         for choice in (self.language, self.paper):

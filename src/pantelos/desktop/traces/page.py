@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QScrollArea, QSplitter, QVBoxLayout, QW
 from pantelos.desktop.document import Document
 from pantelos.desktop.formulas.shelf import FUNCTIONS, FormulaShelf
 from pantelos.desktop.presenter.headline import riding_text
-from pantelos.desktop.presenter.reading_columns import Cells, cells_job, reading_columns
+from pantelos.desktop.presenter.reading_columns import Cells, cells_job, reading_columns, told_in_words
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
@@ -25,6 +25,7 @@ from pantelos.desktop.traces.ruler import Ruler
 from pantelos.desktop.traces.strip import Strip
 from pantelos.errors import PantelosError, StudyError
 from pantelos.formula.compiled import Kind
+from pantelos.notation import from_to
 from pantelos.progress import Progress
 from pantelos.study import operations as op
 from pantelos.study.shown import Panel
@@ -176,6 +177,7 @@ class TracesPage(QWidget):
     def set_edges(self, edges: tuple[float, float] | None) -> None:
         """Show the edges somewhere, before the study knows of it."""
         self.ruler.edges = edges
+        self.ruler.setAccessibleDescription(f"interval from {from_to(*edges)}" if edges is not None else "the whole record")
         self.lanes.show_edges(edges)
         evaluation = self._document.evaluation
         self.ruler.riding = riding_text(evaluation, edges) if evaluation is not None and edges is not None else ""
@@ -270,6 +272,8 @@ class TracesPage(QWidget):
     def _show_cells(self, cells: Cells) -> None:
         self.lanes.painter.cells = cells
         self.lanes.painter.cells_stale = False
+        if self._document.evaluation is not None:
+            self.lanes.setAccessibleDescription(told_in_words(self._document.evaluation, cells))
         self._count_cycles()
         self.lanes.update()
 

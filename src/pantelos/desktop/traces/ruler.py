@@ -39,6 +39,8 @@ class Ruler(QWidget):
         self.riding = ""  # what lies between the channels the edges ride on
         self.pointer_s: float | None = None  # the instant under the pointer
         self.beside = 0  # width of the scroll bar beside the lanes
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName("Time axis")
         self.setFixedHeight(_HEIGHT)
         self.setMouseTracking(True)
         self.setToolTip(

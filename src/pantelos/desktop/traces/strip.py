@@ -12,6 +12,7 @@ from pantelos.desktop.presenter.view import TimeView
 from pantelos.desktop.selection import Selection
 from pantelos.desktop.theme import Theme
 from pantelos.desktop.traces.lane_overlay import occupied
+from pantelos.notation import from_to
 from pantelos.paper import hues
 from pantelos.paper.axis import fitted, ticks
 
@@ -43,6 +44,8 @@ class Strip(QWidget):
         self._wave: tuple[tuple[object, ...], QImage] | None = None
         self._hold: tuple[str, float, TimeView] | None = None
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName("Whole record")
         self.setToolTip(_HELP)
         selection.changed.connect(self.update)
         self.fit()
@@ -54,6 +57,9 @@ class Strip(QWidget):
 
     def fit(self) -> None:
         """Take the height that the bars need."""
+        self.setAccessibleDescription(
+            "; ".join(f"{one.name}, {from_to(one.start_s, one.stop_s)}" for one in self._document.study.intervals)
+        )
         n_rows = max([row for _, row in bar_rows(self._document.study)], default=0) + 1
         self.setFixedHeight(_WAVE + n_rows * _BAR + _FOOT + 10)
         self.update()

@@ -22,6 +22,7 @@ class FirstConnection(QScrollArea):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.uses: list[QPushButton] = []
+        self.setAccessibleName("How it was connected")
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidgetResizable(True)  # a small window scrolls what it has no room for
         inner = QWidget()

@@ -40,7 +40,9 @@ class PanelFrame(QWidget):
         self._caption.setProperty("soft", True)
         self._earlier = self._stepper("◂", "Move the stretch of this panel to where it begins", -1)
         self._later = self._stepper("▸", "Move the stretch of this panel to where it ends", 1)
-        choose = QToolButton(text="▾", toolTip="Choose what this panel shows", accessibleName="Panel settings")
+        choose = QToolButton(
+            text="▾", toolTip="Choose what this panel shows", accessibleName=f"Settings of {panel_kind(panel.kind).title}"
+        )
         choose.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.menu = QMenu(choose)
         self.menu.aboutToShow.connect(self.fill_menu)
