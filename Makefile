@@ -4,7 +4,7 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 READY  := $(VENV)/.ready
 
-.PHONY: demo test check bench coverage boundaries wirings mutants numbers cases fuzz kills bench-smoke screenshots schema docs clean
+.PHONY: demo test check bench coverage boundaries wirings mutants numbers cases fuzz monkey kills bench-smoke screenshots schema docs clean
 
 demo: $(READY)
 	$(BIN)/pantelos demo
@@ -21,6 +21,9 @@ check: $(READY)
 
 bench: $(READY)
 	$(BIN)/python -m benchmarks --record docs/benchmarks.md
+
+monkey: $(READY)
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -X faulthandler tests/fuzz/monkey.py
 
 fuzz: $(READY)
 	$(BIN)/python tests/fuzz/fuzzing.py

@@ -223,7 +223,7 @@ def test_a_formula_is_edited_from_its_label(imported_window, qtbot):
     settle(window)
     lanes = window.traces.lanes
     row = lanes.places.rows()[0]
-    label = next(rect for rect, name in lanes.painter.labels(row) if name == "p1")
+    label = next(rect for rect, name in lanes.painter.labels(row, lanes.places.columns()) if name == "p1")
     qtbot.mouseDClick(lanes, Qt.MouseButton.LeftButton, pos=label.center().toPoint())
     assert window.traces.derive.edit.text() == "p1 = u1 * i1"
     assert not window.document.study.lanes[0].collapsed

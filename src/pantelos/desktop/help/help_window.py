@@ -1,6 +1,6 @@
 """The documentation in a window of its own: pages at the left, a search above them, the text beside."""
 
-from PyQt6.QtCore import Qt, QUrl
+from PyQt6.QtCore import Qt, QTimer, QUrl
 from PyQt6.QtGui import QTextCursor
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLineEdit, QListWidget, QListWidgetItem, QTextBrowser, QVBoxLayout, QWidget
 
@@ -85,7 +85,7 @@ class HelpWindow(QDialog):
         self.show()
         self.raise_()
         if heading:
-            self._scroll_to(heading)
+            QTimer.singleShot(0, lambda: self._scroll_to(heading))  # once the page is laid out
 
     def _scroll_to(self, heading: str) -> None:
         """Put a heading at the top."""

@@ -85,7 +85,10 @@ class ChainEditor(QStyledItemDelegate):
     def setModelData(self, editor: QWidget | None, model: QAbstractItemModel | None, index: QModelIndex) -> None:
         """Take what was typed for all rows meant."""
         if isinstance(editor, QLineEdit) and editor.isModified():
-            self._chain.take(self.rows, index.column(), editor.text())
+            try:
+                self._chain.take(self.rows, index.column(), editor.text())
+            except PantelosError as error:  # another row was gone to: what was typed is given up with a word
+                self._chain.failed.emit(error)
 
     def eventFilter(self, editor: QObject | None, event: QEvent | None) -> bool:
         """Keep the line open until its text fits; Escape lets go of it."""
