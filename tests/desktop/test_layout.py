@@ -1,6 +1,7 @@
 """Nothing is cut and nothing lies over anything else, whatever the window measures and however long names are."""
 
 import os
+import re
 import subprocess
 import sys
 from collections import Counter
@@ -100,6 +101,7 @@ def test_every_page_and_panel_keeps_its_words_apart(full_window, length, size):
         assert (window.width(), window.height()) == size  # it never grows beyond what it is given
         for part in parts_of(window, page):
             assert faults(part) == []
+            assert [word.text for word in words_of(part) if re.search(r"(^|[\s(])-\d", word.text)] == []  # a minus is a minus
     window.show_page(1)
     settle(window)
     figures = [word.text for frame in window.traces.panels.frames if frame.panel.kind in FIGURES for word in words_of(frame.body)]

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError, clipped
-from pantelos.notation import with_unit
+from pantelos.notation import minus, with_unit
 from pantelos.panels.panel import Entry, PanelKind, Span, Takes
 from pantelos.panels.subjects import alternating_connections, place_text
 from pantelos.paper.paper import Box, Paper, Role
@@ -74,7 +74,7 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> Phas
         return PhasorPicture(where, tuple(arrows), tuple(_of_order(kind, orders, order)))
     power = evaluation.power(connection, panel.interval)
     lines = [
-        (f"φ1 {e.title}   {p.phi1:.2f}°" if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
+        (minus(f"φ1 {e.title}   {p.phi1:.2f}°") if math.isfinite(p.phi1) else f"φ1 {e.title}   —", e.conductor)
         for e, p in zip(kind.elements, power.elements, strict=True)
     ]
     lines += [
@@ -103,7 +103,7 @@ def _of_order(kind: Wiring, orders: Orders, order: int) -> Iterator[tuple[str, s
         u, i = (phasors[kind.names.index(name)] for name in (element.voltage, element.current))
         power = orders.mean_product(u, i)
         total += power.real
-        angle = f"{math.degrees(math.atan2(power.imag, power.real)):.1f}°" if abs(power) > 0 else "—"
+        angle = minus(f"{math.degrees(math.atan2(power.imag, power.real)):.1f}°") if abs(power) > 0 else "—"
         yield f"φ{order} {element.title}   {angle}", element.conductor
     yield f"P{order}   {with_unit(total, unit('W'), 3)}", ""
 

@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable
 from html import escape
 
 from PyQt6.QtCore import QMimeData, QPoint, QRectF, QSize, Qt, QUrl, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QImage, QPainter, QResizeEvent, QTextDocument
+from PyQt6.QtGui import QContextMenuEvent, QImage, QPainter, QResizeEvent, QTextDocument, QWheelEvent
 from PyQt6.QtWidgets import QApplication, QMenu, QTextBrowser, QWidget
 
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
@@ -32,6 +32,8 @@ _SETTING = TypeSetting(12.0, 9.0, 12.0, 6.0, 1.0)
 _MARGIN = 22
 _SCROLL = 16
 _STEP = 40  # pixels of width from which on grids are fitted anew
+_USUAL_ROOM, _LARGEST_UNASKED = 980, 1.35  # a wider page is written larger, up to so many times
+_ZOOM, _SMALLEST, _LARGEST = 1.1, 0.6, 3.0  # by a step of the wheel
 
 
 class SheetView(QTextBrowser):
@@ -48,6 +50,7 @@ class SheetView(QTextBrowser):
         self._abouts: list[About] = []
         self._images: list[QImage] = []
         self._fitted = 0
+        self._zoomed = self._zoom = 1.0  # by the user, and with what the width adds
         self.setOpenLinks(False)
         self.setOpenExternalLinks(False)
         self.setFrameShape(QTextBrowser.Shape.NoFrame)
@@ -75,6 +78,7 @@ class SheetView(QTextBrowser):
 
     def _write(self, said: str) -> None:
         self._abouts, self._images, self._fitted = [], [], self.width()
+        self._zoom = self._zoomed * min(max((self.width() - 2 * _MARGIN - _SCROLL) / _USUAL_ROOM, 1.0), _LARGEST_UNASKED)
         scroll = self.verticalScrollBar()
         before = scroll.value() if scroll is not None else 0
         if self.sheet is None:
@@ -83,14 +87,30 @@ class SheetView(QTextBrowser):
         document = self.document()
         assert document is not None
         body = "".join(self._block(block, document) for block in self._parts(self.sheet.blocks))
-        head = f'<p style="font-size:19px; margin:0"><b>{escape(self.sheet.title)}</b></p>'
-        head += f'<p style="color:{self.theme.soft}; font-size:11px; margin:2px 0 12px 0">{escape(self.sheet.subtitle)}</p>'
-        self.setHtml(f'<body style="color:{self.theme.ink}; font-size:12px">{head}{body}</body>')
+        head = f'<p style="font-size:{self._px(19)}; margin:0"><b>{escape(self.sheet.title)}</b></p>'
+        head += (
+            f'<p style="color:{self.theme.soft}; font-size:{self._px(11)}; margin:2px 0 12px 0">{escape(self.sheet.subtitle)}</p>'
+        )
+        self.setHtml(f'<body style="color:{self.theme.ink}; font-size:{self._px(12)}">{head}{body}</body>')
         if scroll is not None:
             scroll.setValue(before)
 
     def _room(self) -> float:
-        return max(self.width() - 2 * _MARGIN - _SCROLL, 300.0)
+        """Return the width of the page, in pixels before it is enlarged."""
+        return max((self.width() - 2 * _MARGIN - _SCROLL) / self._zoom, 300.0)
+
+    def _px(self, size: float) -> str:
+        return f"{round(size * self._zoom)}px"
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """With Ctrl write the sheet larger or smaller."""
+        if event is None or not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            super().wheelEvent(event)
+            return
+        self._zoomed = min(max(self._zoomed * _ZOOM ** (event.angleDelta().y() / 120), _SMALLEST), _LARGEST)
+        if self.sheet is not None:
+            self._write("")
+        event.accept()
 
     def _parts(self, blocks: Iterable[Block]) -> list[Block]:
         found: list[Block] = []
@@ -100,7 +120,7 @@ class SheetView(QTextBrowser):
 
     def _block(self, block: Block, document: QTextDocument) -> str:
         if isinstance(block, SectionHeading):
-            return f'<p style="font-size:14px; margin:16px 0 4px 0"><b>{escape(block.text)}</b></p>'
+            return f'<p style="font-size:{self._px(14)}; margin:16px 0 4px 0"><b>{escape(block.text)}</b></p>'
         if isinstance(block, Words):
             text = f"<b>{escape(block.text)}</b>" if block.bold else escape(block.text)
             return f'<p style="color:{self._colour(block.ink)}; margin:3px 0">{text}</p>'
@@ -111,10 +131,12 @@ class SheetView(QTextBrowser):
             )
             return f'<table cellspacing="0" cellpadding="3">{rows}</table>'
         if isinstance(block, Figure):
-            caption = f'<p style="color:{self.theme.soft}; font-size:11px; margin:10px 0 2px 0">{escape(block.title)}</p>'
+            caption = (
+                f'<p style="color:{self.theme.soft}; font-size:{self._px(11)}; margin:10px 0 2px 0">{escape(block.title)}</p>'
+            )
             return f'{caption}<p style="margin:0 0 8px 0">{self._figure(block, document)}</p>'
         if isinstance(block, Picture):
-            sharp = self.devicePixelRatioF()
+            sharp = self.devicePixelRatioF() * self._zoom
             size = QSize(round(block.width * sharp), round(block.height * sharp))
             kept, smooth = Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
             image = QImage.fromData(block.data).scaled(size, kept, smooth)
@@ -127,7 +149,7 @@ class SheetView(QTextBrowser):
 
     def _image(self, width: float, height: float, document: QTextDocument, draw: Callable[[QtPaper, QRectF], None]) -> str:
         """Draw something and return the picture of it as part of the page."""
-        sharp = self.devicePixelRatioF()
+        sharp = self.devicePixelRatioF() * self._zoom
         image = QImage(round(width * sharp), round(height * sharp), QImage.Format.Format_ARGB32_Premultiplied)
         image.setDevicePixelRatio(sharp)
         image.fill(Qt.GlobalColor.transparent)
@@ -141,7 +163,7 @@ class SheetView(QTextBrowser):
         name = f"drawn:{len(self._images)}"
         self._images.append(image)
         document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(name), image)
-        return f'<img src="{name}" width="{round(width)}" height="{round(height)}">'
+        return f'<img src="{name}" width="{round(width * self._zoom)}" height="{round(height * self._zoom)}">'
 
     def _figure(self, block: Figure, document: QTextDocument) -> str:
         width = min(block.width, self._room())
@@ -191,7 +213,7 @@ class SheetView(QTextBrowser):
         elif cell.stretch_s is not None:
             text = f'<a href="at:{cell.stretch_s[0]!r};{cell.stretch_s[1]!r}" {look}>{text}</a>'
         if cell.within:
-            text += f'<span style="color:{self.theme.soft}; font-size:9px"> {escape(cell.within)}</span>'
+            text += f'<span style="color:{self.theme.soft}; font-size:{self._px(9)}"> {escape(cell.within)}</span>'
         return text
 
     def _bar(self, bar: Bar, document: QTextDocument) -> str:

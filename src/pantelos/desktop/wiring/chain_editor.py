@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import QAbstractItemModel, QEvent, QModelIndex, QObject, Qt
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QPalette
 from PyQt6.QtWidgets import (
     QAbstractItemDelegate,
     QAbstractItemView,
@@ -24,7 +24,20 @@ _LEAVE = (QEvent.Type.FocusOut, QEvent.Type.Hide)
 _CONFIRM = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab)
 
 
-class ChainEditor(QStyledItemDelegate):
+class KeepsInk(QStyledItemDelegate):
+    """Lets chosen rows keep the hue of their channel, and what warns its colour."""
+
+    def initStyleOption(self, option: QStyleOptionViewItem | None, index: QModelIndex) -> None:
+        """Write in the same ink as a row that is not chosen."""
+        super().initStyleOption(option, index)
+        ink = index.data(Qt.ItemDataRole.ForegroundRole)
+        if option is not None and isinstance(ink, QColor):
+            palette = option.palette
+            palette.setColor(QPalette.ColorRole.HighlightedText, ink)
+            option.palette = palette
+
+
+class ChainEditor(KeepsInk):
     """Opens a line over a cell, with a word below it that moves nothing on the page."""
 
     def __init__(

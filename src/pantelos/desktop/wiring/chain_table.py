@@ -9,7 +9,7 @@ from pantelos.desktop.document import Document
 from pantelos.desktop.drawing import painting
 from pantelos.desktop.presenter.chain import DIRECTION, EDITABLE, NOW, TRANSDUCER
 from pantelos.desktop.theme import Theme
-from pantelos.desktop.wiring.chain_editor import ChainEditor
+from pantelos.desktop.wiring.chain_editor import ChainEditor, KeepsInk
 from pantelos.desktop.wiring.chain_model import ChainModel
 from pantelos.errors import PantelosError
 from pantelos.paper import hues
@@ -64,6 +64,7 @@ class ChainTable(QTableView):
         super().__init__(parent)
         self.chain = ChainModel(document, theme, self)
         self.setModel(self.chain)
+        self.setItemDelegate(KeepsInk(self))
         self.setItemDelegateForColumn(NOW, _Sparkline(document, self.chain, self))
         self.setShowGrid(False)
         self.setAccessibleName("Scaling chains")

@@ -9,7 +9,7 @@ from pantelos.errors import PantelosError, StudyError
 from pantelos.notation import PARTLY, counted, with_unit
 from pantelos.notice import Notice
 from pantelos.panels import PANELS, panel_picture
-from pantelos.paper.paper import Box, Ink, Paper, Role
+from pantelos.paper.paper import Align, Box, Ink, Paper, Role
 from pantelos.power.measurement import ConnectionPower, Energy
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
@@ -227,18 +227,22 @@ def _figures(given: Given, connection: Connection, kind: Wiring, power: Connecti
 
 
 def _draw_bars(paper: Paper, box: Box, bars: Sequence[tuple[str, str, float]], place: str) -> None:
-    """Draw the active power of each phase to scale."""
+    """Draw the active power of each phase to scale, what flows back to the other side of zero."""
     paper.words(Box(box.left, box.top, box.width, 18), f"P of the phases, {place}", Role.SOFT, 8)
-    largest = max((abs(p) for _, _, p in bars if math.isfinite(p)), default=0.0)
+    known = [p for _, _, p in bars if math.isfinite(p)]
+    low, high = min([0.0, *known]), max([0.0, *known])
+    room = box.width - 170 - (90 if low < 0 else 0)  # numbers stand beside the ends
+    zero = box.left + 80 + (90 + room * low / (low - high) if low < 0 else 0.0)
     for k, (title, ink, p) in enumerate(bars):
         top = box.top + 28 + 30 * k
         paper.words(Box(box.left, top, 76, 20), title, ink, 8, bold=True)
-        if largest and math.isfinite(p):
-            wide = (box.width - 170) * abs(p) / largest
-            paper.bar(Box(box.left + 80, top, max(wide, 1.0), 20), ink)
-            paper.words(Box(box.left + 86 + wide, top, 90, 20), with_unit(p, unit("W"), 4), Role.INK, 8)
+        if high > low and math.isfinite(p):
+            wide = max(room * abs(p) / (high - low), 1.0)
+            paper.bar(Box(zero - (wide if p < 0 else 0.0), top, wide, 20), ink)
+            said, align = with_unit(p, unit("W"), 4), Align.RIGHT if p < 0 else Align.LEFT
+            paper.words(Box(zero - wide - 96 if p < 0 else zero + wide + 6, top, 90, 20), said, Role.INK, 8, align=align)
     rest = box.top + 28 + 30 * len(bars)
-    paper.rule(box.left + 80, box.top + 24, box.left + 80, rest, Role.SOFT)
+    paper.rule(zero, box.top + 24, zero, rest, Role.SOFT)
 
 
 POWER_TABLE = TableKind(
