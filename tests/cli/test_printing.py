@@ -31,7 +31,9 @@ def test_studies_tables_values_and_checks_read_well(asked, csv_file, invoke):
     assert "Power and energy · 1 connection, 1 interval" in tables
     assert "575.00" in tables
     assert asked("value", "mean(p1)").split()[1] == "W"
-    assert float(asked("value", "eta")) == pytest.approx(0.575, rel=1e-9)
+    assert float(asked("value", "eta", "--bare")) == pytest.approx(0.575, rel=1e-9)
+    said = asked("value", "eta")  # with what it rests on, and why there is no ±
+    assert 'mean in "steady"' in said and "no ±: the scaling of" in said and "np." not in said
     assert '2000 samples in "steady"' in asked("value", "u1 * 2")
     assert asked("value", "rms(u1) over cycles(u1)").count("\n") >= 45
     assert "a condition alone has no value" in asked("value", "u1 > 5 V")

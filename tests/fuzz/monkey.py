@@ -88,6 +88,10 @@ class Monkey:
         if isinstance(menu, QMenu):
             menu.close()
             self._choose_from(menu)
+        waiting = QApplication.activeModalWidget()
+        if isinstance(waiting, QDialog):
+            self.last += f" > {waiting.windowTitle()}"
+            (waiting.accept if self.random.random() < 0.5 else waiting.reject)()
 
     def _choose_from(self, menu: QMenu) -> None:
         menu.aboutToShow.emit()
@@ -148,7 +152,7 @@ class Monkey:
         patches = (
             (QDialog, "exec", answered), (QMessageBox, "exec", lambda *_: QMessageBox.StandardButton.Cancel),
             (QMenu, "exec", chosen), (QMenu, "popup", chosen), (QDrag, "exec", lambda *_: Qt.DropAction.IgnoreAction),
-            (QInputDialog, "getText", line), (QInputDialog, "getItem", line),
+            (QInputDialog, "getText", line), (QInputDialog, "getItem", line), (QInputDialog, "getMultiLineText", line),
             (QFileDialog, "getOpenFileName", lambda *_, **__: ("", "")), (QFileDialog, "getSaveFileName", lambda *_, **__: ("", "")),
             (QFileDialog, "getOpenFileNames", lambda *_, **__: ([], "")), (QFileDialog, "getExistingDirectory", lambda *_, **__: ""),
             (study_files, "ask", lambda *_: Answer.Cancel), (sys, "excepthook", self._failed),

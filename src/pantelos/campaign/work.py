@@ -9,15 +9,11 @@ import msgspec
 
 from pantelos.campaign.recipe import applied
 from pantelos.campaign.rows import Cell, Row, Task
+from pantelos.engine.asking import answer
 from pantelos.engine.evaluation import Evaluation
-from pantelos.engine.uncertainty import value_accuracy
 from pantelos.errors import PantelosError, StudyError
-from pantelos.formula.derived import Scalar
 from pantelos.record.record import Record
-from pantelos.study import operations as op
 from pantelos.study.model import Study
-
-_OWN = "value_of_campaign"
 
 
 def done(task: Task) -> Row:
@@ -55,23 +51,11 @@ def values_of(
 def _cell(study: Study, record: Record, expression: str, lost: Mapping[str, str]) -> Cell:
     """Return one value with its ±, as the command `value` gives it."""
     try:
-        given = study.formula(expression)
-        name = expression if given is not None else _OWN
-        if given is None:
-            study = op.set_formula(study, f"{_OWN} = {expression}")
-        evaluation = Evaluation(study, record)
-        value = evaluation.samples.resolve(name)
+        found = answer(Evaluation(study, record), expression)
     except PantelosError as error:
         gone = next((why for place, why in lost.items() if place in expression), None)
-        said = str(error).removeprefix(f'Formula "{_OWN} = {expression}", ').removeprefix(f'Formula "{_OWN} = {expression}": ')
+        said = str(error).removeprefix(f'Formula "{expression}", ').removeprefix(f'Formula "{expression}": ')
         return Cell(None, "", None, gone if gone is not None else said)
-    if not isinstance(value, Scalar):
-        return Cell(None, "", None, f'"{expression}" is no single value')
-    symbol = "" if value.unit.symbol == "1" else value.unit.symbol
-    if not math.isfinite(value.value):
-        why = next((line for line in value.explained if "not given" in line), "; ".join(value.explained) or "it divides by 0")
-        return Cell(None, symbol, None, why)
-    stated = value_accuracy(evaluation, name)
-    expanded = stated.expanded if math.isfinite(stated.expanded) else None
-    remark = stated.leaves_out if expanded is not None else stated.why_not
-    return Cell(value.value / value.unit.factor, symbol, None if expanded is None else expanded / value.unit.factor, remark)
+    if found.why_not:
+        return Cell(None, found.unit, None, found.why_not)
+    return Cell(found.value, found.unit, found.expanded if math.isfinite(found.expanded) else None, found.remark)

@@ -4,15 +4,18 @@ import math
 from typing import Annotated
 
 import numpy as np
+from msgspec.structs import replace
 
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json
+from pantelos.engine.asking import Answer, answer
 from pantelos.engine.evaluation import Evaluation, series_points
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
-from pantelos.notation import with_unit
+from pantelos.notation import with_accuracy, with_unit
 from pantelos.record.waveform import Waveform
+from pantelos.units import Unit
 
 
 def value(
@@ -22,33 +25,18 @@ def value(
     without_noise: Annotated[
         bool, Option("--without-noise", help="Take off what the stated noise adds to a reading such as rms, max or thd.")
     ] = False,
+    bare: Annotated[bool, Option("--bare", help="Print the number and its unit alone, with all its digits.")] = False,
     as_json: AsJson = False,
 ) -> None:
-    """Print a reading or formula; the study is not changed."""
+    """Print a reading or formula with its accuracy and what it rests on; the study is not changed."""
     evaluation = within(opened(study), interval)
     found = evaluation.value(formula)
-    if without_noise:
-        found = _without_noise(evaluation, formula, found)
+    if without_noise and not isinstance(found, Scalar):
+        raise _no_noise(formula)
     match found:
         case Scalar():
-            shown = found.unit
-            if as_json:
-                say_json(
-                    {
-                        "formula": formula,
-                        "kind": "scalar",
-                        "value": found.value / shown.factor,
-                        "unit": shown.symbol,
-                        "how": list(found.explained),
-                    }
-                )
-            elif not math.isfinite(found.value):
-                why = next(
-                    (line for line in found.explained if "not given" in line), "; ".join(found.explained) or "it divides by 0"
-                )
-                raise StudyError(f'"{formula}" has no value: {why}.')
-            else:
-                say(f"{found.value / shown.factor!r} {'' if shown.symbol == '1' else shown.symbol}".rstrip())
+            asked = answer(evaluation, formula, with_accuracy=not bare)
+            _give(_without_noise(evaluation, formula, asked) if without_noise else asked, as_json, bare)
         case Blocks():
             points, factor, symbol = series_points(evaluation, found), found.unit.factor, found.unit.symbol
             if as_json:
@@ -74,7 +62,50 @@ def value(
             _print_waveform(evaluation, formula, found, as_json)
 
 
-def _without_noise(evaluation: Evaluation, formula: str, found: object) -> Scalar:
+def _give(asked: Answer, as_json: bool, bare: bool) -> None:
+    if as_json:
+        say_json(_as_json(asked))
+    elif asked.why_not:
+        raise StudyError(f'"{asked.expression}" has no value: {asked.why_not}.')
+    else:
+        _say(asked, bare)
+
+
+def _as_json(asked: Answer) -> dict[str, object]:
+    return {
+        "formula": asked.expression,
+        "kind": "scalar",
+        "value": asked.value,
+        "unit": asked.of.symbol,
+        "U": asked.expanded if math.isfinite(asked.expanded) else None,
+        "U_remark": asked.remark,
+        "why_not": asked.why_not,
+        "how": list(asked.rests_on),
+    }
+
+
+def _say(asked: Answer, bare: bool) -> None:
+    """Print a number, and below it what it rests on; with `bare` nothing but the number."""
+    stated = not bare and math.isfinite(asked.expanded)
+    text = with_accuracy(asked.value, asked.expanded, Unit(asked.unit or "1", 1.0)) if stated else ""
+    plain = text.replace("\N{MINUS SIGN}", "-") if text else f"{asked.value!r} {asked.unit}".rstrip()
+    say(plain)
+    if bare:
+        return
+    for line in asked.rests_on:
+        say(f"  {line}")
+    if asked.remark:
+        say(f"  {'±: leaves out: ' if stated else 'no ±: '}{asked.remark}")
+
+
+def _no_noise(formula: str) -> StudyError:
+    from pantelos.reading.kinds import READINGS  # here, for the sake of a quick start
+
+    able = ", ".join(one.name for one in READINGS if one.lift is not None)
+    return StudyError(f'"{formula}": noise is taken off one reading at a time, of {able}. Ask for one of them.')
+
+
+def _without_noise(evaluation: Evaluation, formula: str, asked: Answer) -> Answer:
     """Return a reading less what noise adds to it.
 
     Raises
@@ -84,19 +115,19 @@ def _without_noise(evaluation: Evaluation, formula: str, found: object) -> Scala
     """
     from pantelos.engine.uncertainty import noise_lift
     from pantelos.formula.syntax import parse, single_reading  # here, for the sake of a quick start
-    from pantelos.reading.kinds import READINGS, reading_kind
+    from pantelos.reading.kinds import reading_kind
 
     called = single_reading(parse(formula)[1])
     kind = reading_kind(called.name) if called is not None else None
-    if called is None or kind is None or kind.lift is None or not isinstance(found, Scalar):
-        able = ", ".join(one.name for one in READINGS if one.lift is not None)
-        raise StudyError(f'"{formula}": noise is taken off one reading at a time, of {able}. Ask for one of them.')
+    if called is None or kind is None or kind.lift is None:
+        raise _no_noise(formula)
     lift = noise_lift(evaluation, kind, called.channels, called.interval)
     if not lift:
         raise StudyError(
             f'"{formula}": no noise is stated in the scaling of {", ".join(called.channels)}. State it, such as noise 1 mV.'
         )
-    return Scalar(found.value - lift, found.unit, (*found.explained, f"less {lift:.6g} that noise adds on the average"))
+    told = (*asked.rests_on, f"less {lift:.6g} that noise adds on the average")
+    return replace(asked, si=asked.si - lift, rests_on=told)
 
 
 def _print_waveform(evaluation: Evaluation, formula: str, found: Waveform, as_json: bool) -> None:
