@@ -7,11 +7,11 @@ import msgspec
 import numpy as np
 
 from benchmarks.measuring import Result, in_turn
-from pantelos.campaign.rows import Cell, Row, Wanted
-from pantelos.campaign.running import run
-from pantelos.campaign.store import Campaign
-from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.campaign.work import values_of
+from pantelos.campaigns.rows import Cell, Row, Wanted
+from pantelos.campaigns.running import run
+from pantelos.campaigns.store import Campaign
+from pantelos.campaigns.summary import summary_of, unlike_the_others
+from pantelos.campaigns.work import values_of
 from pantelos.study import operations as op
 from pantelos.study.importing import import_recording
 from pantelos.study.model import Study

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
+from pantelos.changes.options import options
 from pantelos.cli.main import COMMANDS
-from pantelos.cli.study_options import options
 from pantelos.formula.documentation import with_tables
 from pantelos.formula.functions import all_functions
 from pantelos.power.quantity_rows import POWER_QUANTITIES

@@ -9,7 +9,7 @@ _FOLDER = Path(__file__).parent / "help"
 # In the order in which they are read; what is for developers stays out.
 _SHOWN = (
     *("user-guide", "formula-language", "spectra", "events", "quality", "limit-sets", "report", "campaigns", "recorder"),
-    *("formats", "accuracy", "demo", "command-line", "study-format"),
+    *("formats", "accuracy", "demo", "command-line", "study-format", "library"),
 )
 _SHORTEST = 2
 

@@ -11,11 +11,11 @@ import msgspec
 import pytest
 
 from conftest import pantelos, write_run
-from pantelos.campaign.conditions import Limit, Standing, chosen, limit_from, standing
-from pantelos.campaign.rows import Cell, Known, Row, Wanted
-from pantelos.campaign.running import run
-from pantelos.campaign.store import Campaign
-from pantelos.campaign.summary import summary_of, unlike_the_others
+from pantelos.campaigns.conditions import Limit, Standing, chosen, limit_from, standing
+from pantelos.campaigns.rows import Cell, Known, Row, Wanted
+from pantelos.campaigns.running import run
+from pantelos.campaigns.store import Campaign
+from pantelos.campaigns.summary import summary_of, unlike_the_others
 from pantelos.errors import FileAccessError, FormatError, PantelosError, StudyError
 from pantelos.study.storage import load_study
 
@@ -111,7 +111,7 @@ def test_killed_at_any_moment_no_row_is_lost_and_none_is_there_twice(campaign, r
 def test_a_worker_that_dies_costs_its_record_alone(campaign, monkeypatch, tmp_path):
     """One record kills every process that touches it."""
     (tmp_path / "sitecustomize.py").write_text(
-        "import os, pantelos.campaign.work as work\n"
+        "import os, pantelos.campaigns.work as work\n"
         "before = work.values_of\n"
         "def values_of(recipe, path, *rest):\n"
         "    os._exit(9) if path.name == 'run_4.csv' else None\n"
@@ -157,7 +157,7 @@ def test_a_cluster_gives_the_same_rows_though_a_worker_is_killed(campaign):
 
 
 def test_what_lands_in_a_folder_is_taken_when_it_is_whole(campaign, tmp_path):
-    from pantelos.campaign.watching import watch
+    from pantelos.campaigns.watching import watch
 
     folder = tmp_path / "landing"
     folder.mkdir()

@@ -2,9 +2,9 @@
 
 import pytest
 
-from pantelos import __version__
 from pantelos.cli import display as window
 from pantelos.cli import main
+from pantelos.version import __version__
 
 
 @pytest.fixture

@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
-from pantelos.campaign.store import Campaign
+from pantelos.campaigns.store import Campaign
 from pantelos.demo import lifts
 from pantelos.desktop.actions.interval_actions import set_edges
 from pantelos.desktop.pictures.screenshots import settle

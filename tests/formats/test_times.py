@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from pantelos.cli.recordings import corrected
+from pantelos.changes.reading import corrected
 from pantelos.errors import FormatError
 from pantelos.formats.dialect import ColumnRole
 from pantelos.study.importing import import_recording

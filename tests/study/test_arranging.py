@@ -2,7 +2,7 @@
 
 import pytest
 
-from pantelos.cli.panel_words import panel_from
+from pantelos.changes.panel_words import panel_from
 from pantelos.errors import StudyError
 from pantelos.record.pieces import Grid
 from pantelos.study import operations as op

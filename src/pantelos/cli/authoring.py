@@ -3,12 +3,12 @@
 from pathlib import Path
 from typing import Annotated, Any
 
+from pantelos.changes.options import Around, changed, options
 from pantelos.checks.as_read import as_read
 from pantelos.cli.command import Argument, Option, OptionRows, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.recordings import AsBefore, ColumnNames, Decimal, Delimiter, Rate, understood
 from pantelos.cli.reporting import say_told, shown_progress
-from pantelos.cli.study_options import Around, changed, options
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formats import remarks
@@ -46,7 +46,7 @@ def new(
     files = set_usually([understood(path, delimiter, decimal, rate, column, before) for path in paths])
     with shown_progress("importing") as progress:
         made, recordings = import_files(Study(), Recordings(), files, progress)
-    made = changed(made, changes, Around(recordings))
+        made = changed(made, changes, Around(recordings, progress))
     record = recordings.record(made.record)
     save_study(made, study)
     say(f"{study}: {counted(len(made.channels), 'channel')}, {counted(record.n_samples, 'sample')} at {record.rate_hz:g} Hz")
@@ -64,4 +64,6 @@ def edit(
 ) -> None:
     """Change a study: the same operations as in the window; the file is replaced whole or not at all."""
     made = load_study(study)
-    save_study(changed(made, changes, Around(recordings_of(made))), output or study)
+    with shown_progress("changing") as progress:
+        made = changed(made, changes, Around(recordings_of(made), progress))
+    save_study(made, output or study)

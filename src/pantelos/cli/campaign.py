@@ -6,15 +6,15 @@ from typing import Annotated
 
 import msgspec
 
-from pantelos.campaign.conditions import chosen, limit_from
-from pantelos.campaign.recipe import check_recipe
-from pantelos.campaign.report import write_campaign_report
-from pantelos.campaign.rows import Known, Row, Wanted
-from pantelos.campaign.running import run
-from pantelos.campaign.store import Campaign
-from pantelos.campaign.summary import unlike_the_others
-from pantelos.campaign.tables import tables_of
-from pantelos.campaign.watching import watch
+from pantelos.campaigns.conditions import chosen, limit_from
+from pantelos.campaigns.recipe import check_recipe
+from pantelos.campaigns.report import write_campaign_report
+from pantelos.campaigns.rows import Known, Row, Wanted
+from pantelos.campaigns.running import run
+from pantelos.campaigns.store import Campaign
+from pantelos.campaigns.summary import unlike_the_others
+from pantelos.campaigns.tables import tables_of
+from pantelos.campaigns.watching import watch
 from pantelos.cli.campaign_words import as_json_of, lines_of
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.reporting import say_json, shown_progress

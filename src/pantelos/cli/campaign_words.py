@@ -6,11 +6,11 @@ from typing import Any
 
 import msgspec
 
-from pantelos.campaign.conditions import Limit, Standing, standing
-from pantelos.campaign.rows import Known
-from pantelos.campaign.store import Campaign
-from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.campaign.words import said
+from pantelos.campaigns.conditions import Limit, Standing, standing
+from pantelos.campaigns.rows import Known
+from pantelos.campaigns.store import Campaign
+from pantelos.campaigns.summary import summary_of, unlike_the_others
+from pantelos.campaigns.words import said
 from pantelos.notation import number
 
 _WIDEST = 40

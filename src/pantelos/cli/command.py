@@ -14,6 +14,7 @@ from typing import Annotated, Any, NoReturn, Union, get_args, get_origin, get_ty
 
 import msgspec
 
+from pantelos.changes.option_row import OptionRow
 from pantelos.errors import clipped
 
 
@@ -29,14 +30,6 @@ class Option:
 
     def __init__(self, *flags: str, help: str | Callable[[], str] = "") -> None:  # noqa: A002
         self.flags, self.help = flags, help
-
-
-class OptionRow(msgspec.Struct, frozen=True):
-    """An option as a row of a table: its name as a parameter, the type of its value, its help."""
-
-    name: str
-    kind: Any
-    help: str | Callable[[], str]
 
 
 class OptionRows:

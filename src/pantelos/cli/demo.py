@@ -4,9 +4,9 @@ import os
 from pathlib import Path
 from typing import Annotated
 
-from pantelos.campaign import Campaign
-from pantelos.campaign.report import write_campaign_report
-from pantelos.campaign.running import run
+from pantelos.campaigns import Campaign
+from pantelos.campaigns.report import write_campaign_report
+from pantelos.campaigns.running import run
 from pantelos.checks import run_checks
 from pantelos.cli.command import Option, say
 from pantelos.cli.display import has_display, open_window

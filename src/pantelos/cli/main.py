@@ -11,8 +11,8 @@ from collections.abc import Callable, Sequence
 from importlib import import_module
 from typing import Any
 
-from pantelos import __version__
 from pantelos.errors import PantelosError, clipped
+from pantelos.version import __version__
 
 # The command and the module that holds it: only that one is loaded. A name that Python has taken has a bar behind it.
 COMMANDS = {

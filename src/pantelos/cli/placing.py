@@ -5,12 +5,9 @@ from typing import Annotated
 from pantelos.cli.command import Argument, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json, shown_progress
-from pantelos.errors import StudyError
-from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import counted, with_unit
-from pantelos.reading.kinds import reading_kind
 from pantelos.study.sentences import search_from, sentence
-from pantelos.tables.explaining import explain_reading, explain_value
+from pantelos.tables.explaining import explain_expression
 
 
 def events(
@@ -44,23 +41,17 @@ def events(
 def explain(
     study: StudyPath,
     reading: Annotated[
-        str, Argument(help="A reading such as 'rms(u1)' or 'mean(p) in \"steady lift\"', or a formula with one value.")
+        str,
+        Argument(
+            help="A reading such as 'rms(u1)' or 'mean(p) in \"steady lift\"', a formula with one value, or a cell of the table "
+            "of powers, as in 'P of L1 of mains in steady'."
+        ),
     ],
     interval: OneInterval = None,
     as_json: AsJson = False,
 ) -> None:
     """Say what stands behind a number: place, method, standard, accuracy budget."""
-    evaluation = within(opened(study), interval)
-    formula = evaluation.study.formula(reading)
-    if formula is not None:
-        said = explain_value(evaluation, reading)
-    else:
-        _, tree = parse(reading)
-        called = single_reading(tree)
-        kind = reading_kind(called.name) if called is not None else None
-        if called is None or kind is None or len(called.channels) != len(kind.arguments):
-            raise StudyError(f'"{reading}" is no reading of channels. Write one like rms(u1), or give the formula a name first.')
-        said = explain_reading(evaluation, kind, called.channels, called.interval or evaluation.study.active)
+    said = explain_expression(within(opened(study), interval), reading)
     if as_json:
         say_json(
             {

@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 import msgspec
 
+from pantelos.changes.options import DECLARED
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, StudyPath, opened
 from pantelos.cli.reporting import say_json, say_table, shown_progress
@@ -14,10 +15,6 @@ from pantelos.sheets.table import Table
 from pantelos.study import operations as op
 from pantelos.study.model import Quality
 
-DECLARED = (
-    "What is declared of the supply: 'U_din = 230 V', 'limits = en50160-lv', 'dip = 90 %', 'signal = 183 Hz', "
-    "'I_L = 100 A', 'trend = U L1 = U1_rms every 10 min'."
-)
 Declares = Annotated[list[str] | None, Option("--declare", help=DECLARED)]
 _READ = (
     "requirement",

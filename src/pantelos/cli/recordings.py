@@ -1,26 +1,20 @@
 """Commands about recordings: inspect, join, relink; and how a recording is read, as the options say."""
 
-import re
 from pathlib import Path
 from typing import Annotated
 
 import msgspec
 
+from pantelos.changes.reading import read_as
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import StudyPath
 from pantelos.cli.reporting import say_json, say_told, shown_progress
-from pantelos.errors import StudyError
-from pantelos.formats.corrections import rebased, with_column
-from pantelos.formats.dialect import Column, ColumnRole, Dialect, TimeForm
 from pantelos.formats.memory import agreed_before, as_before
-from pantelos.formats.problems import problems_of
 from pantelos.notation import counted
 from pantelos.record.alignment import alignment_from
-from pantelos.study import operations as op
 from pantelos.study.importing import Agreed, import_files
 from pantelos.study.opening import preview, recordings_of, relinked
 from pantelos.study.storage import load_study, save_study
-from pantelos.units import unit
 
 RecordPath = Annotated[Path, Argument(help="Recording to import.", metavar="RECORDING")]
 Delimiter = Annotated[str | None, Option(help="Separator: comma, semicolon, tab, bar or blanks.")]
@@ -39,20 +33,6 @@ AsBefore = Annotated[
         "--as-before", help="Use the corrections agreed on for a file of this shape before; what the file states itself stays."
     ),
 ]
-
-_DELIMITERS = {
-    "comma": ",",
-    "semicolon": ";",
-    "tab": "\t",
-    "bar": "|",
-    "blanks": " ",
-    " ": " ",
-    ",": ",",
-    ";": ";",
-    "\\t": "\t",
-    "|": "|",
-}
-_DECIMALS = {"point": ".", "comma": ",", ".": ".", ",": ","}
 
 
 def inspect(
@@ -149,56 +129,7 @@ def understood(
     as_before: bool = False,
 ) -> Agreed:
     """Return how a recording is to be read, with the corrections of the options."""
-    kept = _choice(delimiter, _DELIMITERS, "separator"), _choice(decimal, _DECIMALS, "decimal sign")
-    seen = preview(recording, *kept)
-    before = agreed_before(seen) if as_before else None
-    if as_before and before is None:
+    agreed = read_as(recording, delimiter, decimal, rate, columns or [], as_before)
+    if as_before and agreed_before(agreed.seen) is None:
         say(f"{recording.name}: nothing was agreed on for a file of this shape before", err=True)
-    return Agreed(recording, corrected(before or seen.dialect, rate, columns or []), seen)
-
-
-def corrected(dialect: Dialect, rate: str | None, columns: list[str]) -> Dialect:
-    """Return the dialect with the corrections given on the command line."""
-    if rate is not None:
-        dialect = msgspec.structs.replace(dialect, rate_hz=op.rate_from(rate))
-    for text in columns:
-        dialect = _with_column(dialect, text)
-    if rate is not None and dialect.time_column is not None:
-        changed = [msgspec.structs.replace(c, role=ColumnRole.SKIP) if c.role is ColumnRole.TIME else c for c in dialect.columns]
-        dialect = rebased(msgspec.structs.replace(dialect, columns=tuple(changed)))
-    for problem in problems_of(dialect):
-        raise StudyError(f"The recording cannot be read yet: {problem} Use --column or --rate.")
-    return dialect
-
-
-def _choice(text: str | None, known: dict[str, str], what: str) -> str | None:
-    if text is None:
-        return None
-    if text not in known:
-        raise StudyError(f'"{text}" is not a {what}; choose one of {", ".join(name for name in known if name.isalpha())}.')
-    return known[text]
-
-
-_COLUMN = re.compile(r"^(?P<at>\d+)=(?P<name>[^\[:]+?)\s*(\[(?P<unit>[^\]]*)\]|:(?P<time>\w+))?$")
-
-
-def _with_column(dialect: Dialect, text: str) -> Dialect:
-    match = _COLUMN.match(text)
-    at = int(match["at"]) if match else 0
-    if match is None or not 1 <= at <= len(dialect.columns):
-        raise StudyError(f"--column {text}: write NUMBER=NAME [UNIT], with a number from 1 to {len(dialect.columns)}.")
-    old, name = dialect.columns[at - 1], match["name"]
-    if name == "skip":
-        changed = msgspec.structs.replace(old, role=ColumnRole.SKIP)
-    elif name == "channel":
-        changed = msgspec.structs.replace(old, unit=match["unit"] or old.unit, role=ColumnRole.CHANNEL, form=TimeForm.NUMBER)
-    elif name == "time":
-        changed = Column(old.name, match["time"] or match["unit"] or _of_time(old.unit), ColumnRole.TIME, base=old.base)
-    else:
-        changed = Column(name, match["unit"] or old.unit, ColumnRole.CHANNEL, base=old.base)
-    return with_column(dialect, at - 1, changed)
-
-
-def _of_time(symbol: str) -> str:
-    """Return a unit, or seconds where it is none of time."""
-    return symbol if symbol != "1" and unit(symbol).like(unit("s")) else "s"
+    return agreed

@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
-from pantelos.campaign import SUFFIX, Campaign, Wanted
-from pantelos.campaign.conditions import limit_from
+from pantelos.campaigns import SUFFIX, Campaign, Wanted
+from pantelos.campaigns.conditions import limit_from
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.rules import find
 from pantelos.errors import access_error

@@ -21,7 +21,6 @@ from typing import TYPE_CHECKING, Any, TypeVar
 import msgspec
 import numpy as np
 
-import pantelos
 from pantelos.folders import cache_directory
 from pantelos.formats.registry import files_beside
 from pantelos.packages import state_of_others
@@ -30,6 +29,7 @@ from pantelos.record.record import Record
 from pantelos.settings import load_settings
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sums.totals import BlockTotals
+from pantelos.version import __version__
 
 if TYPE_CHECKING:
     import sqlite3
@@ -138,10 +138,10 @@ def _digest(record: Record, key: Sequence[str]) -> bytes:
 @cache
 def _program() -> str:
     """Return a digest of the program: versions, and when its files and those of packages that bring more were changed."""
-    found = hashlib.blake2b(f"{pantelos.__version__} {np.__version__}".encode(), digest_size=16)
+    found = hashlib.blake2b(f"{__version__} {np.__version__}".encode(), digest_size=16)
     for said in state_of_others():
         found.update(said.encode())
-    folders, states = [str(Path(pantelos.__file__).parent)], list[str]()
+    folders, states = [str(Path(__file__).parents[1])], list[str]()
     while folders:
         with os.scandir(folders.pop()) as entries:  # a tenth of the time that a search by pattern takes
             for entry in entries:

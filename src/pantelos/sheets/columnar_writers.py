@@ -3,11 +3,12 @@
 import io
 import json
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
 
 from pantelos.errors import StudyError
-from pantelos.sheets.table import TableCell, TableSet
+from pantelos.sheets.table import Table, TableCell, TableSet
 
 
 def hdf5(tables: TableSet) -> bytes:
@@ -38,18 +39,11 @@ def parquet(tables: TableSet) -> bytes:
     StudyError
         When there is more than one table.
     """
-    import pyarrow as pa
     from pyarrow import parquet as pq
 
     if len(tables.tables) != 1:
         raise StudyError("A Parquet file holds one table. Choose one, such as series.")
     (table,) = tables.tables
-    fields, arrays = [], []
-    for column in table.columns:
-        cells = table.column(column.key)
-        kind = pa.string() if _is_text(cells) else pa.int64() if _is_whole(cells) else pa.float64()
-        fields.append(pa.field(column.key, kind, metadata={"title": column.title, "unit": column.unit}))
-        arrays.append(pa.array(["" if _is_text(cells) and cell is None else cell for cell in cells], kind))
     said = {
         "study": tables.provenance.study,
         "program": tables.provenance.program,
@@ -58,8 +52,21 @@ def parquet(tables: TableSet) -> bytes:
         "provenance": json.dumps(tables.provenance.facts, ensure_ascii=False),
     }
     out = io.BytesIO()
-    pq.write_table(pa.Table.from_arrays(arrays, schema=pa.schema(fields, metadata=said)), out)
+    pq.write_table(arrow_table(table).replace_schema_metadata(said), out)
     return out.getvalue()
+
+
+def arrow_table(table: Table) -> Any:
+    """Return a table as a `pyarrow.Table`: titles and units in the metadata of its fields."""
+    import pyarrow as pa
+
+    fields, arrays = [], []
+    for column in table.columns:
+        cells = table.column(column.key)
+        kind = pa.string() if _is_text(cells) else pa.int64() if _is_whole(cells) else pa.float64()
+        fields.append(pa.field(column.key, kind, metadata={"title": column.title, "unit": column.unit}))
+        arrays.append(pa.array(["" if _is_text(cells) and cell is None else cell for cell in cells], kind))
+    return pa.Table.from_arrays(arrays, schema=pa.schema(fields))
 
 
 def _is_text(cells: Sequence[TableCell]) -> bool:

@@ -13,7 +13,6 @@ from tempfile import TemporaryDirectory
 import msgspec
 from msgspec.structs import replace
 
-from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError, access_error
 from pantelos.formats.registry import files_beside
@@ -29,6 +28,7 @@ from pantelos.tables.building import build_tables
 from pantelos.tables.composition import compose
 from pantelos.tables.sample_export import write_samples
 from pantelos.tables.writing import write_report
+from pantelos.version import __version__
 
 BUNDLE_SUFFIX = ".pantelos-bundle"
 _MANIFEST, _FORMAT, _VERSION = "manifest.json", "pantelos-bundle", 1

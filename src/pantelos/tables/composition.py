@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 
-from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError
 from pantelos.notice import Notice
@@ -16,6 +15,7 @@ from pantelos.tables.building import built
 from pantelos.tables.kind import Given, TableKind
 from pantelos.tables.kinds import SHEETS
 from pantelos.tables.subjects import chosen_intervals
+from pantelos.version import __version__
 
 
 def chosen_sheets(report: Report) -> list[tuple[TableKind, bool]]:

@@ -1,6 +1,7 @@
 """Every number explains itself: formula, place, method, standard, accuracy, and what speaks against it."""
 
 import math
+import re
 from collections.abc import Callable, Iterable, Sequence
 
 import msgspec
@@ -9,12 +10,15 @@ from msgspec.structs import replace
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
-from pantelos.errors import PantelosError
+from pantelos.errors import PantelosError, StudyError
+from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import MISSING, PARTLY, between, from_to, number, with_accuracy, with_unit, within_seen
 from pantelos.notice import Notice
 from pantelos.power.quantity_rows import POWER_QUANTITIES, parts_of
 from pantelos.power.resolved_rows import RESOLVED_QUANTITIES
+from pantelos.reading.kinds import reading_kind
 from pantelos.reading.reading import ReadingKind
+from pantelos.study import operations as op
 from pantelos.study.model import WHOLE_RECORD, Connection
 from pantelos.units import Unit, unit
 
@@ -152,6 +156,48 @@ def explain_power(
         _remarks(evaluation, list(connection.sockets.values()), notices),
         "",
     )
+
+
+_OF_A_CONNECTION = re.compile(r"(?P<quantity>\S+) of (?P<element>.+?) of (?P<connection>.+?)(?: in (?P<interval>.+))?")
+_ASKED = "value_asked"
+
+
+def explain_expression(evaluation: Evaluation, expression: str, notices: Iterable[Notice] = ()) -> Explanation:
+    """Return what stands behind a number as it is asked for: a reading, a formula, or `P of L1 of mains in steady`.
+
+    Raises
+    ------
+    PantelosError
+        When it is not understood, or is no single value.
+    """
+    if evaluation.study.formula(expression) is not None:
+        return explain_value(evaluation, expression, notices)
+    cell = _OF_A_CONNECTION.fullmatch(expression.strip())
+    if cell is not None and any(cell["connection"] == one.name for one in evaluation.study.connections):
+        return _explain_cell(evaluation, cell, notices)
+    called = single_reading(parse(expression)[1])
+    kind = reading_kind(called.name) if called is not None else None
+    if called is not None and kind is not None and len(called.channels) == len(kind.arguments):
+        return explain_reading(evaluation, kind, called.channels, called.interval or evaluation.study.active, notices)
+    evaluation.value(expression)  # what is wrong is said of what was typed
+    own = evaluation.on(op.set_formula(evaluation.study, f"{_ASKED} = {expression}"))
+    said = explain_value(own, _ASKED, notices)
+    facts = tuple((label, expression if label == "formula" else text) for label, text in said.facts)
+    return replace(said, title=expression, facts=facts, formula=expression)
+
+
+def _explain_cell(evaluation: Evaluation, cell: re.Match[str], notices: Iterable[Notice]) -> Explanation:
+    """Return what stands behind a cell of the table of powers."""
+    connection = evaluation.study.connection(cell["connection"])
+    elements = [each.name for each in evaluation.wiring_of(connection).elements]
+    interval = evaluation.study.interval(cell["interval"].strip('"')).name if cell["interval"] else evaluation.study.active
+    if cell["element"] not in (*elements, "total"):
+        raise StudyError(f'"{connection.name}" has no {cell["element"]}; there are {", ".join(elements)} and total.')
+    said = explain_power(evaluation, connection, cell["element"], cell["quantity"], interval, notices)
+    if said is None:
+        known = ", ".join(row.id for row in POWER_QUANTITIES if row.noise is not None)
+        raise StudyError(f'"{cell["quantity"]}" is no power that explains itself; there are {known}.')
+    return said
 
 
 def _span(evaluation: Evaluation, interval: str | None) -> str:

@@ -3,13 +3,13 @@
 import math
 from collections.abc import Sequence
 
-from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
 from pantelos.notation import from_to
 from pantelos.power.wirings import wiring
 from pantelos.sheets.table import Provenance
 from pantelos.study.model import WHOLE_RECORD, sides_of
 from pantelos.units import unit
+from pantelos.version import __version__
 
 
 def provenance_of(evaluation: Evaluation, places: Sequence[str], not_given: tuple[tuple[str, str], ...] = ()) -> Provenance:

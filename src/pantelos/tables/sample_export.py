@@ -5,7 +5,6 @@ import tempfile
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from pantelos import __version__
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError, access_error
 from pantelos.formats.format import Format
@@ -20,6 +19,7 @@ from pantelos.signal.cycles.window import samples_between
 from pantelos.signal.filters.decimation import PASSBAND, STOPBAND_DB, half_length, reduced
 from pantelos.study.model import WHOLE_RECORD
 from pantelos.units import unit
+from pantelos.version import __version__
 
 
 def written_suffixes() -> tuple[str, ...]:

@@ -2,10 +2,10 @@
 
 from PyQt6.QtWidgets import QApplication, QMessageBox, QWidget
 
-from pantelos import __version__
 from pantelos.desktop.help.logbook import report_facts
 from pantelos.desktop.help.settings_dialog import SettingsDialog
 from pantelos.desktop.stage import Stage
+from pantelos.version import __version__
 
 
 def show_settings(stage: Stage) -> None:

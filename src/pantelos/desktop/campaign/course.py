@@ -6,8 +6,8 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from pantelos.campaign.conditions import Limit
-from pantelos.campaign.report import LEFT, RIGHT, draw_points
+from pantelos.campaigns.conditions import Limit
+from pantelos.campaigns.report import LEFT, RIGHT, draw_points
 from pantelos.desktop.drawing.qt_paper import QtPaper, box_of
 from pantelos.desktop.theme import Theme
 from pantelos.paper.paper import Role

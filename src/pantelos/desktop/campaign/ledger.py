@@ -5,8 +5,8 @@ from PyQt6.QtCore import QModelIndex, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QStyledItemDelegate, QStyleOptionViewItem, QTableView, QWidget
 
-from pantelos.campaign.conditions import Standing
-from pantelos.campaign.summary import Summary
+from pantelos.campaigns.conditions import Standing
+from pantelos.campaigns.summary import Summary
 from pantelos.desktop.campaign.ledger_model import FIRST_VALUE, RECORD, LedgerModel
 from pantelos.desktop.theme import Theme
 from pantelos.notation import number

@@ -6,9 +6,9 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor
 
-from pantelos.campaign.conditions import Limit, Standing, standing
-from pantelos.campaign.rows import Cell, Known
-from pantelos.campaign.words import said_in, unit_of
+from pantelos.campaigns.conditions import Limit, Standing, standing
+from pantelos.campaigns.rows import Cell, Known
+from pantelos.campaigns.words import said_in, unit_of
 from pantelos.desktop.theme import Theme
 from pantelos.units import Unit, unit
 

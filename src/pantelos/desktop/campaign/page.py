@@ -20,14 +20,14 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pantelos.campaign.conditions import chosen, limit_from
-from pantelos.campaign.recipe import applied, check_recipe
-from pantelos.campaign.report import points_of, write_campaign_report
-from pantelos.campaign.rows import Known, Wanted
-from pantelos.campaign.running import run
-from pantelos.campaign.store import SUFFIX, Campaign
-from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.campaign.tables import tables_of
+from pantelos.campaigns.conditions import chosen, limit_from
+from pantelos.campaigns.recipe import applied, check_recipe
+from pantelos.campaigns.report import points_of, write_campaign_report
+from pantelos.campaigns.rows import Known, Wanted
+from pantelos.campaigns.running import run
+from pantelos.campaigns.store import SUFFIX, Campaign
+from pantelos.campaigns.summary import summary_of, unlike_the_others
+from pantelos.campaigns.tables import tables_of
 from pantelos.desktop.campaign.course import Course
 from pantelos.desktop.campaign.ledger import Foot, Ledger
 from pantelos.desktop.campaign.ledger_model import FIRST_VALUE, LedgerModel

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, Qt, QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QFileDialog
 
-from pantelos.campaign import SUFFIX as CAMPAIGN_SUFFIX
+from pantelos.campaigns import SUFFIX as CAMPAIGN_SUFFIX
 from pantelos.demo.small import SmallDemo, ensure_small_demo
 from pantelos.demo.writing import ensure_demo
 from pantelos.desktop.drawing.picture_out import CaptionedPicture, copy_figure, save_figure

@@ -7,9 +7,9 @@ from logging.handlers import RotatingFileHandler
 
 from PyQt6.QtCore import QT_VERSION_STR
 
-from pantelos import __version__
 from pantelos.desktop.document import Document
 from pantelos.folders import state_directory
+from pantelos.version import __version__
 
 _BYTES, _FILES = 200_000, 2
 _LAST_LINES = 20

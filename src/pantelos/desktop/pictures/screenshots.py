@@ -10,8 +10,8 @@ from PyQt6.QtCore import QEventLoop, QPoint, QTimer
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from pantelos.campaign import Campaign
-from pantelos.campaign.running import run
+from pantelos.campaigns import Campaign
+from pantelos.campaigns.running import run
 from pantelos.demo.lifts import ensure_campaign_demo
 from pantelos.demo.small import ensure_small_demo, small_demo
 from pantelos.desktop.application import make_application

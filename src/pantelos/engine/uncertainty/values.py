@@ -8,15 +8,22 @@ from pantelos.engine.references import recorded_behind
 from pantelos.engine.remembered import remembered
 from pantelos.engine.uncertainty.effects import drawn, effect, effect_together, nearest, pairs, scatter, together
 from pantelos.engine.uncertainty.inputs import inputs_here, phaseless, stated_inputs, steps_rested_on, supposed_phases, why_none
-from pantelos.engine.uncertainty.readings import matters
+from pantelos.engine.uncertainty.readings import matters, try_accuracy
 from pantelos.engine.uncertainty.stated import Stated, stated
 from pantelos.formula.derived import Scalar
+from pantelos.formula.syntax import parse, single_reading
+from pantelos.reading.kinds import reading_kind
 
 _FEW_STEPS = 100  # that a channel rests on: on more, rounding is as good as new in each sample
 
 
 def value_accuracy(evaluation: Evaluation, name: str) -> Stated:
-    """Return the accuracy of a formula that is a single value."""
+    """Return the accuracy of a formula that is a single value; of one that is a reading of channels that of the reading."""
+    formula = evaluation.study.formula(name)
+    called = single_reading(parse(formula.text)[1]) if formula is not None else None
+    kind = reading_kind(called.name) if called is not None else None
+    if called is not None and kind is not None and len(called.channels) == len(kind.arguments):
+        return try_accuracy(evaluation, kind, called.channels, called.interval)
     inputs, silent = stated_inputs(evaluation.study, [name])
     reason = why_none(evaluation, silent, (), None)
     if reason:

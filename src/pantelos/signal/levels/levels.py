@@ -91,7 +91,7 @@ def _of_states(states: States, found: Distribution, noise: float) -> Levels:
     """
     used = np.flatnonzero(found.counts)
     counts, values = found.counts[used], found.sums[used] / found.counts[used]
-    width = min(max(noise, 0.5 * float(found.edges[1] - found.edges[0])), 0.1 * states.span)
+    width = min(max(noise, 0.5 * float(found.edges[1] - found.edges[0])), 0.1 * states.span) or 1.0  # all alike: any will do
     means, numbers = [], []
     for level in states.levels:
         for _ in range(_ROUNDS):

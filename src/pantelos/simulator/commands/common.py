@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import msgspec
 
-from pantelos import __version__
 from pantelos.scpi.message import MessageError, as_number, as_string, as_word
 from pantelos.scpi.response import quoted
 from pantelos.scpi.status import OPERATION_COMPLETE
@@ -15,6 +14,7 @@ from pantelos.simulator.commands.entries import Amount, add_setting, one
 from pantelos.simulator.core import Core
 from pantelos.simulator.faults import FAULTS
 from pantelos.simulator.scenes import SCENES
+from pantelos.version import __version__
 
 _POLL_S = 0.002
 _FLAWS = {"NOISe": ("noise_v", "V"), "OFFSet": ("offset_v", "V"), "CLOCk": ("clock_ppm", "")}

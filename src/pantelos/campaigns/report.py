@@ -6,13 +6,12 @@ from pathlib import Path
 
 import numpy as np
 
-from pantelos import __version__
-from pantelos.campaign.conditions import Limit, Standing, standing
-from pantelos.campaign.rows import Cell as Value
-from pantelos.campaign.rows import Known
-from pantelos.campaign.store import Campaign
-from pantelos.campaign.summary import summary_of, unlike_the_others
-from pantelos.campaign.words import said_in, unit_of
+from pantelos.campaigns.conditions import Limit, Standing, standing
+from pantelos.campaigns.rows import Cell as Value
+from pantelos.campaigns.rows import Known
+from pantelos.campaigns.store import Campaign
+from pantelos.campaigns.summary import summary_of, unlike_the_others
+from pantelos.campaigns.words import said_in, unit_of
 from pantelos.notation import MISSING, counted, from_to, number
 from pantelos.paper.axis import value_ticks
 from pantelos.paper.paper import Align, Box, Dash, Paper, Role, draw_value_axis
@@ -31,6 +30,7 @@ from pantelos.sheets.blocks import (
 )
 from pantelos.tables.writing import without_commands, write_report
 from pantelos.units import Unit, unit
+from pantelos.version import __version__
 
 _INKS = {Standing.OUTSIDE: Role.FAULT, Standing.UNDECIDED: Role.CAUTION}
 _WIDE, _HIGH = 900.0, 220.0

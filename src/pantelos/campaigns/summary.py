@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 import msgspec
 
-from pantelos.campaign.conditions import Limit, Standing, standing
-from pantelos.campaign.rows import Known
+from pantelos.campaigns.conditions import Limit, Standing, standing
+from pantelos.campaigns.rows import Known
 from pantelos.notation import number
 
 _UNLIKE = 5.0  # robust standard deviations from the median

@@ -6,7 +6,7 @@ the moment it comes. `store` is the file (SQLite, one transaction a record), `ro
 asked by, `summary` what all say together and which are unlike the others, `tables` and `report` what is handed over.
 """
 
-from pantelos.campaign.rows import Wanted
-from pantelos.campaign.store import SUFFIX, Campaign
+from pantelos.campaigns.rows import Wanted
+from pantelos.campaigns.store import SUFFIX, Campaign
 
 __all__ = ["SUFFIX", "Campaign", "Wanted"]

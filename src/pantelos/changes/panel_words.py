@@ -1,4 +1,4 @@
-"""Panels as they are written on the command line."""
+"""Panels as they are written in words."""
 
 from typing import Any
 

@@ -4,9 +4,9 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from pantelos.campaign.rows import Row
-from pantelos.campaign.running import run
-from pantelos.campaign.store import Campaign, mark_of
+from pantelos.campaigns.rows import Row
+from pantelos.campaigns.running import run
+from pantelos.campaigns.store import Campaign, mark_of
 from pantelos.errors import PantelosError, StudyError
 from pantelos.study.opening import preview
 from pantelos.study.parts import files_meant

@@ -8,11 +8,11 @@ from pathlib import Path
 
 import msgspec
 
-from pantelos import __version__
-from pantelos.campaign.conditions import Limit
-from pantelos.campaign.rows import Cell, Known, Row, Wanted
+from pantelos.campaigns.conditions import Limit
+from pantelos.campaigns.rows import Cell, Known, Row, Wanted
 from pantelos.errors import FileAccessError, FormatError, StudyError
 from pantelos.study.model import Study
+from pantelos.version import __version__
 
 SUFFIX = ".campaign"
 _FORMAT, _VERSION = "pantelos-campaign", 1

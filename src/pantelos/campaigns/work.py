@@ -7,8 +7,8 @@ from pathlib import Path
 
 import msgspec
 
-from pantelos.campaign.recipe import applied
-from pantelos.campaign.rows import Cell, Row, Task
+from pantelos.campaigns.recipe import applied
+from pantelos.campaigns.rows import Cell, Row, Task
 from pantelos.engine.asking import answer
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import PantelosError, StudyError

@@ -7,7 +7,7 @@ from enum import StrEnum
 import msgspec
 
 from pantelos.amounts import amount_of
-from pantelos.campaign.rows import Cell, Known
+from pantelos.campaigns.rows import Cell, Known
 from pantelos.errors import StudyError, clipped
 from pantelos.units import Unit, unit
 

@@ -3,13 +3,13 @@
 import math
 from collections.abc import Sequence
 
-from pantelos import __version__
-from pantelos.campaign.conditions import standing
-from pantelos.campaign.rows import Known
-from pantelos.campaign.store import Campaign
-from pantelos.campaign.summary import summary_of, unlike_the_others
+from pantelos.campaigns.conditions import standing
+from pantelos.campaigns.rows import Known
+from pantelos.campaigns.store import Campaign
+from pantelos.campaigns.summary import summary_of, unlike_the_others
 from pantelos.notation import counted
 from pantelos.sheets.table import Provenance, Table, TableCell, TableColumn, TableSet
+from pantelos.version import __version__
 
 
 def records_table(campaign: Campaign, records: Sequence[Known]) -> Table:

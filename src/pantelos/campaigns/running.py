@@ -11,9 +11,9 @@ from typing import Any
 
 import msgspec
 
-from pantelos.campaign.rows import Row, Task
-from pantelos.campaign.store import Campaign, mark_of
-from pantelos.campaign.work import done
+from pantelos.campaigns.rows import Row, Task
+from pantelos.campaigns.store import Campaign, mark_of
+from pantelos.campaigns.work import done
 from pantelos.errors import StudyError
 from pantelos.progress import Progress
 

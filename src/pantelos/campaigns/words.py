@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 
-from pantelos.campaign.conditions import Limit
-from pantelos.campaign.rows import Cell, Known
+from pantelos.campaigns.conditions import Limit
+from pantelos.campaigns.rows import Cell, Known
 from pantelos.notation import MISSING, number, with_accuracy, with_accuracy_once, with_unit
 from pantelos.units import Unit, unit
 

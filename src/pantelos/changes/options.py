@@ -1,6 +1,6 @@
-"""What can be changed of a study on the command line: a row per option, of its word, its help and the operation it stands for.
+"""What can be changed of a study in words: a row per option, of its word, its help and the operation it stands for.
 
-`new` and `edit` take the rows and apply them in this order, in which each finds what it needs.
+The commands `new` and `edit`, and the library, take the rows and apply them in this order, in which each finds what it needs.
 """
 
 import re
@@ -9,16 +9,15 @@ from typing import Any
 
 import msgspec
 
-from pantelos.cli.command import OptionRow
-from pantelos.cli.panel_words import panel_from
-from pantelos.cli.quality import DECLARED
-from pantelos.cli.reporting import shown_progress
+from pantelos.changes.option_row import OptionRow
+from pantelos.changes.panel_words import panel_from
 from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.filling import intervals_by_rule
 from pantelos.engine.rules import find, with_places
 from pantelos.errors import StudyError
 from pantelos.formats.dialect import Side
 from pantelos.power.wirings import WIRINGS
+from pantelos.progress import Progress
 from pantelos.record.record import Record
 from pantelos.study import operations as op
 from pantelos.study.model import Interval, Study
@@ -31,6 +30,7 @@ class Around(msgspec.Struct, frozen=True):
     """What a change may look at beside the study: its recordings."""
 
     recordings: Recordings
+    progress: Progress | None = None
 
     def record(self, study: Study) -> Record:
         """Return the record of a study as it stands."""
@@ -42,6 +42,12 @@ class Around(msgspec.Struct, frozen=True):
 
 
 Change = Callable[[Study, Any, Around], Study]
+
+
+DECLARED = (
+    "What is declared of the supply: 'U_din = 230 V', 'limits = en50160-lv', 'dip = 90 %', 'signal = 183 Hz', "
+    "'I_L = 100 A', 'trend = U L1 = U1_rms every 10 min'."
+)
 
 
 class StudyOption(OptionRow, frozen=True):
@@ -209,8 +215,7 @@ def _panels(study: Study, texts: Sequence[str], around: Around) -> Study:
 
 
 def _values(study: Study, side: Side, around: Around) -> Study:
-    with shown_progress("reading") as progress:
-        return read_on(study, around.recordings, side, progress)
+    return read_on(study, around.recordings, side, around.progress)
 
 
 def _read_at(study: Study, text: str, around: Around) -> Study:
