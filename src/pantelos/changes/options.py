@@ -323,7 +323,11 @@ OF_THE_STUDY = (
 OF_ITS_VIEW = (
     StudyOption("active", str, "Interval to make the active one.", _only(op.activate), new=True),
     StudyOption(
-        "fill", str, "Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', 'between NAME'.", _fill
+        "fill",
+        str,
+        "Make intervals by rule in the active one: 'every 10 cycles', 'every 200 ms', 'between NAME', or operating points: "
+        "'every stretch where n and M are steady within 1 % for 2 s'.",
+        _fill,
     ),
     StudyOption("note", list[str], "Note on an interval: name=text.", _each(_note)),
     StudyOption(

@@ -1,19 +1,25 @@
-"""Intervals by rule: every so many cycles, every so much time, between events."""
+"""Intervals by rule: every so many cycles, every so much time, between events, every operating point."""
 
 import re
+from collections.abc import Sequence
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from pantelos.amounts import NUMBER, amount, figure
 from pantelos.engine.evaluation import Evaluation
+from pantelos.engine.rules import every_steady, is_alternating, rule_from
 from pantelos.errors import StudyError
+from pantelos.notation import duration, number, prefix_for
 from pantelos.progress import Progress
+from pantelos.reading.kinds import reading_kind
 from pantelos.signal.arrays import FloatArray
 from pantelos.study.model import Interval
 
 MOST = 2000  # intervals made at a time
-RULES = ("every 10 cycles", "every 200 ms", "between events")
+RULES = ("every 10 cycles", "every 200 ms", "between events", "every stretch where n and M are steady within 1 % for 2 s")
+_POINTS = re.compile(r"every (?=stretch where )")
 _EVERY = re.compile(rf"every\s+(?P<length>(?P<number>{NUMBER})\s*(?P<what>\S+))")
 
 
@@ -22,7 +28,8 @@ def intervals_by_rule(
 ) -> tuple[Interval, ...]:
     """Return the intervals that a rule makes, within an interval or the whole record (None); names are free ones.
 
-    Rules: `every 10 cycles` (of the reference), `every 200 ms`, `between NAME` (of events).
+    Rules: `every 10 cycles` (of the reference), `every 200 ms`, `between NAME` (of events), and `every stretch where n and M are
+    steady within 1 % for 2 s`: operating points, named by what they hold.
 
     Raises
     ------
@@ -30,6 +37,8 @@ def intervals_by_rule(
         When the rule is not understood, or makes none or too many.
     """
     place = evaluation.times.interval(within) if within is not None else evaluation.times.interval("whole record")
+    if (points := _POINTS.match(text.strip())) is not None:
+        return _operating_points(evaluation, f"longest {text.strip()[points.end() :]}", place)
     low, high = evaluation.times.positions(place.start_s, place.stop_s)
     edges, word = _edges(evaluation, text.strip(), low, high, progress)
     n = len(edges) - 1
@@ -47,6 +56,39 @@ def intervals_by_rule(
     if taken & set(names):
         names = [f"{word} {len(taken) + k + 1}" for k in range(len(new))]
     return tuple(Interval(name, a, b) for name, (a, b) in zip(names, new, strict=True))
+
+
+def _operating_points(evaluation: Evaluation, rule: str, place: Interval) -> tuple[Interval, ...]:
+    """Return the steady stretches within a place, each named by the means of what is steady, with its dwell time as a note."""
+    asked = rule_from(rule)
+    found = [(max(a, place.start_s), min(b, place.stop_s)) for a, b in every_steady(evaluation, asked)]
+    shortest = asked.length.seconds if asked.length is not None else 0.0
+    kept = [(a, b) for a, b in found if b > a and b - a >= shortest]
+    if not kept:
+        raise StudyError(f'"{asked.text}" is nowhere so in "{place.name}".')
+    taken = {interval.name for interval in evaluation.study.intervals}
+    made = []
+    for start, stop in kept:
+        interval = Interval("?", start, stop, note=f"dwell {duration(stop - start, 4)}; {asked.text}")
+        stem = _held(evaluation, interval, asked.names)
+        name = next(free for k in range(1, MOST) if (free := stem if k == 1 else f"{stem} ({k})") not in taken)
+        taken.add(name)
+        made.append(replace(interval, name=name))
+    return tuple(made)
+
+
+def _held(evaluation: Evaluation, place: Interval, names: Sequence[str]) -> str:
+    """Return what channels hold over a stretch, in words: `1450 min⁻¹, 48.2 N·m`."""
+    within = evaluation.on(replace(evaluation.study, intervals=(*evaluation.study.intervals, place)))
+    kind = {True: "rms", False: "mean"}
+    said = []
+    for name in names:
+        found = reading_kind(kind[is_alternating(evaluation, name)])
+        assert found is not None
+        value = within.reading(found, [name], place.name).value
+        scale, symbol = prefix_for(value, evaluation.names.unit(name))
+        said.append(f"{number(float(f'{value / scale:.3g}'), 3)} {symbol}".rstrip())  # 9.9996 is the 10.0 it is held at
+    return ", ".join(said)
 
 
 def _edges(evaluation: Evaluation, text: str, low: float, high: float, progress: Progress | None) -> tuple[FloatArray, str]:

@@ -164,6 +164,17 @@ def _extreme(evaluation: Evaluation, rule: Rule) -> tuple[float, float]:
 
 def _steady(evaluation: Evaluation, rule: Rule) -> tuple[float, float]:
     """Return the longest stretch in which channels keep their values; alternating ones their rms."""
+    return max(every_steady(evaluation, rule), key=lambda one: one[1] - one[0])
+
+
+def every_steady(evaluation: Evaluation, rule: Rule) -> list[tuple[float, float]]:
+    """Return every stretch, s, in which channels keep their values, in the order of time.
+
+    Raises
+    ------
+    StudyError
+        When there is none: saying how long the longest is.
+    """
     rate, n = evaluation.record.rate_hz, evaluation.record.n_samples
     shortest = _seconds(evaluation, rule.length, evaluation.record.start_s) if rule.length is not None else 0.0
     step = max(n // _BLOCKS, 1)
@@ -171,7 +182,7 @@ def _steady(evaluation: Evaluation, rule: Rule) -> tuple[float, float]:
         step = max(min(step, int(shortest * rate / _OF_LENGTH)), 1)
     coarsest = max(int((shortest * rate or n) / (2 * _FEWEST)), step)
     while True:
-        rows = [_means(_wave(evaluation, name), step, _is_alternating(evaluation, name)) for name in rule.names]
+        rows = [_means(_wave(evaluation, name), step, is_alternating(evaluation, name)) for name in rule.names]
         there = [row[np.isfinite(row)] for row in rows]
         noisy = any(len(row) and noise_widens(row) > rule.band * float(np.median(np.abs(row))) for row in there)
         if not noisy or 2 * step > coarsest:
@@ -183,8 +194,8 @@ def _steady(evaluation: Evaluation, rule: Rule) -> tuple[float, float]:
         longest = steady_stretches(rows, rule.band, 1)
         most = max((end - first for first, end in longest), default=0) * step / rate
         raise StudyError(f"{rule.text}: the longest stretch that is so lasts {duration(most, 3)}.")
-    first, end = max(found, key=lambda one: one[1] - one[0])
-    return evaluation.times.instant(first * step), evaluation.times.instant(min(end * step, n))
+    instant = evaluation.times.instant
+    return [(instant(first * step), instant(min(end * step, n))) for first, end in sorted(found)]
 
 
 def _wave(evaluation: Evaluation, name: str) -> Waveform:
@@ -193,7 +204,8 @@ def _wave(evaluation: Evaluation, name: str) -> Waveform:
     return evaluation.samples.waveform(name)
 
 
-def _is_alternating(evaluation: Evaluation, name: str) -> bool:
+def is_alternating(evaluation: Evaluation, name: str) -> bool:
+    """Return whether a channel swings about zero: its size is its rms, not its mean."""
     wave = evaluation.samples.waveform(name)
     middle = wave.n_samples // 2
     x = wave.read(max(middle - _READ // 2, 0), min(middle + _READ // 2, wave.n_samples))
