@@ -51,7 +51,8 @@ def spectrum(
     over_time: Annotated[bool, Option("--over-time", help="Level over time and frequency: a spectrogram.")] = False,
     as_json: AsJson = False,
     to: Annotated[
-        Path | None, Option("--to", help="Write to this file: CSV, XLSX, JSON, HDF5 or Parquet, a picture as PNG or SVG.")
+        list[Path] | None,
+        Option("--to", help="Write to this file: CSV, XLSX, JSON, HDF5 or Parquet, a picture as PNG or SVG. Repeatable."),
     ] = None,
 ) -> None:
     """Print the amplitude spectrum of channels over an interval as lines of frequency and rms."""
@@ -74,10 +75,13 @@ def spectrum(
     kind = "spectrogram" if over_time else "spectrum" if against is None else "transfer"
     names = tuple(channel) if against is None else (against, channel[0])
     panel = Panel(kind, names, interval, str(window), stretch_s=own, spectral=settings)
-    if to is not None and to.suffix.lower() in _PICTURES:
-        _draw(evaluation, panel, to)
-        return
-    _give(evaluation, panel, tones, as_json, to)
+    for path in to or []:
+        if path.suffix.lower() in _PICTURES:
+            _draw(evaluation, panel, path, as_json)
+        else:
+            _write(evaluation, panel, tones, path, as_json)
+    if as_json or not to:
+        _say(evaluation, panel, tones, as_json)
 
 
 def _known(text: str, kind: Any) -> Any:
@@ -86,7 +90,7 @@ def _known(text: str, kind: Any) -> Any:
     return text
 
 
-def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
+def _draw(evaluation: Evaluation, panel: Panel, to: Path, as_json: bool) -> None:
     if panel.spectral.decibels == "linear" and panel.spectral.scale == "rms":
         panel = replace(panel, spectral=replace(panel.spectral, decibels="logarithmic"))
     if to.suffix.lower() == ".svg":
@@ -98,26 +102,31 @@ def _draw(evaluation: Evaluation, panel: Panel, to: Path) -> None:
 
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         save_panel(evaluation, panel, to)
-    say(f"{to}: a picture")
+    say(f"{to}: a picture", err=as_json)
 
 
-def _give(evaluation: Evaluation, panel: Panel, tones: int | None, as_json: bool, to: Path | None) -> None:
-    """Print tables of a spectrum, or write them."""
-    from pantelos.sheets.writers import csv_lines, json_of, write_tables
+def _say(evaluation: Evaluation, panel: Panel, tones: int | None, as_json: bool) -> None:
+    """Print tables of a spectrum."""
+    from pantelos.sheets.writers import csv_lines, json_of
     from pantelos.tables.panel_tables import panel_tables  # here, for the sake of a quick start
 
     found = panel_tables(evaluation, panel)
-    lines, peaks = found.tables[0], found.tables[-1]
     if as_json:
         say_json(json_of(found))
-    elif to is None:
-        say("\n".join(csv_lines(peaks, tones) if tones is not None else csv_lines(lines)))
-    elif to.suffix.lower() == ".csv":
-        shown = csv_lines(peaks, tones) if tones is not None else csv_lines(lines)
-        write_whole(to, ("\n".join(shown) + "\n").encode())
-        say(f"{to}: {len(shown) - 1} rows; {'; '.join(lines.method[:2])}")
     else:
+        say("\n".join(csv_lines(found.tables[-1], tones) if tones is not None else csv_lines(found.tables[0])))
+
+
+def _write(evaluation: Evaluation, panel: Panel, tones: int | None, to: Path, as_json: bool) -> None:
+    """Write tables of a spectrum."""
+    from pantelos.sheets.writers import csv_lines, write_tables
+    from pantelos.tables.panel_tables import panel_tables  # here, for the sake of a quick start
+
+    found = panel_tables(evaluation, panel)
+    if to.suffix.lower() != ".csv":
         write_tables(found, to)
-        say(f"{to}: {', '.join(f'{table.title.lower()} {len(table.rows)} rows' for table in found.tables)}")
-    for line in lines.method[2:]:
-        say(line, err=True)
+        return
+    lines = found.tables[0]
+    shown = csv_lines(found.tables[-1], tones) if tones is not None else csv_lines(lines)
+    write_whole(to, ("\n".join(shown) + "\n").encode())
+    say(f"{to}: {len(shown) - 1} rows; {'; '.join(lines.method[:2])}", err=as_json)

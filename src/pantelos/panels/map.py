@@ -156,6 +156,7 @@ def paint(paper: Paper, box: Box, picture: MapPicture, span: Span) -> None:
         words = Box(x + 7, y - _WORD / 2, wide, _WORD)
         if words.right <= box.right and not any(_over(words, other) for other in taken):
             taken.append(words)
+            paper.bar(words, Role.GROUND)
             paper.words(words, said, Role.INK, 8.5)
     for line in picture.lines:  # the numbers of lines give way to those of points
         middle = line.points[len(line.points) // 2]
