@@ -95,7 +95,7 @@ def test_samples_spectra_and_checks_come_out(run, volts_file, tmp_path):
     written = [float(row.split(",")[1]) for row in rows]
     assert written == table["p1 [W]"].to_pylist()[2000:4000]
     run("spectrum", "s.pantelos", "u1", "--interval", "steady", "--window", "rectangular", "--to", "f.svg", "--to", "f.csv")
-    assert Path("f.svg").read_text(encoding="utf-8").count("<svg") == 1  # both are written
+    assert (tmp_path / "f.svg").read_text(encoding="utf-8").count("<svg") == 1  # both are written
     lines = dict(tuple(map(float, row.split(","))) for row in (tmp_path / "f.csv").read_text().splitlines()[1:])
     assert lines[50.0] == pytest.approx(230, abs=1e-9)
     assert "power flows from supply to load" in run("checks", "s.pantelos")

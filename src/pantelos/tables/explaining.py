@@ -11,6 +11,7 @@ from pantelos.engine.evaluation import Evaluation
 from pantelos.engine.references import recorded_behind
 from pantelos.engine.uncertainty import Stated, lift_is_clear, noise_lift, power_accuracy, try_accuracy, value_accuracy
 from pantelos.errors import PantelosError, StudyError
+from pantelos.formula.derived import Scalar
 from pantelos.formula.syntax import parse, single_reading
 from pantelos.notation import MISSING, PARTLY, between, from_to, number, with_accuracy, with_unit, within_seen
 from pantelos.notice import Notice
@@ -179,7 +180,8 @@ def explain_expression(evaluation: Evaluation, expression: str, notices: Iterabl
     kind = reading_kind(called.name) if called is not None else None
     if called is not None and kind is not None and len(called.channels) == len(kind.arguments):
         return explain_reading(evaluation, kind, called.channels, called.interval or evaluation.study.active, notices)
-    evaluation.value(expression)  # what is wrong is said of what was typed
+    if not isinstance(evaluation.value(expression), Scalar):  # what is wrong with it is said of what was typed
+        raise StudyError(f'"{expression}" is no reading of channels and has no single value. Write one like rms(u1).')
     own = evaluation.on(op.set_formula(evaluation.study, f"{_ASKED} = {expression}"))
     said = explain_value(own, _ASKED, notices)
     facts = tuple((label, expression if label == "formula" else text) for label, text in said.facts)
