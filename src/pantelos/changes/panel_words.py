@@ -5,7 +5,7 @@ from typing import Any
 from pantelos.errors import StudyError
 from pantelos.panels import PANELS
 from pantelos.panels.panel import PanelKind, Takes
-from pantelos.study.model import Study
+from pantelos.study.model import WHOLE_RECORD, Study
 from pantelos.study.shown import Panel
 
 
@@ -31,7 +31,7 @@ def panel_from(study: Study, text: str) -> Panel:
         if len(words) > 1 and words[-1] in values:
             chosen[option.field] = words.pop()
     subjects = _subjects(study, kind, words)
-    interval = study.interval(place.strip()).name if sign else None
+    interval = (WHOLE_RECORD if place.strip() == WHOLE_RECORD else study.interval(place.strip()).name) if sign else None
     search = study.search(events.strip()).name if at else None
     return Panel(kind.id, subjects, interval, search=search, **chosen)
 

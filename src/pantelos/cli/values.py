@@ -13,9 +13,8 @@ from pantelos.engine.asking import Answer, answer
 from pantelos.engine.evaluation import Evaluation, series_points
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
-from pantelos.notation import with_accuracy, with_unit
+from pantelos.notation import decimals_of, rounded, with_unit
 from pantelos.record.waveform import Waveform
-from pantelos.units import Unit
 
 
 def value(
@@ -86,10 +85,13 @@ def _as_json(asked: Answer) -> dict[str, object]:
 
 def _say(asked: Answer, bare: bool) -> None:
     """Print a number, and below it what it rests on; with `bare` nothing but the number."""
-    stated = not bare and math.isfinite(asked.expanded)
-    text = with_accuracy(asked.value, asked.expanded, Unit(asked.unit or "1", 1.0)) if stated else ""
-    plain = text.replace("\N{MINUS SIGN}", "-") if text else f"{asked.value!r} {asked.unit}".rstrip()
-    say(plain)
+    stated = not bare and math.isfinite(asked.expanded) and asked.expanded > 0
+    figure, within = repr(asked.value), ""
+    if stated:  # in the unit of the bare number, and with an ASCII minus: scripts read it
+        decimals = decimals_of(asked.expanded)
+        figure = rounded(asked.value, decimals).replace("\N{MINUS SIGN}", "-")
+        within = f" ± {rounded(asked.expanded, decimals)} {asked.unit}"
+    say(f"{figure} {asked.unit}".rstrip() + within.rstrip())
     if bare:
         return
     for line in asked.rests_on:

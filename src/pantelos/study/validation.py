@@ -263,7 +263,7 @@ def _check_panel(panel: Panel, names: Collection[str], places: Collection[str], 
         if not any(name == connection.name for connection in study.connections):
             _known(name, names, "it shows")
     if panel.interval is not None:
-        _known(panel.interval, places, "it is of interval")
+        _known(panel.interval, [*places, WHOLE_RECORD], "it is of interval")
     if panel.search is not None:
         _known(panel.search, [search.name for search in study.searches], "it lists events")
     for value in panel.around_s or ():

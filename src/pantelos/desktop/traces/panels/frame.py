@@ -17,6 +17,7 @@ from pantelos.desktop.traces.panels.entries import PanelEntries
 from pantelos.engine.evaluation import Evaluation
 from pantelos.panels import panel_kind
 from pantelos.panels.panel import PanelOption
+from pantelos.study.model import WHOLE_RECORD
 from pantelos.study.shown import Panel
 
 
@@ -233,9 +234,8 @@ class PanelFrame(QWidget):
         here = (view.start_s, view.stop_s) if own is None else own
         self._offer(self.menu, "a stretch of its own, moved with ◂ ▸", own is not None, replace(plain, stretch_s=here))
         menu = self.menu if len(self._document.study.intervals) <= 8 else submenu(self.menu, "Pin to")
-        for interval in self._document.study.intervals:
-            chosen = self.panel.interval == interval.name
-            self._offer(menu, f"pin to {interval.name}", chosen, replace(plain, interval=interval.name))
+        for name in (*(interval.name for interval in self._document.study.intervals), WHOLE_RECORD):
+            self._offer(menu, f"pin to {name}", self.panel.interval == name, replace(plain, interval=name))
 
     def _offer_own(self) -> None:
         """Offer what the picture that is shown leads to."""
