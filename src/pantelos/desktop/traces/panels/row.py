@@ -129,6 +129,7 @@ class PanelRow(QWidget):
         add.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         menu = QMenu(add)
         menu.setToolTipsVisible(True)
+        self._fill_menu(menu)
         menu.aboutToShow.connect(lambda: self._fill_menu(menu))
         add.setMenu(menu)
         row = QHBoxLayout(self)
