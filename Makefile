@@ -58,7 +58,7 @@ screenshots: $(READY)
 
 docs: $(READY)
 	$(BIN)/python -m pantelos.formula.documentation docs/formula-language.md
-	$(BIN)/python -m pantelos.library.listing docs/library.txt
+	$(BIN)/python -m pantelos.scripting.listing docs/library.txt
 
 schema: $(READY)
 	$(BIN)/pantelos schema > docs/study.schema.json

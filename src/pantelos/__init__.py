@@ -17,8 +17,8 @@ from pantelos.version import __version__
 if TYPE_CHECKING:
     from os import PathLike
 
-    from pantelos.library.campaign import Campaign
-    from pantelos.library.study import Study
+    from pantelos.scripting.campaign import Campaign
+    from pantelos.scripting.study import Study
 
 __all__ = ["PantelosError", "__version__", "campaign", "from_arrays", "functions", "new", "open", "read"]
 
@@ -31,7 +31,7 @@ def open(path: "str | PathLike[str]") -> "Study":  # noqa: A001 - as in pantelos
     PantelosError
         When the study or its record is not there, or is not what it was.
     """
-    from pantelos.library.making import open_study
+    from pantelos.scripting.making import open_study
 
     return open_study(_text(path))
 
@@ -57,7 +57,7 @@ def read(
     PantelosError
         When a file is not understood: saying what, where, and what to do.
     """
-    from pantelos.library.making import read_recordings
+    from pantelos.scripting.making import read_recordings
 
     return read_recordings([_text(path) for path in recordings], rate, delimiter, decimal, columns)
 
@@ -73,7 +73,7 @@ def new(path: "str | PathLike[str]", *recordings: "str | PathLike[str]", **chang
     from pathlib import Path
 
     from pantelos.errors import StudyError
-    from pantelos.library.making import read_recordings
+    from pantelos.scripting.making import read_recordings
 
     if Path(path).exists():
         raise StudyError(f"{_text(path)} exists already. Open it, or choose another name.")
@@ -94,7 +94,7 @@ def from_arrays(*, rate: str | float, units: "dict[str, str] | None" = None, **a
     PantelosError
         When lengths differ, or a name, unit or rate is not understood.
     """
-    from pantelos.library.making import of_arrays
+    from pantelos.scripting.making import of_arrays
 
     return of_arrays(rate, units or {}, arrays)
 
@@ -107,7 +107,7 @@ def campaign(path: "str | PathLike[str]", recipe: "Study | None" = None, values:
     PantelosError
         When the file is no campaign, or there is one already.
     """
-    from pantelos.library.campaign import campaign as made
+    from pantelos.scripting.campaign import campaign as made
 
     return made(_text(path), recipe, values)
 

@@ -1,9 +1,8 @@
 """What is typed at a wrong place, or wrongly, harms nothing; what is long is made room for."""
 
 import pytest
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QPoint, Qt
 
-from pantelos.desktop.drawing import painting
 from pantelos.desktop.help.help_window import HelpWindow
 from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.traces.panels.entries import PanelEntries
@@ -74,11 +73,9 @@ def test_names_have_the_room_they_need_and_as_much_as_is_dragged(window, qtbot):
     qtbot.mouseRelease(ruler, Qt.MouseButton.LeftButton, pos=QPoint(420, 30))
     settle(window)
     assert lanes.places.columns().labels == 420 and window.document.study.columns.names_width == 420
-    metrics = painting.tabular(10, bold=True)
-    assert metrics.bold() and lanes.places.x_of(window.document.view.start_s) == pytest.approx(420 + 46)
+    assert lanes.places.x_of(window.document.view.start_s) == pytest.approx(420 + 46)
     window.document.undo()
     assert lanes.places.columns().labels != 420
-    assert isinstance(place, QPointF)
 
 
 def test_traces_are_drawn_at_the_resolution_of_the_screen(window):

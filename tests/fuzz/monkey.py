@@ -38,6 +38,7 @@ from pantelos.desktop.parts.questions import Answer
 from pantelos.desktop.pictures.screenshots import settle
 from pantelos.desktop.presenter.import_plan import ImportPlan, draft
 from pantelos.desktop.theme import LIGHT, apply_theme
+from pantelos.study.history import KEPT
 from pantelos.study.model import Study
 
 LEAVING = ("demo.", "study.open", "study.save", "record.open", "record.join", "record.relink", "window.close", "help.about")
@@ -180,7 +181,7 @@ class Monkey:
         settle(self.window)
         if document.study != now:
             self.played.unequal.append(f"{self.played.n}: {steps} steps forth again lead elsewhere")
-        if getattr(self, "_first", first) != first and steps < _kept(document):
+        if getattr(self, "_first", first) != first and steps < KEPT:
             self.played.unequal.append(f"{self.played.n}: {steps} steps back lead elsewhere than at first")
         self._first = first
         self.played.undos += steps
@@ -311,11 +312,6 @@ def _leads_out(button: QAbstractButton) -> bool:
     """Return whether a button starts other programs, records, or closes: that is not played."""
     told = f"{button.text()} {button.accessibleName()}"
     return any(word in told for word in ("Simulate", "Connect", "Find", "Open the demo", "Show folder", "Close", "Quit"))
-
-
-def _kept(document) -> int:
-    """Return how many steps the history keeps at most; beyond them the first is gone."""
-    return getattr(document.history, "most", 10_000)
 
 
 def bench(folder: Path) -> Path:

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from pantelos.cli.command import Argument, Option, say
 from pantelos.cli.opened import AsJson, OneInterval, StudyPath, opened, within
 from pantelos.cli.reporting import say_json
-from pantelos.engine.asking import Answer, answer
+from pantelos.engine.asking import Answer, answer_of
 from pantelos.engine.evaluation import Evaluation, series_points
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Condition, Scalar
@@ -34,7 +34,7 @@ def value(
         raise _no_noise(formula)
     match found:
         case Scalar():
-            asked = answer(evaluation, formula, with_accuracy=not bare)
+            asked = answer_of(evaluation, formula, found, with_accuracy=not bare)
             _give(_without_noise(evaluation, formula, asked) if without_noise else asked, as_json, bare)
         case Blocks():
             points, factor, symbol = series_points(evaluation, found), found.unit.factor, found.unit.symbol

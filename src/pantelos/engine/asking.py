@@ -60,15 +60,20 @@ def answer(evaluation: Evaluation, expression: str, with_accuracy: bool = True) 
     found = evaluation.samples.resolve(expression) if known else evaluation.value(expression)
     if not isinstance(found, Scalar):
         raise StudyError(f'"{expression}" is no single value. Ask for a reading of it, such as mean({expression}).')
+    return answer_of(evaluation, expression, found, with_accuracy)
+
+
+def answer_of(evaluation: Evaluation, expression: str, found: Scalar, with_accuracy: bool = True) -> Answer:
+    """Return the same of an expression whose value has been found."""
     why_not = ""
     if not math.isfinite(found.value):
         why_not = next((line for line in found.explained if "not given" in line), "; ".join(found.explained) or "it divides by 0")
-    stated = _accuracy(evaluation, expression, known) if with_accuracy and not why_not else Stated(None, why_not)
+    stated = _accuracy(evaluation, expression) if with_accuracy and not why_not else Stated(None, why_not)
     return Answer(expression, float(found.value), found.unit, stated, tuple(found.explained), why_not)
 
 
-def _accuracy(evaluation: Evaluation, expression: str, known: bool) -> Stated:
+def _accuracy(evaluation: Evaluation, expression: str) -> Stated:
     """Return the accuracy of a formula of the study, or of a text as if it were one."""
-    if known:
+    if evaluation.study.formula(expression) is not None:
         return value_accuracy(evaluation, expression)
     return value_accuracy(evaluation.on(op.set_formula(evaluation.study, f"{_OWN} = {expression}")), _OWN)

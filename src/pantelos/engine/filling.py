@@ -1,7 +1,7 @@
 """Intervals by rule: every so many cycles, every so much time, between events, every operating point."""
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping
 from itertools import pairwise
 
 import numpy as np
@@ -37,8 +37,8 @@ def intervals_by_rule(
         When the rule is not understood, or makes none or too many.
     """
     place = evaluation.times.interval(within) if within is not None else evaluation.times.interval("whole record")
-    if (points := _POINTS.match(text.strip())) is not None:
-        return _operating_points(evaluation, f"longest {text.strip()[points.end() :]}", place)
+    if _POINTS.match(text.strip()) is not None:
+        return _operating_points(evaluation, text.strip(), place)
     low, high = evaluation.times.positions(place.start_s, place.stop_s)
     edges, word = _edges(evaluation, text.strip(), low, high, progress)
     n = len(edges) - 1
@@ -58,32 +58,31 @@ def intervals_by_rule(
     return tuple(Interval(name, a, b) for name, (a, b) in zip(names, new, strict=True))
 
 
-def _operating_points(evaluation: Evaluation, rule: str, place: Interval) -> tuple[Interval, ...]:
+def _operating_points(evaluation: Evaluation, text: str, place: Interval) -> tuple[Interval, ...]:
     """Return the steady stretches within a place, each named by the means of what is steady, with its dwell time as a note."""
-    asked = rule_from(rule)
+    asked = replace(rule_from(_POINTS.sub("longest ", text)), text=text)
     found = [(max(a, place.start_s), min(b, place.stop_s)) for a, b in every_steady(evaluation, asked)]
     shortest = asked.length.seconds if asked.length is not None else 0.0
     kept = [(a, b) for a, b in found if b > a and b - a >= shortest]
     if not kept:
         raise StudyError(f'"{asked.text}" is nowhere so in "{place.name}".')
     taken = {interval.name for interval in evaluation.study.intervals}
-    made = []
+    made, kinds = [], {name: "rms" if is_alternating(evaluation, name) else "mean" for name in asked.names}
     for start, stop in kept:
         interval = Interval("?", start, stop, note=f"dwell {duration(stop - start, 4)}; {asked.text}")
-        stem = _held(evaluation, interval, asked.names)
+        stem = _held(evaluation, interval, kinds)
         name = next(free for k in range(1, MOST) if (free := stem if k == 1 else f"{stem} ({k})") not in taken)
         taken.add(name)
         made.append(replace(interval, name=name))
     return tuple(made)
 
 
-def _held(evaluation: Evaluation, place: Interval, names: Sequence[str]) -> str:
+def _held(evaluation: Evaluation, place: Interval, kinds: Mapping[str, str]) -> str:
     """Return what channels hold over a stretch, in words: `1450 min⁻¹, 48.2 N·m`."""
     within = evaluation.on(replace(evaluation.study, intervals=(*evaluation.study.intervals, place)))
-    kind = {True: "rms", False: "mean"}
     said = []
-    for name in names:
-        found = reading_kind(kind[is_alternating(evaluation, name)])
+    for name, kind in kinds.items():
+        found = reading_kind(kind)
         assert found is not None
         value = within.reading(found, [name], place.name).value
         scale, symbol = prefix_for(value, evaluation.names.unit(name))

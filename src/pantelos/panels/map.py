@@ -18,6 +18,7 @@ from pantelos.paper.axis import fitted, ticks
 from pantelos.paper.paper import Box, Dash, Ink, Paper, Role, draw_axes
 from pantelos.progress import Progress
 from pantelos.reading.kinds import reading_kind
+from pantelos.reading.reading import ReadingKind
 from pantelos.signal.arrays import FloatArray
 from pantelos.study import operations as op
 from pantelos.study.shown import Panel
@@ -68,10 +69,11 @@ def points_of(evaluation: Evaluation, channels: tuple[str, ...], progress: Progr
     if len(channels) < 3:
         raise StudyError("Choose what goes across, what goes up, and the value in the title of this panel.")
     study, found = evaluation.study, list[MapPoint]()
+    readings = {name: _reading(evaluation, name) for name in channels[:3]}
     for at, interval in enumerate(study.intervals):
         within = evaluation.on(op.activate(study, interval.name))
         try:
-            (x, _), (y, _), (value, expanded) = (_held(within, name) for name in channels[:3])
+            (x, _), (y, _), (value, expanded) = (_held(within, name, readings[name]) for name in channels[:3])
         except PantelosError:
             continue  # a value that is not given there makes no point
         if math.isfinite(x) and math.isfinite(y) and math.isfinite(value):
@@ -86,12 +88,17 @@ def points_of(evaluation: Evaluation, channels: tuple[str, ...], progress: Progr
     return tuple(found)
 
 
-def _held(within: Evaluation, name: str) -> tuple[float, float]:
-    """Return what a formula comes to over the active interval, or a channel's mean (rms where it alternates), with its ±."""
-    if within.names.kind(name) is Kind.SCALAR:
+def _reading(evaluation: Evaluation, name: str) -> ReadingKind | None:
+    """Return what is read of a channel: its mean, its rms where it alternates; None for a formula with one value."""
+    if evaluation.names.kind(name) is Kind.SCALAR:
+        return None
+    return reading_kind("rms" if is_alternating(evaluation, name) else "mean")
+
+
+def _held(within: Evaluation, name: str, kind: ReadingKind | None) -> tuple[float, float]:
+    """Return what a formula or a reading of a channel comes to over the active interval, with its ±, SI."""
+    if kind is None:
         return within.samples.scalar(name).value, value_accuracy(within, name).expanded
-    kind = reading_kind("rms" if is_alternating(within, name) else "mean")
-    assert kind is not None
     return within.reading(kind, [name]).value, try_accuracy(within, kind, [name]).expanded
 
 
@@ -125,9 +132,11 @@ def picture_of(evaluation: Evaluation, panel: Panel, progress: Progress) -> MapP
     """Return the map of a panel's third name over its first, across, and its second, up."""
     points = points_of(evaluation, panel.channels, progress)
     across, up, value = panel.channels[:3]
+    lacking = len(evaluation.study.intervals) - len(points)
+    without = f" · {counted(lacking, 'interval')} without a value" if lacking else ""
     return MapPicture(
         f"{value} over {across} and {up} · {counted(len(points), 'operating point')}, dwell from "
-        f"{duration(min(p.dwell_s for p in points), 3)}",
+        f"{duration(min(p.dwell_s for p in points), 3)}{without}",
         points,
         iso_lines(points),
         (evaluation.names.unit(across), evaluation.names.unit(up), evaluation.names.unit(value)),

@@ -2,7 +2,7 @@
 
 from pantelos.study.model import Study
 
-_KEPT = 500
+KEPT = 500  # steps that can be taken back
 
 
 class History:
@@ -17,7 +17,7 @@ class History:
         """Make `study` the present one; `step` says what was done, as in "move edge"."""
         if study == self.present:
             return
-        self._past = [*self._past[-_KEPT:], (self.present, step)]
+        self._past = [*self._past[-KEPT:], (self.present, step)]
         self._future = []
         self.present = study
 

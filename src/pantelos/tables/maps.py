@@ -33,7 +33,10 @@ def map_tables(evaluation: Evaluation, panel: Panel, progress: Progress) -> tupl
         )
         for p in points
     )
+    there = {p.interval for p in points}
+    lacking = [interval.name for interval in evaluation.study.intervals if interval.name not in there]
     method = (
+        *((f"without a value, so without a point: {', '.join(lacking)}",) if lacking else ()),
         "means over each interval (rms of what alternates), formulas as they are over it",
         "± expanded uncertainty, k = 2, after the GUM",
     )

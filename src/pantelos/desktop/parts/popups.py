@@ -31,10 +31,11 @@ class Popup(QFrame):
     def event(self, event: QEvent | None) -> bool:
         """Keep letters that are typed here from the window behind, whose keys would act on the study."""
         keys = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
-        override = event is not None and event.type() is QEvent.Type.ShortcutOverride
-        if override and isinstance(event, QKeyEvent) and not event.modifiers() & keys:
-            event.accept()
-            return True
+        if isinstance(event, QKeyEvent) and event.type() is QEvent.Type.ShortcutOverride:
+            typed = bool(event.text()) and event.text().isprintable()
+            if typed and not event.modifiers() & keys:
+                event.accept()
+                return True
         return super().event(event)
 
     def open_at(self, place: QPoint) -> None:

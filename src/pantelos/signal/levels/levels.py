@@ -91,10 +91,10 @@ def _of_states(states: States, found: Distribution, noise: float) -> Levels:
     """
     used = np.flatnonzero(found.counts)
     counts, values = found.counts[used], found.sums[used] / found.counts[used]
-    width = min(max(noise, 0.5 * float(found.edges[1] - found.edges[0])), 0.1 * states.span) or 1.0  # all alike: any will do
+    width = min(max(noise, 0.5 * float(found.edges[1] - found.edges[0])), 0.1 * states.span)
     means, numbers = [], []
     for level in states.levels:
-        for _ in range(_ROUNDS):
+        for _ in range(_ROUNDS if width > 0 else 0):  # without any width all are alike
             weights = counts * np.exp(-0.5 * ((values - level) / width) ** 2)
             if not weights.sum() > 0:
                 break

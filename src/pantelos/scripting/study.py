@@ -14,11 +14,11 @@ from pantelos.engine.asking import answer
 from pantelos.engine.evaluation import Evaluation
 from pantelos.errors import StudyError
 from pantelos.formula.derived import Blocks, Scalar
-from pantelos.library.figure import Figure
-from pantelos.library.table import Table
-from pantelos.library.value import Value
-from pantelos.library.waveform import Channel, Series
 from pantelos.notation import counted
+from pantelos.scripting.figure import Figure
+from pantelos.scripting.table import Table
+from pantelos.scripting.value import Value
+from pantelos.scripting.waveform import Channel, Series
 from pantelos.study import model
 from pantelos.study import operations as op
 from pantelos.study.recordings import Recordings

@@ -10,9 +10,9 @@ import numpy as np
 from pantelos.changes.options import Around, changed
 from pantelos.changes.reading import read_as
 from pantelos.errors import StudyError
-from pantelos.library.study import Study
 from pantelos.record.record import Record, record_of_arrays
 from pantelos.record.recording import RawChannel
+from pantelos.scripting.study import Study
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sampling.pyramid import Pyramid, build_pyramid
 from pantelos.study import model
@@ -78,7 +78,7 @@ def of_arrays(rate: str | float, units: Mapping[str, str], arrays: _Arrays) -> S
         raise StudyError(f"The arrays have different lengths: {', '.join(map(str, sorted(sizes)))}.")
     study = model.Study(title="arrays")
     for name, array in arrays.items():
-        x = np.ascontiguousarray(array, dtype=np.float64)
+        x = np.array(array, dtype=np.float64, order="C")  # a copy: the study never changes under one's hands
         if x.ndim != 1 or len(x) < 2:
             raise StudyError(f"{name} is no row of samples: its shape is {x.shape}.")
         symbol = units.get(name, "1")

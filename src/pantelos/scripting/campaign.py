@@ -12,8 +12,8 @@ from pantelos.campaigns.running import run
 from pantelos.campaigns.store import Campaign as Store
 from pantelos.campaigns.summary import unlike_the_others
 from pantelos.campaigns.tables import records_table, summary_table
-from pantelos.library.study import Study
-from pantelos.library.table import Table
+from pantelos.scripting.study import Study
+from pantelos.scripting.table import Table
 from pantelos.study.parts import files_meant
 
 

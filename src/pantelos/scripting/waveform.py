@@ -17,15 +17,25 @@ _BLOCK = 1 << 20
 
 
 class Samples(np.ndarray):
-    """Samples in `unit`, shape (n,), NaN where there is none: an array that knows when they were taken."""
+    """Samples in `unit`, shape (n,), NaN where there is none: an array that knows when they were taken.
 
-    unit: str
+    A slice knows it too. What is computed of it is an array like any other: its unit is None, its times are NaN.
+    """
+
+    unit: str | None
     start_s: float
     rate_hz: float
 
     def __array_finalize__(self, of: Any) -> None:
-        for name, usual in (("unit", ""), ("start_s", math.nan), ("rate_hz", math.nan)):
-            setattr(self, name, getattr(of, name, usual))
+        self.unit, self.start_s, self.rate_hz = None, math.nan, math.nan
+
+    def __getitem__(self, index: Any) -> Any:
+        found = super().__getitem__(index)
+        if isinstance(found, Samples) and isinstance(index, slice):
+            first, _, step = index.indices(len(self))
+            if step > 0:
+                found.unit, found.start_s, found.rate_hz = self.unit, self.start_s + first / self.rate_hz, self.rate_hz / step
+        return found
 
     @property
     def times(self) -> FloatArray:

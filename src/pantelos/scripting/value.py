@@ -62,16 +62,16 @@ class Value:
         """Return all that stands behind it: formula, place, method, standard, accuracy budget, and what speaks against it."""
         return self._explained()
 
-    def to_pint(self, registry: Any = None) -> Any:
+    def to_pint(self, ureg: Any = None) -> Any:
         """Return it as a quantity of `pint`, a measurement where its ± is stated and `uncertainties` is there.
 
         Parameters
         ----------
-        registry : a `pint.UnitRegistry`; the application's where it is left out
+        ureg : a `pint.UnitRegistry`; the application's where it is left out
         """
         import pint
 
-        known: Any = registry if registry is not None else pint.application_registry
+        known: Any = ureg if ureg is not None else pint.application_registry
         quantity = known.Quantity(self.value, _PINT.get(self.unit, self.unit or "dimensionless"))
         measured = self.plus_minus is not None and find_spec("uncertainties") is not None  # pint needs it for measurements
         return quantity.plus_minus(0.5 * (self.plus_minus or 0.0)) if measured else quantity

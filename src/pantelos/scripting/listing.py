@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pantelos
-from pantelos.library import campaign, figure, study, table, value, waveform
+from pantelos.scripting import campaign, figure, study, table, value, waveform
 
 _CLASSES: tuple[type, ...] = (
     study.Study, study.Event, study.Finding, study.Interval, value.Value, waveform.Channel, waveform.Series, waveform.Samples,
