@@ -127,6 +127,7 @@ class Monkey:
                 if (at + 1) % UNDO_EVERY == 0 or at + 1 == n:
                     self._there_and_back()
         settle(self.window)
+        self._menus.stop()  # or it would play in whatever comes after
         return self.played
 
     def _answers(self) -> ExitStack:
