@@ -23,6 +23,7 @@ from pantelos.recorder.driver import Recorder, RowsRead, Taken
 from pantelos.recorder.live import Live
 from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.recording import News, record
+from pantelos.recorder.waiting import Waiting
 
 _CHANNELS, _RATE_HZ = 8, 1e6
 _BEHIND_S, _PICTURE_S, _SPECTRUM_S, _REDRAW_S = 0.5, 0.05, 0.1, 0.016
@@ -45,7 +46,7 @@ def stream(folder: Path, small: bool) -> Result:
             behind[0] = max(behind[0], (news.rows.so_far - news.n_rows) / _RATE_HZ)
 
         ended: Callable[[], bool] = lambda: bool(begun[0]) and time.monotonic() - begun[0] > seconds  # noqa: E731
-        came = record(recorder, taken, folder / "stream.recording", watch, stopped=ended)
+        came = record(recorder, taken, folder / "stream.recording", watch, waiting=Waiting(ended))
         share = (time.process_time() - busy) / seconds
         recorder.close()
         process.terminate()

@@ -75,6 +75,14 @@ def counted(n: int, what: str) -> str:
     return f"{n} {what}" + ("" if n == 1 else "s")
 
 
+def sized(n_bytes: float) -> str:
+    """Return a number of bytes as people read it."""
+    for factor, symbol in ((1e9, "GB"), (1e6, "MB"), (1e3, "kB")):
+        if n_bytes >= factor:
+            return f"{n_bytes / factor:.3g} {symbol}"
+    return f"{n_bytes:.0f} B"
+
+
 def seconds(value: float, resolution_s: float = 1e-4) -> str:
     """Return an instant or a duration in seconds with the decimals that `resolution_s` deserves."""
     decimals = min(max(math.ceil(-math.log10(resolution_s)), 0), 9) if resolution_s > 0 else 6

@@ -43,7 +43,7 @@ def test_what_is_no_parameter_is_refused():
 
 def test_headers_have_long_and_short_forms_parts_left_out_and_numbers():
     tree, seen = Tree(), []
-    tree.add("[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]", lambda numbers, given: seen.append((numbers, given)))
+    tree.add("[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]", lambda numbers, given: seen.append((numbers, given)), takes=1)
     for text in ("VOLT:RANG 5", "SENSE2:VOLTAGE:DC:RANGE:UPPER 5", "sens3:volt:rang 5"):
         (one,) = commands(text)
         assert tree.answer(one) is None

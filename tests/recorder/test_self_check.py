@@ -82,8 +82,7 @@ def command_line():
         assert process.wait() == 0
 
 
-def test_recording_self_check_and_signals_from_the_command_line(command_line, tmp_path, capsys, monkeypatch):
-    monkeypatch.setattr(signal, "signal", lambda *_: None)
+def test_recording_self_check_and_signals_from_the_command_line(command_line, tmp_path, capsys):
     study = tmp_path / "run.pantelos"
     record = ["record", command_line, "--to", str(study), "--rate", "20 kHz", "--json"]
     assert run([*record, "--channel", "u1=1: divider 100", "--channel", "i1=4: clamp 100 mV/A, range 5 V", "--time", "0.1 s",

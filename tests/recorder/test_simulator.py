@@ -53,7 +53,7 @@ def test_gate_digital_input_time_without_an_edge_and_missed_starts(raw):
     raw.write("SWE:GATE OFF;:TRIG:SOUR EXT;COUN 1;:SWE:POIN 50;:INIT")
     raw.ask("*OPC?")
     assert raw.ask("FETC:SHOT?").split(",")[3:] == ["1.000000000", "0"]  # the digital input rises every second
-    raw.write("TRIG:SOUR INT1;LEV 50;ATR ON;ATR:TIME 0.1;:INIT")
+    raw.write("TRIG:SOUR INT1;LEV 9;ATR ON;ATR:TIME 0.1;:INIT")
     raw.ask("*OPC?")
     assert raw.ask("FETC:SHOT?").split(",")[3:] == ["0.100000000", "1"]
     raw.write("TRIG:LEV 0;HYST 0.1;ATR OFF;COUN 2;HOLD 0.1;:INIT")

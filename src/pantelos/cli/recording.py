@@ -1,20 +1,26 @@
 """The commands recorder, record and signal: a simulated recorder, a recording to order, known signals without a recorder."""
 
-import signal as signals_of_the_system
+import contextlib
+import sys
 import threading
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 from pantelos.amounts import amount
 from pantelos.cli.command import Argument, Option, say
+from pantelos.cli.interrupting import seldom, until_interrupted
 from pantelos.cli.opened import AsJson
 from pantelos.cli.reporting import say_json, shown_progress
 from pantelos.errors import StudyError
 from pantelos.notation import counted
 from pantelos.study import operations as op
 
+if TYPE_CHECKING:
+    from pantelos.recorder.recording import Recorded
+
 Rate = Annotated[str, Option(help="Samples per second, such as '50 kHz'.")]
 _USUAL_PORT, _USUAL_HISLIP = 5025, 4880
+_MOST_MEMORY_MB = 4096
 
 
 def recorder(
@@ -26,9 +32,13 @@ def recorder(
     noise: Annotated[str, Option(help="Noise of the inputs, rms.")] = "0.2 mV",
     offset: Annotated[str, Option(help="Offset of the inputs.")] = "0 V",
     clock: Annotated[float, Option(help="Error of its clock, ppm.")] = 0.0,
+    memory: Annotated[str, Option(help="Rows that it keeps until they are fetched, MB.")] = "64 MB",
+    with_input: Annotated[
+        bool, Option("--with-input", help="End when the standard input ends: with whoever started it.")
+    ] = False,
 ) -> None:
     """Run the simulated recorder until it is interrupted; what stands in for a real one."""
-    from pantelos.simulator.converter import Flaws
+    from pantelos.simulator.converter import LARGEST_CLOCK_PPM, Flaws
     from pantelos.simulator.instrument import Instrument
     from pantelos.simulator.scenes import SCENES, recorded_scene
     from pantelos.simulator.serving import Serving
@@ -36,19 +46,29 @@ def recorder(
     if not 1 <= inputs <= 64:
         raise StudyError(f"{inputs} inputs cannot be. Ask for 1 to 64.")
     seen = SCENES[scene] if scene in SCENES.names else recorded_scene(Path(scene))
-    ended = threading.Event()
-    for number in (signals_of_the_system.SIGINT, signals_of_the_system.SIGTERM):
-        signals_of_the_system.signal(number, lambda *_: ended.set())
-    flaws = Flaws(amount(noise, "V"), amount(offset, "V"), clock)
+    if not abs(clock) <= LARGEST_CLOCK_PPM:
+        raise StudyError(f"A clock cannot be {clock:g} ppm off. Ask for {LARGEST_CLOCK_PPM:g} ppm at most.")
+    held = memory.removesuffix("MB").strip()
+    if not held.isdigit() or not 1 <= int(held) <= _MOST_MEMORY_MB:
+        raise StudyError(f'"{memory}" is no memory. Write it as in "64 MB", at most {_MOST_MEMORY_MB} MB.')
+    flaws = Flaws(amount(noise, "V"), amount(offset, "V"), clock, int(held) << 20)
     try:
         serving = Serving(Instrument(seen, inputs, flaws), host, port, hislip)
     except OSError as cause:
         raise StudyError(f"Port {port} or {hislip} of {host} cannot be used: {cause.strerror}. Choose others.") from cause
-    with serving:
+    with serving, until_interrupted() as ended:
+        if with_input:
+            threading.Thread(target=_end_with_input, args=(ended,), daemon=True).start()
         say(f"scene:    {seen.title}: {', '.join(seen.channels[:inputs])}")
         for address in serving.addresses:
             say(f"address:  {address}")
         ended.wait()
+
+
+def _end_with_input(ended: threading.Event) -> None:
+    """Wait until the standard input ends, as it does with the process at its other end, however that went."""
+    sys.stdin.buffer.read()
+    ended.set()
 
 
 def record(
@@ -75,6 +95,8 @@ def record(
         Option(help="What an output gives: '1 = sine 50 Hz, 1 V', '2 = played u1 of run.pantelos'. Repeatable; others are off."),
     ] = None,
     loop: Annotated[bool, Option("--loop", help="Outputs are wired into the inputs of the same number.")] = False,
+    headroom: Annotated[float, Option(help="Ranges that are measured hold so many times what is seen before the start.")] = 2.0,
+    patience: Annotated[str, Option(help="How long a recorder whose connection is lost is asked again.")] = "60 s",
     abort: Annotated[bool, Option("--abort", help="Stop a recording that goes on, for another client or one that went.")] = False,
     as_json: AsJson = False,
 ) -> None:
@@ -86,30 +108,27 @@ def record(
     from pantelos.recorder.recording import record as recorded
     from pantelos.recorder.signals import outputs_from
     from pantelos.recorder.studying import recording_beside, study_of
+    from pantelos.recorder.waiting import Waiting
     from pantelos.study.storage import save_study
 
     rate_hz = op.rate_from(rate)
     n = samples if samples is not None else round(op.time_from(time) * rate_hz) if time is not None else 10_000
     if samples is not None and time is not None:
         raise StudyError("Samples and a time both state the length. Leave one out.")
-    at_end = Recorder(address)
-    try:
-        wanted = tuple(map(channel_from, channel)) if channel else tuple(
-            WantedChannel(one.name, one.number) for one in at_end.inputs
-        )  # fmt: skip
-        order = Order(wanted, rate_hz, n, round(op.time_from(before) * rate_hz), n_shots=shots)
-        order = replace(order, start=start_from(start, order), gate=gate_from(gate, order) if gate is not None else None)
-        interrupted = threading.Event()
-        signals_of_the_system.signal(signals_of_the_system.SIGINT, lambda *_: interrupted.set())
-        if abort:
-            at_end.stop()
-        if output or loop:
-            at_end.give(outputs_from(output or [], len(at_end.inputs)), loop)
-        taken = at_end.take(order)
-        with shown_progress("recording") as progress:
-            came = recorded(at_end, taken, recording_beside(to), None, progress, interrupted.is_set)
-    finally:
-        at_end.close()
+    with until_interrupted() as interrupted:
+        waiting = Waiting(interrupted.is_set, seldom(), op.time_from(patience))
+        with contextlib.closing(Recorder(address, waiting=waiting)) as at_end:
+            known = at_end.inputs
+            wanted = tuple(map(channel_from, channel or [])) or tuple(WantedChannel(one.name, one.number) for one in known)
+            order = Order(wanted, rate_hz, n, round(op.time_from(before) * rate_hz), n_shots=shots, headroom=headroom)
+            order = replace(order, start=start_from(start, order), gate=gate_from(gate, order) if gate is not None else None)
+            if abort:
+                at_end.stop()
+            if output or loop:
+                at_end.give(outputs_from(output or [], len(known)), loop)
+            taken = at_end.take(order)
+            with shown_progress("recording") as progress:
+                came = recorded(at_end, taken, recording_beside(to), None, progress, waiting)
     study, _ = study_of(came.path, taken.order, taken.steps_v)
     save_study(study, to)
     if as_json:
@@ -117,12 +136,19 @@ def record(
             "study": str(to), "recording": str(came.path), "recorder": at_end.identity, "rate_hz": taken.order.rate_hz,
             "samples": came.n_rows, "shots": [{"first": s.first, "start": s.start, "at_s": s.at_s} for s in came.shots],
             "missed": came.missed, "lost": came.lost, "ended": came.ended, "remarks": list(came.remarks),
+            "failed": str(came.failed) if came.failed is not None else None,
         })  # fmt: skip
-        return
-    say(f"recorder:  {at_end.identity}")
+    else:
+        _say_recorded(came, at_end.identity, to)
+    if came.failed is not None:
+        raise came.failed
+
+
+def _say_recorded(came: "Recorded", identity: str, to: Path) -> None:
+    say(f"recorder:  {identity}")
     say(
         f"recording: {came.path}: {came.n_rows} samples, {counted(len(came.shots), 'shot')}, "
-        f"{counted(came.missed, 'start')} missed, {came.ended}"
+        f"{counted(came.missed, 'start')} missed, {came.ended.partition(':')[0]}"
     )
     for remark in came.remarks:
         say(f"remark:    {remark}")
@@ -146,20 +172,19 @@ def self_check(
 
     from pantelos.recorder.driver import Recorder
     from pantelos.recorder.self_check import self_check as checked
+    from pantelos.recorder.waiting import Waiting
     from pantelos.study.storage import load_study, save_study
 
     wanted = inputs.replace(",", " ").split()
     if not all(text.isdigit() for text in wanted):
         raise StudyError(f'"{inputs}" names no inputs. Write their numbers, such as 1 2 3.')
-    at_end = Recorder(address)
-    try:
-        with shown_progress("checking") as progress:
+    with until_interrupted() as interrupted, shown_progress("checking") as progress:
+        waiting = Waiting(interrupted.is_set, seldom())
+        with contextlib.closing(Recorder(address, waiting=waiting)) as at_end:
             found = checked(
                 at_end, [int(text) for text in wanted], amount(range_, "V"), op.rate_from(rate), amount(frequency, "Hz"),
-                not by_hand, progress,
+                not by_hand, progress, waiting,
             )  # fmt: skip
-    finally:
-        at_end.close()
     if keep is not None:
         save_study(op.keep_evidence(load_study(keep), found), keep)
     if as_json:
@@ -190,5 +215,7 @@ def signal(
     if wrong is not None:
         raise StudyError(f'"{wrong}" names no channel. Write it as in "a = sine 50 Hz, 1 V".')
     made = {name.strip(): signal_from(text) for name, _, text in named}
-    n = write_signals(to, made, op.rate_from(rate), op.time_from(time), amount(range_, "V"))
-    say(f"{to}: {len(made)} channels, {n} samples")
+    written = write_signals(to, made, op.rate_from(rate), op.time_from(time), amount(range_, "V"))
+    say(f"{to}: {counted(len(made), 'channel')}, {counted(written.n, 'sample')}")
+    for name, n in written.clipped.items():
+        say(f"{name} is clipped: {n} samples at the end of the range of {range_}; take a wider one with --range", err=True)

@@ -1,7 +1,7 @@
 """A recorder as its client sees it: identity, inputs, settings as they were taken, shots, rows. docs/recorder-protocol.md."""
 
 import struct
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import msgspec
 import numpy as np
@@ -11,15 +11,20 @@ from pantelos.formats.recorded.layout import RecordedShot
 from pantelos.recorder.link import Link, LinkLost, RecorderBusy, RecorderError
 from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.signals import SHAPES, Signal
+from pantelos.recorder.waiting import Nonsense, Waiting, as_amount, as_count
 from pantelos.signal.arrays import AnyArray
 
 _HEAD = struct.Struct("<QQQIIHH")
 _RUNNING, _WAITING = 1, 2
-_SWEEPING = 8  # of the conditions of operation
+_SWEEPING, _REGISTER = 8, 0xFFFF  # of the conditions of operation
 _SLOPES = {"rises": "POSitive", "falls": "NEGative", "passes": "EITHer"}
 _OTHER = {"rises": "falls", "falls": "rises", "passes": "passes"}
 _FIELDS_OF_SHOT = 4
 _NEAR = 1e-6
+_MOST_INPUTS, _MOST_ERRORS, _MOST_V, _MOST_HZ = 1024, 64, 1e6, 1e12  # that are believed
+_FINEST = 2.0**32  # steps of a range
+_FIRST = 3  # times as long as any other answer the first one may take: it may have to wake up
+_MEASURED_S = 30.0  # that measuring a range may take
 
 
 class RecorderInput(msgspec.Struct, frozen=True):
@@ -36,6 +41,7 @@ class Taken(msgspec.Struct, frozen=True):
     order: Order
     steps_v: tuple[float, ...]
     remarks: tuple[str, ...]
+    measured: frozenset[str] = frozenset()  # channels whose range was measured before
 
 
 class RowsRead(msgspec.Struct, frozen=True, eq=False):
@@ -49,10 +55,14 @@ class RowsRead(msgspec.Struct, frozen=True, eq=False):
     waiting: bool
 
 
+class AnotherRecorder(RecorderError):
+    """Not the one that it was."""
+
+
 class Recorder:
     """A recorder at the other end of a link."""
 
-    def __init__(self, address: str, timeout_s: float = 3.0) -> None:
+    def __init__(self, address: str, timeout_s: float = 3.0, waiting: Waiting | None = None) -> None:
         """Connect, and see who is there.
 
         Raises
@@ -60,32 +70,57 @@ class Recorder:
         RecorderError
             When nobody is, or something that is no recorder.
         """
+        self._waiting = waiting or Waiting()
+        self._waiting.go_on()
+        self._timeout_s, self._says_room = timeout_s, True
         self._link = Link(address, timeout_s)
-        self._number = 0  # of the recording
+        self._number = self._n_columns = 0  # of the recording
+        self.identity = ""
         try:
-            self.identity = self._link.query("*IDN?")
-            n = self._link.query("INP:COUN?")
-            self.inputs = tuple(self._input(k) for k in range(1, int(n) + 1))
-        except (ValueError, LinkLost) as cause:
-            known = clipped(getattr(self, "identity", ""))
+            self.identity = self._asked("*IDN?", _FIRST * timeout_s)
+            n = self._count("INP:COUN?", 1, _MOST_INPUTS)
+            self.inputs = tuple(self._input(k) for k in range(1, n + 1))
+        except LinkLost as cause:
             self._link.close()
-            if known:
-                raise RecorderError(f"{known} at {address} is no recorder that this program knows: it has no inputs.") from cause
+            if self.identity:
+                known = clipped(self.identity)
+                raise RecorderError(
+                    f"{known} at {address} is no recorder that this program knows: it names no inputs. {cause}"
+                ) from cause
             raise RecorderError(
                 f"No recorder answers at {clipped(address)}. {cause} Check the address, and that the recorder is on."
             ) from cause
+        except RecorderError:
+            self._link.close()
+            raise
         self._link.write("*CLS")
 
+    # asking
+
+    def _asked(self, message: str, within_s: float | None = None) -> str:
+        """Return an answer that is waited for as long as somebody wants it."""
+        self._waiting.go_on()
+        if self._link.torn:
+            self.again()
+        return self._link.query(message, within_s, self._waiting.go_on)
+
+    def _amount(self, message: str, low: float, high: float, within_s: float | None = None) -> float:
+        return as_amount(self._asked(message, within_s), message, low, high)
+
+    def _count(self, message: str, low: int = 0, high: int = 1 << 62) -> int:
+        return as_count(self._asked(message), message, low, high)
+
     def _input(self, k: int) -> RecorderInput:
-        name, *ranges = self._link.query(f"INP{k}:NAME?;:SENS{k}:VOLT:RANG:CAT?").replace(";", ",").split(",")
-        return RecorderInput(k, name.strip('"'), tuple(float(text) for text in ranges))
+        asked = f"INP{k}:NAME?;:SENS{k}:VOLT:RANG:CAT?"
+        name, *ranges = self._asked(asked).replace(";", ",").split(",")
+        return RecorderInput(k, name.strip('"'), tuple(as_amount(text, asked, 1 / _MOST_V, _MOST_V) for text in ranges))
 
     def close(self) -> None:
         """End the connection; a recording goes on in the recorder."""
         self._link.close()
 
-    def again(self) -> None:
-        """Connect again after the link was lost.
+    def again(self, go_on: Callable[[], None] | None = None) -> None:
+        """Connect again after the link was lost; `go_on` is asked meanwhile, and raises where nobody waits any longer.
 
         Raises
         ------
@@ -94,20 +129,35 @@ class Recorder:
         """
         address = self._link.address
         self._link.close()
-        self._link = Link(address)
-        found = self._link.query("*IDN?")
+        self._link = Link(address, self._timeout_s)
+        found = self._link.query("*IDN?", _FIRST * self._timeout_s, go_on or self._waiting.go_on)
         if found != self.identity:
-            raise RecorderError(f"Another recorder answers at {address} now: {found}. Before it was {self.identity}.")
+            raise AnotherRecorder(f"Another recorder answers at {address} now: {found}. Before it was {self.identity}.")
 
     def errors(self) -> tuple[str, ...]:
-        """Return what stands in its queue of errors, which is emptied."""
-        found = []
+        """Return what stands in its queue of errors, which is emptied; no more than any queue holds."""
+        found: list[str] = []
         while not (text := self._link.query("SYST:ERR?")).startswith(("0,", "+0,")):
+            if len(found) >= _MOST_ERRORS:
+                return (*found, "and so on: its queue of errors does not end")
             found.append(text.partition(",")[2].strip('"') or text)
         return tuple(found)
 
+    def room(self) -> int | None:
+        """Return how many rows it keeps until they are fetched, with the inputs that are on; None where it does not say."""
+        if self._says_room:
+            try:
+                return self._count("FETC:ROOM?", 1)
+            except LinkLost:  # it does not know the question, and so it does not answer; its errors say that it was asked
+                self._says_room = False
+                self.again()
+                self.errors()
+        return None
+
+    # setting
+
     def measured(self, order: Order) -> Order:
-        """Return the order with ranges measured where none is stated.
+        """Return the order with ranges measured where none is stated, that hold so many times what was seen as it says.
 
         Raises
         ------
@@ -115,15 +165,22 @@ class Recorder:
             When the recorder refuses.
         """
         self._refuse_while_recording()
-        channels = []
+        wanted = [one for one in order.channels if one.range_v is None]
+        if not wanted:
+            return order
         self._link.write(f"SWE:TINT {1 / order.rate_hz:.12G}")
-        for one in order.channels:
-            if one.range_v is None:
-                self._set_input(one)
-                self._link.write(f"SENS{one.input}:VOLT:RANG:AUTO ONCE")
-                one = msgspec.structs.replace(one, range_v=float(self._link.query(f"SENS{one.input}:VOLT:RANG?")))  # noqa: PLW2901
-            channels.append(one)
+        ranges = {}
+        for at, one in enumerate(wanted, start=1):
+            self._waiting.say(f"Measuring ranges: {one.name}, {at} of {len(wanted)}")
+            self._set_input(one)
+            of = f"SENS{one.input}:VOLT:RANG"
+            self._link.write(f"{of}:AUTO ONCE")
+            seen = self._amount(f"{of}?", 1 / _MOST_V, _MOST_V, _MEASURED_S)
+            roomy = min(order.headroom * seen, max(self.inputs[one.input - 1].ranges_v, default=_MOST_V))
+            self._link.write(f"{of} {roomy:.9G}")
+            ranges[one.input] = self._amount(f"{of}?", 1 / _MOST_V, _MOST_V)
         self._refuse("a range")
+        channels = (msgspec.structs.replace(one, range_v=ranges.get(one.input, one.range_v)) for one in order.channels)
         return msgspec.structs.replace(order, channels=tuple(channels))
 
     def take(self, order: Order) -> Taken:
@@ -138,6 +195,7 @@ class Recorder:
         """
         order.check()
         self._refuse_while_recording()
+        measured = frozenset(one.name for one in order.channels if one.range_v is None)
         order = self.measured(order)
         on = {one.input for one in order.channels}
         for known in self.inputs:
@@ -148,17 +206,20 @@ class Recorder:
         self._link.write(f"SWE:TINT {1 / order.rate_hz:.12G};POIN {order.n_samples};OFFS:POIN {-order.n_before}")
         self._refuse("rate or length")
         self._set_start(order)
-        rate = 1 / float(self._link.query("SWE:TINT?"))
+        rate = 1 / self._amount("SWE:TINT?", 1 / _MOST_HZ, _MOST_HZ)
+        rate = float(f"{rate:.15G}")  # a rate is set as a time from sample to sample; what rounding leaves of it is no rate
         remarks, channels, steps = [], [], []
         if abs(rate / order.rate_hz - 1) > _NEAR:
             remarks.append(f"{rate:g} samples per second instead of {order.rate_hz:g}: the nearest it has")
         for one in sorted(order.channels, key=lambda c: c.input):
-            range_v, step_v = map(float, self._link.query(f"SENS{one.input}:VOLT:RANG?;:SENS{one.input}:VOLT:STEP?").split(";"))
+            range_v = self._amount(f"SENS{one.input}:VOLT:RANG?", 1 / _MOST_V, _MOST_V)
+            step_v = self._amount(f"SENS{one.input}:VOLT:STEP?", range_v / _FINEST, range_v)
             if one.range_v is not None and abs(range_v / one.range_v - 1) > _NEAR:
                 remarks.append(f"{one.name}: range {range_v:g} V instead of {one.range_v:g} V, the nearest it has")
             channels.append(msgspec.structs.replace(one, range_v=range_v))
             steps.append(step_v)
-        return Taken(msgspec.structs.replace(order, channels=tuple(channels), rate_hz=rate), tuple(steps), tuple(remarks))
+        as_taken = msgspec.structs.replace(order, channels=tuple(channels), rate_hz=rate)
+        return Taken(as_taken, tuple(steps), tuple(remarks), measured)
 
     def _set_input(self, one: WantedChannel) -> None:
         k = one.input
@@ -196,7 +257,7 @@ class Recorder:
             raise RecorderError(f"The recorder refuses {what}: {'; '.join(errors)}. Change that setting.")
 
     def _refuse_while_recording(self) -> None:
-        if int(self._link.query("STAT:OPER:COND?")) & _SWEEPING:
+        if self._count("STAT:OPER:COND?", 0, _REGISTER) & _SWEEPING:
             raise RecorderBusy(f"{self.identity} is recording already, for another client or one that went. Stop that first.")
 
     def give(self, signals: Sequence[Signal], loop: bool) -> None:
@@ -222,17 +283,19 @@ class Recorder:
                 self._link.write(f"SOUR{k}:USER:RATE {one.played_rate_hz:.12G};:SOUR{k}:USER {played}")
         self._refuse("a signal")
 
-    def start(self) -> None:
-        """Begin.
+    def start(self, n_columns: int) -> None:
+        """Begin a recording of so many inputs.
 
         Raises
         ------
         RecorderError
             When the recorder refuses.
         """
+        self._waiting.go_on()
+        self._n_columns = n_columns
         self._link.write("INIT")
         self._refuse("to begin")
-        self._number = int(self._link.query("FETC:NUMB?"))
+        self._number = self._count("FETC:NUMB?")
 
     def trigger(self) -> None:
         """Start a shot by command."""
@@ -244,7 +307,7 @@ class Recorder:
 
     def missed(self) -> int:
         """Return how many starts came while a shot or its hold-off was going on."""
-        return int(self._link.query("TRIG:MISS?"))
+        return as_count(self._link.query("TRIG:MISS?"), "TRIG:MISS?")
 
     def shots(self, first: int) -> tuple[RecordedShot, ...]:
         """Return the shots from number `first` on.
@@ -254,12 +317,12 @@ class Recorder:
         LinkLost
             When the answer makes no sense.
         """
-        fields = self._link.query(f"FETC:SHOT? {first}").split(",")[1:]
-        try:
-            groups: Sequence[list[str]] = [fields[k : k + _FIELDS_OF_SHOT] for k in range(0, len(fields), _FIELDS_OF_SHOT)]
-            return tuple(RecordedShot(int(a), int(b), float(c), d == "1") for a, b, c, d in groups)
-        except ValueError as cause:
-            raise LinkLost(f"{self._link.address} lists its shots in a way that makes no sense.") from cause
+        asked = f"FETC:SHOT? {first}"
+        n, *fields = self._link.query(asked).split(",")
+        if len(fields) != _FIELDS_OF_SHOT * as_count(n, asked):
+            raise Nonsense(f"{self._link.address} lists its shots in a way that makes no sense.")
+        groups: Sequence[list[str]] = [fields[k : k + _FIELDS_OF_SHOT] for k in range(0, len(fields), _FIELDS_OF_SHOT)]
+        return tuple(RecordedShot(as_count(a, asked), as_count(b, asked), as_amount(c, asked), d == "1") for a, b, c, d in groups)
 
     def rows(self, first: int, most: int) -> RowsRead:
         """Return rows from `first` on, at most so many; asking says that those before have arrived.
@@ -273,11 +336,14 @@ class Recorder:
         """
         content = self._link.block(f"FETC:BLOC? {first},{most}")
         if len(content) < _HEAD.size:
-            raise LinkLost(f"{self._link.address} sends a block without a head.")
+            raise Nonsense(f"{self._link.address} sends a block without a head.")
         begin, so_far, lost, number, n, n_columns, flags = _HEAD.unpack_from(content)
         if number != self._number:
             raise RecorderError(f"{self._link.address} was begun anew in between, by another client. Record again.")
+        if n_columns != self._n_columns:
+            said = f"{n_columns} columns where {self._n_columns} inputs were ordered"
+            raise RecorderError(f"{self._link.address} sends {said}: what they are is not known. Record again.")
         if len(content) != _HEAD.size + 2 * n * n_columns or begin < first or n > most:
-            raise LinkLost(f"{self._link.address} sends a block of another length than its head says.")
+            raise Nonsense(f"{self._link.address} sends a block of another length than its head says.")
         values = np.frombuffer(content, "<i2", offset=_HEAD.size).reshape(n, n_columns)
         return RowsRead(begin, so_far, lost, values, bool(flags & _RUNNING), bool(flags & _WAITING))

@@ -3,6 +3,8 @@
 import contextlib
 import re
 import socket
+import time
+from collections.abc import Callable
 from typing import Any, cast
 
 from pantelos.errors import PantelosError, clipped
@@ -14,6 +16,7 @@ _THIS = "127.0.0.1"
 _CHUNK = 1 << 20
 _LOOKED_FOR_S = 0.3
 _LONGEST = 1 << 28  # bytes of a block that is believed
+_SLICE_S = 0.5  # of a wait for an answer, after which one may have had enough
 
 
 class RecorderError(PantelosError):
@@ -70,7 +73,8 @@ class Link:
         """
         import pyvisa  # a third of a second to load
 
-        self.address = address
+        self.address, self._timeout_s = address, timeout_s
+        self.torn = False  # an answer that nobody waited for may still come: the connection is of no more use
         name = resource_name(address)
         try:
             manager = pyvisa.ResourceManager("@py")
@@ -94,16 +98,33 @@ class Link:
         with self._watched("sending"):
             self._of.write(message)
 
-    def query(self, message: str) -> str:
+    def query(self, message: str, within_s: float | None = None, go_on: Callable[[], None] = lambda: None) -> str:
         """Return the answer to a message.
+
+        `go_on` is asked again and again meanwhile, and raises where nobody waits any longer.
 
         Raises
         ------
         LinkLost
-            When none comes, or it is no text.
+            When none comes in time, or it is no text.
         """
+        until = time.monotonic() + (within_s or self._timeout_s)
+        self.torn = True
         with self._watched("waiting for an answer"):
-            return str(self._of.query(message)).strip()
+            self._of.write(message)
+            self._of.timeout = round(1000 * min(_SLICE_S, within_s or self._timeout_s))
+            while True:
+                try:
+                    answer = str(self._of.read()).strip()
+                except Exception as cause:  # as above
+                    if not _late(cause) or time.monotonic() >= until:
+                        raise
+                    go_on()
+                else:
+                    break
+            self._of.timeout = round(1000 * self._timeout_s)
+        self.torn = False
+        return answer
 
     def block(self, message: str) -> bytes:
         """Return the content of the block of definite length that answers a message.
@@ -156,8 +177,12 @@ class Link:
 def _reason(cause: BaseException) -> str:
     """Return what went wrong in few words."""
     text = " ".join(str(cause).split())
-    if "TMO" in text or isinstance(cause, TimeoutError):
+    if _late(cause):
         return "no answer in time"
     if isinstance(cause, ConnectionRefusedError) or "refused" in text:
         return "the connection is refused"
     return clipped(text) or type(cause).__name__
+
+
+def _late(cause: BaseException) -> bool:
+    return "TMO" in str(cause) or isinstance(cause, TimeoutError)

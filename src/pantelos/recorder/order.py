@@ -9,7 +9,7 @@ import msgspec
 from pantelos.amounts import amount
 from pantelos.errors import StudyError, clipped
 from pantelos.formula.syntax import NAME
-from pantelos.notation import with_unit
+from pantelos.notation import sized, with_unit
 from pantelos.record.scaling import Scaling
 from pantelos.study.chains import read_chain
 from pantelos.units import unit
@@ -17,6 +17,7 @@ from pantelos.units import unit
 Starting: TypeAlias = Literal["now", "edge", "digital", "command"]
 Direction: TypeAlias = Literal["rises", "falls", "passes"]
 _EDGE = re.compile(r"^(?P<channel>\w+)\s+(?P<direction>rises|falls|passes)\s+through\s+(?P<level>.+)$")
+_MOST_HEADROOM = 1000.0
 _PARTS = {"hysteresis": "hysteresis", "hold-off": "hold_off_s", "delay": "delay_s", "else after": "alone_after_s"}
 
 
@@ -85,6 +86,7 @@ class Order(msgspec.Struct, frozen=True):
     start: Start = Start()
     gate: Gate | None = None
     n_shots: int = 1  # 0: until it is stopped
+    headroom: float = 2.0  # of ranges that are measured: how many times what is seen before the start they hold
 
     def channel(self, name: str) -> WantedChannel:
         """Return the channel of that name.
@@ -117,6 +119,10 @@ class Order(msgspec.Struct, frozen=True):
             raise StudyError(f"{self.rate_hz:g} is no rate. Write one such as 50 kHz.")
         if self.n_samples and not 0 <= self.n_before < self.n_samples:
             raise StudyError(f"{self.n_before} of {self.n_samples} samples cannot lie before the start. Ask for fewer.")
+        if not 1 <= self.headroom <= _MOST_HEADROOM:
+            raise StudyError(
+                f"Headroom of {self.headroom:g} cannot be. Write 1 to {_MOST_HEADROOM:g}: times what is seen at rest."
+            )
         if self.start.on == "edge":
             self.channel(self.start.channel)
         if self.gate is not None:
@@ -127,7 +133,7 @@ class Order(msgspec.Struct, frozen=True):
     def consequences(self) -> tuple[tuple[str, str], ...]:
         """Return what follows from it: length, resolution of a spectrum, memory."""
         row = 2 * len(self.channels)
-        per_second = f"{_size(self.rate_hz * row)} per second"
+        per_second = f"{sized(self.rate_hz * row)} per second"
         if not self.n_samples:
             return ("length", "until it is stopped"), ("on the disk", per_second)
         length = self.n_samples / self.rate_hz
@@ -136,17 +142,9 @@ class Order(msgspec.Struct, frozen=True):
             ("length", with_unit(length, unit("s"), 4)),
             ("before the start", with_unit(self.n_before / self.rate_hz, unit("s"), 4)),
             ("Δf of a spectrum", with_unit(1 / length, unit("Hz"), 4)),
-            ("on the disk", _size(self.n_samples * row * max(self.n_shots, 1))),
+            ("on the disk", sized(self.n_samples * row * max(self.n_shots, 1))),
         ]
         return (*found, ("repeated", shots)) if self.n_shots != 1 else tuple(found)
-
-
-def _size(n_bytes: float) -> str:
-    """Return a number of bytes as people read it."""
-    for factor, symbol in ((1e9, "GB"), (1e6, "MB"), (1e3, "kB")):
-        if n_bytes >= factor:
-            return f"{n_bytes / factor:.3g} {symbol}"
-    return f"{n_bytes:.0f} B"
 
 
 def start_from(text: str, order: Order) -> Start:

@@ -1,5 +1,8 @@
 """One recording from its start to its end: rows stream into the file; a lost link is made again and goes on where it was."""
 
+import contextlib
+import math
+import shutil
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime
@@ -9,19 +12,27 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
+from pantelos.errors import FileAccessError, PantelosError
+from pantelos.formats.recorded.companions import course_beside
 from pantelos.formats.recorded.growing import Growing
 from pantelos.formats.recorded.layout import Lost, RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
+from pantelos.notation import sized
 from pantelos.progress import Progress
-from pantelos.recorder.driver import Recorder, RowsRead, Taken
+from pantelos.recorder.driver import AnotherRecorder, Recorder, RowsRead, Taken
 from pantelos.recorder.link import LinkLost, RecorderError
+from pantelos.recorder.waiting import Nonsense, Stopped, Waiting
 
 T = TypeVar("T")
 _MOST_ROWS = 1 << 18
-_TRIES, _BETWEEN_S = 5, 0.2  # to connect again
+_TRIES = 5  # that answers which make no sense are asked for again
+_BETWEEN_S = 0.2  # from one try to connect to the next
 _MANY_SHOTS = 10_000
 _END = 32_767  # of the numbers, on either side
 _STATED_EVERY_S = 1.0
+_PROMISED_S = 10.0  # that rows which a recorder has promised, or the end of what was stopped, are waited for
+_SLACK = 1.1, 1_000_000  # of the rows that can have been lost by now: of the clock, and at once
+_LITTLE = 0.1  # of a range: less of it is told
 
 
 class News(msgspec.Struct, frozen=True, eq=False):
@@ -36,6 +47,7 @@ class News(msgspec.Struct, frozen=True, eq=False):
     missed: int = 0  # starts that came during a shot or its hold-off
     gaps: tuple[Lost, ...] = ()
     growing: Growing | None = None  # what is known of all rows in the file
+    trouble: str = ""  # with the connection, as long as there is some
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -48,6 +60,7 @@ class Recorded(msgspec.Struct, frozen=True):
     lost: int
     ended: str  # why
     remarks: tuple[str, ...]
+    failed: PantelosError | None = None  # what ended it too early; what had come by then is in the file
 
 
 def record(
@@ -56,18 +69,18 @@ def record(
     path: Path,
     watch: Callable[[News], None] | None = None,
     progress: Progress | None = None,
-    stopped: Callable[[], bool] = lambda: False,
+    waiting: Waiting | None = None,
 ) -> Recorded:
-    """Start, fetch rows until it has ended or is stopped, and return what was recorded; what had arrived always stays.
+    """Start, fetch rows until it has ended or is no longer wanted, and return what was recorded; what had arrived always stays.
 
     Raises
     ------
     RecorderError
-        When the recorder refuses, or the link is lost for good: with how much was kept.
+        When nothing had arrived before the recorder refused, the link was lost for good, or it was stopped; no file is left.
     FileAccessError
-        When the file cannot be written: what was added before is in it.
+        When the file cannot be written, or the disk has no room for what was ordered.
     """
-    progress = progress or Progress()
+    progress, waiting = progress or Progress(), waiting or Waiting()
     order = taken.order
     channels = (
         RecordedChannel(one.name, step, one.range_v or 0.0, one.coupling, one.differential)
@@ -75,21 +88,42 @@ def record(
     )
     began = datetime.now(UTC).isoformat(timespec="microseconds")
     header = RecordedHeader(order.rate_hz, tuple(channels), began, recorder.identity, order.start.text())
+    refuse_without_room(path, order.n_samples * max(order.n_shots, 1) * header.row_bytes)
     writer = RecordingWriter(path, header, order.n_shots or _MANY_SHOTS)
-    of = _Running(recorder, taken, writer, watch or (lambda _: None), progress, stopped)
+    of = _Running(recorder, taken, writer, watch or (lambda _: None), progress, waiting)
+    failed: PantelosError | None = None
     try:
-        recorder.start()
+        recorder.start(len(order.channels))
         of.run()
-    except BaseException as error:
+    except PantelosError as error:
+        failed = error
+        _tell_to_stop(recorder)
         of.end(f"ended by an error: {error}")
-        if isinstance(error, RecorderError) and writer.n_rows:
-            kept = f"{writer.n_rows} samples of each channel had arrived and are kept in {path.name}"
-            raise RecorderError(f"{error} {kept}.") from error
+    except BaseException as error:
+        _tell_to_stop(recorder)
+        of.end(f"ended by an error: {error or type(error).__name__}")
         raise
+    if not writer.n_rows:
+        if failed is None:
+            of.end("stopped")
+        path.unlink(missing_ok=True)
+        course_beside(path).unlink(missing_ok=True)
+        raise failed or Stopped("Stopped before the first sample came; nothing is kept.")
+    if failed is not None:
+        kept = f"{writer.n_rows} samples of each channel had arrived and are kept in {path.absolute()}"
+        failed = RecorderError(f"{str(failed).rstrip('.')}. {kept}.")
     wanted = order.n_samples * order.n_shots
     whole = bool(wanted) and writer.n_rows + of.lost >= wanted
-    of.end("stopped" if of.was_stopped else "as ordered" if whole or order.gate is not None else "ended by the recorder")
-    return Recorded(path, writer.n_rows, of.shots, of.missed, of.lost, writer.course.ended, (*taken.remarks, *of.remarks))
+    if failed is None:
+        of.end("stopped" if of.was_stopped else "as ordered" if whole or order.gate is not None else "ended by the recorder")
+    remarks = (*taken.remarks, *of.remarks)
+    return Recorded(path, writer.n_rows, of.shots, of.missed, of.lost, writer.course.ended, remarks, failed)
+
+
+def _tell_to_stop(recorder: Recorder) -> None:
+    """Leave no recorder recording for nobody."""
+    with contextlib.suppress(RecorderError):
+        recorder.stop()
 
 
 class _Running:
@@ -97,45 +131,71 @@ class _Running:
 
     def __init__(
         self, recorder: Recorder, taken: Taken, writer: RecordingWriter, watch: Callable[[News], None], progress: Progress,
-        stopped: Callable[[], bool],
+        waiting: Waiting,
     ) -> None:  # fmt: skip
-        self._recorder, self._order, self._writer = recorder, taken.order, writer
-        self._watch, self._progress, self._stopped = watch, progress, stopped
+        self._recorder, self._order, self._writer, self._measured = recorder, taken.order, writer, taken.measured
+        self._watch, self._progress, self._waiting = watch, progress, waiting
         self.shots: tuple[RecordedShot, ...] = ()
         self.remarks: list[str] = []
         self.lost = self.missed = self._reconnected = 0
         self.was_stopped = False
+        self._began = self._moved = time.monotonic()  # when it began, and when something last came
         self._next_state = 0.0
-        self._clipped = np.zeros(len(taken.order.channels), dtype=np.int64)
+        n_channels = len(taken.order.channels)
+        self._clipped = np.zeros(n_channels, dtype=np.int64)
+        self._peaks = np.zeros(n_channels, dtype=np.int64)
         self._gone = 0  # rows that the recorder counts and the file does not hold
+        self._room: int | None = None  # rows that the recorder keeps for us
+        self._last: RowsRead | None = None
 
     def run(self) -> None:
         """Fetch until the recorder has nothing left."""
+        self._room = self._recorder.room()
         while True:
-            if not self.was_stopped and self._stopped():
-                self.was_stopped = True
+            if not self.was_stopped and self._waiting.stopped():
+                self.was_stopped, self._moved = True, time.monotonic()
                 self._kept_trying(self._recorder.stop)
             got: RowsRead = self._kept_trying(lambda: self._recorder.rows(self._writer.n_rows + self._gone, _MOST_ROWS))
             self._take(got)
-            if not got.running and self._writer.n_rows + self._gone >= got.so_far:
+            have = self._writer.n_rows + self._gone
+            if not got.running and have >= got.so_far:
                 break
+            self._refuse_to_wait_for_ever(got, have)
         self._look_at_shots()
         self.missed = self._kept_trying(self._recorder.missed)
         self.remarks += self._kept_trying(self._recorder.errors)
-        for one, n in zip(self._order.channels, self._clipped.tolist(), strict=True):
-            if n:
-                said = f"{n} samples at the end of its range of {one.range_v:g} V"
-                self.remarks.append(f"{one.name} is clipped: {said}. Record again with a wider one")
+        self.remarks += self._ranges()
+
+    def _refuse_to_wait_for_ever(self, got: RowsRead, have: int) -> None:
+        """Refuse to wait for a recorder that promises and gives nothing."""
+        since = time.monotonic() - self._moved
+        if len(got.values) and not self.was_stopped:
+            self._moved = time.monotonic()
+        elif not got.running and since > _PROMISED_S:
+            raise RecorderError(f"The recorder promises {got.so_far} rows and gives {have} of them; the rest never came.")
+        elif self.was_stopped and got.running and since > _PROMISED_S:
+            raise RecorderError("The recorder was told to stop and goes on. Look at it; switch it off if need be.")
+        elif got.running and not got.waiting and self._order.gate is None and since > self._waiting.patience_s + self._slow:
+            raise RecorderError(f"The recorder says that it records, and has sent nothing for {since:.0f} s. Look at it.")
+
+    @property
+    def _slow(self) -> float:
+        """Return how long a few samples take, s, and what lies between a start and its shot."""
+        start = self._order.start
+        return 10 / self._order.rate_hz + start.delay_s + start.hold_off_s
 
     def _take(self, got: RowsRead) -> None:
         gone = got.first - (self._writer.n_rows + self._gone)
         lost = got.lost + self._gone + gone
         if lost > self.lost:
+            self._refuse_impossible_loss(lost)
             self._writer.state(lost=lost - self.lost)
             self.lost, self._gone = lost, self._gone + gone
         if len(got.values):
             self._writer.add(got.values)
             self._clipped += np.count_nonzero((got.values >= _END) | (got.values <= -_END), axis=0)
+            ends = got.values.max(axis=0).astype(np.int64), got.values.min(axis=0).astype(np.int64)
+            self._peaks = np.maximum(self._peaks, np.maximum(ends[0], -ends[1]))
         if time.monotonic() >= self._next_state:
             self._next_state = time.monotonic() + _STATED_EVERY_S
             self._look_at_shots()
@@ -144,9 +204,34 @@ class _Running:
             self._look_at_shots()
         wanted = self._order.n_samples * self._order.n_shots
         self._progress.at(self._writer.n_rows / wanted if wanted else 0.0)
-        n_rows, clipped, writer = self._writer.n_rows, tuple(self._clipped.tolist()), self._writer
+        self._last = msgspec.structs.replace(got, values=got.values[:0])
+        self._tell(got)
+
+    def _refuse_impossible_loss(self, lost: int) -> None:
+        factor, at_once = _SLACK
+        if lost > factor * (time.monotonic() - self._began) * self._order.rate_hz + at_once:
+            raise Nonsense(f"The recorder says that {lost} rows were lost, more than there can have been.")
+
+    def _tell(self, rows: RowsRead, trouble: str = "") -> None:
+        clipped, writer = tuple(self._clipped.tolist()), self._writer
         gaps, growing = writer.course.lost, writer.growing
-        self._watch(News(got, self.shots, n_rows, self.lost, self._reconnected, clipped, self.missed, gaps, growing))
+        self._watch(
+            News(rows, self.shots, writer.n_rows, self.lost, self._reconnected, clipped, self.missed, gaps, growing, trouble)
+        )
+
+    def _ranges(self) -> list[str]:
+        """Return what was seen of the ranges: what did not fit, and what a measured one makes little use of."""
+        found = []
+        for one, n, peak in zip(self._order.channels, self._clipped.tolist(), self._peaks.tolist(), strict=True):
+            own = one.name in self._measured
+            seen = f"; it was measured before the start, with {self._order.headroom:g} times the room" if own else ""
+            if n:
+                said = f"{n} samples at the end of its range of {one.range_v:g} V"
+                found.append(f"{one.name} is clipped: {said}{seen}. Record again with a wider one")
+            elif own and one.range_v and peak < _LITTLE * _END:
+                used = peak / (_END + 1) * one.range_v
+                found.append(f"{one.name} reached {used:.3g} V of its range of {one.range_v:g} V{seen}. A smaller one shows more")
+        return found
 
     def _look_at_shots(self) -> None:
         new = self._kept_trying(lambda: self._recorder.shots(len(self.shots)))
@@ -154,28 +239,55 @@ class _Running:
             self.shots += tuple(msgspec.structs.replace(s, first=s.first - self._gone, start=s.start - self._gone) for s in new)
             self._writer.state(self.shots)
 
+    # a connection that is lost
+
     def _kept_trying(self, ask: Callable[[], T]) -> T:
         """Return what the recorder answers; where the link is lost, after connecting again."""
-        for attempt in range(_TRIES):
+        lost_at, senseless = math.inf, 0
+        while True:
             try:
                 return ask()
-            except LinkLost:
-                if attempt == _TRIES - 1:
+            except LinkLost as error:
+                lost_at = min(lost_at, time.monotonic())
+                senseless += isinstance(error, Nonsense)
+                if senseless >= _TRIES or time.monotonic() - lost_at > self._waiting.patience_s:
                     raise
-                self._connect_again()
-        raise AssertionError("unreachable")
+                self._connect_again(lost_at, error)
 
-    def _connect_again(self) -> None:
-        for attempt in range(_TRIES):
+    def _connect_again(self, lost_at: float, error: LinkLost) -> None:
+        def go_on() -> None:
+            since = time.monotonic() - lost_at
+            if since > _BETWEEN_S:
+                self._tell_of_loss(since)
+                if self._waiting.stopped():
+                    self.was_stopped = True
+                    raise Stopped("Stopped while the connection to the recorder was lost.") from error
+
+        while True:
+            go_on()
             try:
-                self._recorder.again()
-            except RecorderError as error:
-                if attempt == _TRIES - 1:
-                    raise LinkLost(f"{error}") from error
-                time.sleep(_BETWEEN_S)
+                self._recorder.again(go_on)
+            except (AnotherRecorder, Stopped):
+                raise
+            except RecorderError as again:
+                since = time.monotonic() - lost_at
+                if since > self._waiting.patience_s:
+                    raise LinkLost(f"The connection was lost for {since:.0f} s, and {_begun_small(again)}") from error
+                self._waiting.pause(_BETWEEN_S)
             else:
                 self._reconnected += 1
+                self._moved = time.monotonic()
                 return
+
+    def _tell_of_loss(self, since: float) -> None:
+        said = f"connection lost for {since:.0f} s, asking again until {self._waiting.patience_s:.0f} s"
+        if self._room is not None:
+            keeps = self._room / self._order.rate_hz
+            nothing = "nothing is missing so far" if since < keeps else "what came since is being lost"
+            said += f"; {nothing}: the recorder keeps {keeps:.0f} s"
+        self._waiting.say(said)
+        if self._last is not None:
+            self._tell(self._last, said)
 
     def end(self, why: str) -> None:
         """Write why it ended."""
@@ -183,3 +295,23 @@ class _Running:
             self._writer.state(ended=why)
         finally:
             self._writer.close()
+
+
+def _begun_small(error: PantelosError) -> str:
+    text = str(error)
+    return text[:1].lower() + text[1:]
+
+
+def refuse_without_room(path: Path, n_bytes: int) -> None:
+    """Refuse to begin a file that the disk cannot hold.
+
+    Raises
+    ------
+    FileAccessError
+        When it has less room than so many bytes.
+    """
+    folder = next((one for one in path.absolute().parents if one.exists()), None)
+    free = shutil.disk_usage(folder).free if folder is not None else n_bytes
+    if free < n_bytes:
+        reason = f"it needs {sized(n_bytes)}, and its disk has room for {sized(free)}"
+        raise FileAccessError(path, "written", reason, "Make room, or record less.")

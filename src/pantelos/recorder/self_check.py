@@ -21,6 +21,7 @@ from pantelos.recorder.order import Order, WantedChannel
 from pantelos.recorder.recording import record
 from pantelos.recorder.signals import Signal, SignalTone
 from pantelos.recorder.studying import study_of
+from pantelos.recorder.waiting import Waiting
 from pantelos.signal.shapes.lissajous import fitted_ellipse
 from pantelos.study.report import Evidence, EvidenceRow
 
@@ -34,7 +35,7 @@ _OF_ONE = (("THD", "thd({c})", "%"), ("SINAD", "sinad({c})", "dB"), ("SFDR", "sf
 
 def self_check(
     recorder: Recorder, inputs: Sequence[int], range_v: float, rate_hz: float, frequency_hz: float, loop: bool = True,
-    progress: Progress | None = None, stopped: Callable[[], bool] = lambda: False,
+    progress: Progress | None = None, waiting: Waiting | None = None,
 ) -> Evidence:  # fmt: skip
     """Return what was found on some inputs; `loop`: the recorder wires its outputs into them, else that was done by hand.
 
@@ -60,7 +61,9 @@ def self_check(
         def recorded(name: str, signals: dict[int, Signal], part: Progress) -> Evaluation:
             recorder.give([signals.get(one.number, Signal()) for one in recorder.inputs], loop)
             taken = recorder.take(order)
-            came = record(recorder, taken, Path(folder) / f"{name}.recording", None, part, stopped)
+            came = record(recorder, taken, Path(folder) / f"{name}.recording", None, part, waiting)
+            if came.failed is not None:
+                raise came.failed
             if came.n_rows < n:
                 raise StudyError("The self-check was stopped; it says nothing without all of its recordings.")
             study, recordings = study_of(came.path, taken.order, taken.steps_v)

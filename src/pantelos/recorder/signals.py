@@ -3,6 +3,7 @@
 import math
 import re
 from collections.abc import Sequence
+from fractions import Fraction
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,9 @@ SHAPES = {
     "level": "DC",
 }
 LONGEST_PLAYED = 100_000  # samples
+_PERIODIC = ("sine", "square", "pulses")
+_MOST_V, _MOST_HZ = 1e6, 1e9
+_ROUNDING = 1e-9  # of a turn
 _PHASE = rf"{NUMBER}\s*(?:°|deg)"
 _SWEEP = re.compile(r"^(?P<low>.+?)\s+to\s+(?P<high>.+?)\s+in\s+(?P<time>.+)$")
 
@@ -59,23 +63,23 @@ class Signal(msgspec.Struct, frozen=True):
         """Return what it gives at samples first to first + n, (n,)."""
         if not self.on:
             return np.zeros(n)
-        t = (first + np.arange(n)) / rate_hz
-        found = np.full(n, self.offset) + self._shape(t, first, n, seed)
+        found = np.full(n, self.offset) + self._shape(first, n, rate_hz, seed)
         for tone in self.tones:
-            found += tone.amplitude * np.sin(2 * math.pi * tone.frequency_hz * t + math.radians(tone.phase_deg))
+            found += tone.amplitude * np.sin(2 * math.pi * _turns(tone.frequency_hz, tone.phase_deg, first, n, rate_hz))
         if self.noise:
             found += self.noise * np.random.default_rng((seed, first, 1)).standard_normal(n)
         return np.asarray(found)
 
-    def _shape(self, t: FloatArray, first: int, n: int, seed: int) -> Any:
-        turns = self.frequency_hz * t + self.phase_deg / 360
+    def _shape(self, first: int, n: int, rate_hz: float, seed: int) -> Any:
+        turns = _turns(self.frequency_hz, self.phase_deg, first, n, rate_hz)
+        t = (first + np.arange(n)) / rate_hz
         match self.shape:
             case "sine":
                 return self.amplitude * np.sin(2 * math.pi * turns)
             case "square":
-                return self.amplitude * np.where(turns % 1 < 0.5, 1.0, -1.0)
+                return self.amplitude * np.where(_into_turn(turns) < 0.5 - _ROUNDING, 1.0, -1.0)
             case "pulses":
-                return self.amplitude * (turns % 1 < self.duty)
+                return self.amplitude * (_into_turn(turns) < self.duty - _ROUNDING)
             case "noise":
                 return self.amplitude * np.random.default_rng((seed, first)).standard_normal(n)
             case "sweep":
@@ -90,10 +94,38 @@ class Signal(msgspec.Struct, frozen=True):
             case _:
                 return 0.0
 
+    def check(self) -> None:
+        """Refuse amounts that cannot be.
+
+        Raises
+        ------
+        StudyError
+            Naming the first one.
+        """
+        low, high, seconds = self.sweep
+        volts = (self.amplitude, self.offset, self.noise, *(tone.amplitude for tone in self.tones))
+        if not all(abs(v) <= _MOST_V for v in volts):
+            raise StudyError(f"{self.text()}: no output gives so many volts. Write at most {_MOST_V:g} V.")
+        if self.noise < 0 or (self.shape == "noise" and self.amplitude < 0):
+            raise StudyError(f"{self.text()}: noise has an rms value of 0 V or more.")
+        if not 0 <= self.duty <= 1:
+            raise StudyError(f"{self.text()}: a duty lies between 0 % and 100 %.")
+        periods = (self.frequency_hz, low, high, *(tone.frequency_hz for tone in self.tones))
+        if not all(0 <= f <= _MOST_HZ for f in periods) or (self.shape in _PERIODIC and not self.frequency_hz):
+            raise StudyError(f"{self.text()}: a frequency is more than 0 Hz, and at most {_MOST_HZ:g} Hz.")
+        if not seconds > 0:
+            raise StudyError(f"{self.text()}: a sweep takes more than 0 s.")
+
+    @property
+    def highest_hz(self) -> float:
+        """The highest frequency that it is made of, leaving out what edges and noise are made of."""
+        own = {"sweep": max(self.sweep[:2])}.get(self.shape, self.frequency_hz if self.shape in _PERIODIC else 0.0)
+        return max(own, *(tone.frequency_hz for tone in self.tones), 0.0)
+
     def text(self) -> str:
         """Return it as it is written."""
         parts = [self.shape]
-        if self.shape in ("sine", "square", "pulses"):
+        if self.shape in _PERIODIC:
             parts.append(with_unit(self.frequency_hz, unit("Hz"), 6))
         if self.shape == "sweep":
             low, high, seconds = (with_unit(x, unit(s), 6) for x, s in zip(self.sweep, ("Hz", "Hz", "s"), strict=True))
@@ -108,6 +140,20 @@ class Signal(msgspec.Struct, frozen=True):
             said = f"tone {with_unit(tone.frequency_hz, unit('Hz'), 6)} {with_unit(tone.amplitude, unit('V'), 6)}"
             parts.append(said + (f" {tone.phase_deg:g}°" if tone.phase_deg else ""))
         return f"{parts[0]} {', '.join(parts[1:])}"
+
+
+def _turns(frequency_hz: float, phase_deg: float, first: int, n: int, rate_hz: float) -> FloatArray:
+    """Return how far a period has come at samples first to first + n, in turns; whole ones before `first` are left out.
+
+    Their place is told in fractions, so that an edge lies where it belongs after hours, too.
+    """
+    begin = (Fraction(frequency_hz) * first / Fraction(rate_hz) + Fraction(phase_deg) / 360) % 1
+    return np.asarray(float(begin) + np.arange(n) * (frequency_hz / rate_hz))
+
+
+def _into_turn(turns: FloatArray) -> FloatArray:
+    """Return how far into its turn each sample is, 0 to 1; one that rounding has left just before a turn begins it."""
+    return np.asarray(turns - np.floor(turns + _ROUNDING))
 
 
 def signal_from(text: str) -> Signal:
@@ -129,6 +175,7 @@ def signal_from(text: str) -> Signal:
     made = Signal(True, word)
     for part in (one.strip() for one in rest.split(",") if one.strip()):
         made = _with_part(made, part)
+    made.check()
     return made
 
 

@@ -78,9 +78,9 @@ def as_number(text: str, unit: str = "", low: float = 0.0, high: float = 0.0, us
     MessageError
         When it is none, or its unit is another one.
     """
-    for word, value in (("MINIMUM", low), ("MAXIMUM", high), ("DEFAULT", usual)):
-        if text.upper() in (word, word[:3]):
-            return value
+    named = as_limit(text, low, high, usual)
+    if named is not None:
+        return named
     found = _NUMBER.match(text)
     if found is None:
         raise MessageError(-104, "Data type error")
@@ -91,6 +91,14 @@ def as_number(text: str, unit: str = "", low: float = 0.0, high: float = 0.0, us
     if not unit or prefix == suffix or prefix not in _PREFIXES:
         raise MessageError(-131, "Invalid suffix")
     return value * (1e6 if prefix == "M" and unit.upper() in _MEGA else _PREFIXES[prefix])
+
+
+def as_limit(text: str, low: float, high: float, usual: float) -> float | None:
+    """Return what MINimum, MAXimum or DEFault stands for (SCPI-1999 volume 1, 7.2.1); None for anything else."""
+    for word, value in (("MINIMUM", low), ("MAXIMUM", high), ("DEFAULT", usual)):
+        if text.upper() in (word, word[:3]):
+            return value
+    return None
 
 
 def as_flag(text: str) -> bool:

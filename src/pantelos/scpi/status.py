@@ -13,7 +13,7 @@ from pantelos.scpi.tree import Tree
 OPERATION_COMPLETE, QUERY_ERROR, DEVICE_ERROR, EXECUTION_ERROR, COMMAND_ERROR, POWER_ON = 1, 4, 8, 16, 32, 128
 ERROR_QUEUE, QUESTIONABLE, MESSAGE_AVAILABLE, EVENT_STATUS, REQUEST, OPERATION = 4, 8, 16, 32, 64, 128
 _LONGEST_QUEUE = 32
-_REGISTER = 0x7FFF
+_REGISTER, _HIGHEST = 0xFFFF, 0x8000  # of 16 bits; the highest is never used (SCPI-1999 volume 2, 20)
 # Classes of errors by hundreds: -100 commands, -200 execution, -300 device, -400 queries.
 _CLASSES = {1: COMMAND_ERROR, 2: EXECUTION_ERROR, 3: DEVICE_ERROR, 4: QUERY_ERROR}
 
@@ -40,7 +40,7 @@ class StatusGroup:
         tree.add(f"STATus:{name}[:EVENt]", lambda *_: str(self.take()), query=True)
         tree.add(f"STATus:{name}:CONDition", lambda *_: str(self.condition), query=True)
         tree.add(f"STATus:{name}:ENABle", lambda *_: str(self.enabled), query=True)
-        tree.add(f"STATus:{name}:ENABle", lambda _, given: setattr(self, "enabled", _bits(given, _REGISTER)))
+        tree.add(f"STATus:{name}:ENABle", lambda _, given: setattr(self, "enabled", _bits(given, _REGISTER) & ~_HIGHEST), takes=1)
 
 
 class Status:
@@ -75,11 +75,11 @@ class Status:
     def enter(self, tree: Tree) -> None:
         """Add the commands of the status model to a tree."""
 
-        def register(get: str, set_: str) -> None:
+        def register(get: str, set_: str, left_out: int = 0) -> None:
             def put(_: tuple[int, ...], given: Sequence[str]) -> None:
-                setattr(self, set_, _bits(given, 255))
+                setattr(self, set_, _bits(given, 255) & ~left_out)
 
-            tree.add(get, put)
+            tree.add(get, put, takes=1)
             tree.add(get, lambda *_: str(getattr(self, set_)), query=True)
 
         def events(*_: object) -> str:
@@ -87,7 +87,7 @@ class Status:
             return str(found)
 
         register("*ESE", "event_enabled")
-        register("*SRE", "request_enabled")
+        register("*SRE", "request_enabled", REQUEST)  # which is what the others ask for: IEEE 488.2, 11.3.2.3
         tree.add("*ESR", events, query=True)
         tree.add("*STB", lambda *_: str(self.byte()), query=True)
         tree.add("*CLS", lambda *_: self.clear())

@@ -16,12 +16,15 @@ class Tree:
     """Finds who answers a command."""
 
     def __init__(self) -> None:
-        self._entries: list[tuple[re.Pattern[str], bool, Handler]] = []
+        self._entries: list[tuple[re.Pattern[str], bool, int, Handler]] = []
 
-    def add(self, header: str, handler: Handler, query: bool = False) -> None:
-        """Add a header as the standard writes it: `[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]`, `#` where a number may stand."""
+    def add(self, header: str, handler: Handler, query: bool = False, takes: int = 0) -> None:
+        """Add a header as the standard writes it: `[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]`, `#` where a number may stand.
+
+        It takes so many parameters at most.
+        """
         if header.startswith("*"):
-            self._entries.append((re.compile(re.escape(header) + "$"), query, handler))
+            self._entries.append((re.compile(re.escape(header) + "$"), query, takes, handler))
             return
         pattern, begun = "", False
         for optional, word, numbered in _nodes(header):
@@ -31,7 +34,7 @@ class Tree:
             else:
                 pattern += f"(?:{one}:)?" if optional else one
             begun = begun or not optional
-        self._entries.append((re.compile(pattern + "$"), query, handler))
+        self._entries.append((re.compile(pattern + "$"), query, takes, handler))
 
     def answer(self, command: ScpiCommand) -> str | bytes | None:
         """Return the answer to a query, None to a command.
@@ -42,11 +45,13 @@ class Tree:
             When nobody knows it, or as the handler says.
         """
         known = False
-        for pattern, query, handler in self._entries:
+        for pattern, query, takes, handler in self._entries:
             found = pattern.match(command.header)
             if found is not None:
                 known = True
                 if query == command.query:
+                    if len(command.parameters) > takes:
+                        raise MessageError(-108, "Parameter not allowed")
                     numbers = tuple(int(text) if text else 1 for text in found.groups())
                     return handler(numbers, command.parameters)
         raise MessageError(*((-118, "Query not allowed") if known and command.query else (-113, "Undefined header")))

@@ -14,7 +14,6 @@ from pantelos.simulator.trigger import Edge, EdgeSeeker, open_stretches
 
 _TICK_S = 0.005
 _MOST_AT_ONCE = 1 << 17  # rows
-_KEPT_BYTES = 256 << 20
 _LEAST_LOST = 16  # rows of an overrun to order
 
 
@@ -33,6 +32,7 @@ class AcquisitionOrder(msgspec.Struct, frozen=True):
     alone_after: int | None = None  # rows after which a shot starts without an edge
     gate: tuple[int, float] | None = None  # column and level that is kept while it is reached
     external_every: int = 1  # rows between edges of the digital input
+    memory: int = 64 << 20  # bytes of rows that are kept until they are fetched
 
 
 class AcquiredShot(msgspec.Struct, frozen=True):
@@ -48,7 +48,7 @@ class Acquisition:
     """One recording, in a thread of its own."""
 
     def __init__(
-        self, feed: Callable[[], Feed], order: AcquisitionOrder, ended: Callable[[], None], lost: Callable[[int], None]
+        self, feed: Callable[[], Feed], order: AcquisitionOrder, ended: Callable[[], None], lost: Callable[[], None]
     ) -> None:
         self._make_feed, self._order = feed, order
         self._ended, self._lost = ended, lost
@@ -77,11 +77,6 @@ class Acquisition:
         self._stop.set()
         if threading.current_thread() is not self._thread:
             self._thread.join()
-
-    @property
-    def ends_alone(self) -> bool:
-        """Whether it ends without being stopped."""
-        return bool(self._order.points and (self._order.count or self._order.gate))
 
     def trigger(self) -> None:
         """Start a shot by command."""
@@ -117,10 +112,13 @@ class Acquisition:
         """Take rows, or lose them where nobody has fetched for long."""
         with self._news:
             held = sum(piece.nbytes for _, piece in self._pieces)
-            if held + rows.nbytes > _KEPT_BYTES or (self.overrun_wanted.is_set() and len(rows) >= _LEAST_LOST):
+            if held + rows.nbytes > self._order.memory or (self.overrun_wanted.is_set() and len(rows) >= _LEAST_LOST):
                 self.overrun_wanted.clear()
-                self._losses.append((self.n_kept, len(rows)))
-                self._lost(len(rows))
+                if self._losses and self._losses[-1][0] == self.n_kept:  # one gap, however many pieces it is made of
+                    self._losses[-1] = (self.n_kept, self._losses[-1][1] + len(rows))
+                else:
+                    self._losses.append((self.n_kept, len(rows)))
+                    self._lost()
                 return
             self._pieces.append((self.n_kept, rows))
             self.n_kept += len(rows)

@@ -8,6 +8,7 @@ import numpy as np
 from pantelos.signal.arrays import AnyArray, FloatArray
 
 RANGES_V = (0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0)
+LARGEST_CLOCK_PPM = 10_000.0
 END = 32_767  # of the converter, on either side
 _HUM_V, _HUM_HZ = 0.0002, 50.0  # that an input catches which is not differential
 
@@ -32,6 +33,7 @@ class Flaws(msgspec.Struct, frozen=True):
     noise_v: float = 0.0002  # rms
     offset_v: float = 0.0
     clock_ppm: float = 0.0
+    memory: int = 64 << 20  # bytes of rows that are kept until they are fetched
 
 
 def converted(volts: FloatArray, first: int, rate_hz: float, settings: list[InputSettings], flaws: Flaws, seed: int) -> AnyArray:

@@ -1,6 +1,7 @@
 """What the commands of the simulated recorder work on: settings, scene, recording, status."""
 
 from collections.abc import Callable, Sequence
+from contextvars import ContextVar
 
 from pantelos.recorder.signals import Signal
 from pantelos.scpi.message import MessageError
@@ -14,6 +15,10 @@ from pantelos.simulator.settings import InstrumentSettings
 from pantelos.simulator.trigger import Edge
 
 SWEEPING, WAITING, OVERRUN = 8, 32, 512  # bits of the two groups of conditions
+
+
+# Whether the client that a message came from no longer waits for its answer; asked where one takes long.
+GIVEN_UP: ContextVar[Callable[[], bool]] = ContextVar("GIVEN_UP", default=lambda: False)
 
 
 class Dropped(Exception):
@@ -89,14 +94,16 @@ class Core:
         edge, gate, rate = None, None, of.rate_hz
         if of.source == "EDGE":
             at = of.source_input
+            self._refuse_beyond(at, of.level, "level")
             edge = Edge(self._column(at), self._numbers(at, of.level), self._numbers(at, of.hysteresis), of.slope)
         if of.gate:
             at = round(of.gate_input)
+            self._refuse_beyond(at, of.gate_level, "level of the gate")
             gate = (self._column(at), self._numbers(at, of.gate_level))
         order = AcquisitionOrder(
             rate, sum(one.on for one in of.inputs), round(of.points), -round(of.offset_points), round(of.count), of.source, edge,
             round(of.hold_off_s * rate), round(of.delay_s * rate), round(of.alone_after_s * rate) if of.alone else None, gate,
-            max(round(rate), 1),
+            max(round(rate), 1), of.flaws.memory,
         )  # fmt: skip
         self.status.operation.set(SWEEPING, True)
         self.status.questionable.set(OVERRUN, False)
@@ -115,12 +122,17 @@ class Core:
             raise MessageError(-221, f"Settings conflict; input {number} is off")
         return sum(one.on for one in self.settings.inputs[: number - 1])
 
+    def _refuse_beyond(self, number: int, volts: float, what: str) -> None:
+        range_v = self.settings.inputs[number - 1].range_v
+        if abs(volts) > range_v:
+            raise MessageError(-221, f"Settings conflict; the {what} lies beyond the range of {range_v:g} V of input {number}")
+
     def _numbers(self, number: int, volts: float) -> float:
         return volts / self.settings.inputs[number - 1].step_v
 
     def _ended(self) -> None:
         self.status.operation.set(SWEEPING | WAITING, False)
 
-    def _lost(self, n: int) -> None:
+    def _lost(self) -> None:
         self.status.questionable.set(OVERRUN, True)
-        self.status.fail(-363, f"Input buffer overrun; {n} rows are lost")
+        self.status.fail(-363, "Input buffer overrun; rows are lost")

@@ -44,13 +44,25 @@ class HislipServer(socketserver.ThreadingTCPServer):
     def __init__(self, address: tuple[str, int], instrument: Instrument) -> None:
         super().__init__(address, _Connection)
         self.instrument = instrument
-        self._sessions, self._lock = 0, threading.Lock()
+        self._last, self._lock = 0, threading.Lock()
+        self._cleared: dict[int, threading.Event] = {}  # by session: its device was told to forget what goes on
 
-    def new_session(self) -> int:
-        """Return a number for one more client."""
+    def new_session(self) -> tuple[int, threading.Event]:
+        """Return a number for one more client, and what a clear of its device sets."""
         with self._lock:
-            self._sessions = self._sessions % 0xFFFF + 1
-            return self._sessions
+            self._last = self._last % 0xFFFF + 1
+            self._cleared[self._last] = threading.Event()
+            return self._last, self._cleared[self._last]
+
+    def cleared(self, session: int) -> threading.Event:
+        """Return what a clear of the device sets, for the other connection of a client."""
+        with self._lock:
+            return self._cleared.get(session, threading.Event())
+
+    def end_session(self, session: int) -> None:
+        """Forget a client."""
+        with self._lock:
+            self._cleared.pop(session, None)
 
 
 class _Connection(socketserver.BaseRequestHandler):
@@ -63,11 +75,19 @@ class _Connection(socketserver.BaseRequestHandler):
         with contextlib.suppress(OSError, EOFError):
             first = self._receive()
             if first.type == INITIALIZE:
-                self._send(INITIALIZE_RESPONSE, 0, (_VERSION << 16) | self.server.new_session())
-                self._synchronous()
+                session, self._cleared = self.server.new_session()
+                self._send(INITIALIZE_RESPONSE, 0, (_VERSION << 16) | session)
+                try:
+                    self._synchronous()
+                finally:
+                    self.server.end_session(session)
             elif first.type == ASYNC_INITIALIZE:
                 self._send(ASYNC_INITIALIZE_RESPONSE, 0, _VENDOR)
-                self._asynchronous()
+                cleared = self.server.cleared(first.parameter)
+                try:
+                    self._asynchronous(cleared)
+                finally:
+                    cleared.set()  # the client is gone
             else:
                 self._send(FATAL_ERROR, _BAD_HEADER, 0, b"a connection begins with Initialize or AsyncInitialize")
 
@@ -84,13 +104,14 @@ class _Connection(socketserver.BaseRequestHandler):
                 self.server.instrument.handle("*TRG")
             elif got.type == DEVICE_CLEAR_COMPLETE:
                 message = b""
+                self._cleared.clear()
                 self._send(DEVICE_CLEAR_ACKNOWLEDGE, 0, 0)
             else:
                 self._send(ERROR, _UNRECOGNIZED_TYPE, 0, b"unrecognized message type")
 
     def _answer(self, message: str, parameter: int) -> None:
         try:
-            answer = response(self.server.instrument.handle(message))
+            answer = response(self.server.instrument.handle(message, self._cleared.is_set))
         except Dropped as dropped:
             self.request.sendall(_HEAD.pack(b"HS", DATA_END, 0, parameter, 2 * len(dropped.content)) + dropped.content)
             raise EOFError from dropped
@@ -98,7 +119,7 @@ class _Connection(socketserver.BaseRequestHandler):
             last = at + _PIECE >= len(answer)
             self._send(DATA_END if last else DATA, 0, parameter, answer[at : at + _PIECE])
 
-    def _asynchronous(self) -> None:
+    def _asynchronous(self, cleared: threading.Event) -> None:
         while True:
             got = self._receive()
             if got.type == ASYNC_MAXIMUM_SIZE:
@@ -110,6 +131,7 @@ class _Connection(socketserver.BaseRequestHandler):
             elif got.type == ASYNC_STATUS_QUERY:
                 self._send(ASYNC_STATUS_RESPONSE, self.server.instrument.status_byte(), 0)
             elif got.type == ASYNC_DEVICE_CLEAR:
+                cleared.set()
                 self._send(ASYNC_DEVICE_CLEAR_ACKNOWLEDGE, 0, 0)
             elif got.type == ASYNC_REMOTE_LOCAL:
                 self._send(ASYNC_REMOTE_LOCAL_RESPONSE, 0, 0)

@@ -4,12 +4,14 @@ Source: SCPI-1999 volume 2 (INPut, SENSe, TRIGger, INITiate, FETCh, FORMat, SOUR
 stands in docs/recorder-protocol.md.
 """
 
+from collections.abc import Callable
+
 from pantelos.errors import PantelosError
 from pantelos.scpi.message import MessageError, commands
 from pantelos.scpi.tree import Tree
 from pantelos.simulator.commands import common, fetching, inputs, outputs, starting
 from pantelos.simulator.converter import Flaws
-from pantelos.simulator.core import Core
+from pantelos.simulator.core import GIVEN_UP, Core
 from pantelos.simulator.scenes import Scene
 
 
@@ -29,8 +31,10 @@ class Instrument:
         """Stop what is going on."""
         self._core.stop()
 
-    def handle(self, message: str) -> list[str | bytes]:
+    def handle(self, message: str, given_up: Callable[[], bool] = lambda: False) -> list[str | bytes]:
         """Return the answers to the queries of a message; what cannot be understood stands in the queue of errors.
+
+        `given_up` says whether nobody waits for them any longer; then there are none.
 
         Raises
         ------
@@ -38,6 +42,7 @@ class Instrument:
             When a fault says that the connection is lost now.
         """
         answers: list[str | bytes] = []
+        waits = GIVEN_UP.set(given_up)
         try:
             for command in commands(message):
                 found = self._tree.answer(command)
@@ -47,4 +52,6 @@ class Instrument:
             self._core.status.fail(error.code, error.text)
         except (PantelosError, ValueError, OverflowError) as error:
             self._core.status.fail(-200, f"Execution error; {error}")
-        return answers
+        finally:
+            GIVEN_UP.reset(waits)
+        return [] if given_up() else answers

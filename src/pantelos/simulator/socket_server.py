@@ -2,6 +2,7 @@
 
 import contextlib
 import os
+import select
 import socket
 import socketserver
 import struct
@@ -35,7 +36,7 @@ class _Connection(socketserver.StreamRequestHandler):
         with contextlib.suppress(OSError):
             while line := self.rfile.readline(_LONGEST):
                 try:
-                    answer = response(self.server.instrument.handle(line.decode("latin-1").strip("\r\n")))
+                    answer = response(self.server.instrument.handle(line.decode("latin-1").strip("\r\n"), self._gone))
                 except Dropped as dropped:
                     self.wfile.write(dropped.content)
                     # Reset, not ended in order: a client that waits learns of it at once.
@@ -44,3 +45,11 @@ class _Connection(socketserver.StreamRequestHandler):
                     return
                 if answer:
                     self.wfile.write(answer)
+
+    def _gone(self) -> bool:
+        """Return whether the client has ended the connection."""
+        ready, _, _ = select.select([self.connection], [], [], 0)
+        try:
+            return bool(ready) and not self.connection.recv(1, socket.MSG_PEEK)
+        except OSError:
+            return True

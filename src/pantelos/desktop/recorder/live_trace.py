@@ -40,7 +40,8 @@ class LiveTrace(QWidget):
         self._theme = theme
         self._live: Live | None = None
         self._shown: LiveStretch | LivePart | None = None
-        self.readings: dict[str, list[tuple[str, str]]] = {}
+        self._readings: dict[str, list[tuple[str, str]]] = {}
+        self._read_of: tuple[float, float] | None = None  # the rows that they are of
         self._scales: dict[str, tuple[float, float]] = {}
         self._held: str = ""  # what the pointer has hold of: "level", "outline", "lanes"
         self._from = self._to = QPointF()
@@ -56,8 +57,27 @@ class LiveTrace(QWidget):
 
     def show_live(self, live: Live | None) -> None:
         """Begin with another recording."""
-        self._live, self._shown, self._scales, self.readings = live, None, {}, {}
+        self._live, self._shown, self._scales, self._readings = live, None, {}, {}
         self.update()
+
+    def show_readings(self, readings: dict[str, list[tuple[str, str]]], of: tuple[float, float]) -> None:
+        """Show readings of some rows, from one to behind another; they are grey beside any others."""
+        self._readings, self._read_of = readings, of
+        self.update()
+
+    @property
+    def readings(self) -> dict[str, list[tuple[str, str]]]:
+        """The readings that stand beside the lanes."""
+        return self._readings
+
+    @property
+    def readings_are_of_what_is_shown(self) -> bool:
+        """Whether they belong to the rows that are drawn."""
+        shown = self._shown
+        if shown is None:
+            return False
+        stop = shown.first + len(shown.rows) if isinstance(shown, LiveStretch) else shown.stop
+        return self._read_of == (shown.first, stop)
 
     def show_rows(self, shown: LiveStretch | LivePart) -> None:
         """Show other rows."""
@@ -96,6 +116,7 @@ class LiveTrace(QWidget):
             return
         lanes = self._lanes()
         first = lanes[0][2]
+        ink_of_readings = Role.INK if self.readings_are_of_what_is_shown else Role.SOFT
         n_columns = columns_across(painter, QRectF(first.left, first.top, first.width, first.height))
         bands = live.bands(shown.first, shown.stop, n_columns) if isinstance(shown, LivePart) else []
         for k, (name, symbol, lane) in enumerate(lanes):
@@ -117,10 +138,10 @@ class LiveTrace(QWidget):
                 places = np.linspace(lane.left, lane.right, len(values))
                 with paper.clipped(lane):
                     paper.line(places, lane.y(values, scale), ink)
-            for at, (label, said) in enumerate(self.readings.get(name, [])[: max(int(lane.height / _LINE), 1)]):
+            for at, (label, said) in enumerate(self._readings.get(name, [])[: max(int(lane.height / _LINE), 1)]):
                 line = Box(lane.right + 10, lane.top + at * _LINE, _RIGHT - 18, _LINE)
                 paper.words(line, label, Role.SOFT)
-                paper.words(line, said, Role.INK, 8.5, align=Align.RIGHT)
+                paper.words(line, said, ink_of_readings, 8.5, align=Align.RIGHT)
             self._draw_level(paper, name, lane, scale)
             paper.rule(6, lane.bottom + 3, lane.right, lane.bottom + 3, Role.RULE)
         self._draw_time(paper, shown)

@@ -44,6 +44,7 @@ class LiveView(QWidget):
         self.newest.hide()
         self.live: Live | None = None
         self.busy = self.reading = False  # a picture, or readings, are on their way
+        self._to_read: tuple[Evaluation, LiveStretch] | None = None  # whose readings are wanted next
         self._shown: tuple[int, float] | None = None
         self._back = 0
         self._part: LivePart | None = None  # of what came before, that is looked at
@@ -84,6 +85,7 @@ class LiveView(QWidget):
         self.live, self._shown, self._back, self._part = live, None, 0, None
         self.newest.hide()
         self.busy = self.reading = False
+        self._to_read = None
         self.trace.show_live(live)
         self.panel.offer([one.name for one in live.taken.order.channels])
         self.open.setVisible(not live.taken.order.n_samples)  # a long recording can be looked at before it ends
@@ -93,6 +95,14 @@ class LiveView(QWidget):
         """Follow no longer; what is shown stays."""
         self._redraw.stop()
 
+    def end_without(self, error: PantelosError) -> None:
+        """Show what came last, where nothing more comes and nothing is kept."""
+        following = self._redraw.isActive()
+        self.pause()
+        self.look()
+        self.state.setText("Ended by an error" if following else "")
+        self.state.setToolTip(str(error))
+
     def end(self, came: Recorded) -> None:
         """Show all that came, and say what it is."""
         self.pause()
@@ -100,19 +110,20 @@ class LiveView(QWidget):
         lost = f", {came.lost} samples lost" if came.lost else ""
         missed = f", {counted(came.missed, 'start')} missed" if came.missed else ""
         shots = counted(len(came.shots), "shot")
-        self.state.setText(f"{came.n_rows} samples, {shots}{missed}{lost}, {came.ended}: {came.path.name}")
-        self.state.setToolTip(str(came.path))
+        self.state.setText(f"{came.n_rows} samples, {shots}{missed}{lost}, {came.ended.partition(':')[0]}: {came.path}")
+        self.state.setToolTip(f"{came.path}: {came.ended}")
 
     def _say_state(self, live: Live) -> None:
         news = live.news
         if news is None:
             return
         waiting = "waiting for the start · " if news.rows.waiting else ""
-        said = f"{waiting}{news.n_rows} samples · {counted(len(news.shots), 'shot')}"
+        said = f"{news.trouble} · " if news.trouble else waiting
+        said += f"{news.n_rows} samples · {counted(len(news.shots), 'shot')}"
         said += f" · {counted(news.missed, 'start')} missed" if news.missed else ""
         said += f" · {news.lost} lost" if news.lost else ""
         over = [one.name for one, n in zip(live.taken.order.channels, news.clipped, strict=False) if n]
-        said += f" · <b>clipped: {', '.join(over)}</b>" if over else ""
+        said += f" · clipped: {', '.join(over)}" if over else ""
         said += f" · connected again {counted(news.reconnected, 'time')}" if news.reconnected else ""
         self.state.setText(said)
 
@@ -171,7 +182,7 @@ class LiveView(QWidget):
             return
         if stretch is None:
             self._shown = (0, math.nan)
-            self.trace.readings = {}
+            self.trace.show_readings({}, (0, 0))
             self.panel.show_picture(self.panel.wanted(), None, "Readings and pictures are given of less than this: zoom in.")
         else:
             self._evaluate(live, stretch)
@@ -185,25 +196,28 @@ class LiveView(QWidget):
             self.busy = False
             if self._part == part:
                 self.panel.show_picture(panel, *found)
-                self._read(evaluation)
+                self._read(evaluation, stretch)
             else:
                 self._show_again()
+            self.look()  # what came meanwhile, also where nothing more comes
 
         self._runner.run("live", lambda progress: picture_or_reason(evaluation, panel, progress), shown, self._gave_up)
 
-    def _read(self, evaluation: Evaluation) -> None:
-        """Take readings of what is shown; they wait for the picture, which says more at a glance."""
+    def _read(self, evaluation: Evaluation, stretch: LiveStretch) -> None:
+        """Take readings of what is shown; they wait for the picture, which says more at a glance, and for those before them."""
         if self.reading:
+            self._to_read = evaluation, stretch
             return
-        self.reading, part = True, self._part
+        self.reading, self._to_read, part = True, None, self._part
 
         def take(readings: Readings) -> None:
             self.reading = False
             if self._part == part:
-                self.trace.readings = readings
-                self.trace.update()
+                self.trace.show_readings(readings, (stretch.first, stretch.first + len(stretch.rows)))
             else:
                 self._show_again()
+            if self._to_read is not None:
+                self._read(*self._to_read)
 
         self._runner.run("live readings", lambda _: _readings(evaluation), take, self._gave_up)
 

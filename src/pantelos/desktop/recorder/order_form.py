@@ -1,8 +1,10 @@
 """How much is recorded and what starts it, as a sentence with gaps to fill."""
 
+import msgspec
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
+from pantelos.amounts import figure
 from pantelos.errors import StudyError
 from pantelos.recorder.order import Order, Start, WantedChannel, gate_from, start_from
 from pantelos.recorder.signals import outputs_from
@@ -30,6 +32,7 @@ class OrderForm(QWidget):
         self.shots = self._gap("1", 48, "How often; 0: until it is stopped")
         self.gate = self._gap("", 0, "Record only while a channel is above a level, as in: u1 above 10 V; empty: always")
         self.gate.setPlaceholderText("always")
+        self.headroom = self._gap("2", 48, "A machine that starts takes more than one at rest: room for it, 1 to 1000 times")
         self.outputs = self._gap(
             "", 0, "What outputs give meanwhile, with ; between them, as in: 1 = sine 50 Hz, 1 V; 2 = noise 0.1 V"
         )
@@ -43,6 +46,7 @@ class OrderForm(QWidget):
             (self.shots, "How often"),
             (self.start, "What starts it"),
             (self.gate, "While what"),
+            (self.headroom, "How many times what is seen at rest"),
             (self.outputs, "What outputs give"),
         ):
             edit.setAccessibleName(told)
@@ -54,6 +58,7 @@ class OrderForm(QWidget):
             (self.before, "of it before the start,", self.shots, "times.", None),
             ("Start", self.start),
             ("while", self.gate),
+            ("Measured ranges hold", self.headroom, "times what is seen before the start.", None),
             ("Outputs give", self.outputs, self.loop),
         ):
             row = QHBoxLayout()
@@ -85,11 +90,11 @@ class OrderForm(QWidget):
         rate = rate_from(self.rate.text())
         made = Order(
             channels, rate, self._samples(self.length.text(), rate), self._samples(self.before.text(), rate),
-            n_shots=self._whole(self.shots.text()),
+            n_shots=self._whole(self.shots.text()), headroom=figure(self.headroom.text()),
         )  # fmt: skip
         start = start_from(self.start.text().strip() or "now", made)
         gate = gate_from(self.gate.text(), made) if self.gate.text().strip() else None
-        found = Order(channels, rate, made.n_samples, made.n_before, start, gate, made.n_shots)
+        found = msgspec.structs.replace(made, start=start, gate=gate)
         found.check()
         return found
 

@@ -103,6 +103,8 @@ class RecorderPage(QWidget):
         self.session.ended.connect(self._ended)
         self.session.measured.connect(self._measured)
         self.session.failed.connect(self._failed)
+        self.session.told.connect(self.live.state.setText)
+        self.session.rested.connect(self._look_at_order)
         self.table.changed.connect(self._look_at_order)
         self.form.changed.connect(self._look_at_order)
         self.start.clicked.connect(self.begin)
@@ -146,7 +148,7 @@ class RecorderPage(QWidget):
     def _failed(self, error: PantelosError) -> None:
         if self.session.recorder is None:
             self.connecting.lost()
-        self.live.pause()
+        self.live.end_without(error)
         self._look_at_order()
         self.failed.emit(error)
 
@@ -160,7 +162,7 @@ class RecorderPage(QWidget):
 
     def _look_at_order(self) -> None:
         """Say what follows from the order, or why it cannot be."""
-        recording, order = self.session.recording, None
+        busy, order = self.session.busy, None
         try:
             found = self._order()
             self._outputs()
@@ -169,17 +171,18 @@ class RecorderPage(QWidget):
         except PantelosError as error:
             said = str(error) if self.session.recorder is not None else ""
         self.follows.setText(said)
-        ready = order is not None and self.session.recorder is not None and not recording
+        ready = order is not None and self.session.recorder is not None and not busy
         self.start.setEnabled(ready)
         self.measure.setEnabled(ready)
         self.check.setEnabled(ready)
-        self.stop.setEnabled(recording)
-        self.connecting.set_free(not recording)
+        self.stop.setEnabled(busy)
+        self.connecting.set_free(not busy)
         for widget in (self.table, self.form):
-            widget.setEnabled(not recording)
+            widget.setEnabled(not busy)
 
     def _measure(self) -> None:
         self.session.measure(self._order())
+        self._look_at_order()
 
     def _measured(self, order: Order) -> None:
         self.table.show_ranges(order)
@@ -233,10 +236,11 @@ class RecorderPage(QWidget):
     def _ended(self, came: Recorded, taken: Taken) -> None:
         self.live.end(came)
         self._look_at_order()
-        if came.remarks:
+        if came.failed is not None:
+            self.failed.emit(came.failed)
+        elif came.remarks:
             self.said.emit(". ".join(came.remarks) + ".")
-        if came.n_rows:
-            self._import(came.path, taken, self._offer)
+        self._import(came.path, taken, self._offer)
 
     def _offer(self, found: tuple[Study, Recordings]) -> None:
         """Open what was recorded where nothing is open; else wait until it is asked for."""

@@ -15,6 +15,7 @@ from pantelos.recorder.order import Order
 from pantelos.recorder.recording import record
 from pantelos.recorder.self_check import self_check
 from pantelos.recorder.signals import outputs_from
+from pantelos.recorder.waiting import Waiting
 
 _SINE_HZ, _FEWEST_SAMPLES = 50.0, 20  # of the sine of a self-check; samples of a period
 
@@ -28,6 +29,8 @@ class Session(QObject):
     measured = pyqtSignal(object)  # Order, with ranges
     checked = pyqtSignal(object)  # Evidence
     found = pyqtSignal(object)  # addresses
+    rested = pyqtSignal()  # nothing more is asked of the recorder
+    told = pyqtSignal(str)  # what is waited for
     failed = pyqtSignal(PantelosError)
     _done = pyqtSignal(object, object)  # a signal, its arguments
 
@@ -35,8 +38,10 @@ class Session(QObject):
         super().__init__(parent)
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="recorder")
         self._stop = threading.Event()
+        self._waiting = Waiting(self._stop.is_set, self.told.emit)
         self._recorder: Recorder | None = None
         self.recording = False
+        self.busy = False  # something is asked of the recorder, or waited for
         self._gave = False  # outputs were set before
 
     @property
@@ -51,7 +56,7 @@ class Session(QObject):
             if self._recorder is not None:
                 self._recorder.close()
                 self._recorder = None
-            self._recorder = Recorder(address)
+            self._recorder = Recorder(address, waiting=self._waiting)
             self.connected.emit(self._recorder)
 
         self._run(job)
@@ -71,14 +76,13 @@ class Session(QObject):
 
     def check(self, inputs: Sequence[int], range_v: float, rate_hz: float) -> None:
         """Send known signals through outputs and inputs."""
-        self._stop.clear()
         self.recording = True
 
         def job() -> None:
             try:
                 assert self._recorder is not None
                 frequency = min(_SINE_HZ, rate_hz / _FEWEST_SAMPLES)
-                found = self_check(self._recorder, inputs, range_v, rate_hz, frequency, True, None, self._stop.is_set)
+                found = self_check(self._recorder, inputs, range_v, rate_hz, frequency, True, None, self._waiting)
             finally:
                 self.recording = False
             self.checked.emit(found)
@@ -96,7 +100,6 @@ class Session(QObject):
 
     def start(self, order: Order, path: Path, outputs: Sequence[str] = (), loop: bool = False) -> None:
         """Record until it ends or is stopped; `outputs` are what the outputs give meanwhile, as texts."""
-        self._stop.clear()
         self.recording = True
 
         def job() -> None:
@@ -108,7 +111,7 @@ class Session(QObject):
                 taken = self._recorder.take(order)
                 live = Live(taken)
                 self.started.emit(live)
-                came = record(self._recorder, taken, path, live.add, None, self._stop.is_set)
+                came = record(self._recorder, taken, path, live.add, None, self._waiting)
             finally:
                 self.recording = False
             self.ended.emit(came, taken)
@@ -116,16 +119,21 @@ class Session(QObject):
         self._run(job)
 
     def stop(self) -> None:
-        """Stop the recording; what came is kept."""
+        """Stop what is going on, or is waited for; what came is kept."""
         self._stop.set()
 
     def _run(self, job: Callable[[], None]) -> None:
+        self._stop.clear()
+
         def watched() -> None:
             try:
                 job()
             except PantelosError as error:
                 self.failed.emit(error)
+            self.busy = False
+            self.rested.emit()
 
+        self.busy = True
         self._pool.submit(watched)
 
     def close(self) -> None:

@@ -25,7 +25,7 @@ class SimulatedRecorder(QObject):
         """Start it on a scene; one that runs is ended first."""
         self.stop()
         self._said, self._wanted = "", True
-        arguments = ["-m", "pantelos", "recorder", scene, "--inputs", str(inputs), "--port", "0", "--hislip", "0"]
+        arguments = ["-m", "pantelos", "recorder", scene, "--inputs", str(inputs), "--port", "0", "--hislip", "0", "--with-input"]
         self._process.start(sys.executable, arguments)
 
     def _read(self) -> None:

@@ -11,14 +11,15 @@ from pantelos.scpi.response import quoted
 from pantelos.scpi.status import OPERATION_COMPLETE
 from pantelos.scpi.tree import Tree
 from pantelos.simulator.commands.entries import Amount, add_setting, one
-from pantelos.simulator.core import Core
+from pantelos.simulator.converter import LARGEST_CLOCK_PPM, Flaws
+from pantelos.simulator.core import GIVEN_UP, Core
 from pantelos.simulator.faults import FAULTS
 from pantelos.simulator.scenes import SCENES
 from pantelos.version import __version__
 
 _POLL_S = 0.002
-_FLAWS = {"NOISe": ("noise_v", "V"), "OFFSet": ("offset_v", "V"), "CLOCk": ("clock_ppm", "")}
-_LARGEST_FLAW = 1e6
+# Of each flaw: its field, its unit, and how large it may be, either way.
+_FLAWS = {"NOISe": ("noise_v", "V", 100.0), "OFFSet": ("offset_v", "V", 100.0), "CLOCk": ("clock_ppm", "", LARGEST_CLOCK_PPM)}
 
 
 def enter(tree: Tree, core: Core) -> None:
@@ -31,27 +32,28 @@ def enter(tree: Tree, core: Core) -> None:
     tree.add("*OPC", lambda *_: _when_done(core))
     tree.add("*OPC", lambda *_: _done(core), query=True)
     tree.add("SYSTem:VERSion", lambda *_: "1999.0", query=True)
-    tree.add("SIMulator:SCENe", lambda _, given: _set_scene(core, given))
+    tree.add("SIMulator:SCENe", lambda _, given: _set_scene(core, given), takes=1)
     tree.add("SIMulator:SCENe", lambda *_: quoted(core.scene.id), query=True)
     tree.add("SIMulator:SCENe:CATalog", lambda *_: ",".join(quoted(name) for name in SCENES.names), query=True)
-    tree.add("SIMulator:FAULt", lambda _, given: _order_fault(core, given))
-    for name, (field, unit) in _FLAWS.items():
-        _add_flaw(tree, core, f"SIMulator:{name}", field, unit)
+    tree.add("SIMulator:FAULt", lambda _, given: _order_fault(core, given), takes=2)
+    for name, (field, unit, most) in _FLAWS.items():
+        _add_flaw(tree, core, f"SIMulator:{name}", field, unit, most)
 
 
-def _add_flaw(tree: Tree, core: Core, header: str, field: str, unit: str) -> None:
+def _add_flaw(tree: Tree, core: Core, header: str, field: str, unit: str, most: float) -> None:
     def put(value: object) -> None:
         core.refuse_while_recording()
         core.settings.flaws = msgspec.structs.replace(core.settings.flaws, **{field: value})
 
-    kind = Amount(unit, -_LARGEST_FLAW, _LARGEST_FLAW)
+    kind = Amount(unit, 0.0 if field == "noise_v" else -most, most, usual=getattr(Flaws(), field))
     add_setting(tree, header, kind, lambda _: getattr(core.settings.flaws, field), lambda _, value: put(value))
 
 
 def _wait(core: Core) -> None:
-    """Wait for a recording that ends by itself."""
+    """Wait for the end of a recording, or until whoever waits is gone: one without an end ends by ABORt from elsewhere."""
     of = core.acquisition
-    while of is not None and of.running and of.ends_alone:
+    given_up = GIVEN_UP.get()
+    while of is not None and of.running and not given_up():
         time.sleep(_POLL_S)
 
 

@@ -5,7 +5,7 @@ from typing import TypeAlias
 
 import msgspec
 
-from pantelos.scpi.message import MessageError, as_flag, as_number, as_word, short_form
+from pantelos.scpi.message import MessageError, as_flag, as_limit, as_number, as_word, short_form
 from pantelos.scpi.response import number
 from pantelos.scpi.tree import Tree
 
@@ -21,10 +21,13 @@ class Amount(msgspec.Struct, frozen=True):
     low: float = 0.0
     high: float = 1e12
     factor: float = 1.0
+    usual: float = 0.0  # after *RST
+    whole: bool = False  # a count: fractions are rounded, as SCPI-1999 has it (volume 1, 7.2.1)
 
     def taken(self, text: str) -> float:
         """Return it from a parameter."""
-        value = as_number(text, self.unit, self.low, self.high)
+        value = as_number(text, self.unit, self.low, self.high, self.usual)
+        value = float(round(value)) if self.whole else value
         if not self.low <= value <= self.high:
             raise MessageError(-222, "Data out of range")
         return value * self.factor
@@ -32,7 +35,14 @@ class Amount(msgspec.Struct, frozen=True):
     def said(self, value: object) -> str:
         """Return it as a response."""
         assert isinstance(value, int | float)
-        return number(value / self.factor)
+        return str(round(value)) if self.whole else number(value / self.factor)
+
+    def limit(self, text: str) -> str:
+        """Return what a query with MINimum, MAXimum or DEFault asks for."""
+        value = as_limit(text, self.low, self.high, self.usual)
+        if value is None:
+            raise MessageError(-224, "Illegal parameter value")
+        return str(round(value)) if self.whole else number(value)
 
 
 class Flag(msgspec.Struct, frozen=True):
@@ -70,16 +80,20 @@ def one(given: Sequence[str]) -> str:
     Raises
     ------
     MessageError
-        When there are none or several.
+        When there is none.
     """
     if not given:
         raise MessageError(-109, "Missing parameter")
-    if len(given) > 1:
-        raise MessageError(-108, "Parameter not allowed")
     return given[0]
 
 
 def add_setting(tree: Tree, header: str, kind: Kind, get: Get, put: Put) -> None:
     """Add a command that sets something, and the query that reads it."""
-    tree.add(header, lambda numbers, given: put(numbers, kind.taken(one(given))))
-    tree.add(header, lambda numbers, _: kind.said(get(numbers)), query=True)
+
+    def ask(numbers: tuple[int, ...], given: Sequence[str]) -> str:
+        if given and isinstance(kind, Amount):
+            return kind.limit(given[0])
+        return kind.said(get(numbers))
+
+    tree.add(header, lambda numbers, given: put(numbers, kind.taken(one(given))), takes=1)
+    tree.add(header, ask, query=True, takes=int(isinstance(kind, Amount)))

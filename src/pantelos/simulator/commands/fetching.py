@@ -10,6 +10,7 @@ from pantelos.scpi.message import MessageError, as_number, as_word
 from pantelos.scpi.response import block
 from pantelos.scpi.tree import Tree
 from pantelos.simulator.acquisition import Acquisition
+from pantelos.simulator.commands.entries import one
 from pantelos.simulator.core import Core, Dropped, Raw
 
 HEAD = struct.Struct(
@@ -23,12 +24,14 @@ _LATE_S = 1.5
 
 def enter(tree: Tree, core: Core) -> None:
     """Add the commands."""
-    tree.add("FETCh:BLOCk", lambda _, given: _block(core, given), query=True)
+    tree.add("FETCh:BLOCk", lambda _, given: _block(core, given), query=True, takes=2)
     tree.add("FETCh:COUNt", lambda *_: _counts(_recording(core)), query=True)
     tree.add("FETCh:NUMBer", lambda *_: str(core.n_recordings), query=True)
-    tree.add("FETCh:SHOTs", lambda _, given: _shots(_recording(core), given), query=True)
-    tree.add("FORMat[:DATA]", lambda _, given: _format(given))
+    tree.add("FETCh:ROOM", lambda *_: str(_room(core)), query=True)
+    tree.add("FETCh:SHOTs", lambda _, given: _shots(_recording(core), given), query=True, takes=1)
+    tree.add("FORMat[:DATA]", lambda _, given: _format(given), takes=2)
     tree.add("FORMat[:DATA]", lambda *_: "INT,16", query=True)
+    tree.add("FORMat:BORDer", lambda _, given: _border(given), takes=1)
     tree.add("FORMat:BORDer", lambda *_: "SWAP", query=True)
 
 
@@ -38,13 +41,19 @@ def _recording(core: Core) -> Acquisition:
     return core.acquisition
 
 
+def _room(core: Core) -> int:
+    """Return how many rows are kept until they are fetched."""
+    n_columns = sum(one.on for one in core.settings.inputs)
+    return core.settings.flaws.memory // (2 * max(n_columns, 1))
+
+
 def _counts(of: Acquisition) -> str:
     state = "WAIT" if of.running and of.waiting else "RUN" if of.running else "END"
     return f"{of.n_kept},{len(of.shots)},{of.missed},{state}"
 
 
 def _shots(of: Acquisition, given: Sequence[str]) -> str:
-    some = of.shots[round(as_number(given[0])) if given else 0 :]
+    some = of.shots[max(round(as_number(given[0])), 0) if given else 0 :]
     told = (f"{shot.first},{shot.start},{shot.at_s:.9f},{int(shot.alone)}" for shot in some)
     return ",".join([str(len(some)), *told])
 
@@ -53,6 +62,10 @@ def _format(given: Sequence[str]) -> None:
     as_word(given[0] if given else "", ("INTeger",))
     if [text.strip() for text in given[1:]] not in ([], ["16"]):
         raise MessageError(-224, "Illegal parameter value; integers of 16 bits are all there is")
+
+
+def _border(given: Sequence[str]) -> None:
+    as_word(one(given), ("SWAPped",))  # least significant byte first: all there is
 
 
 def _block(core: Core, given: Sequence[str]) -> bytes | Raw:

@@ -32,7 +32,7 @@ def enter(tree: Tree, core: Core) -> None:
     add("INPut#:COUPling", EntryWord(("AC", "DC")), "coupling")
     add("INPut#:TYPE", EntryWord(("BALanced", "UNBalanced")), "type")
     add_setting(
-        tree, "[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]", Amount("V", 0.0, RANGES_V[-1]),
+        tree, "[SENSe#:]VOLTage[:DC]:RANGe[:UPPer]", Amount("V", 0.0, RANGES_V[-1], usual=InputSettings().range_v),
         lambda n: of(n).range_v, lambda n, value: change(n, "range_v", _range_for(float(str(value)))),
     )  # fmt: skip
     tree.add("INPut:COUNt", lambda *_: str(len(core.settings.inputs)), query=True)
@@ -44,7 +44,7 @@ def enter(tree: Tree, core: Core) -> None:
         if as_word(text, ("ONCE", "OFF")) == "ONCE":
             change(numbers, "range_v", _range_for(_peak(core, core.input(numbers[0])) / _ROOM))
 
-    tree.add("[SENSe#:]VOLTage[:DC]:RANGe:AUTO", lambda numbers, given: measure(numbers, one(given)))
+    tree.add("[SENSe#:]VOLTage[:DC]:RANGe:AUTO", lambda numbers, given: measure(numbers, one(given)), takes=1)
 
 
 def _peak(core: Core, at: int) -> float:

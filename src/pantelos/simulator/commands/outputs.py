@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 
 import msgspec
 
-from pantelos.recorder.signals import SHAPES, SignalTone
+from pantelos.recorder.signals import LONGEST_PLAYED, SHAPES, Signal, SignalTone
 from pantelos.scpi.message import MessageError, as_number
 from pantelos.scpi.tree import Tree
 from pantelos.simulator.commands.entries import Amount, EntryWord, Flag, Kind, add_setting
@@ -29,9 +29,10 @@ def enter(tree: Tree, core: Core) -> None:
         )  # fmt: skip
 
     def add_list(header: str, field: str, of: Callable[[Sequence[str]], object]) -> None:
-        tree.add(header, lambda numbers, given: change(numbers, field, of(given)))
+        tree.add(header, lambda numbers, given: change(numbers, field, of(given)), takes=LONGEST_PLAYED)
 
     add("OUTPut#[:STATe]", Flag(), "on")
+    usual = Signal()
     mnemonics = {mnemonic: word for word, mnemonic in SHAPES.items()}
     add_setting(
         tree,
@@ -40,13 +41,13 @@ def enter(tree: Tree, core: Core) -> None:
         lambda n: SHAPES[core.settings.outputs[core.input(n[0])].shape],
         lambda n, value: change(n, "shape", mnemonics[str(value)]),
     )
-    add("[SOURce#:]FREQuency[:CW]", Amount("HZ", 0.0, _FASTEST_HZ), "frequency_hz")
-    add("[SOURce#:]VOLTage[:LEVel][:IMMediate][:AMPLitude]", Amount("V", 0.0, _WIDEST_V), "amplitude")
+    add("[SOURce#:]FREQuency[:CW]", Amount("HZ", 0.0, _FASTEST_HZ, usual=usual.frequency_hz), "frequency_hz")
+    add("[SOURce#:]VOLTage[:LEVel][:IMMediate][:AMPLitude]", Amount("V", 0.0, _WIDEST_V, usual=usual.amplitude), "amplitude")
     add("[SOURce#:]VOLTage[:LEVel][:IMMediate]:OFFSet", Amount("V", -_WIDEST_V, _WIDEST_V), "offset")
     add("[SOURce#:]PHASe[:ADJust]", Amount("DEG", -360.0, 360.0), "phase_deg")
-    add("[SOURce#:]PULSe:DCYCle", Amount("PCT", 0.0, 100.0, 0.01), "duty")
+    add("[SOURce#:]PULSe:DCYCle", Amount("PCT", 0.0, 100.0, 0.01, 100 * usual.duty), "duty")
     add("[SOURce#:]NOISe", Amount("V", 0.0, _WIDEST_V), "noise")
-    add("[SOURce#:]USER:RATE", Amount("HZ", 1.0, 2 * _FASTEST_HZ), "played_rate_hz")
+    add("[SOURce#:]USER:RATE", Amount("HZ", 1.0, 2 * _FASTEST_HZ, usual=usual.played_rate_hz), "played_rate_hz")
     add_list("[SOURce#:]SWEep", "sweep", _sweep)
     add_list("[SOURce#:]TONes", "tones", _tones)
     add_list("[SOURce#:]USER[:DATA]", "played", lambda given: tuple(as_number(text, "V") for text in given))

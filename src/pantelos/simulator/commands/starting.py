@@ -6,6 +6,7 @@ from pantelos.scpi.message import MessageError, as_word
 from pantelos.scpi.tree import Tree
 from pantelos.simulator.commands.entries import Amount, EntryWord, Flag, Kind, add_setting, one
 from pantelos.simulator.core import Core
+from pantelos.simulator.settings import InstrumentSettings
 
 _FASTEST_HZ, _SLOWEST_HZ = 1e6, 1.0
 _MOST_POINTS, _MOST_BEFORE, _MOST_SHOTS = float(1 << 40), float(1 << 24), 1e6
@@ -22,23 +23,24 @@ def enter(tree: Tree, core: Core) -> None:
     def add(header: str, kind: Kind, field: str) -> None:
         add_setting(tree, header, kind, lambda _: getattr(core.settings, field), lambda _, value: put(field, value))
 
+    usual = InstrumentSettings([], [])
     add_setting(
-        tree, "[SENSe:]SWEep:TINTerval", Amount("S", 1 / _FASTEST_HZ, 1 / _SLOWEST_HZ),
+        tree, "[SENSe:]SWEep:TINTerval", Amount("S", 1 / _FASTEST_HZ, 1 / _SLOWEST_HZ, usual=1 / usual.rate_hz),
         lambda _: 1 / core.settings.rate_hz, lambda _, value: put("rate_hz", _rate_for(1 / float(str(value)))),
     )  # fmt: skip
-    add("[SENSe:]SWEep:POINts", Amount("", 0, _MOST_POINTS), "points")
-    add("[SENSe:]SWEep:OFFSet:POINts", Amount("", -_MOST_BEFORE, 0), "offset_points")
+    add("[SENSe:]SWEep:POINts", Amount("", 0, _MOST_POINTS, usual=usual.points, whole=True), "points")
+    add("[SENSe:]SWEep:OFFSet:POINts", Amount("", -_MOST_BEFORE, 0, whole=True), "offset_points")
     add("[SENSe:]SWEep:GATE[:STATe]", Flag(), "gate")
-    add("[SENSe:]SWEep:GATE:INPut", Amount("", 1, len(core.settings.inputs)), "gate_input")
+    add("[SENSe:]SWEep:GATE:INPut", Amount("", 1, len(core.settings.inputs), usual=1, whole=True), "gate_input")
     add("[SENSe:]SWEep:GATE:LEVel", Amount("V", -_WIDEST_V, _WIDEST_V), "gate_level")
     add("TRIGger[:SEQuence]:SLOPe", EntryWord(("POSitive", "NEGative", "EITHer")), "slope")
     add("TRIGger[:SEQuence]:LEVel", Amount("V", -_WIDEST_V, _WIDEST_V), "level")
     add("TRIGger[:SEQuence]:HYSTeresis", Amount("V", 0.0, _WIDEST_V), "hysteresis")
     add("TRIGger[:SEQuence]:HOLDoff", Amount("S", 0.0, _HOUR_S), "hold_off_s")
     add("TRIGger[:SEQuence]:DELay", Amount("S", 0.0, _HOUR_S), "delay_s")
-    add("TRIGger[:SEQuence]:COUNt", Amount("", 0, _MOST_SHOTS), "count")
+    add("TRIGger[:SEQuence]:COUNt", Amount("", 0, _MOST_SHOTS, usual=usual.count, whole=True), "count")
     add("TRIGger[:SEQuence]:ATRigger[:STATe]", Flag(), "alone")
-    add("TRIGger[:SEQuence]:ATRigger:TIME", Amount("S", 0.0, _HOUR_S), "alone_after_s")
+    add("TRIGger[:SEQuence]:ATRigger:TIME", Amount("S", 0.0, _HOUR_S, usual=usual.alone_after_s), "alone_after_s")
 
     def set_source(_: tuple[int, ...], given: Sequence[str]) -> None:
         text = one(given).upper()
@@ -56,7 +58,7 @@ def enter(tree: Tree, core: Core) -> None:
     def missed() -> str:
         return str(core.acquisition.missed if core.acquisition is not None else 0)
 
-    tree.add("TRIGger[:SEQuence]:SOURce", set_source)
+    tree.add("TRIGger[:SEQuence]:SOURce", set_source, takes=1)
     tree.add("TRIGger[:SEQuence]:SOURce", lambda *_: source(), query=True)
     tree.add("TRIGger[:SEQuence]:MISSed", lambda *_: missed(), query=True)
     tree.add("INITiate[:IMMediate]", lambda *_: core.begin())
