@@ -48,3 +48,17 @@ def raw(serving):
     client = RawClient(serving.port)
     yield client
     client.close()
+
+
+@pytest.fixture
+def one_more(serving):
+    """Return what makes one more client."""
+    made = []
+
+    def make():
+        made.append(RawClient(serving.port))
+        return made[-1]
+
+    yield make
+    for client in made:
+        client.close()

@@ -147,7 +147,8 @@ def _turns(frequency_hz: float, phase_deg: float, first: int, n: int, rate_hz: f
 
     Their place is told in fractions, so that an edge lies where it belongs after hours, too.
     """
-    begin = (Fraction(frequency_hz) * first / Fraction(rate_hz) + Fraction(phase_deg) / 360) % 1
+    f, rate, phase = (Fraction(repr(float(x))) for x in (frequency_hz, rate_hz, phase_deg))
+    begin = (f * first / rate + phase / 360) % 1
     return np.asarray(float(begin) + np.arange(n) * (frequency_hz / rate_hz))
 
 

@@ -171,7 +171,7 @@ def _shoot_recorder(window: MainWindow, shoot: Callable[..., None]) -> None:
     page.form.shots.setText("10")
     page.begin()
     wait_until(page.live.open.isVisible)
-    wait_until(lambda: bool(page.live.trace.readings))
+    wait_until(lambda: page.live.trace.readings_are_of_what_is_shown)
     page.connecting.address.setText("127.0.0.1")  # its port differs from run to run
     shoot("recorder")
 
