@@ -76,8 +76,36 @@ def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(windo
     assert [one.name for one in study.intervals] == [f"shot {k}" for k in range(1, 11)] and not page.isVisible()
     assert study.channel("i1").scaling.recorder_range in (5.0, 10.0)
     window.show_page(3)
+    # The last readings are of the last shot, though nothing more comes that would have them taken.
+    qtbot.waitUntil(lambda: page.live.trace.readings_are_of_what_is_shown, timeout=NO_LIMIT_MS)
     page.live.earlier.click()
-    assert page.live.live.stretch(page.live._back).shot == 9
+    assert not page.live.trace.readings_are_of_what_is_shown  # grey until its own are there
+    qtbot.waitUntil(lambda: page.live.trace.readings_are_of_what_is_shown, timeout=NO_LIMIT_MS)
+    assert page.live.live.stretch(page.live.number).shot == 9
+    # Shots stand in a row: one is looked at by a click, another held against it, the arrows step.
+    row, view = page.live.row, page.live
+    assert row.isVisible() and [one.number for one in row.seen] == list(range(1, 11)) and not row._live.seen.odd(0)
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton, pos=QPoint(10, 40))
+    first = row._first + 1
+    assert view.number == first and view.live.stretch(view.number).shot == first and view.newest.isVisible()
+    second = QPoint(130, 40)
+    qtbot.mouseClick(row, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ShiftModifier, second)
+    assert view.trace.against == first + 1
+    qtbot.keyClick(row, Qt.Key.Key_Right)
+    assert view.number == first + 1 and f"Shot {first + 1}," in row.accessibleDescription() and "V" in row.accessibleDescription()
+    drawn = view.trace.grab().toImage()
+    view.each.setChecked(False)
+    view.band.setChecked(False)
+    assert view.trace.grab().toImage() != drawn
+    view.newest.click()
+    assert view.number is None and view.live.stretch(view.number).shot == 10
+    # Settings have become their sentence, the lanes have the width; they come back.
+    assert not page.side.isVisible() and page.start.isVisible()
+    assert page.folded.sentence.text() == (
+        "6 inputs, 4000 samples at 50 kHz, 20 ms before u1 rises through 100 V, hysteresis 10 V, 10 times"
+    )
+    page.folded.unfold.click()
+    assert page.side.isVisible() and page.start.isVisible() and not page.folded.isVisible()
     # The level is dragged in the waveform, and the sentence says so.
     name, _, lane = page.live.trace._lanes()[0]
     y = float(lane.y(100.0, page.live.trace._scales[name]))
@@ -113,6 +141,10 @@ def test_what_cannot_be_is_said_before_the_start_and_what_fails_in_a_sentence(wi
     assert "the recorder keeps" in page.live.state.text()
     page.stop.click()  # it would be asked again for a minute
     qtbot.waitUntil(lambda: "had arrived and are kept" in window.notice_bar.text.text(), timeout=NO_LIMIT_MS)
+    qtbot.waitUntil(lambda: page.live.trace.readings_are_of_what_is_shown, timeout=NO_LIMIT_MS)
+    page.live.open.click()  # what came before it failed is a study
+    assert str(page._path) in page.live.state.text() and window.document.record.n_samples > 2000
+    window.show_page(3)
     page.connecting.address.setText("127.0.0.1:1")
     page.connecting.connect_to_address()
     qtbot.waitUntil(lambda: "No recorder answers" in window.notice_bar.text.text(), timeout=NO_LIMIT_MS)

@@ -277,6 +277,14 @@ def test_an_interruption_ends_in_order(how, start, serving, raw, tmp_path):
         assert process.returncode == 1 and "nothing is kept" in wrong and not list(tmp_path.iterdir())
 
 
+def test_a_simulated_recorder_ends_with_whoever_started_it():
+    command = [sys.executable, "-m", "pantelos", "recorder", "mains", "--port", "0", "--hislip", "0", "--with-input"]
+    with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE) as process:
+        assert process.stdout.readline().startswith(b"scene:")
+        process.stdin.close()  # as it is where a window is killed
+        assert process.wait() == 0
+
+
 def test_a_failure_leaves_a_study_and_an_exit_code(serving, tmp_path):
     study = tmp_path / "f.pantelos"
     cable = Cable(serving.port)
@@ -310,7 +318,7 @@ def test_ranges_that_are_measured_hold_more_than_was_seen_and_say_where_that_was
     assert any("clipped" in text and "measured before the start, with 2 times the room" in text for text in came.remarks)
     assert raw.ask("SOUR1:VOLT 0.5;VOLT?") == "0.5"
     came = record(found, taken, tmp_path / "n.recording")
-    assert any("reached 0.5 V of its range of 10 V; it was measured" in text for text in came.remarks)
+    assert any("reached 0.5 V of its range of 10 V, measured" in text for text in came.remarks)
     assert not any(text.startswith("b ") for text in came.remarks)  # its range was stated
     found.close()
 

@@ -78,10 +78,28 @@ def test_shots_on_an_edge_become_a_study_aligned_on_it(recorder, tmp_path):
         first = round((shot.start_s - asked.record.start_s) * 20_000)
         assert x[first + 500] >= 100 > x[first + 499]
         assert asked.reading(READINGS["rms"], ("u1",), shot.name).value == pytest.approx(230 * math.hypot(1, 0.02), rel=1e-3)
-    seen = live.stretch(back=1)
+    seen = live.stretch(4)
     assert (seen.shot, seen.start_s, len(seen.rows)) == (4, -0.025, 2000)
     shown = live.evaluation(live.stretch()).reading(READINGS["rms"], ("i1",), "whole record").value
     assert shown == pytest.approx(asked.reading(READINGS["rms"], ("i1",), "shot 5").value, rel=1e-3)
+
+
+def test_shots_beside_each_other_tell_the_odd_one(serving, raw, tmp_path):
+    """Outlines and peaks are those of the rows; a shot within a dip is unlike the others, in any channel that it shows in."""
+    found = Recorder(serving.addresses[0])
+    taken = found.take(order(n=2000, start="u1 rises through 100 V, hysteresis 10 V, hold-off 90 ms", n_before=500, n_shots=14))
+    live = Live(taken)
+    came = record(found, taken, tmp_path / "s.recording", live.add)
+    found.close()
+    rows = recorded_rows(came.path)[2].samples.waveform("u1").read(0, 28_000).reshape(14, 2000) * 100
+    seen, (low, high) = live.seen.all, live.seen.band
+    assert [one.number for one in seen] == list(range(1, 15)) and [one.at_s for one in seen] == [s.at_s for s in came.shots]
+    for one, values in zip(seen, rows, strict=True):
+        assert abs(one.peaks[0]) == pytest.approx(np.abs(values).max(), rel=1e-6)
+        assert one.lows[0].min() == pytest.approx(values.min(), rel=1e-6)
+    assert low[0].min() == pytest.approx(rows.min(), rel=1e-6) and high[0].max() == pytest.approx(rows.max(), rel=1e-6)
+    peaks = np.abs(rows).max(axis=1)
+    assert live.seen.odd(0) == {k + 1 for k in range(14) if abs(peaks[k] / np.median(peaks) - 1) > 0.011}
 
 
 def test_the_cycles_of_a_shot_are_its_own(serving, tmp_path):

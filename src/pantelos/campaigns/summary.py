@@ -5,14 +5,12 @@ import statistics
 from collections.abc import Sequence
 
 import msgspec
+import numpy as np
 
 from pantelos.campaigns.conditions import Limit, Standing, standing
 from pantelos.campaigns.rows import Known
 from pantelos.notation import number
-
-_UNLIKE = 5.0  # robust standard deviations from the median
-_MEDIAN_OF_NORMAL = 0.6745
-_FEWEST = 6  # records that say what is usual
+from pantelos.signal.sums.unlike import unlike_the_others as unlike
 
 
 class Summary(msgspec.Struct, frozen=True):
@@ -68,12 +66,9 @@ def unlike_the_others(names: Sequence[str], records: Sequence[Known]) -> dict[in
         given = [
             (known, cell.value) for known in records if (cell := known.cells.get(name)) is not None and cell.value is not None
         ]
-        if len(given) < _FEWEST:
-            continue
-        middle = statistics.median(value for _, value in given)
-        spread = statistics.median(abs(value - middle) for _, value in given) / _MEDIAN_OF_NORMAL
-        for known, value in given:
-            own = known.cells[name].expanded or 0.0  # what is within its own ± is not told apart from the others
-            if abs(value - middle) > _UNLIKE * max(spread, own, 1e-9 * abs(middle)):
+        own = np.array([known.cells[name].expanded or 0.0 for known, _ in given])
+        odd, middle = unlike(np.array([value for _, value in given]), own)
+        for (known, value), is_odd in zip(given, odd.tolist(), strict=True):
+            if is_odd:
                 found.setdefault(known.id, []).append(f"{name} {number(value, 4)}, usually {number(middle, 4)}")
     return {id_: "; ".join(said) for id_, said in found.items()}

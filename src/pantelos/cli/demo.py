@@ -84,5 +84,5 @@ def _without_window(study: Path, pictures: bool) -> None:
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from pantelos.desktop.pictures.screenshots import take_screenshots
 
-    for picture in take_screenshots(study, study.parent / "pictures"):
+    for picture in take_screenshots(study, study.parent / "pictures", others=False):
         say(f"picture:  {picture}")

@@ -119,8 +119,10 @@ class Recorder:
         """End the connection; a recording goes on in the recorder."""
         self._link.close()
 
-    def again(self, go_on: Callable[[], None] | None = None) -> None:
+    def again(self, go_on: Callable[[], None] | None = None, patience: int = _FIRST) -> None:
         """Connect again after the link was lost; `go_on` is asked meanwhile, and raises where nobody waits any longer.
+
+        Its first answer may take `patience` times as long as any other.
 
         Raises
         ------
@@ -130,7 +132,7 @@ class Recorder:
         address = self._link.address
         self._link.close()
         self._link = Link(address, self._timeout_s)
-        found = self._link.query("*IDN?", _FIRST * self._timeout_s, go_on or self._waiting.go_on)
+        found = self._link.query("*IDN?", patience * self._timeout_s, go_on or self._waiting.go_on)
         if found != self.identity:
             raise AnotherRecorder(f"Another recorder answers at {address} now: {found}. Before it was {self.identity}.")
 

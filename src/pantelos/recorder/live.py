@@ -15,6 +15,7 @@ from pantelos.record.record import record_of_arrays
 from pantelos.record.recording import RawChannel
 from pantelos.recorder.driver import Taken
 from pantelos.recorder.recording import News
+from pantelos.recorder.shots import ShotsSeen
 from pantelos.signal.arrays import AnyArray, FloatArray
 from pantelos.signal.sampling.bands import drawn_bands, parts_of_column
 from pantelos.signal.sampling.pyramid import build_pyramid
@@ -63,34 +64,40 @@ class Live:
         self._shots: tuple[RecordedShot, ...] = ()
         self._arrived = 0.0
         self.news: News | None = None
+        self.seen, self._n_seen = ShotsSeen(), 0  # shots that are whole, and how many of them were looked at
 
     def add(self, news: News) -> None:
         """Take rows."""
         values = news.rows.values
         with self._lock:
             self.news, self._shots = news, news.shots
-            if not len(values):
-                return
-            self._arrived = time.monotonic()
-            kept = values[-self._room :]
-            at = (self._n + len(values) - len(kept)) % self._room
-            part = min(len(kept), self._room - at)
-            self._rows[at : at + part] = kept[:part]
-            self._rows[: len(kept) - part] = kept[part:]
-            self._n += len(values)
-            self._first = max(self._first, self._n - self._room)
+            if len(values):
+                self._arrived = time.monotonic()
+                self._keep(values)
+            self._see_shots()
 
-    def stretch(self, back: int = 0) -> LiveStretch | None:
-        """Return the last whole shot, or the one so many before; without shots the last rows. None while there is nothing."""
+    def _keep(self, values: AnyArray) -> None:
+        kept = values[-self._room :]
+        at = (self._n + len(values) - len(kept)) % self._room
+        part = min(len(kept), self._room - at)
+        self._rows[at : at + part] = kept[:part]
+        self._rows[: len(kept) - part] = kept[part:]
+        self._n += len(values)
+        self._first = max(self._first, self._n - self._room)
+
+    def stretch(self, number: int | None = None) -> LiveStretch | None:
+        """Return the last whole shot, or that of a number, from 1 on; without shots the last rows; None of nothing."""
         order = self.taken.order
         with self._lock:
             if order.n_samples and order.gate is None:  # what a gate lets through has no length of its own
-                whole = [k for k, shot in enumerate(self._shots) if shot.first + order.n_samples <= self._n]
-                for k in whole[len(whole) - 1 - back :: -1] if back < len(whole) else []:
+                n_whole = sum(shot.first + order.n_samples <= self._n for shot in self._shots)
+                k = min(number or n_whole, n_whole) - 1
+                if k >= 0 and order.n_samples <= _KEPT:
                     shot = self._shots[k]
-                    if shot.first >= self._first and order.n_samples <= _KEPT:
-                        rows = self._between(shot.first, shot.first + order.n_samples)
-                        return LiveStretch(rows, (shot.first - shot.start) / order.rate_hz, k + 1, self._arrived, shot.first)
+                    rows = self._rows_of(shot.first, shot.first + order.n_samples)
+                    if rows is not None:
+                        before_s = (shot.first - shot.start) / order.rate_hz
+                        return LiveStretch(rows, before_s, k + 1, self._arrived, shot.first)
                 if len(self._shots) > 1 or order.n_samples <= _SHOWN:
                     return None
             begin = max(self._n - _SHOWN, self._first)
@@ -147,6 +154,30 @@ class Live:
     def why_no_outline(self) -> str:
         """Why what came before cannot be seen; empty where it can."""
         return self.news.growing.why_not if self.news is not None and self.news.growing is not None else ""
+
+    def _rows_of(self, low: int, high: int) -> AnyArray | None:
+        """Return rows from memory, or from the file where they are no longer there."""
+        if low >= self._first:
+            return self._between(low, high)
+        growing = self.news.growing if self.news is not None else None
+        try:
+            return growing.rows(low, high) if growing is not None else None
+        except FileAccessError:  # what comes goes on being recorded
+            return None
+
+    def _see_shots(self) -> None:
+        """Look at the shots that have become whole."""
+        order = self.taken.order
+        if not order.n_samples or order.gate is not None or order.n_samples * self._rows.shape[1] > _KEPT:
+            return
+        for k, shot in enumerate(self._shots[self._n_seen :], start=self._n_seen):
+            if shot.first + order.n_samples > self._n:
+                return
+            self._n_seen = k + 1
+            if shot.first >= self._first:
+                rows = self._between(shot.first, shot.first + order.n_samples)
+                values = np.array([self.values(rows, column) for column in range(rows.shape[1])])
+                self.seen.add(k + 1, shot.at_s, shot.alone, values)
 
     def _between(self, low: int, high: int) -> AnyArray:
         return np.asarray(self._rows.take(np.arange(low, high), axis=0, mode="wrap"))

@@ -9,7 +9,7 @@ import msgspec
 from pantelos.amounts import amount
 from pantelos.errors import StudyError, clipped
 from pantelos.formula.syntax import NAME
-from pantelos.notation import sized, with_unit
+from pantelos.notation import counted, minus, prefix_for, sized, with_unit
 from pantelos.record.scaling import Scaling
 from pantelos.study.chains import read_chain
 from pantelos.units import unit
@@ -130,6 +130,20 @@ class Order(msgspec.Struct, frozen=True):
         if self.start.on != "now" and not self.n_samples:
             raise StudyError("A shot that waits for its start needs a length. State samples or a time.")
 
+    def sentence(self) -> str:
+        """Return it as a sentence: `6 inputs, 5000 samples at 50 kHz, 20 ms before u1 rises through 100 V, 10 times`."""
+        start = self.start
+        symbol = self.channel(start.channel).scaling.resolve(unit("V"))[2].symbol if start.channel else ""
+        length = counted(self.n_samples, "sample") if self.n_samples else "until it is stopped"
+        parts = [counted(len(self.channels), "input"), f"{length} at {_said(self.rate_hz, 'Hz')}"]
+        before = f"{_said(self.n_before / self.rate_hz, 's')} before " if self.n_before else "from "
+        parts.append(f"{before}{start.text(symbol)}")
+        if self.gate is not None:
+            symbol = self.channel(self.gate.channel).scaling.resolve(unit("V"))[2].symbol
+            parts.append(f"while {self.gate.channel} is above {_said(self.gate.level, symbol)}")
+        parts += [counted(self.n_shots, "time") if self.n_shots else "again and again"] if self.n_shots != 1 else []
+        return ", ".join(parts)
+
     def consequences(self) -> tuple[tuple[str, str], ...]:
         """Return what follows from it: length, resolution of a spectrum, memory."""
         row = 2 * len(self.channels)
@@ -230,4 +244,5 @@ def _symbol(order: Order, channel: str) -> str:
 
 
 def _said(value: float | None, symbol: str) -> str:
-    return with_unit(value or 0.0, unit(symbol or "1"), 4)
+    scale, prefixed = prefix_for(abs(value or 0.0), unit(symbol or "1"))
+    return minus(f"{(value or 0.0) / scale:.6g} {prefixed}".rstrip())

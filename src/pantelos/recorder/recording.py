@@ -1,10 +1,11 @@
 """One recording from its start to its end: rows stream into the file; a lost link is made again and goes on where it was."""
 
 import contextlib
+import itertools
 import math
 import shutil
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import TypeVar
@@ -17,22 +18,28 @@ from pantelos.formats.recorded.companions import course_beside
 from pantelos.formats.recorded.growing import Growing
 from pantelos.formats.recorded.layout import Lost, RecordedChannel, RecordedHeader, RecordedShot
 from pantelos.formats.recorded.writer import RecordingWriter
-from pantelos.notation import sized
+from pantelos.notation import counted, sized
 from pantelos.progress import Progress
 from pantelos.recorder.driver import AnotherRecorder, Recorder, RowsRead, Taken
 from pantelos.recorder.link import LinkLost, RecorderError
+from pantelos.recorder.order import WantedChannel
 from pantelos.recorder.waiting import Nonsense, Stopped, Waiting
 
 T = TypeVar("T")
 _MOST_ROWS = 1 << 18
 _TRIES = 5  # that answers which make no sense are asked for again
 _BETWEEN_S = 0.2  # from one try to connect to the next
+_LONGEST_TRY = 3  # times as long as any answer the first one of a recorder that was lost may take; less at first
 _MANY_SHOTS = 10_000
 _END = 32_767  # of the numbers, on either side
 _STATED_EVERY_S = 1.0
 _PROMISED_S = 10.0  # that rows which a recorder has promised, or the end of what was stopped, are waited for
 _SLACK = 1.1, 1_000_000  # of the rows that can have been lost by now: of the clock, and at once
 _LITTLE = 0.1  # of a range: less of it is told
+
+
+class GivenUp(RecorderError):
+    """A recorder that was lost was not found again."""
 
 
 class News(msgspec.Struct, frozen=True, eq=False):
@@ -48,6 +55,7 @@ class News(msgspec.Struct, frozen=True, eq=False):
     gaps: tuple[Lost, ...] = ()
     growing: Growing | None = None  # what is known of all rows in the file
     trouble: str = ""  # with the connection, as long as there is some
+    began: str = ""  # when, ISO 8601
 
 
 class Recorded(msgspec.Struct, frozen=True):
@@ -215,23 +223,22 @@ class _Running:
     def _tell(self, rows: RowsRead, trouble: str = "") -> None:
         clipped, writer = tuple(self._clipped.tolist()), self._writer
         gaps, growing = writer.course.lost, writer.growing
-        self._watch(
-            News(rows, self.shots, writer.n_rows, self.lost, self._reconnected, clipped, self.missed, gaps, growing, trouble)
-        )
+        news = News(rows, self.shots, writer.n_rows, self.lost, self._reconnected, clipped, self.missed, gaps, growing, trouble)
+        self._watch(msgspec.structs.replace(news, began=writer.header.began))
 
     def _ranges(self) -> list[str]:
         """Return what was seen of the ranges: what did not fit, and what a measured one makes little use of."""
+        headroom = f"measured before the start, with {self._order.headroom:g} times the room"
+        clipped: dict[str, list[tuple[WantedChannel, int]]] = {}
         found = []
         for one, n, peak in zip(self._order.channels, self._clipped.tolist(), self._peaks.tolist(), strict=True):
             own = one.name in self._measured
-            seen = f"; it was measured before the start, with {self._order.headroom:g} times the room" if own else ""
             if n:
-                said = f"{n} samples at the end of its range of {one.range_v:g} V"
-                found.append(f"{one.name} is clipped: {said}{seen}. Record again with a wider one")
+                clipped.setdefault(headroom if own else "", []).append((one, n))
             elif own and one.range_v and peak < _LITTLE * _END:
-                used = peak / (_END + 1) * one.range_v
-                found.append(f"{one.name} reached {used:.3g} V of its range of {one.range_v:g} V{seen}. A smaller one shows more")
-        return found
+                used = f"{peak / (_END + 1) * one.range_v:.3g} V of its range of {one.range_v:g} V"
+                found.append(f"{one.name} reached {used}, {headroom}. A smaller one shows more")
+        return [_clipped(those, how) for how, those in clipped.items()] + found
 
     def _look_at_shots(self) -> None:
         new = self._kept_trying(lambda: self._recorder.shots(len(self.shots)))
@@ -262,17 +269,16 @@ class _Running:
                 if self._waiting.stopped():
                     self.was_stopped = True
                     raise Stopped("Stopped while the connection to the recorder was lost.") from error
+            if since > self._waiting.patience_s:
+                raise GivenUp(f"The connection to the recorder was lost for {since:.0f} s; it was not found again.") from error
 
-        while True:
+        for attempt in itertools.count(1):
             go_on()
             try:
-                self._recorder.again(go_on)
-            except (AnotherRecorder, Stopped):
+                self._recorder.again(go_on, min(attempt, _LONGEST_TRY))
+            except (AnotherRecorder, Stopped, GivenUp):
                 raise
-            except RecorderError as again:
-                since = time.monotonic() - lost_at
-                if since > self._waiting.patience_s:
-                    raise LinkLost(f"The connection was lost for {since:.0f} s, and {_begun_small(again)}") from error
+            except RecorderError:
                 self._waiting.pause(_BETWEEN_S)
             else:
                 self._reconnected += 1
@@ -297,9 +303,15 @@ class _Running:
             self._writer.close()
 
 
-def _begun_small(error: PantelosError) -> str:
-    text = str(error)
-    return text[:1].lower() + text[1:]
+def _clipped(those: Sequence[tuple[WantedChannel, int]], how: str) -> str:
+    """Return in one sentence which channels are clipped, how much, and of which ranges."""
+    names = ", ".join(one.name for one, _ in those)
+    samples = counted(max(n for _, n in those), "sample")
+    ranges = ", ".join(dict.fromkeys(f"{one.range_v:g} V" for one, _ in those))
+    how = f", {how}" if how else ""
+    if len(those) == 1:
+        return f"{names} is clipped: {samples} at the end of its range of {ranges}{how}. Record again with a wider one"
+    return f"{names} are clipped: up to {samples} at the ends of their ranges of {ranges}{how}. Record again with wider ones"
 
 
 def refuse_without_room(path: Path, n_bytes: int) -> None:

@@ -31,8 +31,10 @@ from pantelos.study.shown import OrdersShown, Panel, Spectral
 SIZE = (1280, 800)
 
 
-def take_screenshots(study: Path, folder: Path) -> list[Path]:
+def take_screenshots(study: Path, folder: Path, others: bool = True) -> list[Path]:
     """Open the demo study and save a picture of each main view; return their paths.
+
+    Without `others` only views of that study, none of the other demos, which take their time.
 
     Raises
     ------
@@ -48,7 +50,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
     with tempfile.TemporaryDirectory() as own:  # pictures show the program, not what somebody did with it
         os.environ |= dict.fromkeys(names, own)
         try:
-            return _taken(study, folder)
+            return _taken(study, folder, others)
         finally:
             for name, value in before.items():
                 os.environ.pop(name)
@@ -56,7 +58,7 @@ def take_screenshots(study: Path, folder: Path) -> list[Path]:
                     os.environ[name] = value
 
 
-def _taken(study: Path, folder: Path) -> list[Path]:
+def _taken(study: Path, folder: Path, others: bool) -> list[Path]:
     app = make_application()
     apply_theme(app, LIGHT)
     window = MainWindow(LIGHT)
@@ -98,11 +100,9 @@ def _taken(study: Path, folder: Path) -> list[Path]:
     shoot("traces-dark")
     window.set_theme(LIGHT)
     window.document.forget_changes()
-    _shoot_spectra(window, shoot)
-    _shoot_formulas(window, shoot)
-    _shoot_quality(window, shoot)
-    _shoot_recorder(window, shoot)
-    _shoot_campaign(window, shoot)
+    of_other_demos = (_shoot_spectra, _shoot_formulas, _shoot_quality, _shoot_recorder, _shoot_campaign)
+    for shoot_demo in of_other_demos if others else ():
+        shoot_demo(window, shoot)
     window.document.forget_changes()
     window.close()
     return taken

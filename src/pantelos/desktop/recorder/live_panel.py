@@ -83,7 +83,7 @@ class _Canvas(QWidget):
         self._panel: Panel | None = None
         self._picture: Any = None
         self._said = ""
-        self.setMinimumHeight(150)
+        self.setMinimumHeight(90)
 
     def show_picture(self, panel: Panel | None, picture: Any, said: str) -> None:
         self._panel, self._picture, self._said = panel, picture, said

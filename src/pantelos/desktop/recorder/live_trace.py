@@ -15,16 +15,21 @@ from pantelos.paper.axis import fitted, value_ticks
 from pantelos.paper.hues import Weight, conductor
 from pantelos.paper.paper import Align, Box, Dash, Role, draw_value_axis
 from pantelos.recorder.live import Live, LivePart, LiveStretch
+from pantelos.recorder.shots import COLUMNS
 from pantelos.signal.arrays import FloatArray
 from pantelos.signal.sampling.bands import bands_of_samples
 from pantelos.units import Unit, unit
 
 _LEFT, _RIGHT, _FOOT, _OUTLINE = 92, 142, 22, 40
 _LINE = 14  # pixels of a reading
+_LOWEST, _LEAST, _MOST = 34, 220, 316  # pixels: of a lane with its name and unit, of all lanes at least, and as a demand
+_LOW = 44  # pixels of a lane that has no room for three lines
 _NEAR = 6  # pixels from the level line that take hold of it
 _FADED = 190  # of 255: what is not shown of the outline
 _MEANT = 4  # pixels from which on a movement is one
 _ZOOM = 1.25  # by a step of the wheel
+_OF_SCATTER, _OF_OTHERS = 0.16, 0.3  # opacity of what lies behind a shot
+_MOST_OTHERS = 20
 
 
 class LiveTrace(QWidget):
@@ -43,12 +48,14 @@ class LiveTrace(QWidget):
         self._readings: dict[str, list[tuple[str, str]]] = {}
         self._read_of: tuple[float, float] | None = None  # the rows that they are of
         self._scales: dict[str, tuple[float, float]] = {}
+        self.others = self.scatter = True  # the other shots, and the band of all, are drawn behind the one that is looked at
+        self.against: int | None = None  # the number of a shot that is held against it
         self._held: str = ""  # what the pointer has hold of: "level", "outline", "lanes"
         self._from = self._to = QPointF()
         self._taken = (0.0, 0.0)  # rows that were shown when the pointer took hold
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self.setMinimumHeight(220)
+        self.setMinimumHeight(_LEAST)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
@@ -58,6 +65,8 @@ class LiveTrace(QWidget):
     def show_live(self, live: Live | None) -> None:
         """Begin with another recording."""
         self._live, self._shown, self._scales, self._readings = live, None, {}, {}
+        n = len(live.taken.order.channels) if live is not None else 0
+        self.setMinimumHeight(min(max(n * _LOWEST + _FOOT + _OUTLINE + 8, _LEAST), _MOST))
         self.update()
 
     def show_readings(self, readings: dict[str, list[tuple[str, str]]], of: tuple[float, float]) -> None:
@@ -122,14 +131,19 @@ class LiveTrace(QWidget):
         for k, (name, symbol, lane) in enumerate(lanes):
             values = live.values(shown.rows, k) if isinstance(shown, LiveStretch) else np.zeros(0)
             lows, highs = bands[k] if bands else (values, values)
-            scale = self._scale(name, lows, highs)
-            marks, said = value_ticks(*scale, symbol, max(lane.height / 22, 3))
+            scale = self._scale(name, *(self._with_scatter(k, lows, highs) if not bands else (lows, highs)))
+            marks, said = value_ticks(*scale, symbol, max(lane.height / 22, 2 if lane.height < _LOW else 3))
             draw_value_axis(paper, lane, ((mark.value, mark.text) for mark in marks), scale)
             ink = conductor(live.study, name)
+            if isinstance(shown, LiveStretch) and shown.shot:
+                self._draw_shots(painter, lane, k, shown.shot, scale, ink)
             paper.words(Box(6, lane.top, _LEFT - 44, 16), name, ink, 9.5, bold=True)
             paper.words(Box(6, lane.top + 15, _LEFT - 44, 13), said, Role.SOFT)
             if live.news is not None and live.news.clipped[k : k + 1] not in ((), (0,)):
-                paper.words(Box(6, lane.top + 28, _LEFT - 12, 13), "clipped", Role.FAULT, bold=True)
+                below = Box(6, lane.top + 28, _LEFT - 12, 13)
+                beside = Box(25, lane.top + 15, _LEFT - 44, 13)  # where a lane is too low for a third line
+                low = lane.height < _LOW
+                paper.words(beside if low else below, "clipped", Role.FAULT, 7.5 if low else 8.5, bold=True)
             if bands:
                 self._draw_band(painter, lane, lows, highs, scale, ink)
             elif len(values) > 2 * n_columns:
@@ -146,6 +160,35 @@ class LiveTrace(QWidget):
             paper.rule(6, lane.bottom + 3, lane.right, lane.bottom + 3, Role.RULE)
         self._draw_time(paper, shown)
         self._draw_outline(painter, paper)
+
+    def _with_scatter(self, column: int, lows: FloatArray, highs: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return ends that a scale is to hold: of what is shown, and of the shots behind it."""
+        assert self._live is not None
+        band = self._live.seen.band
+        if band is None or not (self.others or self.scatter):
+            return lows, highs
+        return np.append(lows, band[0][column].min()), np.append(highs, band[1][column].max())
+
+    def _draw_shots(self, painter: QPainter, lane: Box, column: int, number: int, scale: tuple[float, float], ink: str) -> None:
+        """Draw the shots behind the one that is looked at: each faintly, what all of them cover, and one to compare."""
+        assert self._live is not None
+        seen, area = self._live.seen, QRectF(lane.left, lane.top, lane.width, lane.height)
+        places = np.linspace(0, COLUMNS - 1, columns_across(painter, area)).round().astype(int)
+        colour = self._theme.conductor(ink)
+
+        def draw(lows: FloatArray, highs: FloatArray, colour: QColor, opacity: float) -> None:
+            painter.setOpacity(opacity)
+            draw_envelope(painter, area, lows[column][places], highs[column][places], scale, colour, Weight.THIN)
+            painter.setOpacity(1.0)
+
+        if self.scatter and seen.band is not None:
+            draw(*seen.band, colour, _OF_SCATTER)
+        for shot in seen.all[-_MOST_OTHERS:] if self.others else ():
+            if shot.number != number:
+                draw(shot.lows, shot.highs, colour, _OF_OTHERS)
+        against = next((shot for shot in seen.all if shot.number == self.against != number), None)
+        if against is not None:
+            draw(against.lows, against.highs, QColor(self._theme.edge), 1.0)
 
     def _draw_band(
         self, painter: QPainter, box: Box, lows: FloatArray, highs: FloatArray, scale: tuple[float, float], ink: str

@@ -4,11 +4,12 @@ import math
 from typing import Any, TypeAlias
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QSplitter, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QSizePolicy, QSplitter, QToolButton, QVBoxLayout, QWidget
 
 from pantelos.desktop.parts.labels import ShortLabel
 from pantelos.desktop.recorder.live_panel import LivePanel, picture_or_reason
 from pantelos.desktop.recorder.live_trace import LiveTrace
+from pantelos.desktop.recorder.shot_row import ShotRow
 from pantelos.desktop.runner import Runner
 from pantelos.desktop.theme import Theme
 from pantelos.engine.evaluation import Evaluation
@@ -33,7 +34,12 @@ class LiveView(QWidget):
     def __init__(self, runner: Runner, theme: Theme, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._runner = runner
-        self.trace, self.panel = LiveTrace(theme), LivePanel(theme)
+        self.trace, self.panel, self.row = LiveTrace(theme), LivePanel(theme), ShotRow(theme)
+        self.each = QCheckBox("each", toolTip="The last twenty shots behind the one that is looked at, set on their starts")
+        self.band = QCheckBox("band", toolTip="What all shots cover, behind the one that is looked at")
+        for check in (self.each, self.band):
+            check.setChecked(True)
+            check.hide()
         self.state = ShortLabel()
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.open = QPushButton("Open as a study", toolTip="Wiring, traces, tables of what has come")
@@ -46,12 +52,16 @@ class LiveView(QWidget):
         self.busy = self.reading = False  # a picture, or readings, are on their way
         self._to_read: tuple[Evaluation, LiveStretch] | None = None  # whose readings are wanted next
         self._shown: tuple[int, float] | None = None
-        self._back = 0
+        self.number: int | None = None  # of the shot that is looked at; None: the newest
         self._part: LivePart | None = None  # of what came before, that is looked at
         self._redraw = QTimer(self, interval=_REDRAW_MS)
         self._redraw.timeout.connect(self.look)
-        self.earlier.clicked.connect(lambda: self._go_back(1))
-        self.later.clicked.connect(lambda: self._go_back(-1))
+        self.earlier.clicked.connect(lambda: self.step(-1))
+        self.later.clicked.connect(lambda: self.step(1))
+        self.row.chosen.connect(self.look_at_shot)
+        self.row.compared.connect(self.hold_against)
+        for box in (self.each, self.band):
+            box.toggled.connect(lambda _: self._choose_others())
         self.newest.clicked.connect(self.follow)
         self.trace.looked_at.connect(self.look_at)
         self.trace.followed.connect(self.follow)
@@ -66,7 +76,8 @@ class LiveView(QWidget):
         top = QHBoxLayout()
         top.setContentsMargins(12, 6, 12, 4)
         top.addWidget(self.state, 1)
-        for widget in (self.newest, self.open, self.earlier, self.later):
+        top.setSpacing(8)
+        for widget in (self.each, self.band, self.newest, self.open, self.earlier, self.later):
             top.addWidget(widget)
         column.addLayout(top)
         halves = QSplitter(Qt.Orientation.Vertical)
@@ -74,19 +85,25 @@ class LiveView(QWidget):
         halves.addWidget(self.panel)
         halves.setSizes([430, 230])
         column.addWidget(halves, 1)
+        column.addWidget(self.row)
 
     def set_theme(self, theme: Theme) -> None:
         """Use other colours."""
         self.trace.set_theme(theme)
         self.panel.set_theme(theme)
+        self.row.set_theme(theme)
 
     def begin(self, live: Live) -> None:
         """Follow a recording that begins."""
-        self.live, self._shown, self._back, self._part = live, None, 0, None
+        self.live, self._shown, self.number, self._part = live, None, None, None
         self.newest.hide()
         self.busy = self.reading = False
         self._to_read = None
         self.trace.show_live(live)
+        self.trace.against = None
+        self.row.show_live(live)
+        for check in (self.each, self.band):
+            check.setVisible(self.row.isVisibleTo(self))
         self.panel.offer([one.name for one in live.taken.order.channels])
         self.open.setVisible(not live.taken.order.n_samples)  # a long recording can be looked at before it ends
         self._redraw.start()
@@ -127,10 +144,26 @@ class LiveView(QWidget):
         said += f" · connected again {counted(news.reconnected, 'time')}" if news.reconnected else ""
         self.state.setText(said)
 
-    def _go_back(self, by: int) -> None:
-        n = len(self.live.news.shots) if self.live is not None and self.live.news is not None else 0
-        self._back = min(max(self._back + by, 0), max(n - 1, 0))
-        self.follow()
+    def step(self, by: int) -> None:
+        """Look at the shot so many further on."""
+        last = self.live.seen.all[-1].number if self.live is not None and self.live.seen.all else 0
+        if last:
+            self.look_at_shot(min(max((self.number or last) + by, 1), last))
+
+    def look_at_shot(self, number: int) -> None:
+        """Look at one shot, whatever comes meanwhile; at the newest again by *Newest* or Esc."""
+        self.number, self._part = number, None
+        self.newest.show()
+        self._show_again()
+
+    def hold_against(self, number: int) -> None:
+        """Draw a shot over the one that is looked at; no more where it was drawn already."""
+        self.trace.against = None if self.trace.against == number else number
+        self._show_again()
+
+    def _choose_others(self) -> None:
+        self.trace.others, self.trace.scatter = self.each.isChecked(), self.band.isChecked()
+        self.trace.update()
 
     def look_at(self, first: float, stop: float) -> None:
         """Look at a part of what came, in rows, while more comes."""
@@ -144,7 +177,7 @@ class LiveView(QWidget):
 
     def follow(self) -> None:
         """Show what comes again."""
-        self._part = None
+        self._part = self.number = None
         self.newest.hide()
         self._show_again()
 
@@ -162,7 +195,8 @@ class LiveView(QWidget):
         if self._part is not None:
             self._look_at_part(live, self._part)
             return
-        stretch = live.stretch(self._back)
+        stretch = live.stretch(self.number)
+        self.row.look(self.number, self.trace.against, max(self.panel.channel.currentIndex(), 0))
         if stretch is None or self._shown == (stretch.shot, stretch.arrived):
             return
         self.trace.show_rows(stretch)

@@ -13,6 +13,7 @@ from pantelos.desktop.parts.questions import Answer, ask
 from pantelos.desktop.recorder.channel_table import ChannelTable
 from pantelos.desktop.recorder.connecting import Connecting
 from pantelos.desktop.recorder.evidence_dialog import EvidenceDialog
+from pantelos.desktop.recorder.folded_order import FoldedOrder
 from pantelos.desktop.recorder.live_view import LiveView
 from pantelos.desktop.recorder.order_form import OrderForm
 from pantelos.desktop.recorder.session import Session
@@ -57,7 +58,9 @@ class RecorderPage(QWidget):
         self.check = QToolButton(
             text="Self-check", toolTip="Send known signals through outputs and inputs: what the chain can at best show"
         )
+        self._fold = QToolButton(text="Fold", toolTip="Settings become their sentence; the lanes get the width")
         self.live = LiveView(runner, theme)
+        self.side, self.folded = self._side(), FoldedOrder()
         self._path: Path | None = None
         self._found: tuple[Study, Recordings] | None = None
         self._lay_out()
@@ -68,15 +71,25 @@ class RecorderPage(QWidget):
 
     def _lay_out(self) -> None:
         split = QSplitter()
-        split.addWidget(self._side())
+        split.addWidget(self.side)
         split.addWidget(self.live)
         split.setSizes([_WIDE, 700])
         split.setStretchFactor(1, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(split)
+        whole.setSpacing(0)
+        whole.addWidget(self.folded)
+        whole.addWidget(split, 1)
 
-    def _side(self) -> QWidget:
+    def fold(self, folded: bool = True) -> None:
+        """Let the lanes have the width: settings become their sentence, or stand beside them again."""
+        self.side.setVisible(not folded)
+        self.folded.setVisible(folded)
+        row = self._row if not folded else self.folded.row
+        for at, button in enumerate((self.start, self.stop)):
+            row.insertWidget(at if not folded else row.count(), button)
+
+    def _side(self) -> QFrame:
         """Return recorder, channels and order."""
         side = QFrame(objectName="side")
         side.setMinimumWidth(_WIDE)
@@ -87,11 +100,12 @@ class RecorderPage(QWidget):
         column.addWidget(self.table, 1)
         column.addWidget(self.form)
         column.addWidget(self.follows)
-        row = QHBoxLayout()
+        row = self._row = QHBoxLayout()
         self.start.setDefault(True)
         for widget in (self.start, self.stop, self.measure, self.check):
             row.addWidget(widget)
         row.addStretch(1)
+        row.addWidget(self._fold)
         column.addLayout(row)
         return side
 
@@ -107,6 +121,8 @@ class RecorderPage(QWidget):
         self.session.rested.connect(self._look_at_order)
         self.table.changed.connect(self._look_at_order)
         self.form.changed.connect(self._look_at_order)
+        self._fold.clicked.connect(lambda _: self.fold(True))
+        self.folded.unfold.clicked.connect(lambda: self.fold(False))
         self.start.clicked.connect(self.begin)
         self.stop.clicked.connect(self.session.stop)
         self.measure.clicked.connect(self._measure)
@@ -171,6 +187,8 @@ class RecorderPage(QWidget):
         except PantelosError as error:
             said = str(error) if self.session.recorder is not None else ""
         self.follows.setText(said)
+        if order is not None and not busy:
+            self.folded.say(order)
         ready = order is not None and self.session.recorder is not None and not busy
         self.start.setEnabled(ready)
         self.measure.setEnabled(ready)
@@ -229,6 +247,8 @@ class RecorderPage(QWidget):
         self._look_at_order()
 
     def _started(self, live: Live) -> None:
+        self.folded.say(live.taken.order)
+        self.fold()
         self.live.begin(live)
         if live.taken.remarks:
             self.said.emit(". ".join(live.taken.remarks) + ".")
