@@ -88,6 +88,7 @@ class RecorderPage(QWidget):
         row = self._row if not folded else self.folded.row
         for at, button in enumerate((self.start, self.stop)):
             row.insertWidget(at if not folded else row.count(), button)
+            button.show()  # a widget that moves to another parent is hidden
 
     def _side(self) -> QFrame:
         """Return recorder, channels and order."""
