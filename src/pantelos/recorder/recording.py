@@ -177,7 +177,7 @@ class _Running:
     def _refuse_to_wait_for_ever(self, got: RowsRead, have: int) -> None:
         """Refuse to wait for a recorder that promises and gives nothing."""
         since = time.monotonic() - self._moved
-        if len(got.values) and not self.was_stopped:
+        if len(got.values) and not (self.was_stopped and got.running):  # what was kept may take long to fetch
             self._moved = time.monotonic()
         elif not got.running and since > _PROMISED_S:
             raise RecorderError(f"The recorder promises {got.so_far} rows and gives {have} of them; the rest never came.")

@@ -124,10 +124,11 @@ class LiveView(QWidget):
         """Show all that came, and say what it is."""
         self.pause()
         self.look()
+        where = came.path if came.failed is not None else came.path.name
         lost = f", {came.lost} samples lost" if came.lost else ""
         missed = f", {counted(came.missed, 'start')} missed" if came.missed else ""
         shots = counted(len(came.shots), "shot")
-        self.state.setText(f"{came.n_rows} samples, {shots}{missed}{lost}, {came.ended.partition(':')[0]}: {came.path}")
+        self.state.setText(f"{came.n_rows} samples, {shots}{missed}{lost}, {came.ended.partition(':')[0]}: {where}")
         self.state.setToolTip(f"{came.path}: {came.ended}")
 
     def _say_state(self, live: Live) -> None:
