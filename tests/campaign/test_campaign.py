@@ -237,3 +237,19 @@ def test_a_summary_by_hand_and_what_is_odd():
     )
     with pytest.raises(StudyError):
         limit_from("nothing")
+
+
+def test_a_script_without_a_guard_is_run_once(recipe, runs, tmp_path):
+    """Processes that take records do not run the script again that wanted them, with the campaign in it."""
+    script = tmp_path / "plain.py"
+    script.write_text(f"""
+import pantelos
+with open({str(tmp_path / "ran")!r}, "a") as file:
+    file.write("x")
+with pantelos.campaign({str(tmp_path / "c.campaign")!r}, pantelos.open({str(recipe)!r}), ["U = rms(u1) in steady"]) as campaign:
+    campaign.add(*{[str(runs / f"run_{k}.csv") for k in range(3)]!r})
+    print(campaign.run(workers=2))
+""")
+    ran = subprocess.run([sys.executable, str(script)], capture_output=True, text=True, check=False)
+    assert (ran.returncode, ran.stdout.strip()) == (0, "(3, 0)"), ran.stderr
+    assert (tmp_path / "ran").read_text() == "x"

@@ -2,7 +2,6 @@
 
 import concurrent.futures
 import contextlib
-import multiprocessing
 import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor
@@ -11,6 +10,7 @@ from typing import Any
 
 import msgspec
 
+from pantelos.campaigns.processes import Afresh
 from pantelos.campaigns.rows import Row, Task
 from pantelos.campaigns.store import Campaign, mark_of
 from pantelos.campaigns.work import done
@@ -109,8 +109,7 @@ def _alone(task: Task) -> Row:
 def _engine(workers: int, scheduler: str | None) -> Iterator[Executor]:
     """Return the engine: processes started afresh, or the executor of a cluster."""
     if scheduler is None:
-        context = multiprocessing.get_context("forkserver")
-        with ProcessPoolExecutor(workers, mp_context=context) as pool:
+        with ProcessPoolExecutor(workers, mp_context=Afresh()) as pool:
             yield pool
         return
     try:
