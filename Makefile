@@ -9,10 +9,10 @@ READY  := $(VENV)/.ready
 demo: $(READY)
 	$(BIN)/pantelos demo
 
-# Tests wait for events, not for a time: what hangs is ended here, with the places where it hung.
 # One more than there are processors: many tests wait for a process, a window or a recorder.
 WORKERS ?= $(shell echo $$(($$(nproc) + 1)))
 
+# Tests wait for events, not for a time: what hangs is ended here, with the places where it hung.
 test: $(READY)
 	QT_QPA_PLATFORM=offscreen timeout --signal=ABRT 3600 $(BIN)/python -X faulthandler -m pytest -n $(WORKERS) --dist loadfile --no-loadscope-reorder
 
