@@ -77,7 +77,7 @@ def counted(n: int, what: str) -> str:
 
 def sized(n_bytes: float) -> str:
     """Return a number of bytes as people read it."""
-    for factor, symbol in ((1e9, "GB"), (1e6, "MB"), (1e3, "kB")):
+    for factor, symbol in ((1e12, "TB"), (1e9, "GB"), (1e6, "MB"), (1e3, "kB")):
         if n_bytes >= factor:
             return f"{n_bytes / factor:.3g} {symbol}"
     return f"{n_bytes:.0f} B"

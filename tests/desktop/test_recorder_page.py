@@ -104,6 +104,8 @@ def test_ten_shots_on_an_edge_are_seen_while_they_come_and_open_as_a_study(windo
     assert page.folded.sentence.text() == (
         "6 inputs, 4000 samples at 50 kHz, 20 ms before u1 rises through 100 V, hysteresis 10 V, 10 times"
     )
+    page.fold(True)  # as a second recording does
+    assert page.start.isVisible() and page.folded.row.count() == 4
     page.folded.unfold.click()
     assert page.side.isVisible() and page.start.isVisible() and not page.folded.isVisible()
     # The level is dragged in the waveform, and the sentence says so.

@@ -197,6 +197,13 @@ def test_a_recorder_that_is_busy_is_left_alone_until_it_is_told_to_stop(serving,
         with pytest.raises(RecorderBusy, match=r"is recording already"):
             ask(order())
     found.stop()
+    taken = found.take(order(n=100))
+    raw.write("SWE:POIN 0;:INIT")
+    assert raw.ask("STAT:OPER:COND?") == "8"
+    with pytest.raises(RecorderError, match=r"refuses to begin"):  # begun by another client just before
+        record(found, taken, tmp_path / "o.recording")
+    assert raw.ask("STAT:OPER:COND?") == "8" and not (tmp_path / "o.recording").exists()  # and goes on for it
+    found.stop()
     assert record(found, found.take(order(n=100)), tmp_path / "p.recording").n_rows == 100
     with pytest.raises(RecorderError, match=r"refuses the gate: Data out of range"):
         found.take(msgspec.structs.replace(order(), channels=(channel_from("u1=1"),), gate=gate_from("u1 above 300 V", order())))
@@ -268,6 +275,7 @@ def test_a_recording_that_was_begun_anew_by_another_client_is_not_gone_on_with(s
     came = record(found, taken, tmp_path / "g.recording", watch)
     found.close()
     kept = f"{begun[0]} samples of each channel had arrived and are kept in {tmp_path / 'g.recording'}"
+    assert raw.ask("STAT:OPER:COND?") == "8"  # the other client's goes on
     assert "begun anew" in str(came.failed) and kept in str(came.failed) and came.n_rows == begun[0]
     assert recorded_rows(tmp_path / "g.recording")[1].n_samples == begun[0]
 

@@ -32,7 +32,7 @@ def recorder(
     noise: Annotated[str, Option(help="Noise of the inputs, rms.")] = "0.2 mV",
     offset: Annotated[str, Option(help="Offset of the inputs.")] = "0 V",
     clock: Annotated[float, Option(help="Error of its clock, ppm.")] = 0.0,
-    memory: Annotated[str, Option(help="Rows that it keeps until they are fetched, MB.")] = "64 MB",
+    memory: Annotated[int, Option(help="Room for rows until they are fetched, MB.")] = 64,
     with_input: Annotated[
         bool, Option("--with-input", help="End when the standard input ends: with whoever started it.")
     ] = False,
@@ -48,10 +48,9 @@ def recorder(
     seen = SCENES[scene] if scene in SCENES.names else recorded_scene(Path(scene))
     if not abs(clock) <= LARGEST_CLOCK_PPM:
         raise StudyError(f"A clock cannot be {clock:g} ppm off. Ask for {LARGEST_CLOCK_PPM:g} ppm at most.")
-    held = memory.removesuffix("MB").strip()
-    if not held.isdigit() or not 1 <= int(held) <= _MOST_MEMORY_MB:
-        raise StudyError(f'"{memory}" is no memory. Write it as in "64 MB", at most {_MOST_MEMORY_MB} MB.')
-    flaws = Flaws(amount(noise, "V"), amount(offset, "V"), clock, int(held) << 20)
+    if not 1 <= memory <= _MOST_MEMORY_MB:
+        raise StudyError(f"A memory of {memory} MB cannot be. Ask for 1 to {_MOST_MEMORY_MB} MB.")
+    flaws = Flaws(amount(noise, "V"), amount(offset, "V"), clock, memory << 20)
     try:
         serving = Serving(Instrument(seen, inputs, flaws), host, port, hislip)
     except OSError as cause:

@@ -75,6 +75,7 @@ class Recorder:
         self._timeout_s, self._says_room = timeout_s, True
         self._link = Link(address, timeout_s)
         self._number = self._n_columns = 0  # of the recording
+        self.own = False  # whether what it records was begun here; another client's is left alone
         self.identity = ""
         try:
             self.identity = self._asked("*IDN?", _FIRST * timeout_s)
@@ -294,9 +295,15 @@ class Recorder:
             When the recorder refuses.
         """
         self._waiting.go_on()
-        self._n_columns = n_columns
+        self._n_columns, self.own = n_columns, False
+        before = self._count("FETC:NUMB?")
         self._link.write("INIT")
-        self._refuse("to begin")
+        try:
+            self._refuse("to begin")
+        except RecorderError:  # the queue of errors is one for all clients: it may have begun all the same
+            self.own = self._count("FETC:NUMB?") != before
+            raise
+        self.own = True
         self._number = self._count("FETC:NUMB?")
 
     def trigger(self) -> None:
@@ -341,6 +348,7 @@ class Recorder:
             raise Nonsense(f"{self._link.address} sends a block without a head.")
         begin, so_far, lost, number, n, n_columns, flags = _HEAD.unpack_from(content)
         if number != self._number:
+            self.own = False
             raise RecorderError(f"{self._link.address} was begun anew in between, by another client. Record again.")
         if n_columns != self._n_columns:
             said = f"{n_columns} columns where {self._n_columns} inputs were ordered"

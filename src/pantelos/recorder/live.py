@@ -74,7 +74,7 @@ class Live:
             if len(values):
                 self._arrived = time.monotonic()
                 self._keep(values)
-            self._see_shots()
+        self._see_shots()  # rows are written by this thread alone: nobody has to wait while it looks at them
 
     def _keep(self, values: AnyArray) -> None:
         kept = values[-self._room :]

@@ -129,9 +129,10 @@ def record(
 
 
 def _tell_to_stop(recorder: Recorder) -> None:
-    """Leave no recorder recording for nobody."""
+    """Leave no recorder recording for nobody; what another client has begun goes on."""
     with contextlib.suppress(RecorderError):
-        recorder.stop()
+        if recorder.own:
+            recorder.stop()
 
 
 class _Running:

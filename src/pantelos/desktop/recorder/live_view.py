@@ -196,9 +196,11 @@ class LiveView(QWidget):
         if self._part is not None:
             self._look_at_part(live, self._part)
             return
-        stretch = live.stretch(self.number)
         self.row.look(self.number, self.trace.against, max(self.panel.channel.currentIndex(), 0))
-        if stretch is None or self._shown == (stretch.shot, stretch.arrived):
+        if self.number is not None and self._shown is not None and self._shown[0] == self.number:
+            return  # one shot does not change, whatever comes meanwhile
+        stretch = live.stretch(self.number)
+        if stretch is None or self._shown == _key(stretch):
             return
         self.trace.show_rows(stretch)
         if not self.busy:
@@ -224,7 +226,7 @@ class LiveView(QWidget):
 
     def _evaluate(self, live: Live, stretch: LiveStretch) -> None:
         """Have the panel and the readings of a stretch computed."""
-        self._shown, self.busy = (stretch.shot, stretch.arrived), True
+        self._shown, self.busy = _key(stretch), True
         panel, part, evaluation = self.panel.wanted(), self._part, live.evaluation(stretch)
 
         def shown(found: tuple[Any, str]) -> None:
@@ -259,6 +261,11 @@ class LiveView(QWidget):
     def _gave_up(self, error: PantelosError) -> None:
         self.busy = self.reading = False
         self.failed.emit(error)
+
+
+def _key(stretch: LiveStretch) -> tuple[int, float]:
+    """Return what tells a stretch from another: a whole shot stays as it is, the last rows are others with each that comes."""
+    return (stretch.shot, 0.0) if stretch.shot else (0, stretch.arrived)
 
 
 def _readings(evaluation: Evaluation) -> Readings:

@@ -85,9 +85,11 @@ class RecorderPage(QWidget):
         """Let the lanes have the width: settings become their sentence, or stand beside them again."""
         self.side.setVisible(not folded)
         self.folded.setVisible(folded)
-        row = self._row if not folded else self.folded.row
         for at, button in enumerate((self.start, self.stop)):
-            row.insertWidget(at if not folded else row.count(), button)
+            if folded:
+                self.folded.row.addWidget(button)
+            else:
+                self._row.insertWidget(at, button)
             button.show()  # a widget that moves to another parent is hidden
 
     def _side(self) -> QFrame:

@@ -39,6 +39,7 @@ class ShotRow(QWidget):
         self.number: int | None = None  # that is looked at; None: the newest
         self.against: int | None = None  # that is held against it
         self._first = 0  # of the cells that are seen
+        self._state: tuple[int, int | None, int | None, int] | None = None  # newest shot, those looked at, channel: as drawn
         self.hide()
 
     def sizeHint(self) -> QSize:
@@ -52,14 +53,18 @@ class ShotRow(QWidget):
 
     def show_live(self, live: Live) -> None:
         """Begin with another recording."""
-        self._live, self.number, self.against, self._first = live, None, None, 0
+        self._live, self.number, self.against, self._first, self._state = live, None, None, 0, None
         order = live.taken.order
         self.setVisible(order.n_shots != 1 and bool(order.n_samples) and order.gate is None)
 
     def look(self, number: int | None, against: int | None, channel: int) -> None:
         """Show which shots are looked at, and by which channel."""
-        self.number, self.against, self.channel = number, against, channel
         seen = self.seen
+        state = (seen[-1].number if seen else 0, number, against, channel)
+        if state == self._state:  # asked with every picture; drawn where something is new
+            return
+        self._state = state
+        self.number, self.against, self.channel = number, against, channel
         if seen:
             place = next((k for k, one in enumerate(seen) if one.number == (number or seen[-1].number)), len(seen) - 1)
             n = max(self.width() // _CELL, 1)
